@@ -1,0 +1,191 @@
+//! Turns the plain text files under `data/` into tables that cost nothing at start.
+
+use std::collections::BTreeMap;
+use std::fmt::Write as _;
+use std::path::{Path, PathBuf};
+use std::{env, fs};
+
+fn main() {
+    println!("cargo:rerun-if-changed=data");
+    println!("cargo:rerun-if-changed=build.rs");
+    let out = PathBuf::from(env::var_os("OUT_DIR").expect("cargo sets OUT_DIR"));
+    fs::write(out.join("providers.rs"), providers()).expect("write providers.rs");
+    fs::write(out.join("local_words.rs"), local_words()).expect("write local_words.rs");
+    fs::write(out.join("slips.rs"), slips()).expect("write slips.rs");
+}
+
+/// The facts of a data file: its lines without comments, cut at tabs.
+fn facts(name: &str) -> Vec<Vec<String>> {
+    let path = Path::new("data").join(name);
+    let text = fs::read_to_string(&path).unwrap_or_else(|e| panic!("{}: {e}", path.display()));
+    text.lines()
+        .filter(|line| !line.is_empty() && !line.starts_with('#'))
+        .map(|line| line.split('\t').map(str::to_owned).collect())
+        .collect()
+}
+
+fn bytes(text: &str) -> &'static [u8] {
+    Box::leak(text.to_owned().into_boxed_str()).as_bytes()
+}
+
+/// What `mailbox-rules.tsv` says of one operator, only the sure facts.
+#[derive(Default)]
+struct Rule {
+    tag: Option<u8>,
+    ignored: u128,
+    same: Option<(u8, u8)>,
+    joined: Vec<String>,
+    all_joined: bool,
+    sub_domain: bool,
+    issued: u128,
+    issued_length: (u8, u8),
+}
+
+fn mailbox_rules() -> BTreeMap<String, Rule> {
+    let mut rules: BTreeMap<String, Rule> = BTreeMap::new();
+    for fact in facts("mailbox-rules.tsv") {
+        let [operator, kind, value, certainty] = &fact[..] else { panic!("mailbox-rules.tsv: {fact:?}") };
+        if certainty != "sure" {
+            continue;
+        }
+        let rule = rules.entry(operator.clone()).or_default();
+        let value_bytes = value.as_bytes();
+        match kind.as_str() {
+            "tag" => rule.tag = Some(value_bytes[0]),
+            "ignored" => rule.ignored |= 1 << value_bytes[0],
+            "same" => rule.same = Some((value_bytes[0], value_bytes[2])),
+            "one-mailbox" if value == "all" => rule.all_joined = true,
+            "one-mailbox" => rule.joined = value.split('=').map(str::to_owned).collect(),
+            "sub-domain" => rule.sub_domain = true,
+            "issued-characters" => rule.issued = characters(value),
+            "issued-length" => {
+                let (least, most) = value.split_once('-').expect("a range");
+                rule.issued_length = (least.parse().expect("octets"), most.parse().expect("octets"));
+            }
+            other => panic!("mailbox-rules.tsv: unknown fact {other}"),
+        }
+    }
+    rules
+}
+
+/// `a-z 0-9 .` as one bit an ASCII character.
+fn characters(value: &str) -> u128 {
+    value.split(' ').map(str::as_bytes).fold(0, |set, part| match part {
+        [one] => set | 1 << one,
+        [from, b'-', to] => (*from..=*to).fold(set, |set, c| set | 1 << c),
+        _ => panic!("mailbox-rules.tsv: characters {value:?}"),
+    })
+}
+
+fn providers() -> String {
+    let rules = mailbox_rules();
+    let rule_of: BTreeMap<&str, usize> = rules.keys().enumerate().map(|(i, o)| (o.as_str(), i + 1)).collect();
+    let providers = facts("providers.tsv");
+    let mut operators: Vec<&str> = providers.iter().map(|fact| fact[2].as_str()).collect();
+    operators.sort_unstable();
+    operators.dedup();
+
+    let mut map = phf_codegen::Map::new();
+    let mut main_domain: BTreeMap<&str, &str> = BTreeMap::new();
+    for fact in &providers {
+        let (entry, class, operator) = (&fact[0], &fact[1], fact[2].as_str());
+        let domain = entry.strip_prefix('.').unwrap_or(entry);
+        let index = operators.binary_search(&operator).expect("listed");
+        let rule = rules.get(operator);
+        let joined = rule.is_some_and(|r| r.all_joined || r.joined.iter().any(|d| d == domain));
+        let class = class[..1].to_uppercase() + &class[1..];
+        map.entry(
+            bytes(domain),
+            format!(
+                "Provider {{ class: Class::{class}, operator: Operator({}), rule: {}, joined: {joined}, below: {} }}",
+                index + 1,
+                rule_of.get(operator).unwrap_or(&0),
+                entry.starts_with('.') || rule.is_some_and(|r| r.sub_domain),
+            ),
+        );
+        let main = main_domain.entry(operator).or_insert(domain);
+        if domain == format!("{operator}.com") {
+            *main = domain;
+        }
+    }
+
+    let mut out = String::new();
+    writeln!(out, "static PROVIDERS: phf::Map<&'static [u8], Provider> = {};", map.build()).unwrap();
+    writeln!(out, "static OPERATORS: [&str; {}] = [\"\",", operators.len() + 1).unwrap();
+    for operator in &operators {
+        writeln!(out, "{operator:?},").unwrap();
+    }
+    writeln!(out, "];\nstatic RULES: [BuiltInRule; {}] = [", rules.len()).unwrap();
+    for (operator, rule) in &rules {
+        let main = rule.joined.first().map(String::as_str).or(main_domain.get(operator.as_str()).copied());
+        writeln!(
+            out,
+            "BuiltInRule {{ operator: {operator:?}, tag: {:?}, ignored: {}, same: {:?}, name_space: {:?}, \
+             sub_domain: {}, issued: {}, issued_length: {:?} }},",
+            rule.tag,
+            rule.ignored,
+            rule.same,
+            main.unwrap_or_default(),
+            rule.sub_domain,
+            rule.issued,
+            rule.issued_length,
+        )
+        .unwrap();
+    }
+    out.push_str("];\n");
+    out
+}
+
+fn local_words() -> String {
+    let mut words: BTreeMap<String, (String, String)> = BTreeMap::new();
+    for fact in facts("roles.tsv") {
+        let what = match fact[1].as_str() {
+            "automatic sender" => "NoReply".to_owned(),
+            purpose => format!("Role({purpose:?})"),
+        };
+        words.insert(fact[0].clone(), (what, "None".to_owned()));
+    }
+    for fact in facts("placeholders.tsv") {
+        let placeholder = match fact[1].as_str() {
+            "stand-in" => "StandIn",
+            "stand-in-twice" => "StandInTwice",
+            "made-up" => "MadeUp",
+            other => panic!("placeholders.tsv: {other}"),
+        };
+        let word = words.entry(fact[0].clone()).or_insert(("Plain".to_owned(), String::new()));
+        word.1 = format!("Some(Placeholder::{placeholder})");
+    }
+    let mut map = phf_codegen::Map::new();
+    let longest = words.keys().map(String::len).max().expect("words");
+    for (word, (desk, placeholder)) in &words {
+        map.entry(bytes(word), format!("LocalWord {{ desk: Desk::{desk}, placeholder: {placeholder} }}"));
+    }
+    format!(
+        "static LOCAL_WORDS: phf::Map<&'static [u8], LocalWord> = {};\nconst LONGEST_WORD: usize = {longest};\n",
+        map.build()
+    )
+}
+
+fn slips() -> String {
+    let mut domains = phf_codegen::Map::new();
+    let mut endings = phf_codegen::Map::new();
+    for fact in facts("slips.tsv") {
+        let map = if fact[0].starts_with(['.', ',']) { &mut endings } else { &mut domains };
+        map.entry(bytes(&fact[0]), format!("Slip {{ meant: {:?}, sure: {} }}", fact[1], fact[2] == "sure"));
+    }
+    let mut real = phf_codegen::Set::new();
+    for fact in facts("not-slips.txt") {
+        real.entry(bytes(&fact[0]));
+    }
+    let popular: Vec<String> = facts("popular.txt").into_iter().map(|fact| fact[0].clone()).collect();
+    format!(
+        "static DOMAIN_SLIPS: phf::Map<&'static [u8], Slip> = {};\n\
+         static ENDING_SLIPS: phf::Map<&'static [u8], Slip> = {};\n\
+         static NOT_SLIPS: phf::Set<&'static [u8]> = {};\n\
+         static POPULAR: [&str; {}] = {popular:?};\n",
+        domains.build(),
+        endings.build(),
+        real.build(),
+        popular.len(),
+    )
+}

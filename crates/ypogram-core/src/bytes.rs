@@ -1,0 +1,144 @@
+//! What each byte may be in an address: one table look-up instead of chains of comparisons.
+
+/// May stand unquoted in a local part (RFC 5322 §3.2.3 *atext*).
+pub(crate) const ATEXT: u8 = 1;
+/// A letter, digit or hyphen (RFC 5321 §4.1.2 *Let-dig*, *Ldh-str*).
+pub(crate) const LDH: u8 = 1 << 1;
+/// An ASCII capital.
+pub(crate) const UPPER: u8 = 1 << 2;
+/// The full stop.
+pub(crate) const DOT: u8 = 1 << 3;
+/// ASCII white space.
+pub(crate) const SPACE: u8 = 1 << 4;
+/// An ASCII control character.
+pub(crate) const CONTROL: u8 = 1 << 5;
+/// Part of a UTF-8 sequence (or of something that is not UTF-8).
+pub(crate) const HIGH: u8 = 1 << 6;
+
+/// The classes of every byte, as an or of the constants above.
+pub(crate) static CLASS: [u8; 256] = {
+    let mut table = [0; 256];
+    let mut byte = 0;
+    while byte < 256 {
+        let b = byte as u8;
+        let mut class = 0;
+        if b.is_ascii_alphanumeric() || is_one_of(b, b"!#$%&'*+-/=?^_`{|}~") {
+            class |= ATEXT;
+        }
+        if b.is_ascii_alphanumeric() || b == b'-' {
+            class |= LDH;
+        }
+        if b.is_ascii_uppercase() {
+            class |= UPPER;
+        }
+        if b == b'.' {
+            class |= DOT;
+        }
+        if is_one_of(b, b" \t\r\n\x0b\x0c") {
+            class |= SPACE;
+        }
+        if b.is_ascii_control() {
+            class |= CONTROL;
+        }
+        if b >= 0x80 {
+            class |= HIGH;
+        }
+        table[byte] = class;
+        byte += 1;
+    }
+    table
+};
+
+const fn is_one_of(b: u8, set: &[u8]) -> bool {
+    let mut i = 0;
+    while i < set.len() {
+        if set[i] == b {
+            return true;
+        }
+        i += 1;
+    }
+    false
+}
+
+/// Whether `b` is of one of the classes in `mask`.
+#[inline]
+pub(crate) fn is(b: u8, mask: u8) -> bool {
+    CLASS[b as usize] & mask != 0
+}
+
+/// Whether a character separates words: any Unicode white space, the no-break space included.
+pub(crate) fn is_space_char(c: char) -> bool {
+    c.is_whitespace() || c == '\u{FEFF}'
+}
+
+/// Characters that show nothing and that copying leaves behind: soft hyphen, zero-width ones, joiners, marks of direction,
+/// byte-order mark.
+pub(crate) fn is_invisible(c: char) -> bool {
+    matches!(c, '\u{AD}' | '\u{34F}' | '\u{61C}' | '\u{180E}' | '\u{200B}'..='\u{200F}' | '\u{2060}'..='\u{2064}' | '\u{FE00}'..='\u{FE0F}' | '\u{FEFF}')
+}
+
+/// Characters that turn the direction of writing, so that a text shows other than it reads (UAX #9).
+pub(crate) fn is_bidi_control(c: char) -> bool {
+    matches!(c, '\u{202A}'..='\u{202E}' | '\u{2066}'..='\u{2069}')
+}
+
+/// The character at the start of `bytes` and its length; `None` where it is not UTF-8.
+pub(crate) fn first_char(bytes: &[u8]) -> Option<(char, usize)> {
+    let width = match bytes.first()? {
+        0..=0x7F => 1,
+        0xC2..=0xDF => 2,
+        0xE0..=0xEF => 3,
+        0xF0..=0xF4 => 4,
+        _ => return None,
+    };
+    let c = std::str::from_utf8(bytes.get(..width)?).ok()?.chars().next()?;
+    Some((c, width))
+}
+
+/// The character at the end of `bytes` and its length; `None` where it is not UTF-8.
+pub(crate) fn last_char(bytes: &[u8]) -> Option<(char, usize)> {
+    let least = bytes.len().saturating_sub(4);
+    (least..bytes.len()).rev().find(|&i| bytes[i] & 0xC0 != 0x80).and_then(|i| {
+        let (c, width) = first_char(&bytes[i..])?;
+        (i + width == bytes.len()).then_some((c, width))
+    })
+}
+
+/// `bytes` without white space at its ends.
+pub(crate) fn trim(mut bytes: &[u8]) -> &[u8] {
+    while let Some((c, width)) = first_char(bytes) {
+        if !is_space_char(c) {
+            break;
+        }
+        bytes = &bytes[width..];
+    }
+    while let Some((c, width)) = last_char(bytes) {
+        if !is_space_char(c) {
+            break;
+        }
+        bytes = &bytes[..bytes.len() - width];
+    }
+    bytes
+}
+
+/// Where `part`, a slice of `whole`, starts in it.
+pub(crate) fn offset_in(whole: &[u8], part: &[u8]) -> usize {
+    let offset = (part.as_ptr() as usize).wrapping_sub(whole.as_ptr() as usize);
+    debug_assert!(offset + part.len() <= whole.len());
+    offset
+}
+
+/// A character as a message shows it: itself where it shows, else its code point.
+pub(crate) fn shown(c: char) -> String {
+    match c {
+        ' ' => "a space".to_owned(),
+        '\t' => "a tab".to_owned(),
+        '\n' | '\r' => "a line break".to_owned(),
+        '\u{A0}' => "a no-break space (U+00A0)".to_owned(),
+        c if c.is_control() || is_invisible(c) || is_bidi_control(c) || c.is_whitespace() => {
+            format!("U+{:04X}", c as u32)
+        }
+        c if c.is_ascii() => format!("‘{c}’"),
+        c => format!("‘{c}’ (U+{:04X})", c as u32),
+    }
+}

@@ -1,0 +1,157 @@
+//! Undoes what copying and exporting does to characters: entities, percent-encoding, invisible and full-width ones.
+
+use crate::bytes;
+use crate::repair::{Repair, Repairs};
+
+/// A text after decoding, and where each of its bytes stood before.
+#[derive(Debug)]
+pub(crate) struct Decoded {
+    pub(crate) text: Vec<u8>,
+    /// One entry a byte, and one for the end.
+    pub(crate) places: Vec<usize>,
+    pub(crate) repairs: Repairs,
+}
+
+impl Decoded {
+    fn with_capacity(octets: usize) -> Self {
+        Decoded {
+            text: Vec::with_capacity(octets),
+            places: Vec::with_capacity(octets + 1),
+            repairs: Repairs::NONE,
+        }
+    }
+
+    fn push(&mut self, bytes: &[u8], place: usize) {
+        self.text.extend_from_slice(bytes);
+        self.places.extend(std::iter::repeat_n(place, bytes.len()));
+    }
+}
+
+/// `cell` decoded; none where there is nothing to decode.
+pub(crate) fn decode(cell: &[u8]) -> Option<Decoded> {
+    let percent = memchr::memmem::find(cell, b"%40").is_some() && memchr::memchr(b'@', cell).is_none();
+    let entity = memchr::memchr(b'&', cell).is_some() && memchr::memchr(b';', cell).is_some();
+    if !percent && !entity && cell.is_ascii() {
+        return None;
+    }
+    let mut out = Decoded::with_capacity(cell.len());
+    let mut i = 0;
+    while i < cell.len() {
+        let rest = &cell[i..];
+        let (width, repair) = one(rest, percent, i, &mut out);
+        if let Some(repair) = repair {
+            out.repairs.insert(repair);
+        }
+        i += width;
+    }
+    out.places.push(cell.len());
+    (!out.repairs.is_empty()).then_some(out)
+}
+
+/// Decodes what stands at the start of `rest`; gives how many bytes it took and the repair that was made.
+fn one(rest: &[u8], percent: bool, place: usize, out: &mut Decoded) -> (usize, Option<Repair>) {
+    if rest[0] == b'&'
+        && let Some((c, width)) = entity(rest)
+    {
+        out.push(c.encode_utf8(&mut [0; 4]).as_bytes(), place);
+        return (width, Some(Repair::Entities));
+    }
+    if percent
+        && rest[0] == b'%'
+        && let Some(byte) = percent_byte(rest)
+    {
+        out.push(&[byte], place);
+        return (3, Some(Repair::Percent));
+    }
+    let Some((c, width)) = bytes::first_char(rest) else {
+        out.push(&rest[..1], place);
+        return (1, None);
+    };
+    if bytes::is_invisible(c) && !joins_letters(c, rest, width, &out.text) {
+        return (width, Some(Repair::Invisible));
+    }
+    if let Some(narrow) = narrow(c) {
+        out.push(&[narrow], place);
+        return (width, Some(Repair::FullWidth));
+    }
+    out.push(&rest[..width], place);
+    (width, None)
+}
+
+/// Joiners mean something between the letters of some scripts (RFC 5892 Appendix A).
+fn joins_letters(c: char, rest: &[u8], width: usize, before: &[u8]) -> bool {
+    let outside_ascii = |neighbour: Option<(char, usize)>| neighbour.is_some_and(|(c, _)| !c.is_ascii());
+    matches!(c, '\u{200C}' | '\u{200D}')
+        && outside_ascii(bytes::last_char(before))
+        && outside_ascii(bytes::first_char(&rest[width..]))
+}
+
+/// The ordinary character for a full-width or small form.
+fn narrow(c: char) -> Option<u8> {
+    match c {
+        '\u{FF01}'..='\u{FF5E}' => Some((c as u32 - 0xFEE0) as u8),
+        '\u{3002}' | '\u{FF61}' | '\u{FE52}' => Some(b'.'),
+        '\u{FE6B}' => Some(b'@'),
+        '\u{3000}' => Some(b' '),
+        _ => None,
+    }
+}
+
+/// The byte that `%40` and the like stand for.
+pub(crate) fn percent_byte(rest: &[u8]) -> Option<u8> {
+    let digit = |b: u8| (b as char).to_digit(16);
+    match rest {
+        [b'%', high, low, ..] => Some((digit(*high)? * 16 + digit(*low)?) as u8),
+        _ => None,
+    }
+}
+
+/// The character reference at the start of `rest`, with its width: numbers, and the few names that occur in addresses.
+fn entity(rest: &[u8]) -> Option<(char, usize)> {
+    let end = memchr::memchr(b';', rest.get(..rest.len().min(12))?)?;
+    let name = std::str::from_utf8(&rest[1..end]).ok()?;
+    let c = match name {
+        "commat" => '@',
+        "period" => '.',
+        "amp" => '&',
+        "lt" => '<',
+        "gt" => '>',
+        "quot" => '"',
+        "apos" => '\'',
+        "nbsp" => ' ',
+        "hyphen" | "dash" => '-',
+        "lowbar" => '_',
+        "plus" => '+',
+        "shy" => '\u{AD}',
+        _ => {
+            let number = name.strip_prefix('#')?;
+            let code = match number.strip_prefix(['x', 'X']) {
+                Some(hex) => u32::from_str_radix(hex, 16).ok()?,
+                None => number.parse().ok()?,
+            };
+            char::from_u32(code).filter(|&c| c != '\0')?
+        }
+    };
+    Some((c, end + 1))
+}
+
+/// `text` without its percent-encoding, with the places of its bytes counted from `start`.
+pub(crate) fn undo_percent(text: &[u8], start: usize) -> Decoded {
+    let mut out = Decoded::with_capacity(text.len());
+    let mut i = 0;
+    while i < text.len() {
+        match percent_byte(&text[i..]) {
+            Some(byte) => {
+                out.push(&[byte], start + i);
+                i += 3;
+            }
+            None => {
+                out.push(&text[i..=i], start + i);
+                i += 1;
+            }
+        }
+    }
+    out.places.push(start + text.len());
+    out.repairs.insert(Repair::Percent);
+    out
+}

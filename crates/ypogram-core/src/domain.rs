@@ -1,0 +1,251 @@
+//! The part behind the @: RFC 5321 §4.1.2 *Domain*, IDNA as of UTS #46 with its strict rules.
+
+use idna::uts46::{AsciiDenyList, DnsLength, Hyphens, Uts46};
+
+use crate::bytes::{self, LDH};
+use crate::codes::Code;
+use crate::facts::{self, DomainFacts, Name};
+use crate::finding::Finding;
+use crate::policy::Policy;
+use crate::{class::Class, literal, reserved};
+
+/// What the examination of a domain gives.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct DomainReport {
+    /// The standard form: lower-case A-labels, or a literal; what there is of it where the domain is ill-formed.
+    pub(crate) ascii: String,
+    /// It is an address literal.
+    pub(crate) literal: bool,
+    /// IDNA changed more than letter case.
+    pub(crate) mapped: bool,
+    pub(crate) name: Name,
+    pub(crate) facts: DomainFacts,
+}
+
+/// Names every fault of the domain `text`, which starts at byte `at` of the address, and reads its name.
+pub(crate) fn examine(text: &[u8], at: usize, policy: &Policy, findings: &mut Vec<Finding>) -> DomainReport {
+    let before = findings.len();
+    let mut report =
+        DomainReport { ascii: String::from_utf8_lossy(text).to_ascii_lowercase(), ..DomainReport::default() };
+    if text.is_empty() {
+        findings.push(Finding::plain(Code::EmptyDomain, at.saturating_sub(1)..at));
+        report.facts.faulty = true;
+        return report;
+    }
+    if text[0] == b'[' {
+        report.literal = true;
+        match literal::check(text) {
+            Ok(()) => findings.push(Finding::plain(Code::AddressLiteral, at..at + text.len())),
+            Err(message) => findings.push(Finding::told(Code::BadLiteral, at..at + text.len(), message)),
+        }
+        report.facts.faulty = true;
+        return report;
+    }
+    characters(text, at, findings);
+    labels(text, at, findings);
+    if findings.len() == before {
+        to_ascii(text, at, &mut report, findings);
+    }
+    if report.ascii.len() > 253 && findings.len() == before {
+        let message = format!("The domain has {} octets; 253 is the most.", report.ascii.len());
+        findings.push(Finding::told(Code::DomainTooLong, at..at + text.len(), message));
+    }
+    if findings.len() == before {
+        read_name(text, at, policy, &mut report, findings);
+    }
+    report.facts.faulty = findings.len() > before;
+    report
+}
+
+fn characters(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
+    let mut i = 0;
+    while i < text.len() {
+        let Some((c, width)) = bytes::first_char(&text[i..]) else {
+            findings.push(Finding::plain(Code::NotUtf8, at + i..at + i + 1));
+            i += 1;
+            continue;
+        };
+        let span = at + i..at + i + width;
+        i += width;
+        match c {
+            '.' => {}
+            '_' => findings.push(Finding::plain(Code::UnderscoreInDomain, span)),
+            c if bytes::is_bidi_control(c) => findings.push(Finding::plain(Code::BidiControl, span)),
+            c if bytes::is_space_char(c) => {
+                findings.push(Finding::told(
+                    Code::SpaceInside,
+                    span,
+                    format!("There is {} in the domain.", bytes::shown(c)),
+                ));
+            }
+            c if c.is_control() => findings.push(Finding::plain(Code::ControlCharacter, span)),
+            c if c.is_ascii() && !bytes::is(c as u8, LDH) => {
+                let message = format!("{} is not allowed in a domain.", bytes::shown(c));
+                findings.push(Finding::told(Code::DomainCharacter, span, message));
+            }
+            _ => {}
+        }
+    }
+}
+
+fn labels(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
+    let mut start = 0;
+    let count = text.split(|&b| b == b'.').count();
+    for (index, label) in text.split(|&b| b == b'.').enumerate() {
+        let span = at + start..at + start + label.len();
+        let last = index + 1 == count;
+        if label.is_empty() {
+            // The empty label is told at the dot that makes it.
+            let dot = if last { at + start - 1 } else { at + start };
+            let code = if last && count > 1 { Code::TrailingDot } else { Code::EmptyLabel };
+            findings.push(Finding::plain(code, dot..dot + 1));
+        } else {
+            if label[0] == b'-' {
+                findings.push(Finding::plain(Code::HyphenAtEdge, span.start..span.start + 1));
+            }
+            if label.len() > 1 && label[label.len() - 1] == b'-' {
+                findings.push(Finding::plain(Code::HyphenAtEdge, span.end - 1..span.end));
+            }
+            if has_hyphens_third_fourth(label) && !is_a_label(label) {
+                findings.push(Finding::plain(Code::HyphensThirdFourth, span.start + 2..span.start + 4));
+            }
+            if label.len() > 63 && label.is_ascii() {
+                let message = format!("A label has {} octets; 63 is the most.", label.len());
+                findings.push(Finding::told(Code::LabelTooLong, span, message));
+            }
+        }
+        start += label.len() + 1;
+    }
+}
+
+fn has_hyphens_third_fourth(label: &[u8]) -> bool {
+    label.get(2..4) == Some(b"--")
+}
+
+fn is_a_label(label: &[u8]) -> bool {
+    label.get(..4).is_some_and(|prefix| prefix.eq_ignore_ascii_case(b"xn--"))
+}
+
+/// Whether the domain has labels that only IDNA can judge.
+fn needs_idna(text: &[u8]) -> bool {
+    !text.is_ascii() || text.split(|&b| b == b'.').any(is_a_label)
+}
+
+/// The domain in A-labels, where the strict rules of IDNA allow it.
+pub(crate) fn ascii_of(text: &[u8]) -> Option<String> {
+    strictly_ascii(text)
+}
+
+fn strictly_ascii(text: &[u8]) -> Option<String> {
+    Uts46::new()
+        .to_ascii(text, AsciiDenyList::STD3, Hyphens::Check, DnsLength::Ignore)
+        .ok()
+        .map(std::borrow::Cow::into_owned)
+}
+
+/// The domain as people read it: U-labels where the A-labels decode.
+pub(crate) fn to_unicode(ascii: &str) -> String {
+    if !needs_idna(ascii.as_bytes()) {
+        return ascii.to_owned();
+    }
+    let (unicode, result) = Uts46::new().to_unicode(ascii.as_bytes(), AsciiDenyList::STD3, Hyphens::Check);
+    if result.is_ok() { unicode.into_owned() } else { ascii.to_owned() }
+}
+
+fn to_ascii(text: &[u8], at: usize, report: &mut DomainReport, findings: &mut Vec<Finding>) {
+    if !needs_idna(text) {
+        return;
+    }
+    let Some(ascii) = strictly_ascii(text) else { return name_bad_labels(text, at, findings) };
+    let written = String::from_utf8_lossy(text);
+    report.mapped = !text.is_ascii();
+    for label in ascii.split('.').filter(|label| label.len() > 63) {
+        let message = format!("A label has {} octets in ASCII form; 63 is the most.", label.len());
+        findings.push(Finding::told(Code::LabelTooLong, at..at + written.len(), message));
+    }
+    if ascii.split('.').any(str::is_empty) {
+        findings.push(Finding::plain(Code::EmptyLabel, at..at + text.len()));
+    }
+    report.ascii = ascii;
+}
+
+fn name_bad_labels(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
+    let before = findings.len();
+    let mut start = 0;
+    for label in text.split(|&b| b == b'.') {
+        let span = at + start..at + start + label.len();
+        start += label.len() + 1;
+        if needs_idna(label) && strictly_ascii(label).is_none() {
+            let code = if is_a_label(label) { Code::BadALabel } else { Code::IdnaNotAllowed };
+            findings.push(Finding::plain(code, span));
+        }
+    }
+    if findings.len() == before {
+        // Each label alone is in order: the rule for names that mix directions (RFC 5893) spans labels.
+        findings.push(Finding::plain(Code::IdnaNotAllowed, at..at + text.len()));
+    }
+}
+
+fn read_name(
+    text: &[u8],
+    at: usize,
+    policy: &Policy,
+    report: &mut DomainReport,
+    findings: &mut Vec<Finding>,
+) {
+    let ascii = report.ascii.as_bytes();
+    report.name = facts::name_of(ascii, policy);
+    let Some(code) = report.name.fault else {
+        report.facts = facts::of_usable(ascii, report.name, policy);
+        report.facts.non_ascii = needs_idna(ascii);
+        return;
+    };
+    let ending = text.iter().rposition(|&b| b == b'.').map_or(0, |dot| dot + 1);
+    let shown = String::from_utf8_lossy(&text[ending..]);
+    let finding = match code {
+        Code::ReservedName => {
+            let (name, standard) = reserved::find(ascii).expect("it was found reserved");
+            report.facts.class = Some(Class::Reserved);
+            let message = format!("‘{name}’ is reserved ({standard}) and can have no mailbox.");
+            Finding::told(code, at + text.len() - name.len().min(text.len())..at + text.len(), message)
+        }
+        Code::UnknownEnding => Finding::told(
+            code,
+            at + ending..at + text.len(),
+            format!("There is no top-level domain ‘.{}’.", shown.to_lowercase()),
+        ),
+        Code::NumericEnding => Finding::plain(code, at + ending..at + text.len()),
+        _ => Finding::plain(code, at..at + text.len()),
+    };
+    findings.push(finding);
+}
+
+/// The facts of a domain in lower-case ASCII without capitals, without naming its faults; no heap is used for one that
+/// has neither faults nor A-labels.
+pub(crate) fn quick_facts(domain: &[u8], policy: &Policy) -> DomainFacts {
+    let faulty = DomainFacts { faulty: true, ..DomainFacts::default() };
+    let mut non_ascii = false;
+    if domain.len() > 253 {
+        return faulty;
+    }
+    for label in domain.split(|&b| b == b'.') {
+        let edges = label.first() == Some(&b'-') || label.last() == Some(&b'-');
+        if label.is_empty() || label.len() > 63 || edges {
+            return faulty;
+        }
+        if has_hyphens_third_fourth(label) {
+            if !is_a_label(label) {
+                return faulty;
+            }
+            non_ascii = true;
+        }
+    }
+    if non_ascii && strictly_ascii(domain).is_none_or(|ascii| ascii.as_bytes() != domain) {
+        return faulty;
+    }
+    let name = facts::name_of(domain, policy);
+    if name.fault.is_some() {
+        return faulty;
+    }
+    DomainFacts { non_ascii, ..facts::of_usable(domain, name, policy) }
+}

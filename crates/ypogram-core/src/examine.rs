@@ -1,0 +1,325 @@
+//! The thorough path: every finding of one address with its place, its parts, and its standard form.
+
+use unicode_normalization::UnicodeNormalization;
+use unicode_security::{MixedScript, RestrictionLevel, RestrictionLevelDetection, skeleton};
+
+use crate::class::Class;
+use crate::codes::{Code, CodeSet};
+use crate::domain::{self, DomainReport};
+use crate::finding::Finding;
+use crate::key::{self, KeyParts, SameMailbox};
+use crate::local_part::{self, LocalReport};
+use crate::local_words::{self, Desk, LocalWord};
+use crate::policy::{LetterCase, Policy};
+use crate::providers::Operator;
+use crate::repair::{Repair, Repairs};
+use crate::severity::{Severity, Verdict};
+use crate::span::Span;
+
+/// Everything there is to tell about one address.
+#[derive(Debug, Default)]
+pub struct Examined {
+    /// Every finding that is not switched off, by place.
+    pub findings: Vec<Finding>,
+    /// Their codes.
+    pub codes: CodeSet,
+    /// The worst severity among them.
+    pub verdict: Verdict,
+    /// What kind of mailbox the domain gives; none where it is unusable.
+    pub class: Option<Class>,
+    /// Who runs the domain.
+    pub operator: Operator,
+    /// What the standard form changes.
+    pub repairs: Repairs,
+    /// Where the local part stands in the text.
+    pub local_span: Span,
+    /// Where the domain stands in the text.
+    pub domain_span: Span,
+    /// The standard form; none where the syntax is at fault.
+    pub standard: Option<Standard>,
+    pub(crate) domain: DomainReport,
+    pub(crate) written: Vec<u8>,
+    pub(crate) folded: Vec<u8>,
+}
+
+/// An address in standard form: domain in lower-case A-labels, no quotes that are not needed.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Standard {
+    /// The whole address.
+    pub address: String,
+    /// Where its @ stands.
+    pub at: usize,
+}
+
+impl Standard {
+    /// The local part.
+    pub fn local_part(&self) -> &str {
+        &self.address[..self.at]
+    }
+
+    /// The domain.
+    pub fn domain(&self) -> &str {
+        &self.address[self.at + 1..]
+    }
+}
+
+/// Examines `text`, an address without anything around it.
+///
+/// ```
+/// use ypogram_core::{Code, Policy, Verdict, examine};
+/// let examined = examine(b"ada..lovell@fernhollow.org", &Policy::default());
+/// assert_eq!(examined.verdict, Verdict::Reject);
+/// assert_eq!(examined.findings[0].code, Code::DoubleDot);
+/// assert_eq!(examined.findings[0].span.of(b"ada..lovell@fernhollow.org"), b"..");
+/// ```
+pub fn examine(text: &[u8], policy: &Policy) -> Examined {
+    let mut out = Examined::default();
+    smtp(text, policy, &mut out);
+    settle(policy, &mut out);
+    out
+}
+
+/// Where the parts of an address stand, and how many @ there are outside quotes.
+pub(crate) struct Cut {
+    pub(crate) local: Span,
+    pub(crate) domain: Span,
+    pub(crate) second_at: Option<usize>,
+}
+
+/// Cuts `text` at its @; none where there is no @ outside quotes.
+pub(crate) fn cut(text: &[u8]) -> Option<Cut> {
+    if text.first() == Some(&b'"')
+        && let Some(close) = local_part::closing_quote(text)
+        && text.get(close + 1) == Some(&b'@')
+    {
+        let domain = Span::new(close + 2, text.len());
+        let second_at = memchr::memchr(b'@', domain.of(text)).map(|i| domain.start + i);
+        return Some(Cut { local: Span::new(0, close + 1), domain, second_at });
+    }
+    let first = memchr::memchr(b'@', text)?;
+    let last = memchr::memrchr(b'@', text)?;
+    let second_at = memchr::memchr(b'@', &text[first + 1..]).map(|i| first + 1 + i);
+    Some(Cut { local: Span::new(0, first), domain: Span::new(last + 1, text.len()), second_at })
+}
+
+fn smtp(text: &[u8], policy: &Policy, out: &mut Examined) {
+    let Some(cut) = cut(text) else {
+        out.findings.push(Finding::plain(Code::NoAtSign, 0..text.len()));
+        // What else is wrong with it is worth telling only where it is one word.
+        return;
+    };
+    if let Some(second) = cut.second_at {
+        let count = memchr::memchr_iter(b'@', text).count();
+        let message = format!("There are {count} @ signs; an address has one.");
+        out.findings.push(Finding::told(Code::SeveralAtSigns, second..second + 1, message));
+    }
+    out.local_span = cut.local;
+    out.domain_span = cut.domain;
+    let local = local_part::examine(cut.local.of(text), cut.local.start, &mut out.findings);
+    out.domain = domain::examine(cut.domain.of(text), cut.domain.start, policy, &mut out.findings);
+    put_together(local, policy, out);
+}
+
+/// Builds the standard form of what is well formed, holds it against the lengths, and reads its meaning.
+pub(crate) fn put_together(local: LocalReport, policy: &Policy, out: &mut Examined) {
+    out.class = out.domain.facts.class;
+    out.operator = out.domain.facts.operator;
+    if has_syntax_fault(&out.findings) {
+        length_of_local(local.content.len(), out);
+        return;
+    }
+    let content = String::from_utf8(local.content).expect("no fault means UTF-8");
+    let composed: String = if content.is_ascii() { content.clone() } else { content.nfc().collect() };
+    let written = local_part::written(composed.as_bytes());
+    let folded = if written.first() == Some(&b'"') {
+        local_part::written(key::folded(&composed).as_bytes())
+    } else {
+        key::folded(&composed).into_bytes()
+    };
+    let kept = if policy.letter_case == LetterCase::Keep { &written } else { &folded };
+    length_of_local(kept.len(), out);
+    let whole = kept.len() + 1 + out.domain.ascii.len();
+    if whole > 254 {
+        let message = format!("The address has {whole} octets; 254 is the most.");
+        let span = Span::new(out.local_span.start, out.domain_span.end);
+        out.findings.push(Finding::told(Code::AddressTooLong, span, message));
+    }
+    if has_syntax_fault(&out.findings) {
+        return;
+    }
+    let quoted = written.first() == Some(&b'"');
+    let mut repairs = out.repairs;
+    for (made, repair) in [
+        (local.quoted && !quoted, Repair::Quotes),
+        (content != composed, Repair::UnicodeForm),
+        (kept != &written, Repair::LocalCase),
+        (out.domain.mapped, Repair::ALabel),
+    ] {
+        if made {
+            repairs.insert(repair);
+        }
+    }
+    out.repairs = repairs;
+    let address = String::from_utf8(kept.clone()).expect("UTF-8 from UTF-8") + "@" + &out.domain.ascii;
+    out.standard = Some(Standard { at: kept.len(), address });
+    (out.written, out.folded) = (written, folded);
+    read_meaning(quoted, policy, out);
+}
+
+fn has_syntax_fault(findings: &[Finding]) -> bool {
+    findings.iter().any(|f| f.code.info().kind == crate::severity::Kind::Syntax)
+}
+
+fn length_of_local(octets: usize, out: &mut Examined) {
+    if octets > 64 {
+        let message = format!("The local part has {octets} octets; 64 is the most.");
+        out.findings.push(Finding::told(Code::LocalPartTooLong, out.local_span, message));
+    }
+}
+
+fn read_meaning(quoted: bool, policy: &Policy, out: &mut Examined) {
+    let (local, whole) = (out.local_span, Span::new(out.local_span.start, out.domain_span.end));
+    let facts = out.domain.facts;
+    let mut notes = Vec::new();
+    if quoted {
+        notes.push(Finding::plain(Code::QuotedLocalPart, local));
+    }
+    if !out.folded.is_ascii() {
+        notes.push(Finding::plain(Code::NonAsciiLocal, local));
+    }
+    if let Some(most) = policy.max_length
+        && let Some(standard) = &out.standard
+        && standard.address.len() > most
+    {
+        let message = format!("The address has {} octets; this job allows {most}.", standard.address.len());
+        notes.push(Finding::told(Code::TooLongForHouse, whole, message));
+    }
+    if looks_alike(std::str::from_utf8(&out.folded).unwrap_or_default()) {
+        notes.push(Finding::plain(Code::LookAlikeLetters, local));
+    }
+    let unicode = domain::to_unicode(&out.domain.ascii);
+    if !unicode.is_ascii() && unicode.split('.').any(looks_alike) {
+        notes.push(Finding::plain(Code::LookAlikeLetters, out.domain_span));
+    }
+    if !quoted {
+        meaning_of_local(
+            policy,
+            local,
+            &out.folded.clone(),
+            out.domain.ascii.as_bytes(),
+            facts.rule,
+            &mut notes,
+        );
+    }
+    for code in facts.codes().iter() {
+        notes.push(domain_note(code, out));
+    }
+    out.findings.append(&mut notes);
+}
+
+fn meaning_of_local(
+    policy: &Policy,
+    local: Span,
+    folded: &[u8],
+    domain: &[u8],
+    rule: u8,
+    notes: &mut Vec<Finding>,
+) {
+    let base = meaning_base(folded, rule, policy);
+    if base.len() < folded.len() {
+        notes.push(Finding::plain(Code::Tagged, local.start + base.len().min(local.len())..local.end));
+    }
+    if let Some(code) = local_words::code(base, domain) {
+        let finding = match (code, local_words::find(base)) {
+            (Code::RoleDesk, Some(LocalWord { desk: Desk::Role(purpose), .. })) => Finding::told(
+                code,
+                local,
+                format!("The address belongs to a desk ({purpose}) and not to a person."),
+            ),
+            _ => Finding::plain(code, local),
+        };
+        notes.push(finding);
+    }
+    let rule = &policy.rules[usize::from(rule)];
+    if !rule.can_issue(rule.base(folded)) {
+        notes.push(Finding::plain(Code::NotIssued, local));
+    }
+}
+
+/// The local part without its tag, as far as meaning goes: where no rule is known, a plus is taken for the separator.
+#[inline]
+pub(crate) fn meaning_base<'a>(folded: &'a [u8], rule: u8, policy: &Policy) -> &'a [u8] {
+    if rule > 0 {
+        return policy.rules[usize::from(rule)].base(folded);
+    }
+    match memchr::memchr(b'+', folded) {
+        Some(at) if at > 0 => &folded[..at],
+        _ => folded,
+    }
+}
+
+fn domain_note(code: Code, out: &Examined) -> Finding {
+    let operator = out.operator.name();
+    match code {
+        Code::TypingSlip => {
+            let meant = crate::slips::of(out.domain.ascii.as_bytes(), true);
+            let message = meant.map_or_else(
+                || code.info().sentence.to_owned(),
+                |meant| format!("The domain looks like a slip of ‘{}’ ({}).", meant.domain, meant.reason),
+            );
+            Finding::told(code, out.domain_span, message)
+        }
+        Code::FreeProvider | Code::IspMailbox | Code::PaidMailbox | Code::Relay | Code::Disposable
+            if !operator.is_empty() =>
+        {
+            let sentence = code.info().sentence.trim_end_matches('.');
+            Finding::told(code, out.domain_span, format!("{sentence} ({operator})."))
+        }
+        code => Finding::plain(code, out.domain_span),
+    }
+}
+
+/// Whether `text` mixes scripts in a way that misleads (UTS #39 §5.2), or is wholly of letters that pass for ASCII ones.
+fn looks_alike(text: &str) -> bool {
+    if text.is_ascii() {
+        return false;
+    }
+    let mixes =
+        !text.check_restriction_level(RestrictionLevel::HighlyRestrictive) && !text.is_single_script();
+    let passes_for_ascii = text.chars().all(|c| !c.is_ascii_alphabetic())
+        && text.chars().any(char::is_alphabetic)
+        && skeleton(text).all(|c| c.is_ascii());
+    mixes || passes_for_ascii
+}
+
+fn settle(policy: &Policy, out: &mut Examined) {
+    out.findings.retain(|finding| policy.severity(finding.code) != Severity::Off);
+    out.findings.sort_by_key(|finding| (finding.span.start, finding.span.end, finding.code));
+    out.codes = out.findings.iter().fold(CodeSet::EMPTY, |set, finding| set.with(finding.code));
+    out.verdict = policy.verdict(out.codes);
+}
+
+impl Examined {
+    /// Whether no syntax finding rejects it.
+    pub fn is_well_formed(&self) -> bool {
+        self.standard.is_some()
+    }
+
+    /// The key under `same`; none where the syntax is at fault.
+    pub fn key(&self, same: SameMailbox, policy: &Policy) -> Option<String> {
+        self.standard.as_ref()?;
+        let mut key = Vec::new();
+        self.key_parts(policy).write(same, &mut key);
+        Some(String::from_utf8(key).expect("parts of UTF-8, cut at ASCII"))
+    }
+
+    pub(crate) fn key_parts<'a>(&'a self, policy: &'a Policy) -> KeyParts<'a> {
+        KeyParts {
+            written: &self.written,
+            folded: &self.folded,
+            domain: self.domain.ascii.as_bytes(),
+            facts: self.domain.facts,
+            rule: &policy.rules[usize::from(self.domain.facts.rule)],
+        }
+    }
+}

@@ -1,0 +1,122 @@
+//! What is worked out once for each domain and then remembered.
+
+use crate::class::Class;
+use crate::codes::{Code, CodeSet};
+use crate::policy::Policy;
+use crate::providers::{self, Operator};
+use crate::reserved;
+use crate::slips;
+
+/// What is known of a domain, in a few bytes: the cache of judged domains holds one for each.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) struct DomainFacts {
+    /// Something rejects it: the findings have to be named one by one.
+    pub(crate) faulty: bool,
+    /// What kind of mailbox it gives; none where it is unusable.
+    pub(crate) class: Option<Class>,
+    pub(crate) operator: Operator,
+    /// Index of its mailbox rule in the policy.
+    pub(crate) rule: u8,
+    /// Its name space is one with others of its operator.
+    pub(crate) joined: bool,
+    /// It is one label below the entry that counts for it.
+    pub(crate) below_entry: bool,
+    pub(crate) private_suffix: bool,
+    pub(crate) slip: bool,
+    pub(crate) non_ascii: bool,
+}
+
+impl DomainFacts {
+    /// The findings that go with a domain without faults.
+    #[inline]
+    pub(crate) fn codes(self) -> CodeSet {
+        let mut codes = CodeSet::EMPTY;
+        if let Some(code) = self.class.and_then(Class::code) {
+            codes.insert(code);
+        }
+        if self.private_suffix {
+            codes.insert(Code::PrivateSuffix);
+        }
+        if self.slip {
+            codes.insert(Code::TypingSlip);
+        }
+        if self.non_ascii {
+            codes.insert(Code::NonAsciiDomain);
+        }
+        codes
+    }
+}
+
+/// What the name of a well-formed domain says (lower-case A-labels, at least one label, no trailing dot).
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct Name {
+    /// The fault, where there is one.
+    pub(crate) fault: Option<Code>,
+    /// Where the public suffix starts.
+    pub(crate) suffix: Option<usize>,
+    pub(crate) private: bool,
+}
+
+/// Reads the name of `domain`: its ending, its public suffix, and whether it can have mailboxes at all.
+pub(crate) fn name_of(domain: &[u8], policy: &Policy) -> Name {
+    if let Some(name) = policy.trusted(domain) {
+        let suffix = Some(domain.len() - name.len());
+        let fault = (suffix == Some(0)).then_some(Code::PublicSuffix);
+        return Name { fault, suffix, private: false };
+    }
+    if reserved::find(domain).is_some() {
+        return Name { fault: Some(Code::ReservedName), ..Name::default() };
+    }
+    let ending = memchr::memrchr(b'.', domain);
+    let last = &domain[ending.map_or(0, |dot| dot + 1)..];
+    if last.iter().all(u8::is_ascii_digit) {
+        return Name { fault: Some(Code::NumericEnding), ..Name::default() };
+    }
+    if ending.is_none() {
+        return Name { fault: Some(Code::OneLabelDomain), ..Name::default() };
+    }
+    let Some(suffix) = psl::suffix(domain).filter(psl::Suffix::is_known) else {
+        return Name { fault: Some(Code::UnknownEnding), ..Name::default() };
+    };
+    let private = suffix.typ() == Some(psl::Type::Private);
+    let start = domain.len() - suffix.as_bytes().len();
+    let at_suffix = start == 0 && !private;
+    Name {
+        fault: at_suffix.then_some(Code::PublicSuffix),
+        suffix: Some(start),
+        private: private && start == 0,
+    }
+}
+
+/// Whether the domain is reserved although its ending is in the root zone, as `example.org` is.
+pub(crate) fn is_reserved_below_public(domain: &[u8]) -> bool {
+    reserved::find(domain).is_some_and(|(name, _)| name.contains('.') && name != "home.arpa")
+}
+
+/// Class, operator, mailbox rule and slip of a domain whose name is without fault.
+pub(crate) fn of_usable(domain: &[u8], name: Name, policy: &Policy) -> DomainFacts {
+    let mut facts = DomainFacts { private_suffix: name.private, ..DomainFacts::default() };
+    let provider = providers::find(domain);
+    if let Some(provider) = provider {
+        facts.class = Some(provider.class);
+        facts.operator = provider.operator;
+        facts.rule = provider.rule;
+        facts.joined = provider.joined;
+        facts.below_entry = is_one_below_an_entry(domain);
+    }
+    if let Some(class) = policy.own_class(domain) {
+        facts.class = Some(class);
+    } else if facts.class.is_none() {
+        let suffix = name.suffix.map_or(&b""[..], |start| &domain[start..]);
+        facts.class = Some(Class::of_suffix(suffix).unwrap_or(Class::Business));
+        facts.slip = policy.trusted(domain).is_none() && slips::is_slip(domain);
+    }
+    facts
+}
+
+fn is_one_below_an_entry(domain: &[u8]) -> bool {
+    let parent = memchr::memchr(b'.', domain).map(|dot| &domain[dot + 1..]);
+    parent.is_some_and(|parent| {
+        providers::find_own(domain).is_none() && providers::find_own(parent).is_some_and(|entry| entry.below)
+    })
+}

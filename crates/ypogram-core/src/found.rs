@@ -1,0 +1,83 @@
+//! An address as it stood: where, in which form, and what was unwrapped to reach it.
+
+use std::borrow::Cow;
+
+use serde::Serialize;
+
+use crate::codes::CodeSet;
+use crate::repair::Repairs;
+use crate::span::Span;
+
+macro_rules! forms {
+    ($($variant:ident $name:literal $sentence:literal)*) => {
+        /// How an address stood in its cell or text.
+        #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+        #[serde(rename_all = "kebab-case")]
+        #[repr(u8)]
+        pub enum Form {
+            $(#[doc = $sentence] $variant,)*
+        }
+
+        impl Form {
+            /// Every form.
+            pub const ALL: &'static [Form] = &[$(Form::$variant),*];
+
+            /// The word in outputs.
+            pub const fn word(self) -> &'static str {
+                match self { $(Form::$variant => $name),* }
+            }
+        }
+    };
+}
+
+forms! {
+    Plain "plain" "The address and nothing else, but for white space around it."
+    Angle "angle" "In angle brackets."
+    Mailto "mailto" "Behind `mailto:`."
+    Named "named" "With a display name or a comment."
+    Quoted "quoted" "In quotation marks or brackets."
+    Spaced "spaced" "With white space beside the @."
+    Several "several" "One of several in a list."
+    WithinText "within-text" "Among other words."
+}
+
+/// An address found in a cell.
+#[derive(Clone, Debug)]
+pub struct Found<'a> {
+    /// The address without anything around it: what is to be judged.
+    pub text: Cow<'a, [u8]>,
+    /// Where it stands in the cell, its wrapping included.
+    pub as_found: Span,
+    /// How it stood.
+    pub form: Form,
+    /// What was done to unwrap it.
+    pub repairs: Repairs,
+    /// Findings that come from how it stood.
+    pub codes: CodeSet,
+    /// Where a display name stands in the cell, if one does.
+    pub name: Option<Span>,
+    pub(crate) place: Place,
+}
+
+/// Where the bytes of the text stand in the cell.
+#[derive(Clone, Debug)]
+pub(crate) enum Place {
+    /// One after the other from here.
+    From(usize),
+    /// Each at its own place; one more entry for the end.
+    Each(Vec<usize>),
+}
+
+impl Found<'_> {
+    /// The place in the cell of `span`, a range of the text.
+    pub fn locate(&self, span: Span) -> Span {
+        match &self.place {
+            Place::From(start) => span.shifted(*start),
+            Place::Each(places) => {
+                let start = places[span.start.min(places.len() - 1)];
+                let end = if span.is_empty() { start } else { places[span.end - 1] + 1 };
+                Span::new(start, end.max(start))
+            }
+        }
+    }
+}

@@ -1,0 +1,128 @@
+//! What two addresses share when they reach the same mailbox.
+
+use serde::{Deserialize, Serialize};
+use unicode_normalization::UnicodeNormalization;
+
+use crate::bytes::{self, ATEXT, DOT, HIGH};
+use crate::facts::DomainFacts;
+use crate::providers::MailboxRule;
+
+/// When two addresses are one mailbox. The rules are not a ladder: `Provider` joins domains that `Everywhere` does not.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum SameMailbox {
+    /// The local part as written.
+    Exact,
+    /// Letter case ignored.
+    Case,
+    /// Letter case ignored, and what the domain's own provider documents.
+    #[default]
+    Provider,
+    /// Letter case ignored, and in the local part all dots and everything from the first `+`, at every domain.
+    Everywhere,
+}
+
+impl SameMailbox {
+    /// Every rule, in the order in which they are shown.
+    pub const ALL: [SameMailbox; 4] =
+        [SameMailbox::Exact, SameMailbox::Case, SameMailbox::Provider, SameMailbox::Everywhere];
+
+    /// The word in outputs and in the rulebook.
+    pub const fn word(self) -> &'static str {
+        match self {
+            SameMailbox::Exact => "exact",
+            SameMailbox::Case => "case",
+            SameMailbox::Provider => "provider",
+            SameMailbox::Everywhere => "everywhere",
+        }
+    }
+}
+
+/// The parts of an address in standard form from which a key is made.
+#[derive(Clone, Copy)]
+pub(crate) struct KeyParts<'a> {
+    /// The local part as written (unquoted where it can be).
+    pub(crate) written: &'a [u8],
+    /// The local part in lower case.
+    pub(crate) folded: &'a [u8],
+    /// The domain in lower-case A-labels.
+    pub(crate) domain: &'a [u8],
+    pub(crate) facts: DomainFacts,
+    pub(crate) rule: &'a MailboxRule,
+}
+
+impl KeyParts<'_> {
+    /// Appends the key under `same` to `out`.
+    pub(crate) fn write(self, same: SameMailbox, out: &mut Vec<u8>) {
+        let KeyParts { written, folded, domain, .. } = self;
+        match same {
+            SameMailbox::Exact => join(written, domain, out),
+            SameMailbox::Case => join(folded, domain, out),
+            SameMailbox::Provider => self.write_provider(out),
+            SameMailbox::Everywhere => {
+                let start = out.len();
+                let cut = memchr::memchr(b'+', folded).unwrap_or(folded.len());
+                out.extend(folded[..cut].iter().filter(|&&b| b != b'.'));
+                if out.len() == start || is_quoted(folded) {
+                    out.truncate(start);
+                    out.extend_from_slice(folded);
+                }
+                out.push(b'@');
+                out.extend_from_slice(domain);
+            }
+        }
+    }
+
+    fn write_provider(self, out: &mut Vec<u8>) {
+        let KeyParts { folded, domain, facts, rule, .. } = self;
+        if rule.sub_domain && facts.below_entry {
+            // any-name@user.domain reaches user@domain.
+            let dot = memchr::memchr(b'.', domain).expect("a domain below an entry has a dot");
+            return join(&domain[..dot], &domain[dot + 1..], out);
+        }
+        let start = out.len();
+        if is_quoted(folded) || (rule.tag.is_none() && rule.ignored == 0 && rule.same.is_none()) {
+            out.extend_from_slice(folded);
+        } else {
+            let kept = rule.base(folded).iter().filter(|&&b| b >= 128 || rule.ignored >> b & 1 == 0);
+            out.extend(kept.map(|&b| match rule.same {
+                Some((from, to)) if from == b => to,
+                _ => b,
+            }));
+            if out.len() == start {
+                out.extend_from_slice(folded);
+            }
+        }
+        out.push(b'@');
+        out.extend_from_slice(if facts.joined { rule.name_space.as_bytes() } else { domain });
+    }
+}
+
+fn join(local: &[u8], domain: &[u8], out: &mut Vec<u8>) {
+    out.extend_from_slice(local);
+    out.push(b'@');
+    out.extend_from_slice(domain);
+}
+
+fn is_quoted(local: &[u8]) -> bool {
+    local.first() == Some(&b'"')
+}
+
+/// `text` in lower case and composed (NFC): a fixed point, so that folding twice changes nothing.
+pub(crate) fn folded(text: &str) -> String {
+    let mut now: String = text.nfc().collect::<String>().to_lowercase().nfc().collect();
+    for _ in 0..4 {
+        let next: String = now.to_lowercase().nfc().collect();
+        if next == now {
+            break;
+        }
+        now = next;
+    }
+    now
+}
+
+/// Whether `text` may stand as a local part without quotes (RFC 5321 §4.1.2 *Dot-string*, with RFC 6531).
+pub(crate) fn is_dot_string(text: &[u8]) -> bool {
+    let of_atoms = text.iter().all(|&b| bytes::is(b, ATEXT | DOT | HIGH));
+    of_atoms && text.split(|&b| b == b'.').all(|atom| !atom.is_empty())
+}

@@ -1,0 +1,53 @@
+//! The heart of Ypogram: parses, judges, finds and keys email addresses. Pure: bytes in, facts out; it knows no file,
+//! terminal, clock or network.
+//!
+//! Judge one address and see everything there is to tell:
+//!
+//! ```
+//! use ypogram_core::{Policy, Verdict, examine};
+//! let examined = examine(b"ada@gmial.com", &Policy::default());
+//! assert_eq!(examined.verdict, Verdict::Review);
+//! assert_eq!(examined.findings[0].message, "The domain looks like a slip of ‘gmail.com’ (a known slip).");
+//! ```
+//!
+//! Judge a million, each domain once, with [`Judge`]. Read what stands in a cell with [`cell::read`].
+#![forbid(unsafe_code)]
+
+mod bytes;
+pub mod cell;
+mod class;
+mod codes;
+mod decoded;
+mod domain;
+mod domain_cache;
+mod examine;
+mod facts;
+mod finding;
+mod found;
+mod hash;
+mod judge;
+mod key;
+mod literal;
+mod local_part;
+pub mod local_words;
+mod policy;
+pub mod providers;
+mod repair;
+pub mod reserved;
+mod severity;
+mod slips;
+mod span;
+pub mod text;
+
+pub use class::Class;
+pub use codes::{Code, CodeInfo, CodeSet};
+pub use examine::{Examined, Standard, examine};
+pub use finding::Finding;
+pub use found::{Form, Found};
+pub use hash::Hasher;
+pub use judge::{Judge, Judged};
+pub use key::SameMailbox;
+pub use policy::{LetterCase, Policy, PolicyError};
+pub use repair::{Repair, Repairs};
+pub use severity::{Kind, Severity, Verdict};
+pub use span::Span;

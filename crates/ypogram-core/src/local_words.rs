@@ -1,0 +1,111 @@
+//! Local parts that are words with a meaning: desks, automatic senders, stand-ins.
+
+use crate::codes::Code;
+
+include!(concat!(env!("OUT_DIR"), "/local_words.rs"));
+
+/// What a local part says by being a known word.
+#[derive(Clone, Copy, Debug)]
+pub struct LocalWord {
+    /// Which desk it is, if it is one.
+    pub desk: Desk,
+    /// Whether it stands where an address is missing.
+    pub placeholder: Option<Placeholder>,
+}
+
+/// A mailbox that belongs to no person.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Desk {
+    /// None: the word means something else.
+    Plain,
+    /// A desk, with its purpose.
+    Role(&'static str),
+    /// A sender that nobody reads.
+    NoReply,
+}
+
+/// A word typed where no address was at hand.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Placeholder {
+    /// Says that there is no address, at whatever domain.
+    StandIn,
+    /// Says so where the domain says it again, as in none@none.com.
+    StandInTwice,
+    /// Typed to get past a form.
+    MadeUp,
+}
+
+/// What the local part `base` (lower case, without tag) says as a word.
+///
+/// ```
+/// use ypogram_core::local_words::{self, Desk};
+/// assert_eq!(local_words::find(b"noreply").unwrap().desk, Desk::NoReply);
+/// assert!(local_words::find(b"ada").is_none());
+/// ```
+pub fn find(base: &[u8]) -> Option<&'static LocalWord> {
+    if base.len() > LONGEST_WORD { None } else { LOCAL_WORDS.get(base) }
+}
+
+/// The code that follows from the local part alone or together with the domain, if any.
+pub(crate) fn code(base: &[u8], domain: &[u8]) -> Option<Code> {
+    match find(base) {
+        Some(LocalWord { placeholder: Some(Placeholder::StandIn), .. }) => Some(Code::StandIn),
+        Some(LocalWord { placeholder: Some(Placeholder::StandInTwice), desk }) => {
+            if first_label(domain).starts_with(base) { Some(Code::StandIn) } else { desk_code(*desk) }
+        }
+        Some(LocalWord { placeholder: Some(Placeholder::MadeUp), .. }) => Some(Code::LooksMadeUp),
+        Some(LocalWord { desk, .. }) => desk_code(*desk),
+        None if looks_typed_at_random(base) || base == first_label(domain) => Some(Code::LooksMadeUp),
+        None => None,
+    }
+}
+
+fn desk_code(desk: Desk) -> Option<Code> {
+    match desk {
+        Desk::Plain => None,
+        Desk::Role(_) => Some(Code::RoleDesk),
+        Desk::NoReply => Some(Code::NoReply),
+    }
+}
+
+fn first_label(domain: &[u8]) -> &[u8] {
+    domain.split(|&b| b == b'.').next().unwrap_or_default()
+}
+
+/// Whether it is one character over and over, or a run along a row of the keyboard: `aaaa`, `asdfgh`, `qwertz`, `123456`.
+fn looks_typed_at_random(base: &[u8]) -> bool {
+    const ROWS: [&[u8]; 7] =
+        [b"qwertyuiop", b"qwertzuiop", b"azertyuiop", b"asdfghjkl", b"yxcvbnm", b"zxcvbnm", b"1234567890"];
+    let [first, second, ..] = *base else { return false };
+    if first == second {
+        return base.len() >= 3 && base.iter().all(|&b| b == first);
+    }
+    let typed = base.len() >= 4;
+    typed && ROWS.iter().any(|row| memchr::memchr(first, row).is_some_and(|at| row[at..].starts_with(base)))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn words_and_runs() {
+        for (base, domain, code) in [
+            ("none", "none.com", Some(Code::StandIn)),
+            ("none", "host.com", None),
+            ("noemail", "host.com", Some(Code::StandIn)),
+            ("test", "host.com", Some(Code::LooksMadeUp)),
+            ("asdf", "host.com", Some(Code::LooksMadeUp)),
+            ("asda", "host.com", None),
+            ("qwertz", "host.com", Some(Code::LooksMadeUp)),
+            ("xxxx", "host.com", Some(Code::LooksMadeUp)),
+            ("12345", "qq.com", Some(Code::LooksMadeUp)),
+            ("a", "a.com", Some(Code::LooksMadeUp)),
+            ("info", "host.com", Some(Code::RoleDesk)),
+            ("no-reply", "host.com", Some(Code::NoReply)),
+            ("ada.lovell", "host.com", None),
+        ] {
+            assert_eq!(super::code(base.as_bytes(), domain.as_bytes()), code, "{base}@{domain}");
+        }
+    }
+}

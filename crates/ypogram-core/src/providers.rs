@@ -1,0 +1,138 @@
+//! Domains that give people mailboxes, who runs them, and how they deliver.
+//!
+//! The facts are plain text files, `data/providers.tsv` and `data/mailbox-rules.tsv`, compiled into tables.
+
+use std::borrow::Cow;
+
+use serde::{Serialize, Serializer};
+
+use crate::class::Class;
+
+include!(concat!(env!("OUT_DIR"), "/providers.rs"));
+
+/// What is known of a domain that gives people mailboxes.
+#[derive(Clone, Copy, Debug)]
+pub struct Provider {
+    /// What kind of mailbox it gives.
+    pub class: Class,
+    /// Who runs it; country variants of one service have one operator.
+    pub operator: Operator,
+    pub(crate) rule: u8,
+    /// Its name space is one with the operator's other joined domains.
+    pub(crate) joined: bool,
+    /// The entry counts for the domains below it as well.
+    pub(crate) below: bool,
+}
+
+/// Who runs a domain: an index into the built-in list, 0 for nobody known.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Operator(pub(crate) u16);
+
+impl Operator {
+    /// The operator's name in lower case; empty where none is known.
+    pub fn name(self) -> &'static str {
+        OPERATORS[self.0 as usize]
+    }
+}
+
+impl Serialize for Operator {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        match self.name() {
+            "" => serializer.serialize_none(),
+            name => serializer.serialize_str(name),
+        }
+    }
+}
+
+/// The built-in entry that counts for `domain` (lower-case A-labels): its own, else that of a parent which says so.
+///
+/// ```
+/// use ypogram_core::{Class, providers};
+/// assert_eq!(providers::find(b"gmail.com").unwrap().class, Class::Free);
+/// assert!(providers::find(b"notgmail.com").is_none());
+/// assert!(providers::find(b"mail.gmail.com").is_none());
+/// ```
+pub fn find(domain: &[u8]) -> Option<&'static Provider> {
+    if let Some(provider) = PROVIDERS.get(domain) {
+        return Some(provider);
+    }
+    let parents = memchr::memchr_iter(b'.', domain).map(|dot| &domain[dot + 1..]);
+    parents
+        .take_while(|parent| parent.contains(&b'.'))
+        .find_map(|parent| PROVIDERS.get(parent).filter(|p| p.below))
+}
+
+/// The entry of `domain` itself.
+pub(crate) fn find_own(domain: &[u8]) -> Option<&'static Provider> {
+    PROVIDERS.get(domain)
+}
+
+/// Which spellings of a local part reach one mailbox (RFC 5233 for the tag; the rest is the operator's own rule).
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct MailboxRule {
+    /// The separator before the tag.
+    pub tag: Option<u8>,
+    /// ASCII characters that do not count, one bit each.
+    pub ignored: u128,
+    /// A character that stands for another: (written, kept).
+    pub same: Option<(u8, u8)>,
+    /// The domain that stands in the key for all joined ones.
+    pub name_space: Cow<'static, str>,
+    /// Whether any-name@user.domain reaches user@domain.
+    pub sub_domain: bool,
+    /// What a base local part can be made of, one bit an ASCII character; 0 where nothing is known.
+    pub issued: u128,
+    /// Least and most octets of a base local part; (0, 0) where nothing is known.
+    pub issued_length: (u8, u8),
+}
+
+impl MailboxRule {
+    /// `local` without its tag. A separator in the first place starts no tag.
+    pub fn base<'a>(&self, local: &'a [u8]) -> &'a [u8] {
+        match self.tag.and_then(|separator| memchr::memchr(separator, local)) {
+            Some(at) if at > 0 => &local[..at],
+            _ => local,
+        }
+    }
+
+    /// Whether the operator can have issued the base local part `base` (lower case).
+    pub(crate) fn can_issue(&self, base: &[u8]) -> bool {
+        let (least, most) = self.issued_length;
+        let fits = most == 0 || (usize::from(least)..=usize::from(most)).contains(&base.len());
+        fits && (self.issued == 0 || base.iter().all(|&b| b < 128 && self.issued >> b & 1 == 1))
+    }
+}
+
+struct BuiltInRule {
+    operator: &'static str,
+    tag: Option<u8>,
+    ignored: u128,
+    same: Option<(u8, u8)>,
+    name_space: &'static str,
+    sub_domain: bool,
+    issued: u128,
+    issued_length: (u8, u8),
+}
+
+/// The built-in rules with their operators' names, in the order of the indices that [`Provider`] refers to, from 1.
+pub(crate) fn built_in_rules() -> impl Iterator<Item = (&'static str, MailboxRule)> {
+    RULES.iter().map(|rule| {
+        (
+            rule.operator,
+            MailboxRule {
+                tag: rule.tag,
+                ignored: rule.ignored,
+                same: rule.same,
+                name_space: Cow::Borrowed(rule.name_space),
+                sub_domain: rule.sub_domain,
+                issued: rule.issued,
+                issued_length: rule.issued_length,
+            },
+        )
+    })
+}
+
+/// Every built-in domain with its entry, in no order.
+pub fn all() -> impl Iterator<Item = (&'static str, &'static Provider)> {
+    PROVIDERS.entries().map(|(domain, provider)| (std::str::from_utf8(domain).expect("ASCII"), provider))
+}

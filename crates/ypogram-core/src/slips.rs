@@ -1,0 +1,126 @@
+//! Likely typing slips in domains: known ones, and one edit from a domain that very many people use.
+
+include!(concat!(env!("OUT_DIR"), "/slips.rs"));
+
+pub(crate) struct Slip {
+    meant: &'static str,
+    sure: bool,
+}
+
+/// What was probably meant, and how sure that is.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) struct Meant {
+    pub(crate) domain: String,
+    pub(crate) sure: bool,
+    pub(crate) reason: &'static str,
+}
+
+/// Whether the domain is known to be real although it looks mistyped.
+pub(crate) fn is_real(domain: &[u8]) -> bool {
+    NOT_SLIPS.contains(domain)
+}
+
+/// What `domain` (lower-case A-labels, on no list of providers) was probably meant to be.
+///
+/// `known_ending` tells whether its ending is in the root zone: only then is one edit held against the popular domains
+/// as well as the endings that people mistype.
+pub(crate) fn of(domain: &[u8], known_ending: bool) -> Option<Meant> {
+    if is_real(domain) {
+        return None;
+    }
+    if let Some(slip) = DOMAIN_SLIPS.get(domain) {
+        return Some(Meant { domain: slip.meant.to_owned(), sure: slip.sure, reason: "a known slip" });
+    }
+    if let Some(popular) = POPULAR.iter().find(|popular| one_edit_apart(domain, popular.as_bytes())) {
+        return Some(Meant {
+            domain: (*popular).to_owned(),
+            sure: false,
+            reason: "one letter from a domain that very many use",
+        });
+    }
+    if known_ending { None } else { of_ending(domain) }
+}
+
+/// Whether [`of`] has an answer for a domain with a known ending, without building it.
+pub(crate) fn is_slip(domain: &[u8]) -> bool {
+    !is_real(domain)
+        && (DOMAIN_SLIPS.contains_key(domain)
+            || POPULAR.iter().any(|popular| one_edit_apart(domain, popular.as_bytes())))
+}
+
+fn of_ending(domain: &[u8]) -> Option<Meant> {
+    let text = std::str::from_utf8(domain).ok()?;
+    text.char_indices().filter(|&(at, c)| at > 0 && matches!(c, '.' | ',')).find_map(|(at, _)| {
+        let slip = ENDING_SLIPS.get(&domain[at..])?;
+        Some(Meant {
+            domain: format!("{}{}", &text[..at], slip.meant),
+            sure: slip.sure,
+            reason: "a known slip in the ending",
+        })
+    })
+}
+
+/// Whether one insertion, deletion, replacement or swap of neighbours (Damerau–Levenshtein) leads from one to the other.
+fn one_edit_apart(a: &[u8], b: &[u8]) -> bool {
+    let (long, short) = if a.len() >= b.len() { (a, b) } else { (b, a) };
+    if long.len() - short.len() > 1 {
+        return false;
+    }
+    let prefix = long.iter().zip(short).take_while(|(x, y)| x == y).count();
+    let rest = short.len() - prefix;
+    let suffix = long.iter().rev().zip(short.iter().rev()).take(rest).take_while(|(x, y)| x == y).count();
+    match rest - suffix {
+        0 => long.len() != short.len(),
+        1 => long.len() == short.len(),
+        2 => {
+            long.len() == short.len()
+                && long[prefix] == short[prefix + 1]
+                && long[prefix + 1] == short[prefix]
+        }
+        _ => false,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn one_edit_is_what_the_textbook_says() {
+        let words = [
+            "gmail.com",
+            "gmial.com",
+            "gmal.com",
+            "ggmail.com",
+            "gmail.co",
+            "hmail.com",
+            "gamil.com",
+            "gmaill.con",
+            "live.com",
+            "",
+        ];
+        for a in words {
+            for b in words {
+                let expected = strsim::damerau_levenshtein(a, b) == 1;
+                assert_eq!(one_edit_apart(a.as_bytes(), b.as_bytes()), expected, "{a} {b}");
+            }
+        }
+    }
+
+    #[test]
+    fn slips_and_what_only_looks_like_one() {
+        for (typed, meant) in [
+            ("gmial.com", Some("gmail.com")),
+            ("gmail.con", Some("gmail.com")),
+            ("fernhollow.con", Some("fernhollow.com")),
+            ("hotmaill.com", Some("hotmail.com")),
+            ("gmx.at", None),
+            ("mail.com", None),
+            ("email.com", None),
+            ("fernhollow.com", None),
+        ] {
+            let known_ending = psl::suffix(typed.as_bytes()).is_some_and(|s| s.is_known());
+            assert_eq!(of(typed.as_bytes(), known_ending).map(|m| m.domain).as_deref(), meant, "{typed}");
+        }
+    }
+}
