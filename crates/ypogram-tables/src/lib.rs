@@ -1,1 +1,25 @@
+//! Sources and sinks of records: dialects, borders, decoding, encoding, outputs that appear whole or not at all.
+//! It does not know what an address is.
+//!
+//! A source cuts its input into [`Chunk`]s of whole records, serially and cheaply; a decoder, one for each worker thread,
+//! turns a chunk into a [`Batch`] of cells; an encoder writes records with added cells.
 #![forbid(unsafe_code)]
+
+mod batch;
+mod borders;
+mod chunk;
+pub mod csv;
+mod error;
+mod input;
+mod open;
+mod output;
+mod source;
+mod text_lines;
+
+pub use batch::{Batch, Record};
+pub use chunk::{Chunk, Unclosed};
+pub use error::{Error, ErrorKind, Result};
+pub use input::{Fingerprint, Input};
+pub use open::{Format, OpenOptions, open};
+pub use output::{OutputFile, OutputFolder};
+pub use source::{Decode, Encode, Schema, Source};

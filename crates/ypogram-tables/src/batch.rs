@@ -1,0 +1,170 @@
+//! The cells of a chunk: offsets into it, and a scratch space for what had to be decoded.
+
+use crate::chunk::Chunk;
+
+/// The records of one chunk as cells. Holds offsets only, so that it is filled again for chunk after chunk without
+/// asking for memory.
+#[derive(Debug, Default)]
+pub struct Batch {
+    cells: Vec<CellRef>,
+    records: Vec<RecordRef>,
+    scratch: Vec<u8>,
+    /// What separates the cells of a raw record.
+    pub(crate) delimiter: u8,
+    /// Lines without anything in them; they are not records.
+    pub blank_lines: u64,
+    /// Line breaks in the chunk.
+    pub lines: u64,
+}
+
+#[derive(Clone, Copy, Debug)]
+struct CellRef {
+    start: u32,
+    /// The length, doubled; odd where the bytes are in the scratch space.
+    len_and_place: u32,
+}
+
+#[derive(Clone, Copy, Debug)]
+struct RecordRef {
+    start: u32,
+    end: u32,
+    first_cell: u32,
+    line: u32,
+}
+
+/// One record of a batch.
+#[derive(Clone, Copy, Debug)]
+pub struct Record<'a> {
+    batch: &'a Batch,
+    chunk: &'a Chunk,
+    index: usize,
+}
+
+impl Batch {
+    /// Makes it empty, keeping its memory.
+    pub fn clear(&mut self) {
+        self.cells.clear();
+        self.records.clear();
+        self.scratch.clear();
+        self.blank_lines = 0;
+        self.lines = 0;
+    }
+
+    /// How many records it has.
+    pub fn len(&self) -> usize {
+        self.records.len()
+    }
+
+    /// Whether it has none.
+    pub fn is_empty(&self) -> bool {
+        self.records.is_empty()
+    }
+
+    /// How many cells each record has.
+    pub(crate) fn widths(&self) -> Vec<usize> {
+        let starts = self.records.iter().map(|record| record.first_cell as usize);
+        let ends = starts.clone().skip(1).chain([self.cells.len()]);
+        starts.zip(ends).map(|(start, end)| end - start).collect()
+    }
+
+    /// Its records, in order. `chunk` is the one it was decoded from.
+    pub fn records<'a>(&'a self, chunk: &'a Chunk) -> impl Iterator<Item = Record<'a>> {
+        (0..self.records.len()).map(move |index| Record { batch: self, chunk, index })
+    }
+
+    /// Adds a cell that stands in the chunk as it is.
+    #[inline]
+    pub(crate) fn push_cell(&mut self, start: usize, end: usize) {
+        self.cells.push(CellRef { start: start as u32, len_and_place: ((end - start) as u32) << 1 });
+    }
+
+    /// Adds a cell whose bytes had to be decoded.
+    pub(crate) fn push_decoded_cell(&mut self, write: impl FnOnce(&mut Vec<u8>)) {
+        let start = self.scratch.len();
+        write(&mut self.scratch);
+        let len = (self.scratch.len() - start) as u32;
+        self.cells.push(CellRef { start: start as u32, len_and_place: len << 1 | 1 });
+    }
+
+    /// Ends a record: its bytes without terminator, the index of its first cell, the line breaks before it in the chunk.
+    #[inline]
+    pub(crate) fn push_record(&mut self, start: usize, end: usize, first_cell: usize, line: u64) {
+        self.records.push(RecordRef {
+            start: start as u32,
+            end: end as u32,
+            first_cell: first_cell as u32,
+            line: line as u32,
+        });
+    }
+
+    #[inline]
+    pub(crate) fn cell_count(&self) -> usize {
+        self.cells.len()
+    }
+}
+
+impl<'a> Record<'a> {
+    /// The record's bytes as they stand in the source, without the terminator.
+    #[inline]
+    pub fn raw(self) -> &'a [u8] {
+        let record = self.batch.records[self.index];
+        &self.chunk.bytes[record.start as usize..record.end as usize]
+    }
+
+    /// How many cells it has.
+    #[inline]
+    pub fn len(self) -> usize {
+        let next = self
+            .batch
+            .records
+            .get(self.index + 1)
+            .map_or(self.batch.cells.len(), |next| next.first_cell as usize);
+        next - self.batch.records[self.index].first_cell as usize
+    }
+
+    /// Whether it has no cells.
+    pub fn is_empty(self) -> bool {
+        self.len() == 0
+    }
+
+    /// The cell at `index`; none where the record is too short.
+    #[inline]
+    pub fn cell(self, index: usize) -> Option<&'a [u8]> {
+        if index >= self.len() {
+            return None;
+        }
+        let cell = self.batch.cells[self.batch.records[self.index].first_cell as usize + index];
+        let place = if cell.len_and_place & 1 == 1 { &self.batch.scratch } else { &self.chunk.bytes };
+        Some(&place[cell.start as usize..][..(cell.len_and_place >> 1) as usize])
+    }
+
+    /// Its cells, in order.
+    pub fn cells(self) -> impl Iterator<Item = &'a [u8]> {
+        (0..self.len()).filter_map(move |index| self.cell(index))
+    }
+
+    /// The first `cells` cells as they stand in the source, and the rest behind the next delimiter, if there is more.
+    pub fn raw_cut_after(self, cells: usize) -> (&'a [u8], Option<&'a [u8]>) {
+        if cells == 0 || self.len() <= cells {
+            return (self.raw(), None);
+        }
+        let raw = self.raw();
+        let border = crate::csv::end_of_cell(raw, cells - 1, self.batch.delimiter);
+        (&raw[..border], Some(&raw[border + 1..]))
+    }
+
+    /// Where the next record can start: behind the terminator.
+    pub(crate) fn offset_behind(self) -> usize {
+        let end = self.batch.records[self.index].end as usize;
+        match &self.chunk.bytes[end..] {
+            [b'\r', b'\n', ..] => end + 2,
+            [] => end,
+            _ => end + 1,
+        }
+    }
+
+    /// Line breaks before it in the chunk.
+    pub fn line_in_chunk(self) -> u64 {
+        u64::from(self.batch.records[self.index].line)
+    }
+}

@@ -1,0 +1,101 @@
+//! Cuts a stream of bytes into chunks of whole records.
+
+use crate::chunk::{Chunk, Unclosed};
+use crate::error::{Error, Result};
+use crate::input::{Fingerprint, Input};
+
+/// Where the last whole record of some bytes ends.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Border {
+    /// Offset behind the last whole record; 0 where there is none.
+    pub(crate) end: usize,
+    /// Where a quote stands that is not closed.
+    pub(crate) open_quote: Option<usize>,
+}
+
+/// How a format finds the end of the last whole record. `bytes` starts with a record; `at_end` tells that nothing follows.
+pub(crate) type FindBorder = Box<dyn Fn(&[u8], bool) -> Border + Send>;
+
+/// A record of a table is at most this long, unless told otherwise.
+pub(crate) const LONGEST_RECORD: usize = 16 << 20;
+
+/// The chunks of an input.
+pub(crate) struct Chunks {
+    input: Input,
+    find: FindBorder,
+    /// How many octets a chunk should have.
+    size: usize,
+    /// Read, but not yet handed out.
+    rest: Vec<u8>,
+    at_end: bool,
+    number: u64,
+    offset: u64,
+}
+
+impl Chunks {
+    /// Chunks of about `size` octets from `input`, of which `rest` was read already, up to `offset` for other use.
+    pub(crate) fn new(input: Input, find: FindBorder, size: usize, rest: Vec<u8>, offset: u64) -> Self {
+        Chunks { input, find, size: size.max(1), rest, at_end: false, number: 0, offset }
+    }
+
+    pub(crate) fn name(&self) -> &str {
+        &self.input.name
+    }
+
+    pub(crate) fn fingerprint(&self) -> Fingerprint {
+        self.input.fingerprint()
+    }
+
+    /// Fills `into`; false at the end.
+    pub(crate) fn next(&mut self, into: &mut Chunk) -> Result<bool> {
+        into.bytes.clear();
+        into.unclosed = None;
+        std::mem::swap(&mut into.bytes, &mut self.rest);
+        let mut wanted = self.size;
+        loop {
+            if into.bytes.len() < wanted && !self.at_end {
+                let missing = wanted - into.bytes.len();
+                self.at_end = self.input.fill(&mut into.bytes, missing)? < missing;
+            }
+            if into.bytes.is_empty() {
+                return Ok(false);
+            }
+            let window = into.bytes.len().min(wanted);
+            let last = self.at_end && window == into.bytes.len();
+            let border = (self.find)(&into.bytes[..window], last);
+            if last {
+                if let Some(quote) = border.open_quote {
+                    let lines_before = memchr::memchr_iter(b'\n', &into.bytes[..quote]).count() as u64;
+                    into.unclosed = Some(Unclosed { lines_before });
+                }
+                break;
+            }
+            if border.end > 0 {
+                self.rest.extend_from_slice(&into.bytes[border.end..]);
+                into.bytes.truncate(border.end);
+                break;
+            }
+            if wanted >= LONGEST_RECORD {
+                return Err(self.too_long());
+            }
+            wanted = (wanted * 2).min(LONGEST_RECORD);
+        }
+        into.number = self.number;
+        into.offset = self.offset;
+        self.number += 1;
+        self.offset += into.bytes.len() as u64;
+        Ok(true)
+    }
+
+    fn too_long(&self) -> Error {
+        Error::unusable(
+            format!(
+                "{}: the record at byte {} is longer than {} MiB",
+                self.name(),
+                self.offset,
+                LONGEST_RECORD >> 20
+            ),
+            "see whether a quotation mark there is never closed, or whether this is a table at all (--from text)",
+        )
+    }
+}

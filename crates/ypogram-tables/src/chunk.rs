@@ -1,0 +1,21 @@
+//! A piece of a source that holds whole records.
+
+/// A piece of a source that holds whole records. Made by [`crate::Source::next_chunk`] and reused.
+#[derive(Debug, Default)]
+pub struct Chunk {
+    /// The records' bytes, terminators included.
+    pub bytes: Vec<u8>,
+    /// Its number within the source, from 0.
+    pub number: u64,
+    /// Where its first byte stands in the source.
+    pub offset: u64,
+    /// The input ended inside a record that this chunk ends with.
+    pub unclosed: Option<Unclosed>,
+}
+
+/// A quote that is never closed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Unclosed {
+    /// Line breaks between the start of the chunk and the quote.
+    pub lines_before: u64,
+}

@@ -1,0 +1,103 @@
+//! Records with added cells, written in the dialect of their source.
+
+use memchr::memchr3;
+
+use crate::batch::Record;
+use crate::source::Encode;
+
+/// Writes records as separated values: the record's own bytes as they stand, then the added cells.
+#[derive(Clone, Debug)]
+pub struct CsvEncoder {
+    delimiter: u8,
+    line_end: &'static [u8],
+    own: Own,
+    empty: bool,
+}
+
+/// Where the own fields of a record come from.
+#[derive(Clone, Debug)]
+enum Own {
+    /// As the source wrote them; this many are expected.
+    Raw(usize),
+    /// Cell by cell: the place in the record of each output field, none where the source lacks it.
+    Cells(Vec<Option<usize>>),
+}
+
+impl CsvEncoder {
+    /// For records of `fields` fields whose bytes are copied.
+    pub fn copying(fields: usize, delimiter: u8, line_end: &'static [u8]) -> Self {
+        CsvEncoder { delimiter, line_end, own: Own::Raw(fields), empty: true }
+    }
+
+    /// For records whose cells are written anew, in another order or dialect.
+    pub fn rewriting(places: Vec<Option<usize>>, delimiter: u8, line_end: &'static [u8]) -> Self {
+        CsvEncoder { delimiter, line_end, own: Own::Cells(places), empty: true }
+    }
+
+    /// Appends a whole row of its own, such as a header.
+    pub fn row<'a>(&mut self, cells: impl IntoIterator<Item = &'a str>, out: &mut Vec<u8>) {
+        self.empty = true;
+        for cell in cells {
+            self.cell(cell.as_bytes(), out);
+        }
+        out.extend_from_slice(self.line_end);
+    }
+}
+
+impl Encode for CsvEncoder {
+    fn own(&mut self, record: Record<'_>, out: &mut Vec<u8>) {
+        match &self.own {
+            Own::Raw(fields) => {
+                let fields = *fields;
+                let (own, _) = record.raw_cut_after(fields);
+                out.extend_from_slice(own);
+                let missing = fields.saturating_sub(record.len());
+                out.extend(std::iter::repeat_n(self.delimiter, missing));
+                self.empty = fields == 0;
+            }
+            Own::Cells(places) => {
+                self.empty = true;
+                for place in places.clone() {
+                    self.cell(place.and_then(|index| record.cell(index)).unwrap_or_default(), out);
+                }
+            }
+        }
+    }
+
+    #[inline]
+    fn cell(&mut self, cell: &[u8], out: &mut Vec<u8>) {
+        if !self.empty {
+            out.push(self.delimiter);
+        }
+        self.empty = false;
+        write_cell(cell, self.delimiter, out);
+    }
+
+    fn end(&mut self, record: Record<'_>, out: &mut Vec<u8>) {
+        if let Own::Raw(fields) = self.own
+            && let (_, Some(surplus)) = record.raw_cut_after(fields)
+        {
+            out.push(self.delimiter);
+            out.extend_from_slice(surplus);
+        }
+        out.extend_from_slice(self.line_end);
+    }
+}
+
+/// Appends one cell, in quotes where it needs them.
+fn write_cell(cell: &[u8], delimiter: u8, out: &mut Vec<u8>) {
+    let plain = cell.len() < 16 && !cell.iter().any(|&b| b == delimiter || matches!(b, b'"' | b'\n' | b'\r'))
+        || cell.len() >= 16 && memchr3(delimiter, b'"', b'\n', cell).is_none() && !cell.contains(&b'\r');
+    if plain {
+        out.extend_from_slice(cell);
+        return;
+    }
+    out.push(b'"');
+    for &b in cell {
+        if b == b'"' {
+            out.push(b'"');
+        }
+        out.push(b);
+    }
+    out.push(b'"');
+}

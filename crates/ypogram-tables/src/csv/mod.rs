@@ -1,0 +1,13 @@
+//! Delimiter-separated values: RFC 4180, read as leniently as `csv-core` does. A quote opens only at the start of a cell.
+
+mod border;
+mod decode;
+mod dialect;
+mod encode;
+mod source;
+
+pub use dialect::Dialect;
+pub use encode::CsvEncoder;
+
+pub(crate) use border::{end_of_cell, last_border};
+pub(crate) use source::CsvSource;

@@ -1,0 +1,80 @@
+//! What went wrong, where, and what to do about it.
+
+use std::fmt;
+use std::path::Path;
+
+/// The result of everything that reads or writes.
+pub type Result<T> = std::result::Result<T, Error>;
+
+/// Whose trouble it is; decides the exit code of the program.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum ErrorKind {
+    /// The call, the rulebook or the input is unusable.
+    Unusable,
+    /// An output could not be written.
+    Output,
+    /// The user asked to stop.
+    Interrupted,
+    /// Nobody reads the output any more.
+    ClosedPipe,
+}
+
+/// What went wrong, where, and what to do.
+#[derive(Clone, Debug, thiserror::Error)]
+pub struct Error {
+    /// Whose trouble it is.
+    pub kind: ErrorKind,
+    /// What and where, without a full stop.
+    pub message: String,
+    /// What to do; empty where there is nothing to say.
+    pub hint: String,
+}
+
+impl Error {
+    /// The call, the rulebook or the input is unusable.
+    pub fn unusable(message: impl Into<String>, hint: impl Into<String>) -> Self {
+        Error { kind: ErrorKind::Unusable, message: message.into(), hint: hint.into() }
+    }
+
+    /// An output could not be written.
+    pub fn output(message: impl Into<String>, hint: impl Into<String>) -> Self {
+        Error { kind: ErrorKind::Output, message: message.into(), hint: hint.into() }
+    }
+
+    /// The user asked to stop.
+    pub fn interrupted() -> Self {
+        Error {
+            kind: ErrorKind::Interrupted,
+            message: "stopped; nothing was written".into(),
+            hint: String::new(),
+        }
+    }
+
+    /// A source could not be read.
+    pub fn reading(name: &str, error: &std::io::Error) -> Self {
+        Error::unusable(format!("{name}: cannot be read: {error}"), "")
+    }
+
+    /// A file could not be written.
+    pub fn writing(path: &Path, error: &std::io::Error) -> Self {
+        if error.kind() == std::io::ErrorKind::BrokenPipe {
+            return Error {
+                kind: ErrorKind::ClosedPipe,
+                message: "the output was closed".into(),
+                hint: String::new(),
+            };
+        }
+        let hint = match error.kind() {
+            std::io::ErrorKind::PermissionDenied => "choose a place you may write to with -o",
+            std::io::ErrorKind::StorageFull => "make room, or choose another place with -o",
+            _ => "",
+        };
+        Error::output(format!("{}: cannot be written: {error}", path.display()), hint)
+    }
+}
+
+impl fmt::Display for Error {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&self.message)
+    }
+}

@@ -1,0 +1,153 @@
+//! Opens a source: finds its format, its dialect and its fields.
+
+use std::path::Path;
+
+use crate::csv::{CsvSource, Dialect};
+use crate::error::{Error, Result};
+use crate::input::Input;
+use crate::source::Source;
+use crate::text_lines::TextLines;
+
+/// The formats of sources.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Format {
+    /// Delimiter-separated values, whatever the delimiter.
+    Csv,
+    /// Tab-separated values.
+    Tsv,
+    /// Plain text, one record a line.
+    Text,
+}
+
+impl Format {
+    /// The format that the ending of `path` tells; anything unknown is text.
+    pub fn of_path(path: &Path) -> Self {
+        match path.extension().and_then(|e| e.to_str()).map(str::to_ascii_lowercase).as_deref() {
+            Some("csv") => Format::Csv,
+            Some("tsv" | "tab") => Format::Tsv,
+            _ => Format::Text,
+        }
+    }
+
+    /// The ending of files of this format; outputs of text are CSV.
+    pub fn output_ending(self) -> &'static str {
+        match self {
+            Format::Csv | Format::Text => "csv",
+            Format::Tsv => "tsv",
+        }
+    }
+}
+
+/// How to open a source.
+#[derive(Clone, Debug)]
+pub struct OpenOptions {
+    /// The format; by the ending where none is given.
+    pub format: Option<Format>,
+    /// The separator of cells; recognised where none is given.
+    pub delimiter: Option<u8>,
+    /// Whether the first record of a table names its fields.
+    pub header: bool,
+    /// How many octets a chunk should have.
+    pub chunk_octets: usize,
+}
+
+impl Default for OpenOptions {
+    fn default() -> Self {
+        OpenOptions { format: None, delimiter: None, header: true, chunk_octets: 512 << 10 }
+    }
+}
+
+/// How much is looked at to recognise dialect and encoding.
+const SAMPLE: usize = 64 << 10;
+
+/// Opens the file at `path`, or standard input where that is `-`.
+///
+/// # Errors
+/// Where it is missing, a folder, empty, not text, or in an encoding that is not read.
+pub fn open(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>> {
+    let mut input = Input::open(path)?;
+    let mut start = Vec::new();
+    input.fill(&mut start, SAMPLE)?;
+    refuse_unreadable(&input.name, &start)?;
+    let marked = start.starts_with(b"\xEF\xBB\xBF");
+    if marked {
+        start.drain(..3);
+    }
+    if start.iter().all(|b| matches!(b, b'\r' | b'\n')) {
+        return Err(Error::unusable(
+            format!("{}: the file is empty", input.name),
+            "see whether it is the right one",
+        ));
+    }
+    let offset = if marked { 3 } else { 0 };
+    let format = options.format.unwrap_or_else(|| Format::of_path(path));
+    if format == Format::Text {
+        return Ok(Box::new(TextLines::new(input, options.chunk_octets, start, offset)));
+    }
+    let mut dialect = match (options.delimiter, format) {
+        (Some(delimiter), _) => Dialect { delimiter },
+        (None, Format::Tsv) => Dialect { delimiter: b'\t' },
+        (None, _) => Dialect::recognise(whole_records(&start)),
+    };
+    if dialect.delimiter == b'"' || dialect.delimiter.is_ascii_alphanumeric() {
+        let shown = dialect.delimiter as char;
+        return Err(Error::unusable(
+            format!("‘{shown}’ cannot separate cells"),
+            "take a comma, semicolon, tab or bar",
+        ));
+    }
+    // A header longer than the sample: read on until it is whole.
+    while crate::csv::last_border(&start, dialect.delimiter, false).end == 0 {
+        let read = start.len();
+        if input.fill(&mut start, read.max(SAMPLE))? == 0 {
+            break;
+        }
+        if options.delimiter.is_none() && format == Format::Csv {
+            dialect = Dialect::recognise(whole_records(&start));
+        }
+        if start.len() > crate::borders::LONGEST_RECORD {
+            let message = format!(
+                "{}: the first record is longer than {} MiB",
+                input.name,
+                crate::borders::LONGEST_RECORD >> 20
+            );
+            return Err(Error::unusable(message, "see whether this is a table at all (--from text)"));
+        }
+    }
+    Ok(Box::new(CsvSource::new(input, dialect, options.header, options.chunk_octets, start, offset)))
+}
+
+/// The sample up to its last line end, so that a record cut off by the sample's end does not count.
+fn whole_records(sample: &[u8]) -> &[u8] {
+    match memchr::memrchr(b'\n', sample) {
+        Some(end) if sample.len() >= SAMPLE => &sample[..=end],
+        _ => sample,
+    }
+}
+
+fn refuse_unreadable(name: &str, start: &[u8]) -> Result<()> {
+    if start.is_empty() {
+        return Err(Error::unusable(format!("{name}: the file is empty"), "see whether it is the right one"));
+    }
+    if start.starts_with(b"\xFF\xFE") || start.starts_with(b"\xFE\xFF") {
+        return Err(Error::unusable(
+            format!("{name}: the file is in UTF-16"),
+            "save it as UTF-8 and try again",
+        ));
+    }
+    let known: [(&[u8], &str, &str); 5] = [
+        (b"PK\x03\x04", "a spreadsheet or zip archive", "save the sheet as CSV and try again"),
+        (b"\xD0\xCF\x11\xE0", "an old office document", "save the sheet as CSV and try again"),
+        (b"%PDF-", "a PDF document", "copy its text into a file"),
+        (b"\x1F\x8B", "compressed with gzip", "unpack it first"),
+        (b"\x28\xB5\x2F\xFD", "compressed with zstd", "unpack it first"),
+    ];
+    if let Some((_, what, hint)) = known.iter().find(|(magic, ..)| start.starts_with(magic)) {
+        return Err(Error::unusable(format!("{name}: this is {what}"), *hint));
+    }
+    if let Some(nul) = memchr::memchr(0, start) {
+        let message = format!("{name}: this is a binary file (a zero byte at byte {nul})");
+        return Err(Error::unusable(message, "give a text file or a table; see --from"));
+    }
+    Ok(())
+}

@@ -1,0 +1,174 @@
+//! Outputs that appear whole or not at all: written beside their place, synced, renamed.
+
+use std::fs::{self, File};
+use std::io::Write;
+use std::path::{Path, PathBuf};
+
+use tempfile::NamedTempFile;
+
+use crate::error::{Error, Result};
+
+/// A file that appears under its name only once it is whole. Dropped before that, it leaves nothing behind.
+pub struct OutputFile {
+    path: PathBuf,
+    file: NamedTempFile,
+}
+
+impl OutputFile {
+    /// Starts the file that shall stand at `path`.
+    ///
+    /// # Errors
+    /// Where its folder cannot be written to.
+    pub fn create(path: &Path) -> Result<Self> {
+        let folder = path.parent().filter(|p| !p.as_os_str().is_empty()).unwrap_or(Path::new("."));
+        let name = path.file_name().map(|n| n.to_string_lossy().into_owned()).unwrap_or_default();
+        let file = tempfile::Builder::new()
+            .prefix(&format!(".{name}.partial-"))
+            .permissions(new_file_permissions())
+            .tempfile_in(folder)
+            .map_err(|error| Error::writing(path, &error))?;
+        Ok(OutputFile { path: path.to_path_buf(), file })
+    }
+
+    /// Appends `bytes`.
+    ///
+    /// # Errors
+    /// Where they cannot be written.
+    pub fn write(&mut self, bytes: &[u8]) -> Result<()> {
+        self.file.as_file_mut().write_all(bytes).map_err(|error| Error::writing(&self.path, &error))
+    }
+
+    /// Makes sure that what was written has reached the disk.
+    ///
+    /// # Errors
+    /// Where it has not.
+    pub fn sync(&self) -> Result<()> {
+        self.file.as_file().sync_all().map_err(|error| Error::writing(&self.path, &error))
+    }
+
+    /// Puts the file under its name.
+    ///
+    /// # Errors
+    /// Where that fails; the file is then removed.
+    pub fn publish(self) -> Result<()> {
+        let path = self.path;
+        self.file.persist(&path).map(drop).map_err(|error| Error::writing(&path, &error.error))
+    }
+}
+
+#[cfg(unix)]
+fn new_file_permissions() -> fs::Permissions {
+    use std::os::unix::fs::PermissionsExt;
+    // What a file made the ordinary way gets; the process mask still applies.
+    fs::Permissions::from_mode(0o666)
+}
+
+#[cfg(not(unix))]
+fn new_file_permissions() -> fs::Permissions {
+    fs::metadata(".").map(|m| m.permissions()).expect("the working directory is there")
+}
+
+/// A folder of outputs that belong together. The account of the run comes last, so that a folder with one is complete.
+pub struct OutputFolder {
+    path: PathBuf,
+    made: bool,
+    published: bool,
+}
+
+impl OutputFolder {
+    /// Takes `path` for outputs: a new folder, an empty one, or with `force` one whose earlier outputs are `earlier`.
+    ///
+    /// # Errors
+    /// Where it holds something already, or cannot be made.
+    pub fn prepare(path: &Path, force: bool, earlier: &[String], wanted: &[String]) -> Result<Self> {
+        let mut folder = OutputFolder { path: path.to_path_buf(), made: false, published: false };
+        match fs::read_dir(path) {
+            Ok(entries) => {
+                let there: Vec<String> =
+                    entries.flatten().map(|e| e.file_name().to_string_lossy().into_owned()).collect();
+                folder.refuse_what_is_there(&there, force, earlier, wanted)?;
+            }
+            Err(error) if error.kind() == std::io::ErrorKind::NotFound => {
+                fs::create_dir(path).map_err(|error| match error.kind() {
+                    std::io::ErrorKind::NotFound => Error::output(
+                        format!("{}: the folder it belongs into does not exist", path.display()),
+                        "make that folder first",
+                    ),
+                    _ => Error::writing(path, &error),
+                })?;
+                folder.made = true;
+            }
+            Err(_) if path.is_file() => {
+                return Err(Error::output(
+                    format!("{}: there is a file of that name", path.display()),
+                    "give a folder with -o",
+                ));
+            }
+            Err(error) => return Err(Error::writing(path, &error)),
+        }
+        Ok(folder)
+    }
+
+    fn refuse_what_is_there(
+        &self,
+        there: &[String],
+        force: bool,
+        earlier: &[String],
+        wanted: &[String],
+    ) -> Result<()> {
+        let shown = self.path.display();
+        if !there.is_empty() && !force {
+            let hint = "choose another folder with -o, or replace the earlier outputs in it with --force";
+            return Err(Error::output(format!("{shown}: the folder is not empty"), hint));
+        }
+        match there.iter().find(|name| wanted.contains(name) && !earlier.contains(name)) {
+            Some(foreign) => Err(Error::output(
+                format!("{shown}: {foreign} stands there and is no output of an earlier run"),
+                "move it away, or choose another folder with -o",
+            )),
+            None => Ok(()),
+        }
+    }
+
+    /// The place of `name` in the folder.
+    pub fn place(&self, name: &str) -> PathBuf {
+        self.path.join(name)
+    }
+
+    /// Removes the earlier outputs, then puts all of `files` under their names, in order.
+    ///
+    /// # Errors
+    /// Where a file cannot be put in its place.
+    pub fn publish(mut self, files: Vec<OutputFile>, earlier: &[String]) -> Result<()> {
+        for file in &files {
+            file.sync()?;
+        }
+        self.published = true;
+        // The receipt goes first and comes last: a folder with a receipt is complete.
+        for name in earlier.iter().rev() {
+            let path = self.place(name);
+            if let Err(error) = fs::remove_file(&path)
+                && error.kind() != std::io::ErrorKind::NotFound
+            {
+                return Err(Error::writing(&path, &error));
+            }
+        }
+        for file in files {
+            file.publish()?;
+        }
+        if let Ok(folder) = File::open(&self.path) {
+            // Not every system can sync a folder; the files themselves are safe.
+            let _ = folder.sync_all();
+        }
+        Ok(())
+    }
+}
+
+impl Drop for OutputFolder {
+    fn drop(&mut self) {
+        if self.made && !self.published {
+            // Only an empty folder goes: nothing of anybody's can be lost.
+            let _ = fs::remove_dir(&self.path);
+        }
+    }
+}
