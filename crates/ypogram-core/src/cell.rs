@@ -157,15 +157,10 @@ fn closes(text: &[u8], from: usize, end: usize, closing: u8) -> bool {
 /// The words of `span` where each is an address with one @, cut at white space, slashes and bars.
 fn words_with_at(text: &[u8], span: Span) -> Option<Vec<Span>> {
     let mut words = Vec::new();
-    let is_border = |b: u8| bytes::is(b, SPACE) || matches!(b, b'/' | b'|');
-    let mut start = span.start;
-    for i in span.start..=span.end {
-        if i == span.end || is_border(text[i]) {
-            if i > start {
-                words.push(Span::new(start, i));
-            }
-            start = i + 1;
-        }
+    let is_border = |b: &u8| bytes::is(*b, SPACE) || matches!(b, b'/' | b'|');
+    for word in span.of(text).split(is_border).filter(|word| !word.is_empty()) {
+        let start = bytes::offset_in(text, word);
+        words.push(Span::new(start, start + word.len()));
     }
     let whole_words = words.iter().all(|word| {
         let word = word.of(text);

@@ -5,8 +5,9 @@ use std::borrow::Cow;
 use serde::Serialize;
 
 use crate::codes::CodeSet;
-use crate::repair::Repairs;
+use crate::repair::{Repair, Repairs};
 use crate::span::Span;
+use crate::text::Hit;
 
 macro_rules! forms {
     ($($variant:ident $name:literal $sentence:literal)*) => {
@@ -68,7 +69,20 @@ pub(crate) enum Place {
     Each(Vec<usize>),
 }
 
-impl Found<'_> {
+impl<'a> Found<'a> {
+    /// The address that [`crate::text::find`] found in `text`.
+    pub fn within_text(text: &'a [u8], hit: Hit) -> Self {
+        Found {
+            text: Cow::Borrowed(hit.text.of(text)),
+            as_found: hit.as_found,
+            form: Form::WithinText,
+            repairs: Repairs::NONE.with(Repair::TakenFromText),
+            codes: CodeSet::EMPTY,
+            name: None,
+            place: Place::From(hit.text.start),
+        }
+    }
+
     /// The place in the cell of `span`, a range of the text.
     pub fn locate(&self, span: Span) -> Span {
         match &self.place {

@@ -133,6 +133,12 @@ impl Policy {
         }
     }
 
+    /// Those of `codes` that are not switched off.
+    #[inline]
+    pub fn in_force(&self, codes: CodeSet) -> CodeSet {
+        codes.without(self.off)
+    }
+
     /// The codes that reject in this job.
     pub fn rejecting(&self) -> CodeSet {
         self.reject

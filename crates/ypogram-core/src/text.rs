@@ -81,12 +81,9 @@ fn domain_after(text: &[u8], start: usize, policy: &Policy) -> Option<Span> {
     let mut end = start;
     while end < text.len() && end - start <= 1024 {
         let b = text[end];
-        if bytes::is(b, LDH) {
-            end += 1;
-        } else if b == b'.'
-            && text.get(end + 1).is_some_and(|&next| bytes::is(next, LDH | HIGH))
-            && end > start
-        {
+        let joins_labels =
+            b == b'.' && end > start && text.get(end + 1).is_some_and(|&next| bytes::is(next, LDH | HIGH));
+        if bytes::is(b, LDH) || joins_labels {
             end += 1;
         } else if bytes::is(b, HIGH) {
             let Some((c, width)) = bytes::first_char(&text[end..]) else { break };

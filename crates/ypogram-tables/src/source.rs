@@ -14,6 +14,8 @@ pub struct Schema {
     pub header: Option<Vec<u8>>,
     /// What people call the format, such as `comma-separated, with a header`.
     pub described: String,
+    /// The source starts with a byte-order mark, and so do outputs like it.
+    pub byte_order_mark: bool,
     /// Lines before the first record.
     pub lines_before: u64,
     /// Text of lines rather than a table.

@@ -21,6 +21,7 @@ impl TextLines {
             fields: vec![FIELD.into()],
             header: None,
             described: "text, one record a line".into(),
+            byte_order_mark: false,
             lines_before: 0,
             is_text: true,
             delimiter: b',',

@@ -34,6 +34,13 @@ impl CsvEncoder {
         CsvEncoder { delimiter, line_end, own: Own::Cells(places), empty: true }
     }
 
+    /// For cells that follow others in a record begun elsewhere.
+    #[must_use]
+    pub fn continuing(mut self) -> Self {
+        self.empty = false;
+        self
+    }
+
     /// Appends a whole row of its own, such as a header.
     pub fn row<'a>(&mut self, cells: impl IntoIterator<Item = &'a str>, out: &mut Vec<u8>) {
         self.empty = true;

@@ -25,7 +25,8 @@ impl CsvSource {
         start: Vec<u8>,
         offset: u64,
     ) -> Self {
-        let (schema, rest, used) = read_header(start, dialect, header);
+        let (mut schema, rest, used) = read_header(start, dialect, header);
+        schema.byte_order_mark = offset > 0;
         let delimiter = dialect.delimiter;
         let find = move |bytes: &[u8], at_end: bool| last_border(bytes, delimiter, at_end);
         let chunks = Chunks::new(input, Box::new(find), chunk_size, rest, offset + used);

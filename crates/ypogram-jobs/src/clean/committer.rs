@@ -1,0 +1,195 @@
+//! What depends on the order of the records: their numbers, which of them are duplicates, and the files they go to.
+
+use std::path::PathBuf;
+
+use ypogram_tables::{Encode, Error, OutputFile, OutputFolder, Result};
+
+use crate::clean::report::CleanCounts;
+use crate::clean::worker::Part;
+use crate::columns::ColumnSet;
+use crate::fields::FieldPlan;
+use crate::layout::OutputLayout;
+use crate::mailboxes::{Holder, Mailboxes};
+use crate::outcome::Outcome;
+use crate::reading::{Reading, Task};
+use crate::receipt::OutputReport;
+use crate::tally::Tally;
+
+/// One output while it grows.
+struct Output {
+    path: PathBuf,
+    name: String,
+    /// None until the first record ends there.
+    file: Option<OutputFile>,
+    buffer: Vec<u8>,
+    records: u64,
+}
+
+/// What a file is handed over at once.
+const BUFFER: usize = 1 << 20;
+
+pub(crate) struct Committer {
+    outputs: Vec<Output>,
+    header: Vec<u8>,
+    encoder: ypogram_tables::csv::CsvEncoder,
+    mailboxes: Mailboxes,
+    counts: CleanCounts,
+    source_names: Vec<String>,
+    lines_before: Vec<u64>,
+    /// Lines of the present source before the present chunk.
+    lines: u64,
+    source: usize,
+    scratch: Vec<u8>,
+}
+
+impl Committer {
+    pub(crate) fn new(
+        reading: &Reading,
+        plan: &FieldPlan,
+        layout: &OutputLayout,
+        columns: &ColumnSet,
+        folder: &OutputFolder,
+    ) -> Self {
+        let output = |outcome: Outcome| {
+            let name = layout.file_name(outcome.file_stem());
+            Output { path: folder.place(&name), name, file: None, buffer: Vec::new(), records: 0 }
+        };
+        let lines_before: Vec<u64> = reading.schemas().map(|schema| schema.lines_before).collect();
+        Committer {
+            outputs: Outcome::ALL.map(output).into(),
+            header: layout.header(columns),
+            encoder: layout.encoders[0].clone().continuing(),
+            mailboxes: Mailboxes::default(),
+            counts: CleanCounts::new(Tally::new(plan.fields.len())),
+            source_names: (0..reading.len()).map(|source| reading.name(source).to_owned()).collect(),
+            lines: lines_before[0],
+            lines_before,
+            source: 0,
+            scratch: Vec::new(),
+        }
+    }
+
+    pub(crate) fn commit(&mut self, task: &Task, part: &mut Part) -> Result<()> {
+        if task.source != self.source {
+            self.source = task.source;
+            self.lines = self.lines_before[task.source];
+        }
+        if let Some(unclosed) = task.chunk.unclosed {
+            let line = self.lines + unclosed.lines_before + 1;
+            return Err(Error::unusable(
+                format!(
+                    "{}: the quotation mark that opens in line {line} is never closed",
+                    self.source_names[task.source]
+                ),
+                "close it, or see whether the file was cut off; nothing was written",
+            ));
+        }
+        if let Some(mut tally) = part.tally.take() {
+            self.counts.tally.add(&mut tally, self.lines + 1);
+        }
+        self.note_shape(task, part);
+        let mut start = 0;
+        for row in &part.rows {
+            self.counts.records += 1;
+            let (outcome, same_as) = self.settle(row.outcome, row.key);
+            self.counts.outcomes[outcome as usize] += 1;
+            if let (Outcome::Kept | Outcome::Review, Some(class)) = (outcome, row.class) {
+                self.counts.handed_over[class as usize] += 1;
+            }
+            self.write(
+                outcome,
+                &part.bytes[start..row.split as usize],
+                same_as,
+                &part.bytes[row.split as usize..row.end as usize],
+            )?;
+            start = row.end as usize;
+        }
+        self.lines += part.lines;
+        self.counts.blank_lines += part.blank_lines;
+        Ok(())
+    }
+
+    /// The final outcome, and the record that has the mailbox already.
+    fn settle(&mut self, outcome: Outcome, key: u128) -> (Outcome, Option<u64>) {
+        if !matches!(outcome, Outcome::Kept | Outcome::Review) {
+            return (outcome, None);
+        }
+        let newcomer = Holder { record: self.counts.records, kept: outcome == Outcome::Kept };
+        match self.mailboxes.meet(key, newcomer) {
+            Some(holder) => (Outcome::Duplicate, Some(holder.record)),
+            None => (outcome, None),
+        }
+    }
+
+    fn write(&mut self, outcome: Outcome, row: &[u8], same_as: Option<u64>, end: &[u8]) -> Result<()> {
+        let output = &mut self.outputs[outcome as usize];
+        if output.file.is_none() {
+            output.file = Some(OutputFile::create(&output.path)?);
+            output.buffer.reserve(BUFFER + (BUFFER >> 3));
+            output.buffer.extend_from_slice(&self.header);
+        }
+        output.records += 1;
+        output.buffer.extend_from_slice(row);
+        for number in [Some(self.counts.records), same_as] {
+            self.scratch.clear();
+            if let Some(number) = number {
+                write_number(number, &mut self.scratch);
+            }
+            self.encoder.cell(&self.scratch, &mut output.buffer);
+        }
+        output.buffer.extend_from_slice(end);
+        if output.buffer.len() >= BUFFER {
+            output.hand_over()?;
+        }
+        Ok(())
+    }
+
+    fn note_shape(&mut self, task: &Task, part: &Part) {
+        for &(line, cells) in &part.ragged {
+            if self.counts.ragged_lines.len() < 5 {
+                self.counts.ragged_lines.push((task.source, self.lines + line + 1, cells));
+            }
+        }
+        if let (Some(at), None) = (part.not_utf8_at, self.counts.not_utf8_at) {
+            self.counts.not_utf8_at = Some((task.source, task.chunk.offset + at as u64));
+        }
+    }
+
+    /// Hands over what is left; gives the counts and the files, which are not published yet.
+    pub(crate) fn finish(mut self) -> Result<(CleanCounts, Vec<OutputFile>, Vec<OutputReport>)> {
+        self.counts.mailboxes = self.mailboxes.len();
+        let (mut files, mut reports) = (Vec::new(), Vec::new());
+        for mut output in self.outputs {
+            output.hand_over()?;
+            if let Some(file) = output.file {
+                files.push(file);
+                reports.push(OutputReport { name: output.name, records: output.records });
+            }
+        }
+        Ok((self.counts, files, reports))
+    }
+}
+
+impl Output {
+    fn hand_over(&mut self) -> Result<()> {
+        if let Some(file) = &mut self.file {
+            file.write(&self.buffer)?;
+            self.buffer.clear();
+        }
+        Ok(())
+    }
+}
+
+fn write_number(mut number: u64, out: &mut Vec<u8>) {
+    let mut digits = [0; 20];
+    let mut at = digits.len();
+    loop {
+        at -= 1;
+        digits[at] = b'0' + (number % 10) as u8;
+        number /= 10;
+        if number == 0 {
+            break;
+        }
+    }
+    out.extend_from_slice(&digits[at..]);
+}

@@ -1,0 +1,123 @@
+//! The whole day in one pass: every record judged, its duplicates found, and written to the file of its outcome.
+
+mod committer;
+mod report;
+mod worker;
+
+use std::path::PathBuf;
+
+use ypogram_core::{Hasher, Policy};
+use ypogram_tables::{OpenOptions, OutputFile, OutputFolder, Result};
+
+use crate::columns::{Column, ColumnSet};
+use crate::fields::{FieldChoice, FieldPlan};
+use crate::layout::OutputLayout;
+use crate::outcome::Outcome;
+use crate::pipeline;
+use crate::progress::Progress;
+use crate::reading::{Reading, Task};
+use crate::receipt::{self, Receipt};
+use committer::Committer;
+pub use report::{CleanCounts, CleanReport};
+use worker::{Part, Worker};
+
+/// What `clean` is asked to do.
+#[derive(Clone, Debug)]
+pub struct CleanOptions {
+    /// The files to read one after the other; `-` is standard input.
+    pub sources: Vec<PathBuf>,
+    /// How to open them.
+    pub open: OpenOptions,
+    /// The fields to look at.
+    pub fields: FieldChoice,
+    /// How to judge.
+    pub policy: Policy,
+    /// The folder for the outputs.
+    pub folder: PathBuf,
+    /// Replace the outputs of an earlier run.
+    pub force: bool,
+    /// What the names of added columns start with.
+    pub prefix: String,
+    /// Worker threads.
+    pub threads: usize,
+    /// A number that differs from run to run, so that nobody can foresee the hashes; no output depends on it.
+    pub hash_key: u64,
+    /// The rulebook as resolved, for the receipt.
+    pub rulebook: serde_json::Value,
+    /// The program's version, for the receipt.
+    pub version: String,
+}
+
+/// Cleans the sources into the folder.
+///
+/// # Errors
+/// Where a source is unusable or breaks off, a field does not exist, or an output cannot be written. Nothing is then
+/// published.
+pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
+    let mut reading = Reading::open(&options.sources, &options.open)?;
+    let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
+    let layout = OutputLayout::of(&reading, &plan);
+    let columns = ColumnSet::new(added_columns(reading.len()), &options.prefix, &plan.fields)?;
+
+    let earlier = receipt::earlier_outputs(&options.folder)?;
+    let mut wanted: Vec<String> =
+        Outcome::ALL.iter().map(|outcome| layout.file_name(outcome.file_stem())).collect();
+    wanted.push(receipt::FILE_NAME.into());
+    let folder = OutputFolder::prepare(&options.folder, options.force, &earlier, &wanted)?;
+
+    let hasher = Hasher::with_key(options.hash_key);
+    let workers = (0..options.threads.max(1)).map(|_| {
+        let mut worker = Worker::new(&reading, &plan, &options.policy, hasher, &layout, &columns);
+        move |task: &Task, part: &mut Part| worker.work(task, part)
+    });
+    let workers: Vec<_> = workers.collect();
+    let mut committer = Committer::new(&reading, &plan, &layout, &columns, &folder);
+    pipeline::run(&mut reading, workers, progress, |task, part| committer.commit(task, part))?;
+
+    let (counts, mut files, outputs) = committer.finish()?;
+    let report =
+        CleanReport { sources: reading.reports(), plan, counts, outputs, folder: options.folder.clone() };
+    files.push(receipt_file(options, &report, &folder)?);
+    folder.publish(files, &earlier)?;
+    Ok(report)
+}
+
+fn receipt_file(options: &CleanOptions, report: &CleanReport, folder: &OutputFolder) -> Result<OutputFile> {
+    let receipt = Receipt {
+        layout: receipt::LAYOUT,
+        version: options.version.clone(),
+        job: "clean",
+        sources: report.sources.clone(),
+        rulebook: options.rulebook.clone(),
+        address_fields: report.plan.address_names().into_iter().map(str::to_owned).collect(),
+        text_fields: report.plan.text_names().into_iter().map(str::to_owned).collect(),
+        counts: report.summed(),
+        outputs: report.outputs.clone(),
+    };
+    let mut file = OutputFile::create(&folder.place(receipt::FILE_NAME))?;
+    let mut json = serde_json::to_vec_pretty(&receipt).expect("plain data");
+    json.push(b'\n');
+    file.write(&json)?;
+    Ok(file)
+}
+
+/// The columns of every output; the last two are filled in when the order is known.
+fn added_columns(sources: usize) -> Vec<Column> {
+    let mut columns = vec![
+        Column::Address,
+        Column::Verdict,
+        Column::Findings,
+        Column::Repairs,
+        Column::Form,
+        Column::Field,
+        Column::Class,
+        Column::Key,
+        Column::Suggestion,
+        Column::More,
+    ];
+    if sources > 1 {
+        columns.push(Column::Source);
+    }
+    columns.extend([Column::Record, Column::SameAs]);
+    columns
+}

@@ -1,0 +1,195 @@
+//! Which fields hold addresses: as told, or found by looking at the first records.
+
+use serde::Serialize;
+use ypogram_core::{Form, Policy, cell};
+use ypogram_tables::{Error, Result};
+
+use crate::reading::Reading;
+
+/// The fields a job was told to look at.
+#[derive(Clone, Debug, Default)]
+pub struct FieldChoice {
+    /// Fields that should hold an address and nothing else, in order of preference.
+    pub address: Vec<String>,
+    /// Fields that may hold one among other words, in order of preference.
+    pub text: Vec<String>,
+}
+
+/// How the address fields came to be.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum HowChosen {
+    /// They were named.
+    Named,
+    /// It has the most whole-cell addresses in the records looked at: addresses, records.
+    MostAddresses(u64, u64),
+    /// It is the only field.
+    OnlyField,
+    /// No field held a whole-cell address in the records looked at.
+    NoneFound,
+}
+
+/// The fields of a job, united over its sources, and what part each plays.
+#[derive(Clone, Debug)]
+pub struct FieldPlan {
+    /// Every field, in the order of the first source that has it.
+    pub fields: Vec<String>,
+    /// The address fields, as places in `fields`.
+    pub address: Vec<usize>,
+    /// The text fields, as places in `fields`.
+    pub text: Vec<usize>,
+    /// How the address fields were chosen.
+    pub how: HowChosen,
+    /// For each source and field, the place in the source's own records.
+    pub(crate) places: Vec<Vec<Option<usize>>>,
+}
+
+/// How many records are looked at to find the address field.
+const LOOKED_AT: usize = 10_000;
+
+impl FieldPlan {
+    /// Settles the fields of `reading` by `choice`.
+    ///
+    /// # Errors
+    /// Where a field that was named does not exist.
+    pub(crate) fn settle(reading: &mut Reading, choice: &FieldChoice, policy: &Policy) -> Result<Self> {
+        let (fields, places) = united(reading);
+        let mut plan = FieldPlan { fields, address: vec![], text: vec![], how: HowChosen::Named, places };
+        plan.text = plan.named(&choice.text, reading, "--also")?;
+        plan.address = plan.named(&choice.address, reading, "--field")?;
+        if let Some(both) = plan.address.iter().find(|field| plan.text.contains(field)) {
+            let name = &plan.fields[*both];
+            return Err(Error::unusable(
+                format!("the field {name} is named as an address field and as a text field"),
+                "name it once: with --field where it should hold an address only, with --also where it holds text",
+            ));
+        }
+        if choice.address.is_empty() {
+            plan.find_address_fields(reading, policy)?;
+        }
+        Ok(plan)
+    }
+
+    fn named(&self, names: &[String], reading: &Reading, option: &str) -> Result<Vec<usize>> {
+        let place = |name: &String| {
+            let exact = self.fields.iter().position(|field| field == name);
+            exact
+                .or_else(|| self.fields.iter().position(|field| field.eq_ignore_ascii_case(name)))
+                .ok_or_else(|| self.no_such_field(name, reading, option))
+        };
+        let mut places = names.iter().map(place).collect::<Result<Vec<_>>>()?;
+        let mut seen = Vec::new();
+        places.retain(|place| {
+            !seen.contains(place) && {
+                seen.push(*place);
+                true
+            }
+        });
+        Ok(places)
+    }
+
+    fn no_such_field(&self, name: &str, reading: &Reading, option: &str) -> Error {
+        let source = reading.name(0);
+        let nearest = self
+            .fields
+            .iter()
+            .map(|field| (strsim::jaro_winkler(&field.to_lowercase(), &name.to_lowercase()), field))
+            .filter(|(likeness, _)| *likeness > 0.75)
+            .max_by(|a, b| a.0.total_cmp(&b.0));
+        let fields = self.fields.join(", ");
+        let hint = match nearest {
+            Some((_, nearest)) => {
+                format!("did you mean {option} {}? The fields are: {fields}", quoted_for_shell(nearest))
+            }
+            None => format!("the fields are: {fields}"),
+        };
+        Error::unusable(format!("{source}: there is no field ‘{name}’"), hint)
+    }
+
+    /// Takes from each source the field with the most whole-cell addresses, the leftmost of equals.
+    fn find_address_fields(&mut self, reading: &mut Reading, policy: &Policy) -> Result<()> {
+        let free: Vec<usize> = (0..self.fields.len()).filter(|field| !self.text.contains(field)).collect();
+        if self.fields.len() == 1 {
+            self.address = free;
+            self.how = HowChosen::OnlyField;
+            return Ok(());
+        }
+        self.how = HowChosen::NoneFound;
+        for source in 0..reading.len() {
+            let (counts, records) = self.count_addresses(reading, source, policy)?;
+            let best = free.iter().copied().rev().max_by_key(|&field| counts[field]);
+            let Some(field) = best.filter(|&field| counts[field] > 0) else { continue };
+            if self.address.is_empty() {
+                self.how = HowChosen::MostAddresses(counts[field], records);
+            }
+            if !self.address.contains(&field) {
+                self.address.push(field);
+            }
+        }
+        Ok(())
+    }
+
+    fn count_addresses(
+        &self,
+        reading: &mut Reading,
+        source: usize,
+        policy: &Policy,
+    ) -> Result<(Vec<u64>, u64)> {
+        let mut counts = vec![0; self.fields.len()];
+        let mut records = 0;
+        let places = &self.places[source];
+        reading.look_ahead(source, LOOKED_AT, |batch, chunk| {
+            for record in batch.records(chunk).take(LOOKED_AT - records as usize) {
+                records += 1;
+                for (count, cell) in
+                    counts.iter_mut().zip(places.iter().map(|place| place.and_then(|i| record.cell(i))))
+                {
+                    *count += u64::from(cell.is_some_and(|cell| holds_whole_cell_address(cell, policy)));
+                }
+            }
+        })?;
+        Ok((counts, records))
+    }
+
+    /// The address fields' names, in order.
+    pub fn address_names(&self) -> Vec<&str> {
+        self.address.iter().map(|&field| &*self.fields[field]).collect()
+    }
+
+    /// The text fields' names, in order.
+    pub fn text_names(&self) -> Vec<&str> {
+        self.text.iter().map(|&field| &*self.fields[field]).collect()
+    }
+}
+
+fn holds_whole_cell_address(cell: &[u8], policy: &Policy) -> bool {
+    if !cell.contains(&b'@') {
+        return false;
+    }
+    let mut found = Vec::new();
+    cell::read(cell, policy, &mut found);
+    found
+        .iter()
+        .any(|f| f.form != Form::WithinText && ypogram_core::examine(&f.text, policy).is_well_formed())
+}
+
+fn united(reading: &Reading) -> (Vec<String>, Vec<Vec<Option<usize>>>) {
+    let mut fields: Vec<String> = Vec::new();
+    for field in reading.schemas().flat_map(|schema| &schema.fields) {
+        if !fields.contains(field) || reading.len() == 1 {
+            fields.push(field.clone());
+        }
+    }
+    let place = |schema: &ypogram_tables::Schema| match reading.len() {
+        1 => (0..fields.len()).map(Some).collect(),
+        _ => fields.iter().map(|field| schema.index_of(field)).collect(),
+    };
+    let places = reading.schemas().map(place).collect();
+    (fields, places)
+}
+
+/// A name as it can be copied into a shell.
+pub(crate) fn quoted_for_shell(name: &str) -> String {
+    let plain = name.chars().all(|c| c.is_alphanumeric() || matches!(c, '_' | '-' | '.'));
+    if plain { name.to_owned() } else { format!("'{}'", name.replace('\'', r"'\''")) }
+}

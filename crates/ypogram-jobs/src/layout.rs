@@ -1,0 +1,67 @@
+//! How outputs are written: in the format and dialect of the source, or of the first of several.
+
+use ypogram_tables::Schema;
+use ypogram_tables::csv::CsvEncoder;
+
+use crate::columns::ColumnSet;
+use crate::fields::FieldPlan;
+use crate::reading::Reading;
+
+/// How outputs are written.
+#[derive(Clone, Debug)]
+pub(crate) struct OutputLayout {
+    delimiter: u8,
+    line_end: &'static [u8],
+    byte_order_mark: bool,
+    /// The own fields' header as it stands in the source, where records are copied.
+    raw_header: Option<Vec<u8>>,
+    fields: Vec<String>,
+    /// One for each source.
+    pub(crate) encoders: Vec<CsvEncoder>,
+}
+
+impl OutputLayout {
+    pub(crate) fn of(reading: &Reading, plan: &FieldPlan) -> Self {
+        let first = reading.schemas().next().expect("at least one source");
+        let copied = |schema: &Schema| {
+            !schema.is_text && schema.delimiter == first.delimiter && schema.fields == plan.fields
+        };
+        let encoders = reading
+            .schemas()
+            .zip(&plan.places)
+            .map(|(schema, places)| match copied(schema) {
+                true => CsvEncoder::copying(plan.fields.len(), first.delimiter, first.line_end),
+                false => CsvEncoder::rewriting(places.clone(), first.delimiter, first.line_end),
+            })
+            .collect();
+        OutputLayout {
+            delimiter: first.delimiter,
+            line_end: first.line_end,
+            byte_order_mark: first.byte_order_mark,
+            raw_header: if copied(first) { first.header.clone() } else { None },
+            fields: plan.fields.clone(),
+            encoders,
+        }
+    }
+
+    /// The name of an output file in this format.
+    pub(crate) fn file_name(&self, stem: &str) -> String {
+        format!("{stem}.{}", if self.delimiter == b'\t' { "tsv" } else { "csv" })
+    }
+
+    /// What the file starts with: the own fields and the added columns.
+    pub(crate) fn header(&self, columns: &ColumnSet) -> Vec<u8> {
+        let mut out = if self.byte_order_mark { b"\xEF\xBB\xBF".to_vec() } else { Vec::new() };
+        let names: Vec<String> = columns.names().collect();
+        let mut encoder = CsvEncoder::copying(0, self.delimiter, self.line_end);
+        match &self.raw_header {
+            Some(header) => {
+                out.extend_from_slice(header);
+                out.push(self.delimiter);
+                encoder.row(names.iter().map(String::as_str), &mut out);
+            }
+            None => encoder.row(self.fields.iter().chain(&names).map(String::as_str), &mut out),
+        }
+        out
+    }
+}

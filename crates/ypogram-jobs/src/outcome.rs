@@ -1,0 +1,54 @@
+//! Where a record ends: exactly one of six places.
+
+use serde::Serialize;
+
+/// Where a record ends. The six add up to the records read.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[serde(rename_all = "kebab-case")]
+#[repr(u8)]
+pub enum Outcome {
+    /// Usable, and the first of its mailbox.
+    Kept,
+    /// Usable perhaps: somebody has to decide.
+    Review,
+    /// Its address is not usable.
+    Rejected,
+    /// An earlier record has the same mailbox.
+    Duplicate,
+    /// Usable, yet not of a kind that was asked for.
+    SetAside,
+    /// There is no address in it.
+    NoAddress,
+}
+
+impl Outcome {
+    /// All six, in the order in which they are told.
+    pub const ALL: [Outcome; 6] = [
+        Outcome::Kept,
+        Outcome::Review,
+        Outcome::Rejected,
+        Outcome::Duplicate,
+        Outcome::SetAside,
+        Outcome::NoAddress,
+    ];
+
+    /// The word in summaries and receipts.
+    pub const fn word(self) -> &'static str {
+        match self {
+            Outcome::Kept => "kept",
+            Outcome::Review => "review",
+            Outcome::Rejected => "rejected",
+            Outcome::Duplicate => "duplicate",
+            Outcome::SetAside => "set-aside",
+            Outcome::NoAddress => "no-address",
+        }
+    }
+
+    /// The stem of the file that such records are written to.
+    pub const fn file_stem(self) -> &'static str {
+        match self {
+            Outcome::Duplicate => "duplicates",
+            other => other.word(),
+        }
+    }
+}

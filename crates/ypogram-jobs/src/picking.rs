@@ -1,0 +1,124 @@
+//! Which address is the record's: the address fields in the order given, then the text fields; the first accepted one
+//! wins, else the first for review, else the first.
+
+use ypogram_core::{CodeSet, Form, Found, Hasher, Judge, Judged, Policy, Repairs, Verdict, cell, text};
+use ypogram_tables::Record;
+
+use crate::fields::FieldPlan;
+
+/// The address of a record.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Picked {
+    pub(crate) judged: Judged,
+    /// The findings of the address and of how it stood.
+    pub(crate) codes: CodeSet,
+    pub(crate) verdict: Verdict,
+    pub(crate) repairs: Repairs,
+    pub(crate) form: Form,
+    /// The field it stood in, as a place in the plan.
+    pub(crate) field: usize,
+    /// It comes from a text field.
+    pub(crate) from_text: bool,
+}
+
+/// Picks the address of record after record. One for each thread.
+pub(crate) struct Picker<'p> {
+    plan: &'p FieldPlan,
+    pub(crate) judge: Judge<'p>,
+    /// Further usable addresses of the record picked last, in standard form, separated by commas.
+    pub(crate) more: Vec<u8>,
+    /// How many these are.
+    pub(crate) more_count: u64,
+}
+
+/// The addresses of one record before one is picked; kept by the caller for a whole chunk, whose bytes they borrow.
+pub(crate) type Candidates<'c> = Vec<(usize, Found<'c>)>;
+
+impl<'p> Picker<'p> {
+    pub(crate) fn new(plan: &'p FieldPlan, policy: &'p Policy, hasher: Hasher) -> Self {
+        Picker { plan, judge: Judge::new(policy, hasher), more: Vec::new(), more_count: 0 }
+    }
+
+    /// The address of `record` of source `source`; none where there is none. Afterwards [`Picker::judge`] holds its
+    /// standard form.
+    pub(crate) fn pick<'c>(
+        &mut self,
+        record: Record<'c>,
+        source: usize,
+        cells: &mut Vec<Found<'c>>,
+        candidates: &mut Candidates<'c>,
+    ) -> Option<Picked> {
+        candidates.clear();
+        self.more.clear();
+        self.more_count = 0;
+        let places = &self.plan.places[source];
+        let policy = self.judge.policy();
+        for &field in &self.plan.address {
+            if let Some(cell) = places[field].and_then(|place| record.cell(place))
+                && !cell.is_empty()
+            {
+                cells.clear();
+                cell::read(cell, policy, cells);
+                candidates.extend(cells.drain(..).map(|found| (field, found)));
+            }
+        }
+        for &field in &self.plan.text {
+            if let Some(cell) = places[field].and_then(|place| record.cell(place)) {
+                text::find(cell, policy, |hit| candidates.push((field, Found::within_text(cell, hit))));
+            }
+        }
+        match &candidates[..] {
+            [] => None,
+            [(field, only)] => Some(self.judged(*field, only)),
+            _ => Some(self.best_of(candidates)),
+        }
+    }
+
+    fn judged(&mut self, field: usize, found: &Found<'_>) -> Picked {
+        let judged = self.judge.judge(&found.text);
+        let codes = judged.codes.union(self.judge.policy().in_force(found.codes));
+        Picked {
+            judged,
+            codes,
+            verdict: self.judge.policy().verdict(codes),
+            repairs: judged.repairs.union(found.repairs),
+            form: found.form,
+            field,
+            from_text: self.plan.text.contains(&field),
+        }
+    }
+
+    #[cold]
+    fn best_of(&mut self, candidates: &Candidates<'_>) -> Picked {
+        let verdicts: Vec<Verdict> =
+            candidates.iter().map(|(field, found)| self.judged(*field, found).verdict).collect();
+        let best = (0..verdicts.len()).min_by_key(|&i| verdicts[i]).expect("there are several");
+        let picked_address = {
+            self.judged(candidates[best].0, &candidates[best].1);
+            self.judge.address().to_vec()
+        };
+        let mut told: Vec<Vec<u8>> = vec![picked_address];
+        for (i, (field, found)) in candidates.iter().enumerate() {
+            if i == best || !verdicts[i].is_usable() {
+                continue;
+            }
+            self.judged(*field, found);
+            let address = self.judge.address();
+            if told.iter().any(|earlier| earlier == address) {
+                continue;
+            }
+            if !self.more.is_empty() {
+                self.more.push(b',');
+            }
+            self.more.extend_from_slice(address);
+            self.more_count += 1;
+            told.push(address.to_vec());
+        }
+        self.judged(candidates[best].0, &candidates[best].1)
+    }
+
+    /// The plan it picks by.
+    pub(crate) fn plan(&self) -> &'p FieldPlan {
+        self.plan
+    }
+}

@@ -1,0 +1,34 @@
+//! How far a job is, told to whoever wants to show it, and the wish to stop.
+
+use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
+
+use ypogram_tables::{Error, Result};
+
+/// How far a job is. Shared between the job and whoever shows it.
+#[derive(Debug, Default)]
+pub struct Progress {
+    octets: AtomicU64,
+    stop: AtomicBool,
+}
+
+impl Progress {
+    /// Octets of the sources that have been dealt with.
+    pub fn octets(&self) -> u64 {
+        self.octets.load(Ordering::Relaxed)
+    }
+
+    /// Asks the job to stop; it gives up at the next chunk and publishes nothing.
+    pub fn stop(&self) {
+        self.stop.store(true, Ordering::Relaxed);
+    }
+
+    pub(crate) fn advance(&self, octets: u64) {
+        self.octets.fetch_add(octets, Ordering::Relaxed);
+    }
+
+    /// # Errors
+    /// Where somebody asked to stop.
+    pub(crate) fn check(&self) -> Result<()> {
+        if self.stop.load(Ordering::Relaxed) { Err(Error::interrupted()) } else { Ok(()) }
+    }
+}

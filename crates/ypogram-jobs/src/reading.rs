@@ -1,0 +1,128 @@
+//! Several sources read one after the other as one list.
+
+use std::collections::VecDeque;
+use std::path::PathBuf;
+
+use serde::Serialize;
+use ypogram_tables::{Batch, Chunk, Decode, OpenOptions, Result, Schema, Source, open};
+
+/// A chunk and the source it comes from.
+#[derive(Debug, Default)]
+pub(crate) struct Task {
+    pub(crate) chunk: Chunk,
+    pub(crate) source: usize,
+}
+
+/// What there is to tell of one source.
+#[derive(Clone, Debug, Serialize)]
+pub struct SourceReport {
+    /// Its name, without the folders it lies in.
+    pub name: String,
+    /// What people call its format.
+    pub format: String,
+    /// Its octets.
+    pub octets: u64,
+    /// BLAKE3 of them.
+    pub blake3: String,
+    /// Its fields.
+    pub fields: Vec<String>,
+}
+
+/// The open sources of a job.
+pub(crate) struct Reading {
+    sources: Vec<Box<dyn Source>>,
+    /// Chunks that were read to look ahead, by source.
+    ahead: Vec<VecDeque<Chunk>>,
+    current: usize,
+}
+
+impl Reading {
+    /// Opens `paths`.
+    ///
+    /// # Errors
+    /// Where one of them cannot be opened.
+    pub(crate) fn open(paths: &[PathBuf], options: &OpenOptions) -> Result<Self> {
+        let sources = paths.iter().map(|path| open(path, options)).collect::<Result<Vec<_>>>()?;
+        let ahead = sources.iter().map(|_| VecDeque::new()).collect();
+        Ok(Reading { sources, ahead, current: 0 })
+    }
+
+    pub(crate) fn schemas(&self) -> impl Iterator<Item = &Schema> {
+        self.sources.iter().map(|source| source.schema())
+    }
+
+    pub(crate) fn name(&self, source: usize) -> &str {
+        self.sources[source].name()
+    }
+
+    pub(crate) fn len(&self) -> usize {
+        self.sources.len()
+    }
+
+    /// A decoder for each source.
+    pub(crate) fn decoders(&self) -> Vec<Box<dyn Decode>> {
+        self.sources.iter().map(|source| source.decoder()).collect()
+    }
+
+    /// Calls `see` with the first `records` records of a source, which stay to be read.
+    ///
+    /// # Errors
+    /// Where the source cannot be read.
+    pub(crate) fn look_ahead(
+        &mut self,
+        source: usize,
+        records: usize,
+        mut see: impl FnMut(&Batch, &Chunk),
+    ) -> Result<()> {
+        let mut seen = 0;
+        let mut batch = Batch::default();
+        let mut decoder = self.sources[source].decoder();
+        while seen < records {
+            let mut chunk = Chunk::default();
+            if !self.sources[source].next_chunk(&mut chunk)? {
+                break;
+            }
+            batch.clear();
+            decoder.decode(&chunk, &mut batch)?;
+            seen += batch.len();
+            see(&batch, &chunk);
+            self.ahead[source].push_back(chunk);
+        }
+        Ok(())
+    }
+
+    /// Fills `task` with the next chunk; false at the end of the last source.
+    ///
+    /// # Errors
+    /// Where a source cannot be read.
+    pub(crate) fn next(&mut self, task: &mut Task) -> Result<bool> {
+        while self.current < self.sources.len() {
+            task.source = self.current;
+            if let Some(chunk) = self.ahead[self.current].pop_front() {
+                task.chunk = chunk;
+                return Ok(true);
+            }
+            if self.sources[self.current].next_chunk(&mut task.chunk)? {
+                return Ok(true);
+            }
+            self.current += 1;
+        }
+        Ok(false)
+    }
+
+    /// What there is to tell of each source, once all are read.
+    pub(crate) fn reports(&self) -> Vec<SourceReport> {
+        let report = |source: &Box<dyn Source>| {
+            let fingerprint = source.fingerprint();
+            let name = source.name();
+            SourceReport {
+                name: name.rsplit(['/', '\\']).next().unwrap_or(name).to_owned(),
+                format: source.schema().described.clone(),
+                octets: fingerprint.octets,
+                blake3: fingerprint.blake3,
+                fields: source.schema().fields.clone(),
+            }
+        };
+        self.sources.iter().map(report).collect()
+    }
+}

@@ -1,0 +1,75 @@
+//! The account of one run, as JSON. It holds no clock, duration, thread count or absolute path: the same input, rulebook
+//! and version give the same bytes.
+
+use std::path::Path;
+
+use serde::{Deserialize, Serialize};
+use ypogram_tables::{Error, Result};
+
+use crate::reading::SourceReport;
+
+/// The name of the account in an output folder.
+pub(crate) const FILE_NAME: &str = "receipt.json";
+
+/// The layout of the account; changes when a name in it changes its meaning.
+pub(crate) const LAYOUT: u32 = 1;
+
+/// The account of one run.
+#[derive(Clone, Debug, Serialize)]
+pub struct Receipt<C: Serialize> {
+    /// The layout of this account.
+    pub layout: u32,
+    /// The program's version.
+    pub version: String,
+    /// The command that ran.
+    pub job: &'static str,
+    /// What was read.
+    pub sources: Vec<SourceReport>,
+    /// The rulebook as resolved: defaults, rulebook and command line together.
+    pub rulebook: serde_json::Value,
+    /// The address fields, in order.
+    pub address_fields: Vec<String>,
+    /// The text fields, in order.
+    pub text_fields: Vec<String>,
+    /// Every count.
+    pub counts: C,
+    /// What was written beside this account.
+    pub outputs: Vec<OutputReport>,
+}
+
+/// One file that was written.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub struct OutputReport {
+    /// Its name in the folder.
+    pub name: String,
+    /// Its records.
+    pub records: u64,
+}
+
+/// The names of the files that an earlier run left in `folder`, its account included; none where there is no account.
+///
+/// # Errors
+/// Where the account there is not one.
+pub(crate) fn earlier_outputs(folder: &Path) -> Result<Vec<String>> {
+    #[derive(Deserialize)]
+    struct Earlier {
+        outputs: Vec<OutputReport>,
+    }
+    let path = folder.join(FILE_NAME);
+    let Ok(bytes) = std::fs::read(&path) else { return Ok(Vec::new()) };
+    let earlier: Earlier = serde_json::from_slice(&bytes).map_err(|error| {
+        Error::output(
+            format!("{}: this is no receipt of Ypogram: {error}", path.display()),
+            "choose another folder with -o",
+        )
+    })?;
+    let mut names: Vec<String> = earlier.outputs.into_iter().map(|output| output.name).collect();
+    if let Some(bad) = names.iter().find(|name| name.contains(['/', '\\']) || name.starts_with("..")) {
+        return Err(Error::output(
+            format!("{}: it lists ‘{bad}’, which is no file of this folder", path.display()),
+            "choose another folder with -o",
+        ));
+    }
+    names.push(FILE_NAME.into());
+    Ok(names)
+}

@@ -1,0 +1,121 @@
+//! Counts of what was met, gathered by the workers and added up in the order of the input.
+
+use serde::Serialize;
+use ypogram_core::{Class, Code, Form, Repair};
+
+/// A place to look at: the first record of its kind.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct Example {
+    /// The source it stands in, by place in the list of sources.
+    pub source: usize,
+    /// The line its record starts at, from 1.
+    pub line: u64,
+    /// The cell, shortened, with control characters shown.
+    pub text: String,
+}
+
+/// Counts of what was met. Records unless said otherwise.
+#[derive(Clone, Debug)]
+pub struct Tally {
+    /// Usable as it stood.
+    pub as_it_stood: u64,
+    /// Usable after repair.
+    pub after_repair: u64,
+    /// Usable, from a text field.
+    pub from_text: u64,
+    /// Usable records in which a repair was made, by repair.
+    pub repairs: Vec<u64>,
+    /// Usable records by form.
+    pub forms: Vec<u64>,
+    /// Usable records by class.
+    pub classes: Vec<u64>,
+    /// Records by finding, whatever their outcome.
+    pub findings: Vec<u64>,
+    /// Rejected records under their first rejecting finding.
+    pub rejected: Vec<u64>,
+    /// Records for review under their first finding that asks for it.
+    pub review: Vec<u64>,
+    /// The first record of each of those reasons, by code.
+    pub examples: Vec<Option<Example>>,
+    /// Records with further usable addresses, and how many these are.
+    pub with_more: u64,
+    /// Further usable addresses.
+    pub more: u64,
+    /// Records left without a usable address that hold an @ in a field that was not looked at.
+    pub at_sign_left: u64,
+    /// How many of them have a usable address there, by field.
+    pub reachable: Vec<u64>,
+    /// Records with fewer cells than fields.
+    pub short: u64,
+    /// Records with more cells than fields.
+    pub long: u64,
+    /// Records with bytes that are not UTF-8.
+    pub not_utf8: u64,
+}
+
+impl Tally {
+    pub(crate) fn new(fields: usize) -> Self {
+        Tally {
+            as_it_stood: 0,
+            after_repair: 0,
+            from_text: 0,
+            repairs: vec![0; Repair::ALL.len()],
+            forms: vec![0; Form::ALL.len()],
+            classes: vec![0; Class::ALL.len()],
+            findings: vec![0; Code::ALL.len()],
+            rejected: vec![0; Code::ALL.len()],
+            review: vec![0; Code::ALL.len()],
+            examples: vec![None; Code::ALL.len()],
+            with_more: 0,
+            more: 0,
+            at_sign_left: 0,
+            reachable: vec![0; fields],
+            short: 0,
+            long: 0,
+            not_utf8: 0,
+        }
+    }
+
+    /// Usable records: accepted or for review.
+    pub fn usable(&self) -> u64 {
+        self.as_it_stood + self.after_repair + self.from_text
+    }
+
+    /// Adds the counts of a later part, whose examples stand `lines` lines further down.
+    pub(crate) fn add(&mut self, part: &mut Tally, lines: u64) {
+        for (sum, more) in [
+            (&mut self.as_it_stood, part.as_it_stood),
+            (&mut self.after_repair, part.after_repair),
+            (&mut self.from_text, part.from_text),
+            (&mut self.with_more, part.with_more),
+            (&mut self.more, part.more),
+            (&mut self.at_sign_left, part.at_sign_left),
+            (&mut self.short, part.short),
+            (&mut self.long, part.long),
+            (&mut self.not_utf8, part.not_utf8),
+        ] {
+            *sum += more;
+        }
+        for (sums, mores) in [
+            (&mut self.repairs, &part.repairs),
+            (&mut self.forms, &part.forms),
+            (&mut self.classes, &part.classes),
+            (&mut self.findings, &part.findings),
+            (&mut self.rejected, &part.rejected),
+            (&mut self.review, &part.review),
+            (&mut self.reachable, &part.reachable),
+        ] {
+            for (sum, more) in sums.iter_mut().zip(mores) {
+                *sum += more;
+            }
+        }
+        for (mine, theirs) in self.examples.iter_mut().zip(&mut part.examples) {
+            if mine.is_none()
+                && let Some(mut example) = theirs.take()
+            {
+                example.line += lines;
+                *mine = Some(example);
+            }
+        }
+    }
+}

@@ -1,0 +1,72 @@
+//! `ypogram clean`: the whole day in one pass.
+
+use std::path::{Path, PathBuf};
+use std::process::ExitCode;
+
+use ypogram_jobs::Outcome;
+use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
+use ypogram_tables::{Error, Result};
+
+use crate::arguments::{CleanArguments, FailOn};
+use crate::settings::{self, Settings};
+use crate::{exit, progress_bar, render};
+
+pub(crate) fn run(arguments: &CleanArguments) -> Result<ExitCode> {
+    refuse_addresses(&arguments.sources.sources)?;
+    let settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
+    let options = CleanOptions {
+        sources: arguments.sources.sources.clone(),
+        open: settings::open_options(&arguments.sources, &arguments.machine),
+        fields: settings.fields.clone(),
+        policy: settings.policy.clone(),
+        folder: arguments.output.clone().unwrap_or_else(|| folder_for(&arguments.sources.sources[0])),
+        force: arguments.force,
+        prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
+        threads: settings::threads(&arguments.machine),
+        hash_key: settings::hash_key(),
+        rulebook: settings.resolved(),
+        version: env!("CARGO_PKG_VERSION").into(),
+    };
+    let report = progress_bar::watch(&options.sources, arguments.telling.quiet, |progress| {
+        clean::run(&options, progress)
+    })?;
+    if arguments.telling.json {
+        render::print(&render::json::clean(&report))?;
+    } else if !arguments.telling.quiet {
+        render::print(&render::clean::summary(&report, settings.rulebook_file.as_deref()))?;
+    }
+    Ok(ExitCode::from(if fails(&report, arguments.telling.fail_on) { exit::TOLD } else { exit::DONE }))
+}
+
+fn fails(report: &CleanReport, fail_on: Option<FailOn>) -> bool {
+    let of = |outcome| report.counts.of(outcome) > 0;
+    match fail_on {
+        None => false,
+        Some(FailOn::Reject) => of(Outcome::Rejected),
+        Some(FailOn::Review) => of(Outcome::Rejected) || of(Outcome::Review),
+    }
+}
+
+/// `members.csv` is cleaned into `members-cleaned`, in the working directory.
+pub(crate) fn folder_for(source: &Path) -> PathBuf {
+    let stem = source
+        .file_stem()
+        .filter(|_| source != Path::new("-"))
+        .map(|stem| stem.to_string_lossy().into_owned());
+    PathBuf::from(stem.map_or_else(|| "cleaned".into(), |stem| format!("{stem}-cleaned")))
+}
+
+/// An address where a source is expected: whoever typed it wants it explained.
+pub(crate) fn refuse_addresses(sources: &[PathBuf]) -> Result<()> {
+    match sources.iter().find(|path| path.to_string_lossy().contains('@') && !path.exists()) {
+        Some(address) => {
+            let address = address.display().to_string();
+            let quoted = render::words::for_shell(&address);
+            Err(Error::unusable(
+                format!("‘{address}’ is no file"),
+                format!("to judge an address: ypogram explain {quoted}"),
+            ))
+        }
+        None => Ok(()),
+    }
+}

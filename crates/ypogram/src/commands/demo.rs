@@ -1,0 +1,87 @@
+//! `ypogram demo`: the made-up data of the Fernhollow Observatory, and the full example on it.
+
+use std::fmt::Write as _;
+use std::path::Path;
+use std::process::ExitCode;
+
+use clap::Parser as _;
+use ypogram_tables::{Error, OutputFile, Result};
+
+use crate::arguments::{Arguments, Command, DemoArguments};
+use crate::commands::clean;
+use crate::{exit, render};
+
+/// The demo's files, compiled in, so that the program alone can show itself.
+const FILES: [(&str, &str); 3] = [
+    ("members.csv", include_str!("../../../../demo/members.csv")),
+    ("sign-up-sheet.txt", include_str!("../../../../demo/sign-up-sheet.txt")),
+    ("ypogram.toml", include_str!("../../../../demo/ypogram.toml")),
+];
+
+pub(crate) fn run(arguments: &DemoArguments) -> Result<ExitCode> {
+    let folder = &arguments.output;
+    write_files(folder)?;
+    let shown = folder.display();
+    let mut told = String::new();
+    let _ = writeln!(
+        told,
+        "{}",
+        render::style::title("The Fernhollow Observatory's membership list, as nobody kept it clean")
+    );
+    let _ = writeln!(told, "The files are in {shown}/. What follows is the answer to:\n");
+    let _ = writeln!(told, "  cd {shown}");
+    let _ = writeln!(told, "  ypogram clean members.csv --field email --also notes -o cleaned\n");
+    render::print(&told)?;
+    let place = |name: &str| folder.join(name).display().to_string();
+    let call = [
+        "ypogram",
+        "clean",
+        &place("members.csv"),
+        "--field",
+        "email",
+        "--also",
+        "notes",
+        "--rules",
+        &place("ypogram.toml"),
+        "-o",
+        &place("cleaned"),
+        "--force",
+    ]
+    .map(str::to_owned);
+    let Command::Clean(clean_arguments) = Arguments::parse_from(call).command else {
+        unreachable!("the call is ours")
+    };
+    clean::run(&clean_arguments)?;
+    render::print(&next_steps(folder))?;
+    Ok(ExitCode::from(exit::DONE))
+}
+
+fn next_steps(folder: &Path) -> String {
+    let mut out = String::new();
+    let _ = writeln!(out, "\n{}", render::style::title("Go on from here"));
+    let _ = writeln!(out, "  cd {}", folder.display());
+    let steps = [
+        ("less cleaned/review.csv", "the records that somebody has to decide"),
+        ("ypogram clean sign-up-sheet.txt --also line", "the typed-up sheet: addresses out of free text"),
+        ("ypogram clean your-own.csv", "your own file; the input is never changed"),
+    ];
+    for (command, what) in steps {
+        let _ = writeln!(out, "  {command:<46} {}", render::style::dim(what));
+    }
+    out
+}
+
+/// Writes the files that are not there yet; one that somebody changed is left as it is.
+fn write_files(folder: &Path) -> Result<()> {
+    std::fs::create_dir_all(folder).map_err(|error| Error::writing(folder, &error))?;
+    for (name, text) in FILES {
+        let path = folder.join(name);
+        if path.exists() {
+            continue;
+        }
+        let mut file = OutputFile::create(&path)?;
+        file.write(text.as_bytes())?;
+        file.publish()?;
+    }
+    Ok(())
+}

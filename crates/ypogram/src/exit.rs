@@ -1,0 +1,68 @@
+//! Exit codes, and the words that go with them.
+
+use std::io::Write as _;
+use std::path::Path;
+use std::process::ExitCode;
+
+use anstyle::{AnsiColor, Style};
+use clap::error::{ContextKind, ContextValue, ErrorKind as CallErrorKind};
+use ypogram_tables::{Error, ErrorKind};
+
+/// Done.
+pub(crate) const DONE: u8 = 0;
+/// Done, and there is something to be told.
+pub(crate) const TOLD: u8 = 1;
+/// The call, the rulebook or the input is unusable.
+const UNUSABLE: u8 = 2;
+/// An output could not be written.
+const NOT_WRITTEN: u8 = 3;
+/// Stopped from the keyboard, as shells expect it.
+const INTERRUPTED: u8 = 130;
+
+const RED: Style = AnsiColor::Red.on_default().bold();
+const DIM: Style = Style::new().dimmed();
+
+/// Tells the error and what to do; gives the exit code for it.
+pub(crate) fn for_error(error: &Error) -> ExitCode {
+    if error.kind == ErrorKind::ClosedPipe {
+        return ExitCode::from(DONE);
+    }
+    let message = ypogram_core::shown(error.message.as_bytes());
+    let mut out = anstream::stderr();
+    let _ = writeln!(out, "{RED}ypogram:{RED:#} {message}");
+    if !error.hint.is_empty() {
+        let hint = ypogram_core::shown(error.hint.as_bytes());
+        let _ = writeln!(out, "{DIM}  →{DIM:#} {hint}");
+    }
+    ExitCode::from(match error.kind {
+        ErrorKind::Unusable => UNUSABLE,
+        ErrorKind::Output => NOT_WRITTEN,
+        ErrorKind::Interrupted => INTERRUPTED,
+        ErrorKind::ClosedPipe => DONE,
+    })
+}
+
+/// What to say where the arguments cannot be read: people who type a file or an address first are led on.
+pub(crate) fn for_unreadable_call(error: &clap::Error) -> ExitCode {
+    if error.kind() == CallErrorKind::InvalidSubcommand
+        && let Some(ContextValue::String(word)) = error.get(ContextKind::InvalidSubcommand)
+        && let Some(hint) = what_was_meant(word)
+    {
+        return for_error(&Error::unusable(format!("‘{word}’ is no command"), hint));
+    }
+    let _ = error.print();
+    ExitCode::from(if error.use_stderr() { UNUSABLE } else { DONE })
+}
+
+fn what_was_meant(word: &str) -> Option<String> {
+    let quoted = crate::render::words::for_shell(word);
+    if Path::new(word).exists()
+        || Path::new(word).extension().is_some_and(|e| e.len() <= 5) && !word.contains('@')
+    {
+        Some(format!("to clean this file: ypogram clean {quoted}"))
+    } else if word.contains('@') {
+        Some(format!("to judge this address: ypogram explain {quoted}"))
+    } else {
+        None
+    }
+}

@@ -1,0 +1,51 @@
+//! A bar on standard error while a long input is read, and the wish to stop from the keyboard.
+
+use std::io::IsTerminal as _;
+use std::path::PathBuf;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::time::Duration;
+
+use indicatif::{ProgressBar, ProgressStyle};
+use ypogram_jobs::Progress;
+use ypogram_tables::{Error, Result};
+
+/// Inputs shorter than this are done before a bar would be seen.
+const LONG: u64 = 32 << 20;
+
+/// Runs `job`, showing how far it is and passing on the wish to stop.
+pub(crate) fn watch<T>(
+    sources: &[PathBuf],
+    quiet: bool,
+    job: impl FnOnce(&Progress) -> Result<T>,
+) -> Result<T> {
+    let progress = Arc::new(Progress::default());
+    let stop = Arc::clone(&progress);
+    // A second handler cannot be set; one job a process is all there is.
+    ctrlc::set_handler(move || stop.stop())
+        .map_err(|error| Error::unusable(format!("the keyboard cannot be watched: {error}"), ""))?;
+    let octets: u64 =
+        sources.iter().filter_map(|path| path.metadata().ok()).map(|metadata| metadata.len()).sum();
+    if quiet || octets < LONG || !std::io::stderr().is_terminal() {
+        return job(&progress);
+    }
+    let bar = ProgressBar::new(octets).with_style(style());
+    let done = AtomicBool::new(false);
+    std::thread::scope(|scope| {
+        scope.spawn(|| {
+            while !done.load(Ordering::Relaxed) {
+                bar.set_position(progress.octets());
+                std::thread::sleep(Duration::from_millis(80));
+            }
+        });
+        let result = job(&progress);
+        done.store(true, Ordering::Relaxed);
+        bar.finish_and_clear();
+        result
+    })
+}
+
+fn style() -> ProgressStyle {
+    ProgressStyle::with_template("{bar:40} {percent:>3} %  {bytes} of {total_bytes}, {eta} left")
+        .expect("a good template")
+}

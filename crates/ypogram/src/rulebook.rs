@@ -1,0 +1,159 @@
+//! The rulebook `ypogram.toml`: every setting of a job, so that it can be run again.
+
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
+
+use serde::{Deserialize, Serialize};
+use ypogram_core::{Code, SameMailbox, Severity};
+use ypogram_tables::{Error, Result};
+
+/// The name under which a rulebook is found in the working directory.
+pub(crate) const FILE_NAME: &str = "ypogram.toml";
+
+/// What a rulebook can say.
+#[derive(Clone, Debug, Default, Deserialize, Serialize)]
+#[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
+pub(crate) struct Rulebook {
+    pub(crate) fields: Fields,
+    pub(crate) standard_form: StandardForm,
+    pub(crate) same_mailbox: SameMailboxSection,
+    pub(crate) domains: Domains,
+    pub(crate) severity: BTreeMap<String, Severity>,
+    pub(crate) output: Output,
+}
+
+/// `[fields]`: where addresses stand.
+#[derive(Clone, Debug, Default, Deserialize, Serialize)]
+#[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
+pub(crate) struct Fields {
+    /// Fields that should hold an address and nothing else, in order of preference.
+    pub(crate) address: Vec<String>,
+    /// Fields that may hold one among other words, in order of preference.
+    pub(crate) text: Vec<String>,
+}
+
+/// `[standard-form]`: what an address is brought to.
+#[derive(Clone, Debug, Default, Deserialize, Serialize)]
+#[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
+pub(crate) struct StandardForm {
+    pub(crate) letter_case: LetterCaseWord,
+    /// The most octets an address may have.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) max_length: Option<usize>,
+}
+
+#[derive(Clone, Copy, Debug, Default, Deserialize, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub(crate) enum LetterCaseWord {
+    #[default]
+    Lower,
+    Keep,
+}
+
+/// `[same-mailbox]`: when two addresses are one.
+#[derive(Clone, Debug, Default, Deserialize, Serialize)]
+#[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
+pub(crate) struct SameMailboxSection {
+    pub(crate) rule: SameMailbox,
+}
+
+/// `[domains]`: what the job knows of domains beyond the built-in lists.
+#[derive(Clone, Debug, Default, Deserialize, Serialize)]
+#[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
+pub(crate) struct Domains {
+    /// Names to treat as public although they are reserved or not in the root zone.
+    pub(crate) public: Vec<String>,
+    /// Free providers beyond the built-in list.
+    pub(crate) free: Vec<String>,
+    /// The house's own domains.
+    pub(crate) house: Vec<String>,
+}
+
+/// `[output]`: how results are written.
+#[derive(Clone, Debug, Deserialize, Serialize)]
+#[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
+pub(crate) struct Output {
+    pub(crate) prefix: String,
+}
+
+impl Default for Output {
+    fn default() -> Self {
+        Output { prefix: "yp_".into() }
+    }
+}
+
+/// The rulebook that counts, and where it was found.
+///
+/// # Errors
+/// Where it cannot be read, or says something that is not understood: with the line and the nearest known word.
+pub(crate) fn find(named: Option<&Path>, go_without: bool) -> Result<(Rulebook, Option<PathBuf>)> {
+    let path = match named {
+        Some(path) => path.to_path_buf(),
+        None if !go_without && Path::new(FILE_NAME).is_file() => PathBuf::from(FILE_NAME),
+        None => return Ok((Rulebook::default(), None)),
+    };
+    let shown = path.display();
+    let text = std::fs::read_to_string(&path).map_err(|error| {
+        Error::unusable(format!("{shown}: the rulebook cannot be read: {error}"), "see --rules")
+    })?;
+    let rulebook = read(&text, &shown.to_string())?;
+    Ok((rulebook, Some(path)))
+}
+
+/// Reads the rulebook `text`, called `name` in messages.
+pub(crate) fn read(text: &str, name: &str) -> Result<Rulebook> {
+    let rulebook: Rulebook = toml::from_str(text).map_err(|error| misread(text, name, &error))?;
+    for (code, severity) in &rulebook.severity {
+        let line =
+            text.lines().position(|line| line.trim_start().trim_matches('"').starts_with(code.as_str()));
+        let place = line.map_or_else(|| name.to_owned(), |line| format!("{name}: line {}", line + 1));
+        let Some(known) = Code::from_name(code) else {
+            let codes = Code::ALL.iter().map(|code| code.name());
+            return Err(Error::unusable(
+                format!("{place}: there is no finding ‘{code}’"),
+                nearest_hint(code, codes),
+            ));
+        };
+        if known.leaves_nothing() && *severity != Severity::Reject {
+            let message = format!("{place}: {code} leaves nothing to split and always rejects");
+            return Err(Error::unusable(message, "take the line out"));
+        }
+    }
+    Ok(rulebook)
+}
+
+fn misread(text: &str, name: &str, error: &toml::de::Error) -> Error {
+    let line = error.span().map(|span| text[..span.start].matches('\n').count() + 1);
+    let place = line.map_or_else(|| name.to_owned(), |line| format!("{name}: line {line}"));
+    let message = error.message();
+    let words: Vec<&str> = message.split('`').skip(1).step_by(2).collect();
+    match words.split_first() {
+        Some((unknown, known)) if message.starts_with("unknown field") => Error::unusable(
+            format!("{place}: unknown key ‘{unknown}’"),
+            nearest_hint(unknown, known.iter().copied()),
+        ),
+        Some((unknown, known)) if message.starts_with("unknown variant") => Error::unusable(
+            format!("{place}: ‘{unknown}’ is not one of the words here"),
+            nearest_hint(unknown, known.iter().copied()),
+        ),
+        _ => Error::unusable(
+            format!("{place}: {}", message.lines().next().unwrap_or(message)),
+            "see docs/rulebook.md",
+        ),
+    }
+}
+
+/// Names the nearest of the words that are known, and otherwise all of them where they are few.
+pub(crate) fn nearest_hint<'a>(word: &str, known: impl Iterator<Item = &'a str>) -> String {
+    let known: Vec<&str> = known.collect();
+    let nearest = known
+        .iter()
+        .map(|candidate| (strsim::jaro_winkler(word, candidate), candidate))
+        .filter(|(likeness, _)| *likeness > 0.7)
+        .max_by(|a, b| a.0.total_cmp(&b.0));
+    match nearest {
+        Some((_, nearest)) => format!("did you mean ‘{nearest}’?"),
+        None if known.len() <= 12 => format!("known here: {}", known.join(", ")),
+        None => "see docs/rulebook.md".into(),
+    }
+}

@@ -1,0 +1,109 @@
+//! Raw arguments and the rulebook, resolved once into typed settings: command line beats rulebook beats defaults.
+
+use std::hash::{BuildHasher, Hasher, RandomState};
+use std::path::PathBuf;
+
+use ypogram_core::{Class, LetterCase, Policy};
+use ypogram_jobs::FieldChoice;
+use ypogram_tables::{Error, OpenOptions, Result};
+
+use crate::arguments::{JudgingArguments, LetterCaseArgument, MachineArguments, SourceArguments};
+use crate::rulebook::{self, LetterCaseWord, Rulebook};
+
+/// What a job is to go by.
+#[derive(Debug)]
+pub(crate) struct Settings {
+    /// Everything as resolved; what the receipt holds.
+    pub(crate) rulebook: Rulebook,
+    /// The rulebook's file, where one was used.
+    pub(crate) rulebook_file: Option<PathBuf>,
+    pub(crate) policy: Policy,
+    pub(crate) fields: FieldChoice,
+}
+
+impl Settings {
+    /// Resolves the arguments with the rulebook that counts.
+    ///
+    /// # Errors
+    /// Where the rulebook cannot be read or asks for what cannot be.
+    pub(crate) fn resolve(sources: &SourceArguments, judging: &JudgingArguments) -> Result<Self> {
+        let (mut rulebook, file) = rulebook::find(judging.rules.as_deref(), judging.no_rules)?;
+        if !sources.fields.is_empty() {
+            rulebook.fields.address.clone_from(&sources.fields);
+            rulebook.fields.text.retain(|field| !sources.fields.contains(field));
+        }
+        if !sources.also.is_empty() {
+            rulebook.fields.text.clone_from(&sources.also);
+            rulebook
+                .fields
+                .address
+                .retain(|field| !sources.also.contains(field) || sources.fields.contains(field));
+        }
+        if let Some(same) = judging.same {
+            rulebook.same_mailbox.rule = same.into();
+        }
+        if let Some(case) = judging.letter_case {
+            rulebook.standard_form.letter_case = match case {
+                LetterCaseArgument::Lower => LetterCaseWord::Lower,
+                LetterCaseArgument::Keep => LetterCaseWord::Keep,
+            };
+        }
+        let fields =
+            FieldChoice { address: rulebook.fields.address.clone(), text: rulebook.fields.text.clone() };
+        let policy = policy_of(&rulebook).map_err(|message| {
+            let place = file.as_ref().map_or_else(String::new, |file| format!("{}: ", file.display()));
+            Error::unusable(format!("{place}{message}"), "see docs/rulebook.md")
+        })?;
+        Ok(Settings { rulebook, rulebook_file: file, policy, fields })
+    }
+
+    /// The rulebook as resolved, for the receipt.
+    pub(crate) fn resolved(&self) -> serde_json::Value {
+        serde_json::to_value(&self.rulebook).expect("plain data")
+    }
+}
+
+fn policy_of(rulebook: &Rulebook) -> std::result::Result<Policy, String> {
+    let mut policy = Policy::default();
+    policy.same = rulebook.same_mailbox.rule;
+    policy.letter_case = match rulebook.standard_form.letter_case {
+        LetterCaseWord::Lower => LetterCase::Lower,
+        LetterCaseWord::Keep => LetterCase::Keep,
+    };
+    policy.max_length = rulebook.standard_form.max_length;
+    for name in &rulebook.domains.public {
+        policy.trust_name(name).map_err(|error| error.0)?;
+    }
+    for (domains, class) in [(&rulebook.domains.free, Class::Free), (&rulebook.domains.house, Class::House)] {
+        for domain in domains {
+            policy.set_class(domain, class).map_err(|error| error.0)?;
+        }
+    }
+    for (code, severity) in &rulebook.severity {
+        let code = ypogram_core::Code::from_name(code).expect("the rulebook was checked");
+        policy.set_severity(code, *severity).map_err(|error| error.0)?;
+    }
+    Ok(policy)
+}
+
+/// How sources are to be opened.
+pub(crate) fn open_options(sources: &SourceArguments, machine: &MachineArguments) -> OpenOptions {
+    let defaults = OpenOptions::default();
+    OpenOptions {
+        format: sources.from.map(Into::into),
+        delimiter: sources.delimiter,
+        header: !sources.no_header,
+        chunk_octets: machine.chunk_octets.unwrap_or(defaults.chunk_octets),
+    }
+}
+
+/// Worker threads: as told, else one for each core.
+pub(crate) fn threads(machine: &MachineArguments) -> usize {
+    let cores = || std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
+    machine.threads.map_or_else(cores, usize::from)
+}
+
+/// A number that differs from run to run, so that nobody can foresee the hashes.
+pub(crate) fn hash_key() -> u64 {
+    RandomState::new().build_hasher().finish()
+}

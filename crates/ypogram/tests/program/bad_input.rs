@@ -1,0 +1,133 @@
+//! What is unusable gets a clear word, the right exit code, and nothing half written.
+
+use crate::Place;
+
+#[test]
+fn unusable_inputs() {
+    let mut zip = b"PK\x03\x04".to_vec();
+    zip.extend([0; 40]);
+    let files: &[(&str, &[u8])] = &[
+        ("empty.csv", b""),
+        ("blank.csv", b"\r\n\r\n"),
+        ("sheet.csv", &zip),
+        ("binary.txt", b"abc\x00def"),
+        ("wide.csv", b"\xFF\xFEa\x00"),
+        ("open.csv", b"id,email\n1,a@h.org\n2,\"b@h.org\n3,c@h.org\n"),
+        ("good.csv", b"id,E-Mail\n1,a@h.org\n"),
+        ("taken.csv", b"email,yp_address\na@h.org,x\n"),
+    ];
+    let place = Place::with(files);
+    std::fs::create_dir(place.path("folder")).unwrap();
+    for (call, code, told) in [
+        ("clean goods.csv", 2, "goods.csv: there is no such file\n  → beside it there is good.csv"),
+        ("clean folder", 2, "folder: this is a folder\n  → name the files in it that are meant"),
+        ("clean empty.csv", 2, "empty.csv: the file is empty"),
+        ("clean blank.csv", 2, "blank.csv: the file is empty"),
+        ("clean sheet.csv", 2, "a spreadsheet or zip archive\n  → save the sheet as CSV"),
+        ("clean binary.txt", 2, "this is a binary file (a zero byte at byte 3)"),
+        ("clean wide.csv", 2, "the file is in UTF-16\n  → save it as UTF-8"),
+        ("clean open.csv", 2, "open.csv: the quotation mark that opens in line 3 is never closed"),
+        (
+            "clean good.csv --field mail",
+            2,
+            "there is no field ‘mail’\n  → did you mean --field E-Mail? The fields are: id, E-Mail",
+        ),
+        ("clean good.csv --also zzz", 2, "there is no field ‘zzz’\n  → the fields are: id, E-Mail"),
+        ("clean good.csv --field id --also id", 2, "named as an address field and as a text field"),
+        ("clean taken.csv", 2, "has a field ‘yp_address’ already\n  → give Ypogram's columns another prefix"),
+        ("clean good.csv -o no/such/folder", 3, "the folder it belongs into does not exist"),
+        ("clean good.csv -o good.csv", 3, "there is a file of that name"),
+        ("clean ada@h.org", 2, "‘ada@h.org’ is no file\n  → to judge an address: ypogram explain ada@h.org"),
+        ("good.csv", 2, "‘good.csv’ is no command\n  → to clean this file: ypogram clean good.csv"),
+        ("ada@h.org", 2, "to judge this address: ypogram explain ada@h.org"),
+        ("clean", 2, "required arguments were not provided"),
+        ("clean good.csv --delimiter ab", 2, "give one character"),
+        ("clean good.csv --rules none.toml", 2, "none.toml: the rulebook cannot be read"),
+    ] {
+        let run = place.run(call);
+        assert_eq!(run.code, code, "{call}: {}", run.stderr);
+        assert!(run.stderr.contains(told), "{call}: {}", run.stderr);
+        assert_eq!(run.stdout, "", "{call}");
+    }
+    let left: Vec<_> = std::fs::read_dir(place.path("")).unwrap().map(|e| e.unwrap().file_name()).collect();
+    assert_eq!(left.len(), files.len() + 1, "nothing half written: {left:?}");
+}
+
+#[test]
+fn a_header_alone_is_a_table_without_records() {
+    let place = Place::with(&[("list.csv", b"id,email\n")]);
+    let run = place.run("clean list.csv -o out");
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    assert!(run.stdout.contains("0 = 0 records read"), "{}", run.stdout);
+    assert_eq!(place.tree("out").len(), 1, "only the receipt");
+}
+
+#[test]
+fn outputs_that_exist_are_not_lost() {
+    let place = Place::with(&[("list.csv", b"email\na@h.org\nbroken\n"), ("less.csv", b"email\na@h.org\n")]);
+    assert_eq!(place.run("clean list.csv -o out -q").code, 0);
+    let run = place.run("clean list.csv -o out");
+    assert_eq!(run.code, 3);
+    assert!(
+        run.stderr.contains("out: the folder is not empty\n  → choose another folder with -o, or replace"),
+        "{}",
+        run.stderr
+    );
+    std::fs::write(place.path("out/mine.txt"), "keep me").unwrap();
+    assert_eq!(place.run("clean less.csv -o out -q --force").code, 0);
+    let names: Vec<_> = place.tree("out").into_keys().map(|path| path.display().to_string()).collect();
+    assert_eq!(
+        names,
+        ["kept.csv", "mine.txt", "receipt.json"],
+        "the old rejected.csv is gone, the foreign file is not"
+    );
+    std::fs::write(place.path("out/review.csv"), "not yours").unwrap();
+    let run = place.run("clean less.csv -o out --force");
+    assert_eq!(run.code, 3);
+    assert!(
+        run.stderr.contains("review.csv stands there and is no output of an earlier run"),
+        "{}",
+        run.stderr
+    );
+    assert_eq!(place.read("out/review.csv"), "not yours");
+}
+
+#[cfg(unix)]
+#[test]
+fn a_folder_that_cannot_be_written_to() {
+    let place = Place::with(&[("list.csv", b"email\na@h.org\n")]);
+    // Not even the administrator may make a folder there.
+    let run = place.run("clean list.csv -o /proc/ypogram-out");
+    assert_eq!(run.code, 3, "{}", run.stderr);
+    assert!(run.stderr.contains("/proc/ypogram-out"), "{}", run.stderr);
+}
+
+#[cfg(unix)]
+#[test]
+fn a_closed_pipe_ends_quietly() {
+    let place = Place::with(&[("list.csv", b"email\na@h.org\n")]);
+    let program = assert_cmd::cargo::cargo_bin!("ypogram");
+    let script =
+        format!("'{}' clean list.csv -o out --json | true; echo ${{PIPESTATUS[0]}}", program.display());
+    let output = std::process::Command::new("bash")
+        .arg("-c")
+        .arg(script)
+        .current_dir(place.path(""))
+        .output()
+        .unwrap();
+    assert_eq!(String::from_utf8_lossy(&output.stderr), "");
+    assert_eq!(String::from_utf8_lossy(&output.stdout).trim(), "0");
+}
+
+#[test]
+fn data_cannot_garble_the_terminal() {
+    let place =
+        Place::with(&[("list.csv", "email\n\u{1b}[31mred@@h.org\nada@h.org\u{202e}gro\n".as_bytes())]);
+    let run = place.run("clean list.csv -o out");
+    assert!(!run.stdout.contains('\u{1b}') && !run.stdout.contains('\u{202e}'), "{}", run.stdout);
+    assert!(
+        run.stdout.contains("\\u{1b}[31mred@@h.org") && run.stdout.contains("\\u{202e}"),
+        "{}",
+        run.stdout
+    );
+}

@@ -1,0 +1,168 @@
+//! `ypogram clean`: outcomes, outputs, and the same bytes whatever the threads and chunks.
+
+use crate::{Place, table};
+
+const MEMBERS: &[u8] = include_bytes!("../../../../demo/members.csv");
+const RULES: &[u8] = include_bytes!("../../../../demo/ypogram.toml");
+
+fn cells(place: &Place, file: &str, column: &str) -> Vec<String> {
+    table(&place.read(file)).iter().map(|row| row[column].clone()).collect()
+}
+
+#[test]
+fn every_record_ends_in_one_place_with_its_reason() {
+    let source = "id,email,notes\n\
+        1,Ada@Fernhollow.org,\n\
+        2,<ada@fernhollow.org>,again\n\
+        3,ada..b@fernhollow.org,\n\
+        4,,mail bea@fernhollow.org please\n\
+        5,,nothing\n\
+        6,cleo@gmial.com,\n\
+        7,dara@fernhollow.org; edda@fernhollow.org,\n";
+    let place = Place::with(&[("list.csv", source.as_bytes())]);
+    let run = place.run("clean list.csv --field email --also notes -o out --json");
+    assert_eq!((run.code, run.stderr.as_str()), (0, ""));
+
+    assert_eq!(
+        cells(&place, "out/kept.csv", "yp_address"),
+        ["ada@fernhollow.org", "bea@fernhollow.org", "dara@fernhollow.org"]
+    );
+    assert_eq!(cells(&place, "out/kept.csv", "yp_field"), ["email", "notes", "email"]);
+    assert_eq!(cells(&place, "out/kept.csv", "yp_more"), ["", "", "edda@fernhollow.org"]);
+    assert_eq!(cells(&place, "out/duplicates.csv", "yp_same_as"), ["1"]);
+    assert_eq!(cells(&place, "out/rejected.csv", "yp_findings"), ["double-dot"]);
+    assert_eq!(cells(&place, "out/review.csv", "yp_findings"), ["typing-slip"]);
+    assert_eq!(cells(&place, "out/no-address.csv", "id"), ["5"]);
+    assert!(!place.path("out/set-aside.csv").exists(), "an outcome that nothing ended in writes no file");
+
+    let receipt: serde_json::Value = serde_json::from_str(&place.read("out/receipt.json")).unwrap();
+    let outcomes = receipt["counts"]["outcomes"].as_object().unwrap();
+    assert_eq!(outcomes.values().map(|count| count.as_u64().unwrap()).sum::<u64>(), 7);
+    assert_eq!(receipt["counts"]["usable"]["total"], 6 - 1);
+    assert_eq!(receipt["sources"][0]["blake3"], blake3::hash(source.as_bytes()).to_hex().as_str());
+    let summary: serde_json::Value = serde_json::from_str(&run.stdout).unwrap();
+    assert_eq!(summary["counts"], receipt["counts"]);
+}
+
+#[test]
+fn same_bytes_for_any_threads_and_chunks() {
+    let place = Place::with(&[("members.csv", MEMBERS), ("ypogram.toml", RULES)]);
+    let mut expected = None;
+    for threads in [1, 2, 7] {
+        for octets in [64, 1000, 1 << 19] {
+            let out = format!("out-{threads}-{octets}");
+            let run = place.run(&format!(
+                "clean members.csv --field email --also notes -o {out} --threads {threads} --chunk-octets {octets}"
+            ));
+            assert_eq!(run.code, 0, "{}", run.stderr);
+            let told = (place.tree(&out), run.stdout.replace(&out, "out"));
+            assert_eq!(*expected.get_or_insert_with(|| told.clone()), told, "{out}");
+        }
+    }
+    let records: usize = ["kept", "review", "rejected", "duplicates", "no-address"]
+        .iter()
+        .map(|stem| table(&place.read(&format!("out-1-64/{stem}.csv"))).len())
+        .sum();
+    assert_eq!(records, csv::Reader::from_reader(MEMBERS).records().count(), "no record is lost");
+}
+
+#[test]
+fn own_fields_come_out_byte_for_byte() {
+    // A byte-order mark, CRLF, semicolons, odd quoting, bytes that are not UTF-8, short and long records.
+    let source = b"\xEF\xBB\xBFname;e-mail\r\n\"Lovell; \"\"Ada\"\"\";ada@h.org\r\nBea \xFF;bea@h.org\r\nCleo\r\nDara;dara@h.org;more;\"and;more\"\r\n";
+    let place = Place::with(&[("list.csv", source)]);
+    let run = place.run("clean list.csv -o out");
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    let kept = place.bytes("out/kept.csv");
+    let lines: Vec<&[u8]> = kept.split(|&b| b == b'\n').collect();
+    assert!(lines[0].starts_with(b"\xEF\xBB\xBFname;e-mail;yp_address;"), "the header and its mark");
+    assert!(lines[1].starts_with(b"\"Lovell; \"\"Ada\"\"\";ada@h.org;ada@h.org;accept;"));
+    assert!(lines[2].starts_with(b"Bea \xFF;bea@h.org;bea@h.org;"));
+    assert!(
+        lines[3].starts_with(b"Dara;dara@h.org;dara@h.org;") && lines[3].ends_with(b";more;\"and;more\"\r")
+    );
+    let left = place.read("out/no-address.csv");
+    assert!(left.lines().nth(1).unwrap().starts_with("Cleo;;;;"), "a short record is filled up");
+    assert!(run.stdout.contains("Lines (cells): 4 (1), 5 (4)"), "{}", run.stdout);
+    assert!(run.stdout.contains("not UTF-8, first at byte 49 of list.csv"), "{}", run.stdout);
+}
+
+#[test]
+fn finds_the_address_field_and_says_so() {
+    let place = Place::with(&[("list.csv", b"who,first,second\nx,no,a@h.org\ny,b@h.org,c@h.org\n")]);
+    let run = place.run("clean list.csv -o out");
+    assert!(
+        run.stdout.contains("address field: second (it has the most addresses: 2 in the first 2 records)"),
+        "{}",
+        run.stdout
+    );
+    assert!(
+        run.stdout.contains("addresses: 1 in first. To reach them: --also first")
+            || !run.stdout.contains("--also")
+    );
+}
+
+#[test]
+fn tells_the_option_that_reaches_what_is_left() {
+    let place = Place::with(&[("list.csv", b"email,my notes\n,write to a@h.org\nb@h.org,\n,paid @ gate\n")]);
+    let run = place.run("clean list.csv --field email -o out");
+    assert!(run.stdout.contains("2 records without an address hold an @ elsewhere"), "{}", run.stdout);
+    assert!(run.stdout.contains("--also 'my notes'"), "{}", run.stdout);
+}
+
+#[test]
+fn several_sources_are_one_list() {
+    let place = Place::with(&[
+        ("a.csv", b"email,town\nada@h.org,Westmere\n"),
+        ("b.tsv", b"name\temail\nAda\tADA@h.org\nBea\tbea@h.org\n"),
+        ("c.txt", b"cleo@h.org\n\nada@h.org\n"),
+    ]);
+    let run = place.run("clean a.csv b.tsv c.txt -o out");
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    let kept = table(&place.read("out/kept.csv"));
+    let told: Vec<_> =
+        kept.iter().map(|r| (&*r["yp_address"], &*r["town"], &*r["name"], &*r["yp_source"])).collect();
+    assert_eq!(
+        told,
+        [
+            ("ada@h.org", "Westmere", "", "a.csv"),
+            ("bea@h.org", "", "Bea", "b.tsv"),
+            ("cleo@h.org", "", "", "c.txt")
+        ]
+    );
+    assert_eq!(cells(&place, "out/duplicates.csv", "yp_same_as"), ["1", "1"]);
+}
+
+#[test]
+fn text_and_standard_input() {
+    let place = Place::with(&[]);
+    let run =
+        place.run_with("clean - --also line -o out", "call ada@h.org\r\n(bea@h.org), \"x\"\r\nnobody\n");
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    assert_eq!(cells(&place, "out/kept.csv", "yp_address"), ["ada@h.org", "bea@h.org"]);
+    assert_eq!(cells(&place, "out/kept.csv", "line"), ["call ada@h.org", "(bea@h.org), \"x\""]);
+    let run =
+        place.run_with("clean - --from csv --delimiter ; --no-header -o two", "1;ada@h.org\n2;ADA@h.org\n");
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    let kept = place.read("two/kept.csv");
+    assert!(
+        kept.starts_with("field1;field2;yp_address;") && kept.contains("\n1;ada@h.org;ada@h.org;accept;"),
+        "{kept}"
+    );
+}
+
+#[test]
+fn quoted_line_breaks_and_line_numbers() {
+    let place = Place::with(&[("list.csv", b"email,notes\na@h.org,\"one\ntwo\nthree\"\nno at,\"\"\n")]);
+    let run = place.run("clean list.csv -o out");
+    assert!(run.stdout.contains("no-at-sign  1  line 5: no at"), "{}", run.stdout);
+    assert!(place.read("out/kept.csv").contains("a@h.org,\"one\ntwo\nthree\",a@h.org,accept,"));
+}
+
+#[test]
+fn fail_on_stops_a_script() {
+    let place = Place::with(&[("list.csv", b"email\na@h.org\ntest@h.org\n")]);
+    assert_eq!(place.run("clean list.csv -o a --fail-on reject -q").code, 0);
+    assert_eq!(place.run("clean list.csv -o b --fail-on review -q").code, 1);
+    assert_eq!(place.run("clean list.csv -o c -q").stdout, "");
+}

@@ -1,0 +1,90 @@
+//! The built program, run on files in a temporary folder.
+
+mod bad_input;
+mod clean;
+mod demo;
+mod rulebook;
+
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
+
+use assert_cmd::Command;
+use tempfile::TempDir;
+
+/// A folder with files, in which the program is run.
+pub(crate) struct Place {
+    folder: TempDir,
+}
+
+/// What came of a run.
+pub(crate) struct Run {
+    pub(crate) code: i32,
+    pub(crate) stdout: String,
+    pub(crate) stderr: String,
+}
+
+impl Place {
+    pub(crate) fn with(files: &[(&str, &[u8])]) -> Self {
+        let folder = TempDir::new().expect("a temporary folder");
+        for (name, content) in files {
+            std::fs::write(folder.path().join(name), content).expect("written");
+        }
+        Place { folder }
+    }
+
+    pub(crate) fn path(&self, name: &str) -> PathBuf {
+        self.folder.path().join(name)
+    }
+
+    pub(crate) fn read(&self, name: &str) -> String {
+        String::from_utf8(self.bytes(name)).expect("UTF-8")
+    }
+
+    pub(crate) fn bytes(&self, name: &str) -> Vec<u8> {
+        std::fs::read(self.path(name)).unwrap_or_else(|error| panic!("{name}: {error}"))
+    }
+
+    /// Runs the program with the words of `call`.
+    pub(crate) fn run(&self, call: &str) -> Run {
+        self.run_with(call, "")
+    }
+
+    pub(crate) fn run_with(&self, call: &str, stdin: impl Into<Vec<u8>>) -> Run {
+        let words = call.split_whitespace().map(|word| word.replace('␣', " "));
+        let output = Command::cargo_bin("ypogram")
+            .expect("built")
+            .current_dir(self.folder.path())
+            .args(words)
+            .write_stdin(stdin)
+            .output()
+            .expect("run");
+        Run {
+            code: output.status.code().unwrap_or(-1),
+            stdout: String::from_utf8(output.stdout).expect("UTF-8"),
+            stderr: String::from_utf8(output.stderr).expect("UTF-8"),
+        }
+    }
+
+    /// Every file below `name` with its bytes.
+    pub(crate) fn tree(&self, name: &str) -> BTreeMap<PathBuf, Vec<u8>> {
+        tree_of(&self.path(name))
+    }
+}
+
+fn tree_of(folder: &Path) -> BTreeMap<PathBuf, Vec<u8>> {
+    let Ok(entries) = std::fs::read_dir(folder) else { return BTreeMap::new() };
+    entries
+        .map(|entry| entry.expect("an entry").path())
+        .map(|path| (path.file_name().expect("a name").into(), std::fs::read(&path).expect("a file")))
+        .collect()
+}
+
+/// The records of a CSV text as maps from column to cell.
+pub(crate) fn table(text: &str) -> Vec<BTreeMap<String, String>> {
+    let mut reader = csv::ReaderBuilder::new().flexible(true).from_reader(text.as_bytes());
+    let header = reader.headers().expect("a header").clone();
+    let row = |record: csv::StringRecord| {
+        header.iter().zip(record.iter()).map(|(k, v)| (k.to_owned(), v.to_owned())).collect()
+    };
+    reader.records().map(|record| row(record.expect("a record"))).collect()
+}

@@ -1,0 +1,58 @@
+//! `ypogram.toml`: what it changes, what beats it, and what it refuses.
+
+use crate::{Place, table};
+
+const LIST: &[u8] =
+    b"email,other\nada+x@house.example,\nada@house.example,\nbea@freemail.example,bea@h.org\n";
+
+#[test]
+fn is_found_named_and_beaten_by_the_command_line() {
+    let rules = "[fields]\naddress = ['email']\n[domains]\npublic = ['example']\nfree = ['freemail.example']\nhouse = ['house.example']\n\
+        [same-mailbox]\nrule = 'everywhere'\n[severity]\nfree-provider = 'review'\n";
+    let place = Place::with(&[("list.csv", LIST), ("ypogram.toml", rules.as_bytes())]);
+    let run = place.run("clean list.csv -o a");
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    assert!(run.stdout.contains("rulebook: ypogram.toml"), "{}", run.stdout);
+    assert_eq!(table(&place.read("a/duplicates.csv")).len(), 1, "everywhere drops the tag");
+    assert_eq!(table(&place.read("a/review.csv"))[0]["yp_class"], "free");
+    assert_eq!(table(&place.read("a/kept.csv"))[0]["yp_class"], "house");
+    let receipt: serde_json::Value = serde_json::from_str(&place.read("a/receipt.json")).unwrap();
+    assert_eq!(receipt["rulebook"]["same-mailbox"]["rule"], "everywhere");
+
+    place.run("clean list.csv -o b --same case --field other -q");
+    assert_eq!(table(&place.read("b/kept.csv"))[0]["yp_address"], "bea@h.org");
+    let run = place.run("clean list.csv -o c --no-rules --field email");
+    assert!(!run.stdout.contains("rulebook:"), "{}", run.stdout);
+    assert_eq!(
+        table(&place.read("c/rejected.csv"))[0]["yp_findings"],
+        "tagged reserved-name".split(' ').rev().collect::<Vec<_>>().join(" ")
+    );
+}
+
+#[test]
+fn refuses_what_it_does_not_know() {
+    for (rules, told) in [
+        ("[feilds]\n", "ypogram.toml: line 1: unknown key ‘feilds’\n  → did you mean ‘fields’?"),
+        ("[fields]\n\nadress = []\n", "line 3: unknown key ‘adress’\n  → did you mean ‘address’?"),
+        (
+            "[same-mailbox]\nrule = 'evrywhere'\n",
+            "line 2: ‘evrywhere’ is not one of the words here\n  → did you mean ‘everywhere’?",
+        ),
+        (
+            "[severity]\ndouble-dots = 'note'\n",
+            "line 2: there is no finding ‘double-dots’\n  → did you mean ‘double-dot’?",
+        ),
+        (
+            "[severity]\nno-at-sign = 'note'\n",
+            "line 2: no-at-sign leaves nothing to split and always rejects",
+        ),
+        ("[domains]\npublic = ['a b']\n", "‘a b’ is not a domain name"),
+        ("[fields\n", "ypogram.toml: line 1"),
+    ] {
+        let place = Place::with(&[("list.csv", LIST), ("ypogram.toml", rules.as_bytes())]);
+        let run = place.run("clean list.csv -o out");
+        assert_eq!(run.code, 2, "{rules}");
+        assert!(run.stderr.contains(told), "{rules}: {}", run.stderr);
+        assert!(!place.path("out").exists());
+    }
+}
