@@ -112,7 +112,7 @@ impl Reading {
 
     /// What there is to tell of each source, once all are read.
     pub(crate) fn reports(&self) -> Vec<SourceReport> {
-        let report = |source: &Box<dyn Source>| {
+        let report = |source: &dyn Source| {
             let fingerprint = source.fingerprint();
             let name = source.name();
             SourceReport {
@@ -123,6 +123,6 @@ impl Reading {
                 fields: source.schema().fields.clone(),
             }
         };
-        self.sources.iter().map(report).collect()
+        self.sources.iter().map(|source| report(&**source)).collect()
     }
 }

@@ -88,7 +88,7 @@ fn repaired(report: &CleanReport, out: &mut String) {
     if figures.is_empty() {
         return;
     }
-    figures.sort_by(|a, b| b.count.cmp(&a.count));
+    figures.sort_by_key(|figure| std::cmp::Reverse(figure.count));
     let _ = writeln!(
         out,
         "\n{} {}",
@@ -109,7 +109,7 @@ fn reasons(report: &CleanReport, head: &str, counts: &[u64], out: &mut String) {
         .filter(|(_, count)| *count > 0)
         .map(|(code, count)| Figure::new(code.name(), count, None, example(report, code)))
         .collect();
-    figures.sort_by(|a, b| b.count.cmp(&a.count));
+    figures.sort_by_key(|figure| std::cmp::Reverse(figure.count));
     let _ = writeln!(
         out,
         "\n{} {}",
@@ -140,7 +140,7 @@ fn mailboxes(report: &CleanReport, out: &mut String) {
         .filter(|(class, count)| *count > 0 || **class == Class::Free)
         .map(|(class, count)| Figure::new(class.word(), count, Some(handed_over), kind_remark(*class)))
         .collect();
-    figures.sort_by(|a, b| b.count.cmp(&a.count));
+    figures.sort_by_key(|figure| std::cmp::Reverse(figure.count));
     out.push_str(&block(&figures));
     let duplicates = counts.of(Outcome::Duplicate);
     let _ = writeln!(
@@ -251,7 +251,7 @@ fn left_over(report: &CleanReport) -> String {
         .filter(|(count, _)| **count > 0)
         .map(|(count, field)| (*count, &**field))
         .collect();
-    reachable.sort_by(|a, b| b.0.cmp(&a.0));
+    reachable.sort_by_key(|(count, _)| std::cmp::Reverse(*count));
     if reachable.is_empty() {
         return format!("{left} an @ in another field, but no address");
     }
