@@ -7,6 +7,7 @@ use crate::class::Class;
 use crate::codes::{Code, CodeSet};
 use crate::domain::{self, DomainReport};
 use crate::finding::Finding;
+use crate::grammar::{Grammar, header, html};
 use crate::key::{self, KeyParts, SameMailbox};
 use crate::local_part::{self, LocalReport};
 use crate::local_words::{self, Desk, LocalWord};
@@ -15,6 +16,7 @@ use crate::providers::Operator;
 use crate::repair::{Repair, Repairs};
 use crate::severity::{Severity, Verdict};
 use crate::span::Span;
+use crate::suggest::starts_like_web;
 
 /// Everything there is to tell about one address.
 #[derive(Debug, Default)]
@@ -74,7 +76,11 @@ impl Standard {
 /// ```
 pub fn examine(text: &[u8], policy: &Policy) -> Examined {
     let mut out = Examined::default();
-    smtp(text, policy, &mut out);
+    match policy.grammar {
+        Grammar::Smtp => smtp(text, policy, &mut out),
+        Grammar::Header => header::examine(text, policy, &mut out),
+        Grammar::Html => html::examine(text, policy, &mut out),
+    }
     settle(policy, &mut out);
     out
 }
@@ -102,7 +108,8 @@ pub(crate) fn cut(text: &[u8]) -> Option<Cut> {
     Some(Cut { local: Span::new(0, first), domain: Span::new(last + 1, text.len()), second_at })
 }
 
-fn smtp(text: &[u8], policy: &Policy, out: &mut Examined) {
+/// Examines `text` as *Mailbox* of RFC 5321 §4.1.2.
+pub(crate) fn smtp(text: &[u8], policy: &Policy, out: &mut Examined) {
     let Some(cut) = cut(text) else {
         out.findings.push(Finding::plain(Code::NoAtSign, 0..text.len()));
         // What else is wrong with it is worth telling only where it is one word.
@@ -122,6 +129,15 @@ fn smtp(text: &[u8], policy: &Policy, out: &mut Examined) {
 
 /// Builds the standard form of what is well formed, holds it against the lengths, and reads its meaning.
 pub(crate) fn put_together(local: LocalReport, policy: &Policy, out: &mut Examined) {
+    put_together_by(local, policy, out, true);
+}
+
+/// Like [`put_together`], for a grammar that knows no lengths and no quotes.
+pub(crate) fn put_together_as_it_is(local: LocalReport, policy: &Policy, out: &mut Examined) {
+    put_together_by(local, policy, out, false);
+}
+
+fn put_together_by(local: LocalReport, policy: &Policy, out: &mut Examined, strict: bool) {
     out.class = out.domain.facts.class;
     out.operator = out.domain.facts.operator;
     if has_syntax_fault(&out.findings) {
@@ -130,16 +146,19 @@ pub(crate) fn put_together(local: LocalReport, policy: &Policy, out: &mut Examin
     }
     let content = String::from_utf8(local.content).expect("no fault means UTF-8");
     let composed: String = if content.is_ascii() { content.clone() } else { content.nfc().collect() };
-    let written = local_part::written(composed.as_bytes());
+    let written =
+        if strict { local_part::written(composed.as_bytes()) } else { composed.clone().into_bytes() };
     let folded = if written.first() == Some(&b'"') {
         local_part::written(key::folded(&composed).as_bytes())
     } else {
         key::folded(&composed).into_bytes()
     };
     let kept = if policy.letter_case == LetterCase::Keep { &written } else { &folded };
-    length_of_local(kept.len(), out);
     let whole = kept.len() + 1 + out.domain.ascii.len();
-    if whole > 254 {
+    if strict {
+        length_of_local(kept.len(), out);
+    }
+    if strict && whole > 254 {
         let message = format!("The address has {whole} octets; 254 is the most.");
         let span = Span::new(out.local_span.start, out.domain_span.end);
         out.findings.push(Finding::told(Code::AddressTooLong, span, message));
@@ -240,6 +259,13 @@ fn meaning_of_local(
         };
         notes.push(finding);
     }
+    if starts_like_web(folded) {
+        notes.push(Finding::told(
+            Code::TypingSlip,
+            local.start..local.start + 4,
+            "It starts like a web address.",
+        ));
+    }
     let rule = &policy.rules[usize::from(rule)];
     if !rule.can_issue(rule.base(folded)) {
         notes.push(Finding::plain(Code::NotIssued, local));
@@ -261,6 +287,9 @@ pub(crate) fn meaning_base<'a>(folded: &'a [u8], rule: u8, policy: &Policy) -> &
 fn domain_note(code: Code, out: &Examined) -> Finding {
     let operator = out.operator.name();
     match code {
+        Code::TypingSlip if starts_like_web(out.domain.ascii.as_bytes()) => {
+            Finding::told(code, out.domain_span, "The domain is that of a web site.")
+        }
         Code::TypingSlip => {
             let meant = crate::slips::of(out.domain.ascii.as_bytes(), true);
             let message = meant.map_or_else(
@@ -303,6 +332,27 @@ impl Examined {
     /// Whether no syntax finding rejects it.
     pub fn is_well_formed(&self) -> bool {
         self.standard.is_some()
+    }
+
+    /// The domain in A-labels and, as people read it, in U-labels; a literal as it is.
+    pub fn domain_forms(&self) -> Option<(String, String)> {
+        let standard = self.standard.as_ref()?;
+        Some((standard.domain().to_owned(), domain::to_unicode(standard.domain())))
+    }
+
+    /// Where the public suffix and the registrable domain start in the domain's standard form, where it has them.
+    pub fn suffix_and_registrable(&self) -> (Option<usize>, Option<usize>) {
+        let Some(suffix) = self.domain.name.suffix else { return (None, None) };
+        let before = self.domain.ascii.get(..suffix.saturating_sub(1)).filter(|before| !before.is_empty());
+        let registrable = before.map(|before| before.rfind('.').map_or(0, |dot| dot + 1));
+        (Some(suffix), registrable)
+    }
+
+    /// The tag of the local part (RFC 5233) with its separator left out, by the rule of the domain's provider.
+    pub fn tag(&self, policy: &Policy) -> Option<&str> {
+        let base = meaning_base(&self.folded, self.domain.facts.rule, policy);
+        let tag = self.folded.get(base.len() + 1..).filter(|_| self.folded.first() != Some(&b'"'))?;
+        std::str::from_utf8(tag).ok()
     }
 
     /// The key under `same`; none where the syntax is at fault.

@@ -6,6 +6,7 @@ use crate::policy::Policy;
 use crate::providers::{self, Operator};
 use crate::reserved;
 use crate::slips;
+use crate::suggest::starts_like_web;
 
 /// What is known of a domain, in a few bytes: the cache of judged domains holds one for each.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -109,7 +110,7 @@ pub(crate) fn of_usable(domain: &[u8], name: Name, policy: &Policy) -> DomainFac
     } else if facts.class.is_none() {
         let suffix = name.suffix.map_or(&b""[..], |start| &domain[start..]);
         facts.class = Some(Class::of_suffix(suffix).unwrap_or(Class::Business));
-        facts.slip = policy.trusted(domain).is_none() && slips::is_slip(domain);
+        facts.slip = starts_like_web(domain) || policy.trusted(domain).is_none() && slips::is_slip(domain);
     }
     facts
 }

@@ -6,6 +6,7 @@ use crate::codes::{Code, CodeSet};
 use crate::domain_cache::DomainCache;
 use crate::examine::{Examined, examine, meaning_base};
 use crate::facts::DomainFacts;
+use crate::grammar::Grammar;
 use crate::hash::Hasher;
 use crate::key::{KeyParts, SameMailbox};
 use crate::local_words;
@@ -13,6 +14,7 @@ use crate::policy::{LetterCase, Policy};
 use crate::providers::Operator;
 use crate::repair::{Repair, Repairs};
 use crate::severity::Verdict;
+use crate::suggest::starts_like_web;
 
 /// What was found of one address.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -112,7 +114,7 @@ impl<'p> Judge<'p> {
 
     /// Judges what has no fault and is plain ASCII; anything else is left to the thorough path.
     fn quick(&mut self, text: &[u8]) -> Option<Judged> {
-        if text.len() > 254 {
+        if self.policy.grammar != Grammar::Smtp || text.len() > 254 {
             return None;
         }
         let at = memchr::memchr(b'@', text)?;
@@ -168,6 +170,9 @@ impl<'p> Judge<'p> {
         }
         if let Some(code) = local_words::code(base, self.domain()) {
             codes.insert(code);
+        }
+        if starts_like_web(&self.folded) {
+            codes.insert(Code::TypingSlip);
         }
         let rule = &self.policy.rules[usize::from(self.facts.rule)];
         if self.facts.rule > 0 && !rule.can_issue(base) {

@@ -4,6 +4,7 @@ use hashbrown::HashMap;
 
 use crate::class::Class;
 use crate::codes::{Code, CodeSet};
+use crate::grammar::Grammar;
 use crate::key::SameMailbox;
 use crate::providers::{self, MailboxRule};
 use crate::reserved::is_or_below;
@@ -32,6 +33,8 @@ pub struct Policy {
     pub(crate) off: CodeSet,
     /// The letter case of the local part in the standard form.
     pub letter_case: LetterCase,
+    /// The grammar an address is held against.
+    pub grammar: Grammar,
     /// When two addresses are one mailbox.
     pub same: SameMailbox,
     /// The most octets an address may have in this house, if there is such a limit.
@@ -49,6 +52,7 @@ impl Default for Policy {
             review: CodeSet::EMPTY,
             off: CodeSet::EMPTY,
             letter_case: LetterCase::default(),
+            grammar: Grammar::default(),
             same: SameMailbox::default(),
             max_length: None,
             public_names: Vec::new(),

@@ -1,0 +1,78 @@
+//! A house's own patterns: one stored library of them, under names.
+
+use regex_automata::Input;
+use regex_automata::dfa::Automaton;
+use regex_automata::dfa::dense::{Builder, Config, DFA};
+use regex_automata::util::syntax;
+
+use regex::bytes::{Regex, RegexBuilder};
+
+/// A named pattern.
+#[derive(Clone, Debug)]
+pub struct Pattern {
+    /// Its name in the rulebook.
+    pub name: String,
+    /// What was written there.
+    pub written: String,
+    whole: bool,
+    ignore_case: bool,
+    regex: Regex,
+}
+
+impl Pattern {
+    /// The pattern `written`, which has to fit a whole value where `whole` is set.
+    ///
+    /// # Errors
+    /// A sentence, where it is no regular expression.
+    pub fn new(name: &str, written: &str, whole: bool, ignore_case: bool) -> Result<Self, String> {
+        let source = if whole { format!("^(?:{written})$") } else { written.to_owned() };
+        let regex = RegexBuilder::new(&source).case_insensitive(ignore_case).build().map_err(|error| {
+            let text = error.to_string();
+            let last =
+                text.lines().last().unwrap_or("it cannot be read").trim_start_matches("error: ").to_owned();
+            format!("the pattern ‘{name}’ cannot be read: {last}")
+        })?;
+        Ok(Pattern { name: name.to_owned(), written: written.to_owned(), whole, ignore_case, regex })
+    }
+
+    /// Whether it fits `value`.
+    ///
+    /// ```
+    /// use ypogram_core::Pattern;
+    /// let loan = Pattern::new("loan", r"OBS/\d{4}/[a-z]", true, false).unwrap();
+    /// assert!(loan.fits(b"OBS/0117/b"));
+    /// assert_eq!(loan.fits_up_to(b"OBS/0117-b"), 8);
+    /// ```
+    pub fn fits(&self, value: &[u8]) -> bool {
+        self.regex.is_match(value)
+    }
+
+    /// How many octets of `value` fit before nothing that could follow would make it fit. For a pattern that may fit
+    /// anywhere this is 0.
+    pub fn fits_up_to(&self, value: &[u8]) -> usize {
+        if !self.whole {
+            return 0;
+        }
+        let Some(automaton) = self.automaton() else { return 0 };
+        let Ok(mut state) =
+            automaton.start_state_forward(&Input::new(value).anchored(regex_automata::Anchored::Yes))
+        else {
+            return 0;
+        };
+        for (at, &byte) in value.iter().enumerate() {
+            state = automaton.next_state(state, byte);
+            if automaton.is_dead_state(state) || automaton.is_quit_state(state) {
+                return at;
+            }
+        }
+        value.len()
+    }
+
+    fn automaton(&self) -> Option<DFA<Vec<u32>>> {
+        Builder::new()
+            .configure(Config::new().dfa_size_limit(Some(8 << 20)).determinize_size_limit(Some(8 << 20)))
+            .syntax(syntax::Config::new().case_insensitive(self.ignore_case))
+            .build(&self.written)
+            .ok()
+    }
+}

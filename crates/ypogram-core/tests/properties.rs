@@ -1,0 +1,140 @@
+//! What holds for any input.
+
+use proptest::prelude::*;
+use ypogram_core::{
+    Code, Grammar, Hasher, Judge, LetterCase, Policy, SameMailbox, Verdict, cell, examine, shown, suggest,
+    text,
+};
+
+/// Pieces that addresses and their wrappings are made of, so that mutations reach every branch.
+fn address_like() -> impl Strategy<Value = String> {
+    let piece = prop_oneof![
+        4 => "[a-zA-Z0-9]{1,8}",
+        3 => prop::sample::select(vec![
+            "@", "@", "@", ".", ".", "-", "_", "+", "\"", "\\", " ", "<", ">", "(", ")", "[", "]", ",", ";", ":", "mailto:", "?", "%40",
+            "%2B", "&#64;", "&amp;", "..", "--", "xn--", "\u{AD}", "\u{200B}", "\u{202E}", "＠", "．", "é", "e\u{301}", "ß", "а", "ö", "\0",
+            "\n", "\u{A0}", "'", "“", "”", "[192.0.2.1]", "[IPv6:", "www.", "/", "|", "//", "\u{1b}",
+        ]).prop_map(str::to_owned),
+        2 => prop::sample::select(vec![
+            "gmail.com", "googlemail.com", "fernhollow.org", "x.example", "proton.me", "yandex.ru", "user.33mail.com", "gmial.com", "co.uk",
+            "пример.рф", "none", "noreply", "info", "test", "ada.lovell", "xn--fernhllow-47a.org",
+        ]).prop_map(str::to_owned),
+    ];
+    prop::collection::vec(piece, 0..12).prop_map(|pieces| pieces.concat())
+}
+
+fn policies() -> Vec<Policy> {
+    let mut keep = Policy::default();
+    keep.letter_case = LetterCase::Keep;
+    keep.trust_name("example").unwrap();
+    vec![Policy::default(), keep]
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(2000))]
+
+    #[test]
+    fn nothing_panics(bytes in prop::collection::vec(any::<u8>(), 0..80), like in address_like()) {
+        for input in [&bytes[..], like.as_bytes()] {
+            for grammar in [Grammar::Smtp, Grammar::Header, Grammar::Html] {
+                let mut policy = Policy::default();
+                policy.grammar = grammar;
+                let examined = examine(input, &policy);
+                for finding in &examined.findings {
+                    prop_assert!(finding.span.start <= finding.span.end && finding.span.end <= input.len(), "{:?}", finding);
+                }
+                suggest(input, examined.codes, &policy);
+                if let Some(standard) = &examined.standard {
+                    prop_assert_eq!(standard.address.as_bytes()[standard.at], b'@');
+                    examined.suffix_and_registrable();
+                    examined.tag(&policy);
+                }
+            }
+            text::find(input, &Policy::default(), |hit| assert!(hit.text.end <= input.len()));
+            let raw = shown(input).contains(['\u{1b}', '\u{202E}', '\n']);
+            prop_assert!(!raw);
+        }
+    }
+
+    #[test]
+    fn normalising_twice_changes_nothing(like in address_like()) {
+        for policy in policies() {
+            let Some(standard) = examine(like.as_bytes(), &policy).standard else { continue };
+            let again = examine(standard.address.as_bytes(), &policy);
+            prop_assert_eq!(again.standard.as_ref(), Some(&standard), "from {}", like);
+            for same in SameMailbox::ALL {
+                let key = again.key(same, &policy);
+                if same != SameMailbox::Exact {
+                    prop_assert_eq!(&examine(like.as_bytes(), &policy).key(same, &policy), &key);
+                }
+                // A key is an address of the same mailbox, so it is its own key.
+                let of_key = examine(key.clone().unwrap().as_bytes(), &policy);
+                if of_key.standard.is_some() && same != SameMailbox::Exact {
+                    prop_assert_eq!(of_key.key(same, &policy), key, "{} of {}", same.word(), like);
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn quick_and_thorough_agree(like in address_like()) {
+        for policy in policies() {
+            let mut judge = Judge::new(&policy, Hasher::with_key(3));
+            for _ in 0..2 {
+                let judged = judge.judge(like.as_bytes());
+                let examined = examine(like.as_bytes(), &policy);
+                prop_assert_eq!(judged.codes, examined.codes, "{}", like);
+                prop_assert_eq!(judged.verdict, examined.verdict);
+                prop_assert_eq!((judged.class, judged.operator), (examined.class, examined.operator));
+                prop_assert_eq!(judged.well_formed, examined.is_well_formed());
+                let standard = examined.standard.as_ref().map_or("", |s| s.address.as_str());
+                prop_assert_eq!(judge.address(), standard.as_bytes());
+                for same in SameMailbox::ALL {
+                    let mut key = Vec::new();
+                    judge.key(same, &mut key);
+                    let expected = examined.key(same, &policy).unwrap_or_default();
+                    prop_assert_eq!(String::from_utf8(key).unwrap(), expected);
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn a_cell_gives_addresses_with_places_in_it(like in address_like()) {
+        let policy = Policy::default();
+        let mut found = Vec::new();
+        cell::read(like.as_bytes(), &policy, &mut found);
+        let blank = like.trim_matches(|c: char| c.is_whitespace() || c == '\u{FEFF}').is_empty();
+        prop_assert!(!found.is_empty() || blank || !like.contains(|c: char| c.is_ascii_alphanumeric()), "{:?}", like);
+        for address in &found {
+            prop_assert!(address.as_found.end <= like.len());
+            for finding in examine(&address.text, &policy).findings {
+                let place = address.locate(finding.span);
+                prop_assert!(place.start <= place.end && place.end <= like.len(), "{:?} in {:?}", finding, like);
+            }
+        }
+    }
+
+    #[test]
+    fn a_suggestion_is_accepted(like in address_like()) {
+        let policy = Policy::default();
+        let codes = examine(like.as_bytes(), &policy).codes;
+        if let Some(suggestion) = suggest(like.as_bytes(), codes, &policy) {
+            prop_assert_eq!(examine(suggestion.address.as_bytes(), &policy).verdict, Verdict::Accept);
+        }
+    }
+}
+
+#[test]
+fn large_inputs_end_quickly() {
+    let policy = Policy::default();
+    let no_at = vec![b'a'; 1 << 20];
+    assert!(examine(&no_at, &policy).codes.contains(Code::NoAtSign));
+    let ats = vec![b'@'; 5000];
+    assert!(examine(&ats, &policy).codes.contains(Code::SeveralAtSigns));
+    let mut found = Vec::new();
+    cell::read(&ats, &policy, &mut found);
+    cell::read(&no_at, &policy, &mut found);
+    text::find(&b"a@b.org ".repeat(50_000), &policy, |_| {});
+    assert!(!found.is_empty());
+}
