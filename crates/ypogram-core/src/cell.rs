@@ -10,6 +10,7 @@ use crate::found::{Form, Found, Place};
 use crate::policy::Policy;
 use crate::repair::{Repair, Repairs};
 use crate::span::Span;
+use crate::suggest::{self, Suggestion};
 use crate::text;
 
 /// An address in the making: ranges of the decoded cell.
@@ -51,6 +52,13 @@ pub fn read<'a>(cell: &'a [u8], policy: &Policy, out: &mut Vec<Found<'a>>) {
     for piece in pieces(text, policy) {
         out.push(finish(cell, decoded.as_ref(), piece));
     }
+}
+
+/// What was probably meant where a word stands beside the only address of `cell`: the two joined.
+pub fn suggest_joined(cell: &[u8], policy: &Policy) -> Option<Suggestion> {
+    let joined: Vec<u8> =
+        bytes::trim(cell).iter().copied().filter(|b| !bytes::is(*b, SPACE) && *b != b',').collect();
+    suggest::suggest_joined(&joined, policy)
 }
 
 /// Whether the cell is a bare address as far as its bytes go: one @ among letters, digits, dots and the usual signs.

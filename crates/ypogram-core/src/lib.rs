@@ -58,4 +58,4 @@ pub use repair::{Repair, Repairs};
 pub use severity::{Kind, Severity, Verdict};
 pub use shown::shown;
 pub use span::Span;
-pub use suggest::{Confidence, Suggestion, suggest, suggest_joined};
+pub use suggest::{Confidence, Suggestion, suggest};

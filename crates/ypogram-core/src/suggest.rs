@@ -63,7 +63,7 @@ pub fn suggest(text: &[u8], codes: CodeSet, policy: &Policy) -> Option<Suggestio
 }
 
 /// Suggests `joined`, an address cell without its inner spaces, where a word stood beside the address.
-pub fn suggest_joined(joined: &[u8], policy: &Policy) -> Option<Suggestion> {
+pub(crate) fn suggest_joined(joined: &[u8], policy: &Policy) -> Option<Suggestion> {
     let text = String::from_utf8(joined.to_vec()).ok()?;
     Draft { text, reasons: vec!["the word beside it belongs to it"], confidence: Confidence::Likely }
         .accepted(policy)

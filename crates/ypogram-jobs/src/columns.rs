@@ -37,9 +37,19 @@ columns! {
     Key "key"
     Suggestion "suggestion"
     More "more"
+    Pattern "pattern"
     Source "source"
+    Line "line"
     Record "record"
     SameAs "same_as"
+    Answer "answer"
+}
+
+impl Column {
+    /// Whether it can only be filled in when all records before are known.
+    pub(crate) const fn depends_on_order(self) -> bool {
+        matches!(self, Column::Line | Column::Record | Column::SameAs)
+    }
 }
 
 /// The columns of an output, in order, with their prefix.

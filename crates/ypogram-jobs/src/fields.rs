@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 use ypogram_core::{Form, Policy, cell};
-use ypogram_tables::{Error, Result};
+use ypogram_tables::{Error, Record, Result};
 
 use crate::reading::Reading;
 
@@ -149,6 +149,12 @@ impl FieldPlan {
             }
         })?;
         Ok((counts, records))
+    }
+
+    /// The cell of `record`, which is of source `source`, in the field at place `field`.
+    #[inline]
+    pub(crate) fn cell<'c>(&self, record: Record<'c>, source: usize, field: usize) -> Option<&'c [u8]> {
+        self.places[source][field].and_then(|place| record.cell(place))
     }
 
     /// The address fields' names, in order.

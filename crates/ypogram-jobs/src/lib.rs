@@ -1,9 +1,14 @@
 //! The jobs of Ypogram over whole sources: typed options in, typed reports out. They neither print nor parse arguments.
 #![forbid(unsafe_code)]
 
+mod annotate;
+pub mod check;
 pub mod clean;
 mod columns;
+mod conditions;
+pub mod each;
 mod fields;
+mod judged_address;
 mod layout;
 mod mailboxes;
 mod outcome;
@@ -15,7 +20,9 @@ mod receipt;
 mod tally;
 
 pub use columns::{Column, ColumnSet};
+pub use conditions::Conditions;
 pub use fields::{FieldChoice, FieldPlan, HowChosen};
+pub use judged_address::{FindingOut, JudgedAddress, Keys};
 pub use outcome::Outcome;
 pub use progress::Progress;
 pub use reading::SourceReport;

@@ -19,6 +19,8 @@ pub(crate) struct Picked {
     pub(crate) field: usize,
     /// It comes from a text field.
     pub(crate) from_text: bool,
+    /// Its place among the record's candidates.
+    pub(crate) candidate: usize,
 }
 
 /// Picks the address of record after record. One for each thread.
@@ -51,10 +53,9 @@ impl<'p> Picker<'p> {
         candidates.clear();
         self.more.clear();
         self.more_count = 0;
-        let places = &self.plan.places[source];
         let policy = self.judge.policy();
         for &field in &self.plan.address {
-            if let Some(cell) = places[field].and_then(|place| record.cell(place))
+            if let Some(cell) = self.plan.cell(record, source, field)
                 && !cell.is_empty()
             {
                 cells.clear();
@@ -63,18 +64,18 @@ impl<'p> Picker<'p> {
             }
         }
         for &field in &self.plan.text {
-            if let Some(cell) = places[field].and_then(|place| record.cell(place)) {
+            if let Some(cell) = self.plan.cell(record, source, field) {
                 text::find(cell, policy, |hit| candidates.push((field, Found::within_text(cell, hit))));
             }
         }
         match &candidates[..] {
             [] => None,
-            [(field, only)] => Some(self.judged(*field, only)),
+            [(field, only)] => Some(self.judged(0, *field, only)),
             _ => Some(self.best_of(candidates)),
         }
     }
 
-    fn judged(&mut self, field: usize, found: &Found<'_>) -> Picked {
+    fn judged(&mut self, candidate: usize, field: usize, found: &Found<'_>) -> Picked {
         let judged = self.judge.judge(&found.text);
         let codes = judged.codes.union(self.judge.policy().in_force(found.codes));
         Picked {
@@ -85,16 +86,17 @@ impl<'p> Picker<'p> {
             form: found.form,
             field,
             from_text: self.plan.text.contains(&field),
+            candidate,
         }
     }
 
     #[cold]
     fn best_of(&mut self, candidates: &Candidates<'_>) -> Picked {
         let verdicts: Vec<Verdict> =
-            candidates.iter().map(|(field, found)| self.judged(*field, found).verdict).collect();
+            candidates.iter().map(|(field, found)| self.judged(0, *field, found).verdict).collect();
         let best = (0..verdicts.len()).min_by_key(|&i| verdicts[i]).expect("there are several");
         let picked_address = {
-            self.judged(candidates[best].0, &candidates[best].1);
+            self.judged(best, candidates[best].0, &candidates[best].1);
             self.judge.address().to_vec()
         };
         let mut told: Vec<Vec<u8>> = vec![picked_address];
@@ -102,7 +104,7 @@ impl<'p> Picker<'p> {
             if i == best || !verdicts[i].is_usable() {
                 continue;
             }
-            self.judged(*field, found);
+            self.judged(i, *field, found);
             let address = self.judge.address();
             if told.iter().any(|earlier| earlier == address) {
                 continue;
@@ -114,7 +116,7 @@ impl<'p> Picker<'p> {
             self.more_count += 1;
             told.push(address.to_vec());
         }
-        self.judged(candidates[best].0, &candidates[best].1)
+        self.judged(best, candidates[best].0, &candidates[best].1)
     }
 
     /// The plan it picks by.

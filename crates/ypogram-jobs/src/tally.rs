@@ -1,5 +1,7 @@
 //! Counts of what was met, gathered by the workers and added up in the order of the input.
 
+use std::collections::BTreeMap;
+
 use serde::Serialize;
 use ypogram_core::{Class, Code, Form, Repair};
 
@@ -29,13 +31,15 @@ pub struct Tally {
     pub forms: Vec<u64>,
     /// Usable records by class.
     pub classes: Vec<u64>,
+    /// Records by verdict: accept, review, reject.
+    pub verdicts: Vec<u64>,
     /// Records by finding, whatever their outcome.
     pub findings: Vec<u64>,
     /// Rejected records under their first rejecting finding.
     pub rejected: Vec<u64>,
     /// Records for review under their first finding that asks for it.
     pub review: Vec<u64>,
-    /// The first record of each of those reasons, by code.
+    /// The first record with each finding, by code.
     pub examples: Vec<Option<Example>>,
     /// Records with further usable addresses, and how many these are.
     pub with_more: u64,
@@ -62,6 +66,7 @@ impl Tally {
             repairs: vec![0; Repair::ALL.len()],
             forms: vec![0; Form::ALL.len()],
             classes: vec![0; Class::ALL.len()],
+            verdicts: vec![0; 3],
             findings: vec![0; Code::ALL.len()],
             rejected: vec![0; Code::ALL.len()],
             review: vec![0; Code::ALL.len()],
@@ -100,6 +105,7 @@ impl Tally {
             (&mut self.repairs, &part.repairs),
             (&mut self.forms, &part.forms),
             (&mut self.classes, &part.classes),
+            (&mut self.verdicts, &part.verdicts),
             (&mut self.findings, &part.findings),
             (&mut self.rejected, &part.rejected),
             (&mut self.review, &part.review),
@@ -118,4 +124,12 @@ impl Tally {
             }
         }
     }
+}
+
+/// Counts under their names, those that are not zero.
+pub(crate) fn named(
+    names: impl Iterator<Item = &'static str>,
+    counts: &[u64],
+) -> BTreeMap<&'static str, u64> {
+    names.zip(counts.iter().copied()).filter(|(_, count)| *count > 0).collect()
 }

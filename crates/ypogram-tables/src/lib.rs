@@ -21,5 +21,5 @@ pub use chunk::{Chunk, Unclosed};
 pub use error::{Error, ErrorKind, Result};
 pub use input::{Fingerprint, Input};
 pub use open::{Format, OpenOptions, open};
-pub use output::{OutputFile, OutputFolder};
+pub use output::{Output, OutputFile, OutputFolder, Target};
 pub use source::{Decode, Encode, Schema, Source};

@@ -172,3 +172,83 @@ impl Drop for OutputFolder {
         }
     }
 }
+
+/// Where one stream of records goes.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Target {
+    /// Standard output.
+    Standard,
+    /// A file; an existing one is replaced only where that is said.
+    File {
+        /// Its place.
+        path: PathBuf,
+        /// Whether an existing file is replaced.
+        replace: bool,
+    },
+}
+
+/// A stream of records being written.
+pub enum Output {
+    /// To standard output.
+    Standard(std::io::Stdout),
+    /// To a file, which appears under its name at the end.
+    File(OutputFile),
+}
+
+impl Target {
+    /// Opens the target.
+    ///
+    /// # Errors
+    /// Where the file exists and is not to be replaced, or cannot be made.
+    pub fn open(&self) -> Result<Output> {
+        match self {
+            Target::Standard => Ok(Output::Standard(std::io::stdout())),
+            Target::File { path, replace } => {
+                if path.is_dir() {
+                    return Err(Error::output(
+                        format!("{}: this is a folder", path.display()),
+                        "give a file with -o",
+                    ));
+                }
+                if path.exists() && !replace {
+                    return Err(Error::output(
+                        format!("{}: the file exists", path.display()),
+                        "choose another name with -o, or replace it with --force",
+                    ));
+                }
+                OutputFile::create(path).map(Output::File)
+            }
+        }
+    }
+}
+
+impl Output {
+    /// Appends `bytes`.
+    ///
+    /// # Errors
+    /// Where they cannot be written.
+    pub fn write(&mut self, bytes: &[u8]) -> Result<()> {
+        match self {
+            Output::Standard(out) => {
+                out.write_all(bytes).map_err(|error| Error::writing(Path::new("standard output"), &error))
+            }
+            Output::File(file) => file.write(bytes),
+        }
+    }
+
+    /// Makes sure that everything is written, and puts a file under its name.
+    ///
+    /// # Errors
+    /// Where that fails.
+    pub fn finish(self) -> Result<()> {
+        match self {
+            Output::Standard(mut out) => {
+                out.flush().map_err(|error| Error::writing(Path::new("standard output"), &error))
+            }
+            Output::File(file) => {
+                file.sync()?;
+                file.publish()
+            }
+        }
+    }
+}

@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
-use ypogram_core::SameMailbox;
+use ypogram_core::{Grammar, SameMailbox};
 use ypogram_tables::Format;
 
 /// Cleans contact lists: finds the email addresses, judges them, finds duplicates, and accounts for every record.
@@ -12,6 +12,7 @@ use ypogram_tables::Format;
 #[command(after_help = "\
 Start here:
   ypogram demo                                      see it work on made-up data
+  ypogram explain 'night.owl@gmial,com'             what is wrong with an address, and what was meant
   ypogram clean members.csv --field email           a messy file in, a clean list out
 
 Exit codes: 0 done; 1 done, and something is to be told; 2 call, rulebook or input unusable; 3 output not written.")]
@@ -22,8 +23,122 @@ pub(crate) struct Arguments {
 
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
+    Check(CheckArguments),
+    Explain(ExplainArguments),
     Clean(CleanArguments),
+    Rules(RulesArguments),
     Demo(DemoArguments),
+}
+
+/// Annotate every record with standard address, verdict and findings, and sum up
+#[derive(Debug, Args)]
+#[command(after_help = "\
+  ypogram check members.csv --field email -o checked.csv
+  ypogram check members.csv --show finding=double-dot          the records behind a figure
+  ypogram check list.txt --to plain                            input,true|false and nothing else
+  tail -f sign-ups.txt | ypogram check --each                  one address in, one JSON line out")]
+pub(crate) struct CheckArguments {
+    #[command(flatten)]
+    pub(crate) sources: SourceArguments,
+
+    /// Answer each line of standard input with one JSON line, at once; with --from jsonl, the address is in --field
+    #[arg(long, help_heading = "Input", conflicts_with_all = ["output", "show", "pattern", "to", "json", "fail_on"])]
+    pub(crate) each: bool,
+
+    #[command(flatten)]
+    pub(crate) judging: JudgingArguments,
+
+    /// A pattern of the rulebook that values should fit; may be given again, then the first that fits is named
+    #[arg(long, value_name = "NAME", help_heading = "Judging")]
+    pub(crate) pattern: Vec<String>,
+
+    /// File for the records; `-` is standard output [default: standard output]
+    #[arg(short, long, value_name = "FILE", help_heading = "Output")]
+    pub(crate) output: Option<PathBuf>,
+
+    /// Write only the records that meet the condition, with their lines: finding=CODE, verdict=WORD, form=WORD,
+    /// class=WORD, repair=CODE, field=NAME, address=yes|no; several separated by commas
+    #[arg(long, value_name = "CONDITION", help_heading = "Output")]
+    pub(crate) show: Option<String>,
+
+    /// `plain`: just the input and whether it is well formed
+    #[arg(long, value_name = "FORMAT", help_heading = "Output")]
+    pub(crate) to: Option<CheckFormat>,
+
+    /// Replace an output file that exists
+    #[arg(long, help_heading = "Output")]
+    pub(crate) force: bool,
+
+    #[command(flatten)]
+    pub(crate) telling: TellingArguments,
+
+    #[command(flatten)]
+    pub(crate) machine: MachineArguments,
+}
+
+/// Tell everything about an address: what is wrong and where, its parts, its mailbox, what was probably meant
+#[derive(Debug, Args)]
+#[command(after_help = "Exit codes: 0 every address is accepted or for review; 1 one is rejected.")]
+pub(crate) struct ExplainArguments {
+    /// Addresses, as they stand: with name, brackets or mailto: around them
+    #[arg(required = true, value_name = "ADDRESS")]
+    pub(crate) addresses: Vec<std::ffi::OsString>,
+
+    #[command(flatten)]
+    pub(crate) judging: JudgingArguments,
+
+    /// Print JSON
+    #[arg(long, help_heading = "Output")]
+    pub(crate) json: bool,
+}
+
+/// Show the findings and how much each weighs; start, check and try a rulebook
+#[derive(Debug, Args)]
+#[command(args_conflicts_with_subcommands = true)]
+pub(crate) struct RulesArguments {
+    #[command(subcommand)]
+    pub(crate) command: Option<RulesCommand>,
+
+    /// Only these findings, with what to do and the standard
+    #[arg(value_name = "CODE")]
+    pub(crate) codes: Vec<String>,
+
+    #[command(flatten)]
+    pub(crate) judging: JudgingArguments,
+
+    /// Print JSON
+    #[arg(long, help_heading = "Output")]
+    pub(crate) json: bool,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum RulesCommand {
+    /// Write a commented rulebook to start from
+    Start {
+        /// Where to write it
+        #[arg(default_value = crate::rulebook::FILE_NAME, value_name = "FILE")]
+        file: PathBuf,
+    },
+    /// Tell whether a rulebook is understood
+    Check {
+        /// The rulebook
+        #[arg(default_value = crate::rulebook::FILE_NAME, value_name = "FILE")]
+        file: PathBuf,
+    },
+    /// Try values against patterns of the rulebook
+    Try {
+        /// The pattern; may be given again [default: all]
+        #[arg(long, value_name = "NAME")]
+        pattern: Vec<String>,
+
+        /// The rulebook [default: ypogram.toml]
+        #[arg(long, value_name = "FILE")]
+        rules: Option<PathBuf>,
+
+        /// Values to try
+        #[arg(required = true, value_name = "VALUE")]
+        values: Vec<String>,
+    },
 }
 
 /// Sort every record of a contact list into the file of its outcome, with a summary whose figures add up
@@ -70,7 +185,7 @@ pub(crate) struct DemoArguments {
 #[command(next_help_heading = "Input")]
 pub(crate) struct SourceArguments {
     /// Files to read one after the other as one list; `-` is standard input
-    #[arg(required = true, value_name = "SOURCE")]
+    #[arg(value_name = "SOURCE")]
     pub(crate) sources: Vec<PathBuf>,
 
     /// A field that should hold an address and nothing else; may be given again, in order of preference
@@ -105,6 +220,10 @@ pub(crate) struct JudgingArguments {
     /// Go by no rulebook, even where there is one
     #[arg(long)]
     pub(crate) no_rules: bool,
+
+    /// The grammar to hold addresses against [default: smtp]
+    #[arg(long, value_name = "GRAMMAR")]
+    pub(crate) grammar: Option<GrammarArgument>,
 
     /// When two addresses are one mailbox [default: provider]
     #[arg(long, value_name = "RULE")]
@@ -149,19 +268,48 @@ pub(crate) struct MachineArguments {
     pub(crate) chunk_octets: Option<usize>,
 }
 
-#[derive(Clone, Copy, Debug, ValueEnum)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 pub(crate) enum FormatArgument {
     Csv,
     Tsv,
     Text,
+    /// JSON, one object a line (only with --each)
+    Jsonl,
 }
 
-impl From<FormatArgument> for Format {
-    fn from(argument: FormatArgument) -> Self {
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum CheckFormat {
+    Plain,
+}
+
+#[derive(Clone, Copy, Debug, ValueEnum)]
+pub(crate) enum GrammarArgument {
+    /// RFC 5321 Mailbox, with the UTF-8 of RFC 6531
+    Smtp,
+    /// RFC 5322 address, with comments, names, groups and obsolete forms
+    Header,
+    /// The valid e-mail address of the HTML standard
+    Html,
+}
+
+impl From<GrammarArgument> for Grammar {
+    fn from(argument: GrammarArgument) -> Self {
         match argument {
-            FormatArgument::Csv => Format::Csv,
-            FormatArgument::Tsv => Format::Tsv,
-            FormatArgument::Text => Format::Text,
+            GrammarArgument::Smtp => Grammar::Smtp,
+            GrammarArgument::Header => Grammar::Header,
+            GrammarArgument::Html => Grammar::Html,
+        }
+    }
+}
+
+impl FormatArgument {
+    /// The format of a source; none for what is no format of sources.
+    pub(crate) fn of_source(self) -> Option<Format> {
+        match self {
+            FormatArgument::Csv => Some(Format::Csv),
+            FormatArgument::Tsv => Some(Format::Tsv),
+            FormatArgument::Text => Some(Format::Text),
+            FormatArgument::Jsonl => None,
         }
     }
 }

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
-use ypogram_core::{Code, SameMailbox, Severity};
+use ypogram_core::{Code, Grammar, Pattern, SameMailbox, Severity};
 use ypogram_tables::{Error, Result};
 
 /// The name under which a rulebook is found in the working directory.
@@ -15,10 +15,12 @@ pub(crate) const FILE_NAME: &str = "ypogram.toml";
 #[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
 pub(crate) struct Rulebook {
     pub(crate) fields: Fields,
+    pub(crate) judging: Judging,
     pub(crate) standard_form: StandardForm,
     pub(crate) same_mailbox: SameMailboxSection,
     pub(crate) domains: Domains,
     pub(crate) severity: BTreeMap<String, Severity>,
+    pub(crate) patterns: BTreeMap<String, PatternEntry>,
     pub(crate) output: Output,
 }
 
@@ -30,6 +32,38 @@ pub(crate) struct Fields {
     pub(crate) address: Vec<String>,
     /// Fields that may hold one among other words, in order of preference.
     pub(crate) text: Vec<String>,
+}
+
+/// `[judging]`: what an address is held against.
+#[derive(Clone, Debug, Default, Deserialize, Serialize)]
+#[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
+pub(crate) struct Judging {
+    pub(crate) grammar: Grammar,
+}
+
+/// An entry of `[patterns]`: the house's own library of patterns.
+#[derive(Clone, Debug, Deserialize, Serialize)]
+#[serde(untagged)]
+pub(crate) enum PatternEntry {
+    /// Just the pattern: it has to fit the whole value, letter case included.
+    Plain(String),
+    /// With options.
+    Full(FullPattern),
+}
+
+#[derive(Clone, Debug, Deserialize, Serialize)]
+#[serde(deny_unknown_fields, rename_all = "kebab-case")]
+pub(crate) struct FullPattern {
+    pub(crate) pattern: String,
+    /// Whether it has to fit the whole value.
+    #[serde(default = "yes")]
+    pub(crate) whole: bool,
+    #[serde(default)]
+    pub(crate) ignore_case: bool,
+}
+
+fn yes() -> bool {
+    true
 }
 
 /// `[standard-form]`: what an address is brought to.
@@ -120,6 +154,35 @@ pub(crate) fn read(text: &str, name: &str) -> Result<Rulebook> {
         }
     }
     Ok(rulebook)
+}
+
+impl Rulebook {
+    /// The patterns of those names, in that order; all of them where none is named.
+    ///
+    /// # Errors
+    /// Where one is not there, or is no regular expression.
+    pub(crate) fn patterns_named(&self, names: &[String]) -> Result<Vec<Pattern>> {
+        let all = || self.patterns.keys().cloned().collect();
+        let names: Vec<String> = if names.is_empty() { all() } else { names.to_vec() };
+        names.iter().map(|name| self.pattern(name)).collect()
+    }
+
+    fn pattern(&self, name: &str) -> Result<Pattern> {
+        let (written, whole, ignore_case) = match self.patterns.get(name) {
+            Some(PatternEntry::Plain(pattern)) => (pattern, true, false),
+            Some(PatternEntry::Full(full)) => (&full.pattern, full.whole, full.ignore_case),
+            None if self.patterns.is_empty() => {
+                let hint = format!("put it under [patterns] in {FILE_NAME}: {name} = '…'");
+                return Err(Error::unusable(format!("there is no pattern ‘{name}’, nor any other"), hint));
+            }
+            None => {
+                let hint = nearest_hint(name, self.patterns.keys().map(String::as_str));
+                return Err(Error::unusable(format!("there is no pattern ‘{name}’"), hint));
+            }
+        };
+        Pattern::new(name, written, whole, ignore_case)
+            .map_err(|message| Error::unusable(message, "see docs/rulebook.md"))
+    }
 }
 
 fn misread(text: &str, name: &str, error: &toml::de::Error) -> Error {

@@ -7,7 +7,9 @@ use ypogram_core::{Class, LetterCase, Policy};
 use ypogram_jobs::FieldChoice;
 use ypogram_tables::{Error, OpenOptions, Result};
 
-use crate::arguments::{JudgingArguments, LetterCaseArgument, MachineArguments, SourceArguments};
+use crate::arguments::{
+    FormatArgument, JudgingArguments, LetterCaseArgument, MachineArguments, SourceArguments,
+};
 use crate::rulebook::{self, LetterCaseWord, Rulebook};
 
 /// What a job is to go by.
@@ -27,17 +29,27 @@ impl Settings {
     /// # Errors
     /// Where the rulebook cannot be read or asks for what cannot be.
     pub(crate) fn resolve(sources: &SourceArguments, judging: &JudgingArguments) -> Result<Self> {
-        let (mut rulebook, file) = rulebook::find(judging.rules.as_deref(), judging.no_rules)?;
-        if !sources.fields.is_empty() {
-            rulebook.fields.address.clone_from(&sources.fields);
-            rulebook.fields.text.retain(|field| !sources.fields.contains(field));
+        if sources.sources.is_empty() {
+            return Err(Error::unusable("no source is named", "name a file, or - for standard input"));
         }
-        if !sources.also.is_empty() {
-            rulebook.fields.text.clone_from(&sources.also);
-            rulebook
-                .fields
-                .address
-                .retain(|field| !sources.also.contains(field) || sources.fields.contains(field));
+        Settings::of(Some(sources), judging)
+    }
+
+    /// The same where no sources are read.
+    ///
+    /// # Errors
+    /// Where the rulebook cannot be read or asks for what cannot be.
+    pub(crate) fn without_sources(judging: &JudgingArguments) -> Result<Self> {
+        Settings::of(None, judging)
+    }
+
+    fn of(sources: Option<&SourceArguments>, judging: &JudgingArguments) -> Result<Self> {
+        let (mut rulebook, file) = rulebook::find(judging.rules.as_deref(), judging.no_rules)?;
+        if let Some(sources) = sources {
+            take_fields(&mut rulebook, sources);
+        }
+        if let Some(grammar) = judging.grammar {
+            rulebook.judging.grammar = grammar.into();
         }
         if let Some(same) = judging.same {
             rulebook.same_mailbox.rule = same.into();
@@ -63,9 +75,27 @@ impl Settings {
     }
 }
 
-fn policy_of(rulebook: &Rulebook) -> std::result::Result<Policy, String> {
+/// Fields named on the command line take the place of those in the rulebook.
+fn take_fields(rulebook: &mut Rulebook, sources: &SourceArguments) {
+    let fields = &mut rulebook.fields;
+    if !sources.fields.is_empty() {
+        fields.address.clone_from(&sources.fields);
+        fields.text.retain(|field| !sources.fields.contains(field));
+    }
+    if !sources.also.is_empty() {
+        fields.text.clone_from(&sources.also);
+        fields.address.retain(|field| !sources.also.contains(field) || sources.fields.contains(field));
+    }
+}
+
+/// The policy that the rulebook describes.
+///
+/// # Errors
+/// A sentence, where it asks for what cannot be.
+pub(crate) fn policy_of(rulebook: &Rulebook) -> std::result::Result<Policy, String> {
     let mut policy = Policy::default();
     policy.same = rulebook.same_mailbox.rule;
+    policy.grammar = rulebook.judging.grammar;
     policy.letter_case = match rulebook.standard_form.letter_case {
         LetterCaseWord::Lower => LetterCase::Lower,
         LetterCaseWord::Keep => LetterCase::Keep,
@@ -90,7 +120,7 @@ fn policy_of(rulebook: &Rulebook) -> std::result::Result<Policy, String> {
 pub(crate) fn open_options(sources: &SourceArguments, machine: &MachineArguments) -> OpenOptions {
     let defaults = OpenOptions::default();
     OpenOptions {
-        format: sources.from.map(Into::into),
+        format: sources.from.and_then(FormatArgument::of_source),
         delimiter: sources.delimiter,
         header: !sources.no_header,
         chunk_octets: machine.chunk_octets.unwrap_or(defaults.chunk_octets),

@@ -2,10 +2,11 @@
 
 use std::path::PathBuf;
 
-use ypogram_tables::{Encode, Error, OutputFile, OutputFolder, Result};
+use ypogram_tables::{Encode, OutputFile, OutputFolder, Result};
 
+use crate::annotate::Part;
+use crate::check::unclosed_quote;
 use crate::clean::report::CleanCounts;
-use crate::clean::worker::Part;
 use crate::columns::ColumnSet;
 use crate::fields::FieldPlan;
 use crate::layout::OutputLayout;
@@ -76,13 +77,7 @@ impl Committer {
         }
         if let Some(unclosed) = task.chunk.unclosed {
             let line = self.lines + unclosed.lines_before + 1;
-            return Err(Error::unusable(
-                format!(
-                    "{}: the quotation mark that opens in line {line} is never closed",
-                    self.source_names[task.source]
-                ),
-                "close it, or see whether the file was cut off; nothing was written",
-            ));
+            return Err(unclosed_quote(&self.source_names[task.source], line));
         }
         if let Some(mut tally) = part.tally.take() {
             self.counts.tally.add(&mut tally, self.lines + 1);

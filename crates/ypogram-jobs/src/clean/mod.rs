@@ -2,13 +2,13 @@
 
 mod committer;
 mod report;
-mod worker;
 
 use std::path::PathBuf;
 
 use ypogram_core::{Hasher, Policy};
 use ypogram_tables::{OpenOptions, OutputFile, OutputFolder, Result};
 
+use crate::annotate::{Annotator, Part, Wanted};
 use crate::columns::{Column, ColumnSet};
 use crate::fields::{FieldChoice, FieldPlan};
 use crate::layout::OutputLayout;
@@ -19,7 +19,6 @@ use crate::reading::{Reading, Task};
 use crate::receipt::{self, Receipt};
 use committer::Committer;
 pub use report::{CleanCounts, CleanReport};
-use worker::{Part, Worker};
 
 /// What `clean` is asked to do.
 #[derive(Clone, Debug)]
@@ -65,9 +64,10 @@ pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
     wanted.push(receipt::FILE_NAME.into());
     let folder = OutputFolder::prepare(&options.folder, options.force, &earlier, &wanted)?;
 
+    let wanted = Wanted::default();
     let hasher = Hasher::with_key(options.hash_key);
     let workers = (0..options.threads.max(1)).map(|_| {
-        let mut worker = Worker::new(&reading, &plan, &options.policy, hasher, &layout, &columns);
+        let mut worker = Annotator::new(&reading, &plan, &options.policy, hasher, &layout, &columns, &wanted);
         move |task: &Task, part: &mut Part| worker.work(task, part)
     });
     let workers: Vec<_> = workers.collect();

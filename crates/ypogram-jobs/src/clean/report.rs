@@ -10,7 +10,7 @@ use crate::fields::FieldPlan;
 use crate::outcome::Outcome;
 use crate::reading::SourceReport;
 use crate::receipt::OutputReport;
-use crate::tally::Tally;
+use crate::tally::{Tally, named};
 
 /// Every count of a run.
 #[derive(Clone, Debug)]
@@ -133,8 +133,4 @@ impl CleanReport {
             records_not_utf8: tally.not_utf8,
         }
     }
-}
-
-fn named(names: impl Iterator<Item = &'static str>, counts: &[u64]) -> BTreeMap<&'static str, u64> {
-    names.zip(counts.iter().copied()).filter(|(_, count)| *count > 0).collect()
 }

@@ -1,7 +1,10 @@
 //! One file a command.
 
+mod check;
 mod clean;
 mod demo;
+mod explain;
+mod rules;
 
 use std::process::ExitCode;
 
@@ -15,7 +18,10 @@ use crate::arguments::{Arguments, Command};
 /// What the command could not do.
 pub(crate) fn run(arguments: Arguments) -> Result<ExitCode> {
     match arguments.command {
+        Command::Check(arguments) => check::run(&arguments),
+        Command::Explain(arguments) => explain::run(&arguments),
         Command::Clean(arguments) => clean::run(&arguments),
+        Command::Rules(arguments) => rules::run(&arguments),
         Command::Demo(arguments) => demo::run(&arguments),
     }
 }

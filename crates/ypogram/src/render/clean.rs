@@ -5,7 +5,7 @@ use std::path::Path;
 
 use ypogram_core::{Class, Code, Repair, shown};
 use ypogram_jobs::clean::CleanReport;
-use ypogram_jobs::{HowChosen, Outcome};
+use ypogram_jobs::{FieldPlan, HowChosen, Outcome, SourceReport, Tally};
 
 use crate::render::figures::{Figure, block};
 use crate::render::style;
@@ -14,7 +14,7 @@ use crate::render::words::{counted, for_shell, number};
 /// What was found, for people.
 pub(crate) fn summary(report: &CleanReport, rulebook: Option<&Path>) -> String {
     let mut out = String::new();
-    head(report, rulebook, &mut out);
+    head(&report.sources, &report.plan, rulebook, &mut out);
     usable(report, &mut out);
     repaired(report, &mut out);
     reasons(report, "Rejected, under the first reason", &report.counts.tally.rejected, &mut out);
@@ -25,29 +25,26 @@ pub(crate) fn summary(report: &CleanReport, rulebook: Option<&Path>) -> String {
     out
 }
 
-fn head(report: &CleanReport, rulebook: Option<&Path>, out: &mut String) {
-    for source in &report.sources {
-        let _ =
-            writeln!(out, "{} {}", style::title(&source.name), style::dim(&format!("({})", source.format)));
+/// What was read, which fields were looked at and why, and by which rulebook.
+pub(crate) fn head(sources: &[SourceReport], plan: &FieldPlan, rulebook: Option<&Path>, out: &mut String) {
+    for source in sources {
+        let format = style::dim(&format!("({})", source.format));
+        let _ = writeln!(out, "{} {format}", style::title(&shown(source.name.as_bytes())));
     }
-    let fields =
+    let names =
         |names: Vec<&str>| names.iter().map(|name| shown(name.as_bytes())).collect::<Vec<_>>().join(", ");
-    let mut line = match &report.plan.how {
+    let mut line = match &plan.how {
         HowChosen::NoneFound => {
             "no address field: no field holds addresses; name one with --field".to_owned()
         }
-        _ => format!("address field: {}", fields(report.plan.address_names())),
+        _ => format!("address field: {}", names(plan.address_names())),
     };
-    if let HowChosen::MostAddresses(addresses, records) = report.plan.how {
-        let _ = write!(
-            line,
-            " (it has the most addresses: {} in the first {} records)",
-            number(addresses),
-            number(records)
-        );
+    if let HowChosen::MostAddresses(addresses, records) = plan.how {
+        let (addresses, records) = (number(addresses), number(records));
+        let _ = write!(line, " (it has the most addresses: {addresses} in the first {records} records)");
     }
-    if !report.plan.text.is_empty() {
-        let _ = write!(line, " · text field: {}", fields(report.plan.text_names()));
+    if !plan.text.is_empty() {
+        let _ = write!(line, " · text field: {}", names(plan.text_names()));
     }
     if let Some(rulebook) = rulebook {
         let _ = write!(line, " · rulebook: {}", rulebook.display());
@@ -107,7 +104,9 @@ fn reasons(report: &CleanReport, head: &str, counts: &[u64], out: &mut String) {
         .iter()
         .map(|&code| (code, counts[code as usize]))
         .filter(|(_, count)| *count > 0)
-        .map(|(code, count)| Figure::new(code.name(), count, None, example(report, code)))
+        .map(|(code, count)| {
+            Figure::new(code.name(), count, None, example(&report.counts.tally, &report.sources, code))
+        })
         .collect();
     figures.sort_by_key(|figure| std::cmp::Reverse(figure.count));
     let _ = writeln!(
@@ -119,12 +118,13 @@ fn reasons(report: &CleanReport, head: &str, counts: &[u64], out: &mut String) {
     out.push_str(&block(&figures));
 }
 
-fn example(report: &CleanReport, code: Code) -> String {
-    let Some(example) = &report.counts.tally.examples[code as usize] else { return String::new() };
+/// Where the first record with that finding stands, and what its cell says.
+pub(crate) fn example(tally: &Tally, sources: &[SourceReport], code: Code) -> String {
+    let Some(example) = &tally.examples[code as usize] else { return String::new() };
     let text = shown(example.text.as_bytes());
-    let place = match report.sources.len() {
+    let place = match sources.len() {
         1 => format!("line {}", number(example.line)),
-        _ => format!("{}, line {}", report.sources[example.source].name, number(example.line)),
+        _ => format!("{}, line {}", sources[example.source].name, number(example.line)),
     };
     format!("{place}: {text}")
 }

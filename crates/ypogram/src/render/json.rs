@@ -1,6 +1,9 @@
 //! Summaries for programs. The layout is in `docs/json.md`.
 
 use serde::Serialize;
+use ypogram_core::{Code, Examined, Kind, Policy, Severity};
+use ypogram_jobs::JudgedAddress;
+use ypogram_jobs::check::CheckReport;
 use ypogram_jobs::clean::CleanReport;
 
 /// The summary of `clean`.
@@ -26,6 +29,59 @@ pub(crate) fn clean(report: &CleanReport) -> String {
         counts: report.summed(),
         outputs: &report.outputs,
     })
+}
+
+/// The summary of `check`.
+pub(crate) fn check(report: &CheckReport) -> String {
+    #[derive(Serialize)]
+    struct Summary<'a, C> {
+        layout: u32,
+        job: &'static str,
+        sources: &'a [ypogram_jobs::SourceReport],
+        address_fields: Vec<&'a str>,
+        text_fields: Vec<&'a str>,
+        counts: C,
+    }
+    lines(&Summary {
+        layout: 1,
+        job: "check",
+        sources: &report.sources,
+        address_fields: report.plan.address_names(),
+        text_fields: report.plan.text_names(),
+        counts: report.summed(),
+    })
+}
+
+/// What `explain` says: an array, one entry an address.
+pub(crate) fn explained(judged: &[(JudgedAddress, Examined)]) -> String {
+    lines(&judged.iter().map(|(judged, _)| judged).collect::<Vec<_>>())
+}
+
+/// The table of findings with the severities in force.
+pub(crate) fn rules(codes: &[Code], policy: &Policy) -> String {
+    #[derive(Serialize)]
+    struct Row {
+        code: Code,
+        kind: Kind,
+        severity: Severity,
+        default_severity: Severity,
+        sentence: &'static str,
+        help: &'static str,
+        standard: &'static str,
+    }
+    let row = |&code: &Code| {
+        let info = code.info();
+        Row {
+            code,
+            kind: info.kind,
+            severity: policy.severity(code),
+            default_severity: info.severity,
+            sentence: info.sentence,
+            help: info.help,
+            standard: info.standard,
+        }
+    };
+    lines(&codes.iter().map(row).collect::<Vec<_>>())
 }
 
 fn lines(value: &impl Serialize) -> String {

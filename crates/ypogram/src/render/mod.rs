@@ -1,8 +1,11 @@
 //! What people and programs get to read.
 
+pub(crate) mod check;
 pub(crate) mod clean;
+pub(crate) mod explain;
 pub(crate) mod figures;
 pub(crate) mod json;
+pub(crate) mod rules;
 pub(crate) mod style;
 pub(crate) mod words;
 
@@ -19,4 +22,10 @@ pub(crate) fn print(text: &str) -> Result<()> {
     out.write_all(text.as_bytes())
         .and_then(|()| out.flush())
         .map_err(|error| Error::writing(std::path::Path::new("standard output"), &error))
+}
+
+/// Prints `text` to standard error: a summary where standard output carries data.
+pub(crate) fn print_beside(text: &str) {
+    // Nobody can be told where standard error is closed.
+    let _ = anstream::stderr().lock().write_all(text.as_bytes());
 }

@@ -1,10 +1,12 @@
-//! What the threads of `clean` do with a chunk: judge its records and encode them, all but what depends on their order.
+//! What worker threads do with a chunk: judge its records and encode them with the columns asked for, all but what depends
+//! on the order of the records.
 
-use ypogram_core::{Class, Code, CodeSet, Found, Hasher, Policy, Verdict, text};
+use ypogram_core::{Class, Code, Found, Hasher, Pattern, Policy, Verdict, cell, text};
 use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Batch, Decode, Encode, Record, Result};
 
 use crate::columns::{Column, ColumnSet};
+use crate::conditions::Conditions;
 use crate::fields::FieldPlan;
 use crate::layout::OutputLayout;
 use crate::outcome::Outcome;
@@ -18,6 +20,8 @@ pub(crate) struct Part {
     /// The records, encoded one behind the other.
     pub(crate) bytes: Vec<u8>,
     pub(crate) rows: Vec<Row>,
+    /// Records in the chunk; more than rows where only some are shown.
+    pub(crate) records: u64,
     pub(crate) tally: Option<Tally>,
     /// Line breaks in the chunk.
     pub(crate) lines: u64,
@@ -31,6 +35,8 @@ pub(crate) struct Part {
 /// One record, encoded.
 #[derive(Clone, Copy)]
 pub(crate) struct Row {
+    /// Line breaks before it in the chunk.
+    pub(crate) line: u32,
     /// Where the cells that the committer fills in belong.
     pub(crate) split: u32,
     /// Where the record ends.
@@ -41,22 +47,35 @@ pub(crate) struct Row {
     pub(crate) key: u128,
 }
 
-pub(crate) struct Worker<'p> {
+/// Judges and encodes chunk after chunk. One for each thread.
+pub(crate) struct Annotator<'p> {
     picker: Picker<'p>,
     hasher: Hasher,
     decoders: Vec<Box<dyn Decode>>,
     encoders: Vec<CsvEncoder>,
     source_names: Vec<String>,
     columns: Vec<Column>,
+    wanted: &'p Wanted,
+    /// Write just the cell that was looked at and whether it is well formed.
+    pub(crate) plain: bool,
     batch: Batch,
     key: Vec<u8>,
     cell: Vec<u8>,
 }
 
+/// What is wanted beyond the verdict.
+#[derive(Debug, Default)]
+pub(crate) struct Wanted {
+    /// Patterns of which one should fit.
+    pub(crate) patterns: Vec<Pattern>,
+    /// Only records that meet these are encoded.
+    pub(crate) show: Option<Conditions>,
+}
+
 /// As many ragged records as are told by line.
 const RAGGED_TOLD: usize = 5;
 
-impl<'p> Worker<'p> {
+impl<'p> Annotator<'p> {
     pub(crate) fn new(
         reading: &Reading,
         plan: &'p FieldPlan,
@@ -64,17 +83,17 @@ impl<'p> Worker<'p> {
         hasher: Hasher,
         layout: &OutputLayout,
         columns: &ColumnSet,
+        wanted: &'p Wanted,
     ) -> Self {
-        Worker {
+        Annotator {
             picker: Picker::new(plan, policy, hasher),
             hasher,
             decoders: reading.decoders(),
             encoders: layout.encoders.clone(),
             source_names: (0..reading.len()).map(|source| reading.name(source).to_owned()).collect(),
-            columns: columns
-                .iter()
-                .filter(|column| !matches!(column, Column::Record | Column::SameAs))
-                .collect(),
+            columns: columns.iter().filter(|column| !column.depends_on_order()).collect(),
+            wanted,
+            plain: false,
             batch: Batch::default(),
             key: Vec::new(),
             cell: Vec::new(),
@@ -95,6 +114,7 @@ impl<'p> Worker<'p> {
             self.note_shape(record, task.source, part, &mut tally);
             self.one(record, task.source, &mut cells, &mut candidates, part, &mut tally);
         }
+        part.records = batch.len() as u64;
         (part.lines, part.blank_lines) = (batch.lines, batch.blank_lines);
         part.tally = Some(tally);
         self.batch = batch;
@@ -125,7 +145,8 @@ impl<'p> Worker<'p> {
         part: &mut Part,
         tally: &mut Tally,
     ) {
-        let picked = self.picker.pick(record, source, cells, candidates);
+        let mut picked = self.picker.pick(record, source, cells, candidates);
+        let pattern = picked.as_mut().and_then(|picked| self.hold_against_patterns(picked, candidates));
         let outcome = match picked.map(|picked| picked.verdict) {
             None => Outcome::NoAddress,
             Some(Verdict::Reject) => Outcome::Rejected,
@@ -133,28 +154,116 @@ impl<'p> Worker<'p> {
             Some(Verdict::Accept) => Outcome::Kept,
         };
         self.count(picked.as_ref(), outcome, record, source, tally);
+        if let Some(show) = &self.wanted.show
+            && !show.are_met(picked.as_ref(), self.picker.plan())
+        {
+            return;
+        }
         self.key.clear();
-        let mut key = 0;
         if matches!(outcome, Outcome::Kept | Outcome::Review) {
             self.picker.judge.key(self.picker.judge.policy().same, &mut self.key);
-            key = self.hasher.hash(&self.key);
+        }
+        if self.plain {
+            return self.answer_plainly(record, source, picked.as_ref(), part);
         }
         let out = &mut part.bytes;
         self.encoders[source].own(record, out);
-        for index in 0..self.columns.len() {
+        for place in 0..self.columns.len() {
+            let column = self.columns[place];
             self.cell.clear();
-            if let Some(picked) = &picked {
-                self.fill(self.columns[index], picked);
-            }
-            if self.columns[index] == Column::Source {
-                self.cell.extend_from_slice(self.source_names[source].as_bytes());
+            match (&picked, column) {
+                (_, Column::Source) => self.cell.extend_from_slice(self.source_names[source].as_bytes()),
+                (Some(_), Column::Pattern) => self.fill_pattern(pattern),
+                (Some(picked), Column::Suggestion) => {
+                    self.fill_suggestion(picked, record, source, candidates)
+                }
+                (Some(picked), column) => self.fill(column, picked),
+                (None, _) => {}
             }
             self.encoders[source].cell(&self.cell, out);
         }
         let split = out.len() as u32;
         self.encoders[source].end(record, out);
-        let class = picked.and_then(|picked| picked.judged.class);
-        part.rows.push(Row { split, end: out.len() as u32, outcome, class, key });
+        part.rows.push(Row {
+            line: record.line_in_chunk() as u32,
+            split,
+            end: out.len() as u32,
+            outcome,
+            class: picked.and_then(|picked| picked.judged.class),
+            key: if self.key.is_empty() { 0 } else { self.hasher.hash(&self.key) },
+        });
+    }
+
+    /// `input,true` or `input,false`.
+    fn answer_plainly(
+        &mut self,
+        record: Record<'_>,
+        source: usize,
+        picked: Option<&Picked>,
+        part: &mut Part,
+    ) {
+        let plan = self.picker.plan();
+        let field = picked
+            .map(|picked| picked.field)
+            .or(plan.address.first().copied())
+            .or(plan.text.first().copied());
+        let input = field.and_then(|field| plan.cell(record, source, field)).unwrap_or_default();
+        let well_formed = picked.is_some_and(|picked| picked.judged.well_formed);
+        let mut encoder = CsvEncoder::copying(0, b',', b"\n");
+        encoder.cell(input, &mut part.bytes);
+        part.bytes.extend_from_slice(if well_formed { b",true\n" } else { b",false\n" });
+        let end = part.bytes.len() as u32;
+        part.rows.push(Row { line: 0, split: end, end, outcome: Outcome::Kept, class: None, key: 0 });
+    }
+
+    /// The first pattern that fits, by place; where none does, that is a finding.
+    fn hold_against_patterns(&self, picked: &mut Picked, candidates: &Candidates<'_>) -> Option<usize> {
+        if self.wanted.patterns.is_empty() {
+            return None;
+        }
+        let as_found = &candidates[picked.candidate].1.text;
+        let value = if picked.judged.well_formed { self.picker.judge.address() } else { as_found };
+        let fitting = self.wanted.patterns.iter().position(|pattern| pattern.fits(value));
+        if fitting.is_none() {
+            let policy = self.picker.judge.policy();
+            picked.codes = policy.in_force(picked.codes.with(Code::Pattern));
+            picked.verdict = policy.verdict(picked.codes);
+        }
+        fitting
+    }
+
+    fn fill_pattern(&mut self, fitting: Option<usize>) {
+        let word = match (&self.wanted.patterns[..], fitting) {
+            ([_], Some(_)) => "true",
+            ([_], None) => "false",
+            (patterns, Some(first)) => &patterns[first].name,
+            (_, None) => "",
+        };
+        self.cell.extend_from_slice(word.as_bytes());
+    }
+
+    /// What was probably meant, where the address is not accepted.
+    fn fill_suggestion(
+        &mut self,
+        picked: &Picked,
+        record: Record<'_>,
+        source: usize,
+        candidates: &Candidates<'_>,
+    ) {
+        if picked.verdict == Verdict::Accept {
+            return;
+        }
+        let policy = self.picker.judge.policy();
+        let found = &candidates[picked.candidate].1;
+        let suggestion = if picked.codes.contains(Code::WordBeside) {
+            let whole = self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
+            cell::suggest_joined(whole, policy)
+        } else {
+            ypogram_core::suggest(&found.text, picked.codes, policy)
+        };
+        if let Some(suggestion) = suggestion {
+            self.cell.extend_from_slice(suggestion.address.as_bytes());
+        }
     }
 
     /// Puts what `column` says of the address picked last into the cell.
@@ -162,6 +271,12 @@ impl<'p> Worker<'p> {
     fn fill(&mut self, column: Column, picked: &Picked) {
         let cell = &mut self.cell;
         match column {
+            Column::WellFormed => {
+                cell.extend_from_slice(if picked.judged.well_formed { b"true" } else { b"false" })
+            }
+            Column::LocalPart => cell.extend_from_slice(self.picker.judge.local_part()),
+            Column::Domain => cell.extend_from_slice(self.picker.judge.domain()),
+            Column::Operator => cell.extend_from_slice(picked.judged.operator.name().as_bytes()),
             Column::Address => cell.extend_from_slice(self.picker.judge.address()),
             Column::Verdict => cell.extend_from_slice(picked.verdict.word().as_bytes()),
             Column::Findings => words(picked.codes.iter().map(Code::name), cell),
@@ -186,34 +301,22 @@ impl<'p> Worker<'p> {
         let Some(picked) = picked else { return self.count_what_is_left(record, source, tally) };
         for code in picked.codes.iter() {
             tally.findings[code as usize] += 1;
+            tally.examples[code as usize].get_or_insert_with(|| {
+                let cell = self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
+                Example { source, line: record.line_in_chunk(), text: shortened(cell) }
+            });
         }
+        tally.verdicts[picked.verdict as usize] += 1;
         let policy = self.picker.judge.policy();
-        let reason = |mask: CodeSet| picked.codes.intersection(mask).first();
-        match outcome {
-            Outcome::Rejected => {
-                note_reason(
-                    reason(policy.rejecting()),
-                    picked,
-                    record,
-                    source,
-                    self.picker.plan(),
-                    &mut tally.rejected,
-                    &mut tally.examples,
-                );
-                return self.count_what_is_left(record, source, tally);
-            }
-            Outcome::Review => {
-                note_reason(
-                    reason(policy.reviewing()),
-                    picked,
-                    record,
-                    source,
-                    self.picker.plan(),
-                    &mut tally.review,
-                    &mut tally.examples,
-                );
-            }
-            _ => {}
+        if outcome == Outcome::Rejected {
+            let reason = picked.codes.intersection(policy.rejecting()).first().expect("something rejects");
+            tally.rejected[reason as usize] += 1;
+            return self.count_what_is_left(record, source, tally);
+        }
+        if outcome == Outcome::Review {
+            let reason =
+                picked.codes.intersection(policy.reviewing()).first().expect("something asks for a review");
+            tally.review[reason as usize] += 1;
         }
         match (picked.from_text, picked.repairs.is_empty()) {
             (true, _) => tally.from_text += 1,
@@ -253,23 +356,6 @@ impl<'p> Worker<'p> {
         }
         tally.at_sign_left += u64::from(left);
     }
-}
-
-fn note_reason(
-    reason: Option<Code>,
-    picked: &Picked,
-    record: Record<'_>,
-    source: usize,
-    plan: &FieldPlan,
-    counts: &mut [u64],
-    examples: &mut [Option<Example>],
-) {
-    let Some(code) = reason else { return };
-    counts[code as usize] += 1;
-    examples[code as usize].get_or_insert_with(|| {
-        let cell = plan.places[source][picked.field].and_then(|place| record.cell(place)).unwrap_or_default();
-        Example { source, line: record.line_in_chunk(), text: shortened(cell) }
-    });
 }
 
 /// A cell as an example shows it: at most 60 characters.

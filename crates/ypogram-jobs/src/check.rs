@@ -1,0 +1,238 @@
+//! Every record annotated with what was found of its address, in order.
+
+use std::collections::BTreeMap;
+use std::path::PathBuf;
+
+use serde::Serialize;
+use ypogram_core::{Class, Code, Form, Hasher, Pattern, Policy, Severity, Verdict};
+use ypogram_tables::{Encode, Error, OpenOptions, Result, Target};
+
+use crate::annotate::{Annotator, Part, Wanted};
+use crate::columns::{Column, ColumnSet};
+use crate::conditions::Conditions;
+use crate::fields::{FieldChoice, FieldPlan};
+use crate::layout::OutputLayout;
+use crate::pipeline;
+use crate::progress::Progress;
+use crate::reading::{Reading, SourceReport, Task};
+use crate::tally::{Tally, named};
+
+/// What `check` is asked to do.
+#[derive(Debug)]
+pub struct CheckOptions {
+    /// The files to read one after the other; `-` is standard input.
+    pub sources: Vec<PathBuf>,
+    /// How to open them.
+    pub open: OpenOptions,
+    /// The fields to look at.
+    pub fields: FieldChoice,
+    /// How to judge.
+    pub policy: Policy,
+    /// Where the records go.
+    pub target: Target,
+    /// Write just `input,true|false` for each record.
+    pub plain: bool,
+    /// Patterns of which one should fit.
+    pub patterns: Vec<Pattern>,
+    /// Write only the records that meet these, with their lines.
+    pub show: Option<Conditions>,
+    /// What the names of added columns start with.
+    pub prefix: String,
+    /// Worker threads.
+    pub threads: usize,
+    /// A number that differs from run to run.
+    pub hash_key: u64,
+}
+
+/// What `check` has to tell.
+#[derive(Clone, Debug)]
+pub struct CheckReport {
+    /// What was read.
+    pub sources: Vec<SourceReport>,
+    /// The fields that were looked at.
+    pub plan: FieldPlan,
+    /// Records read.
+    pub records: u64,
+    /// Lines without anything in them.
+    pub blank_lines: u64,
+    /// Records without an address.
+    pub no_address: u64,
+    /// Records that were written.
+    pub written: u64,
+    /// What was met in them.
+    pub tally: Tally,
+    /// How much each code weighs in this job.
+    pub severities: Vec<Severity>,
+}
+
+/// The counts under their names, as `--json` gives them.
+#[derive(Clone, Debug, Serialize)]
+pub struct CheckSummed {
+    records: u64,
+    blank_lines: u64,
+    written: u64,
+    no_address: u64,
+    verdicts: BTreeMap<&'static str, u64>,
+    findings: BTreeMap<&'static str, u64>,
+    forms: BTreeMap<&'static str, u64>,
+    classes: BTreeMap<&'static str, u64>,
+}
+
+/// Annotates the sources' records.
+///
+/// # Errors
+/// Where a source is unusable or breaks off, a field does not exist, or the output cannot be written. Nothing then stands
+/// under the name of an output file.
+pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
+    let mut reading = Reading::open(&options.sources, &options.open)?;
+    let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
+    let layout = OutputLayout::of(&reading, &plan);
+    let added = if options.plain { vec![Column::Answer] } else { added_columns(&options, reading.len()) };
+    let columns = ColumnSet::new(added, &options.prefix, if options.plain { &[] } else { &plan.fields })?;
+    let wanted = Wanted { patterns: options.patterns, show: options.show };
+    let hasher = Hasher::with_key(options.hash_key);
+    let workers: Vec<_> = (0..options.threads.max(1))
+        .map(|_| {
+            let mut worker =
+                Annotator::new(&reading, &plan, &options.policy, hasher, &layout, &columns, &wanted);
+            worker.plain = options.plain;
+            move |task: &Task, part: &mut Part| worker.work(task, part)
+        })
+        .collect();
+    let mut output = options.target.open()?;
+    if !options.plain {
+        output.write(&layout.header(&columns))?;
+    }
+    let mut committer = Committer {
+        report: CheckReport {
+            sources: Vec::new(),
+            plan: plan.clone(),
+            records: 0,
+            blank_lines: 0,
+            no_address: 0,
+            written: 0,
+            tally: Tally::new(plan.fields.len()),
+            severities: Code::ALL.iter().map(|&code| options.policy.severity(code)).collect(),
+        },
+        with_lines: wanted.show.is_some() && !options.plain,
+        encoder: layout.encoders[0].clone().continuing(),
+        source_names: (0..reading.len()).map(|source| reading.name(source).to_owned()).collect(),
+        lines_before: reading.schemas().map(|schema| schema.lines_before).collect(),
+        lines: 0,
+        source: usize::MAX,
+        scratch: Vec::new(),
+    };
+    pipeline::run(&mut reading, workers, progress, |task, part| {
+        committer.commit(task, part)?;
+        output.write(if committer.with_lines { &committer.scratch } else { &part.bytes })
+    })?;
+    output.finish()?;
+    committer.report.sources = reading.reports();
+    Ok(committer.report)
+}
+
+fn added_columns(options: &CheckOptions, sources: usize) -> Vec<Column> {
+    let mut columns = vec![
+        Column::Address,
+        Column::WellFormed,
+        Column::Verdict,
+        Column::Findings,
+        Column::Repairs,
+        Column::Form,
+        Column::Field,
+        Column::Class,
+        Column::Operator,
+        Column::Key,
+        Column::Suggestion,
+        Column::More,
+    ];
+    if !options.patterns.is_empty() {
+        columns.push(Column::Pattern);
+    }
+    if sources > 1 {
+        columns.push(Column::Source);
+    }
+    if options.show.is_some() {
+        columns.push(Column::Line);
+    }
+    columns
+}
+
+struct Committer {
+    report: CheckReport,
+    with_lines: bool,
+    encoder: ypogram_tables::csv::CsvEncoder,
+    source_names: Vec<String>,
+    lines_before: Vec<u64>,
+    lines: u64,
+    source: usize,
+    /// The part's records with their lines, where these are wanted.
+    scratch: Vec<u8>,
+}
+
+impl Committer {
+    fn commit(&mut self, task: &Task, part: &mut Part) -> Result<()> {
+        if task.source != self.source {
+            self.source = task.source;
+            self.lines = self.lines_before[task.source];
+        }
+        if let Some(unclosed) = task.chunk.unclosed {
+            let line = self.lines + unclosed.lines_before + 1;
+            return Err(unclosed_quote(&self.source_names[task.source], line));
+        }
+        self.report.records += part.records;
+        self.report.blank_lines += part.blank_lines;
+        self.report.written += part.rows.len() as u64;
+        if let Some(mut tally) = part.tally.take() {
+            let with_address: u64 = tally.verdicts.iter().sum();
+            self.report.no_address += part.records - with_address;
+            self.report.tally.add(&mut tally, self.lines + 1);
+        }
+        if self.with_lines {
+            self.add_lines(part);
+        }
+        self.lines += part.lines;
+        Ok(())
+    }
+
+    fn add_lines(&mut self, part: &Part) {
+        self.scratch.clear();
+        let mut start = 0;
+        for row in &part.rows {
+            self.scratch.extend_from_slice(&part.bytes[start..row.split as usize]);
+            let line = (self.lines + u64::from(row.line) + 1).to_string();
+            self.encoder.cell(line.as_bytes(), &mut self.scratch);
+            self.scratch.extend_from_slice(&part.bytes[row.split as usize..row.end as usize]);
+            start = row.end as usize;
+        }
+    }
+}
+
+/// An input that ends inside quotes.
+pub(crate) fn unclosed_quote(source: &str, line: u64) -> Error {
+    Error::unusable(
+        format!("{source}: the quotation mark that opens in line {line} is never closed"),
+        "close it, or see whether the file was cut off; nothing was written",
+    )
+}
+
+impl CheckReport {
+    /// The counts under their names.
+    pub fn summed(&self) -> CheckSummed {
+        let verdicts = [Verdict::Accept, Verdict::Review, Verdict::Reject];
+        CheckSummed {
+            records: self.records,
+            blank_lines: self.blank_lines,
+            written: self.written,
+            no_address: self.no_address,
+            verdicts: verdicts
+                .map(Verdict::word)
+                .into_iter()
+                .zip(self.tally.verdicts.iter().copied())
+                .collect(),
+            findings: named(Code::ALL.iter().map(|code| code.name()), &self.tally.findings),
+            forms: named(Form::ALL.iter().map(|form| form.word()), &self.tally.forms),
+            classes: named(Class::ALL.iter().map(|class| class.word()), &self.tally.classes),
+        }
+    }
+}

@@ -1,0 +1,105 @@
+//! `ypogram check`: every record annotated, or one address at a time over a pipe.
+
+use std::path::{Path, PathBuf};
+use std::process::ExitCode;
+
+use ypogram_jobs::Conditions;
+use ypogram_jobs::check::{self, CheckOptions, CheckReport};
+use ypogram_jobs::each::{self, Line};
+use ypogram_tables::{Error, Result, Target};
+
+use crate::arguments::{CheckArguments, CheckFormat, FailOn, FormatArgument};
+use crate::settings::{self, Settings};
+use crate::{exit, progress_bar, render};
+
+pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
+    if arguments.each {
+        return answer_each(arguments);
+    }
+    super::clean::refuse_addresses(&arguments.sources.sources)?;
+    let settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
+    let target = target_of(arguments.output.as_ref(), arguments.force);
+    let options = CheckOptions {
+        sources: arguments.sources.sources.clone(),
+        open: settings::open_options(&arguments.sources, &arguments.machine),
+        fields: settings.fields.clone(),
+        policy: settings.policy.clone(),
+        target: target.clone(),
+        plain: arguments.to == Some(CheckFormat::Plain),
+        patterns: match &arguments.pattern[..] {
+            [] => Vec::new(),
+            names => settings.rulebook.patterns_named(names)?,
+        },
+        show: arguments.show.as_deref().map(Conditions::read).transpose()?,
+        prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
+        threads: settings::threads(&arguments.machine),
+        hash_key: settings::hash_key(),
+    };
+    let (quiet, sources) = (arguments.telling.quiet, options.sources.clone());
+    let report = progress_bar::watch(&sources, quiet, |progress| check::run(options, progress))?;
+    tell(arguments, &settings, &target, &report)?;
+    Ok(ExitCode::from(if fails(&report, arguments.telling.fail_on) { exit::TOLD } else { exit::DONE }))
+}
+
+fn tell(
+    arguments: &CheckArguments,
+    settings: &Settings,
+    target: &Target,
+    report: &CheckReport,
+) -> Result<()> {
+    if arguments.telling.quiet {
+        return Ok(());
+    }
+    let text = match arguments.telling.json {
+        true => render::json::check(report),
+        false => render::check::summary(
+            report,
+            settings.rulebook_file.as_deref(),
+            arguments.show.as_deref(),
+            target,
+        ),
+    };
+    match target {
+        Target::Standard => render::print_beside(&text),
+        Target::File { .. } => render::print(&text)?,
+    }
+    Ok(())
+}
+
+fn fails(report: &CheckReport, fail_on: Option<FailOn>) -> bool {
+    let [_, review, reject] = report.tally.verdicts[..] else { unreachable!("there are three verdicts") };
+    match fail_on {
+        None => false,
+        Some(FailOn::Reject) => reject > 0,
+        Some(FailOn::Review) => reject + review > 0,
+    }
+}
+
+/// Standard output, or the file that was named.
+pub(crate) fn target_of(output: Option<&PathBuf>, force: bool) -> Target {
+    match output {
+        Some(path) if path != Path::new("-") => Target::File { path: path.clone(), replace: force },
+        _ => Target::Standard,
+    }
+}
+
+fn answer_each(arguments: &CheckArguments) -> Result<ExitCode> {
+    if let Some(source) = arguments.sources.sources.iter().find(|source| *source != Path::new("-")) {
+        return Err(Error::unusable(
+            format!("--each reads standard input, not {}", source.display()),
+            "send the addresses through a pipe, or leave --each out",
+        ));
+    }
+    let line = match (arguments.sources.from, &arguments.sources.fields[..]) {
+        (Some(FormatArgument::Jsonl), [field]) => Line::Json(field.clone()),
+        (Some(FormatArgument::Jsonl), _) => {
+            return Err(Error::unusable("the field with the address is not named", "name one with --field"));
+        }
+        _ => Line::Address,
+    };
+    let settings = Settings::without_sources(&arguments.judging)?;
+    let progress = ypogram_jobs::Progress::default();
+    let (input, output) = (std::io::stdin().lock(), std::io::stdout().lock());
+    each::run(input, output, &line, &settings.policy, &progress)?;
+    Ok(ExitCode::from(exit::DONE))
+}

@@ -1,0 +1,26 @@
+//! `ypogram explain`: everything about an address.
+
+use std::process::ExitCode;
+
+use ypogram_core::Verdict;
+use ypogram_jobs::JudgedAddress;
+use ypogram_tables::Result;
+
+use crate::arguments::ExplainArguments;
+use crate::settings::Settings;
+use crate::{exit, render};
+
+pub(crate) fn run(arguments: &ExplainArguments) -> Result<ExitCode> {
+    let settings = Settings::without_sources(&arguments.judging)?;
+    let judged: Vec<_> = arguments
+        .addresses
+        .iter()
+        .flat_map(|address| JudgedAddress::all_in(address.as_encoded_bytes(), &settings.policy))
+        .collect();
+    let rejected = judged.iter().any(|(judged, _)| judged.verdict == Verdict::Reject);
+    render::print(&match arguments.json {
+        true => render::json::explained(&judged),
+        false => render::explain::all(&judged, &settings.policy, settings.rulebook_file.as_deref()),
+    })?;
+    Ok(ExitCode::from(if rejected { exit::TOLD } else { exit::DONE }))
+}

@@ -1,0 +1,85 @@
+//! `ypogram rules`: the findings in force, and the rulebook.
+
+use std::path::Path;
+use std::process::ExitCode;
+
+use ypogram_core::Code;
+use ypogram_tables::{Error, Result, Target};
+
+use crate::arguments::{RulesArguments, RulesCommand};
+use crate::rulebook;
+use crate::settings::Settings;
+use crate::{exit, render};
+
+/// A rulebook to start from.
+const START: &str = include_str!("../../../../docs/ypogram-start.toml");
+
+pub(crate) fn run(arguments: &RulesArguments) -> Result<ExitCode> {
+    match &arguments.command {
+        None => show(arguments),
+        Some(RulesCommand::Start { file }) => start(file),
+        Some(RulesCommand::Check { file }) => check(file),
+        Some(RulesCommand::Try { pattern, rules, values }) => try_values(pattern, rules.as_deref(), values),
+    }
+}
+
+fn show(arguments: &RulesArguments) -> Result<ExitCode> {
+    let settings = Settings::without_sources(&arguments.judging)?;
+    let code = |name: &String| {
+        let names = || Code::ALL.iter().map(|code| code.name());
+        Code::from_name(name).ok_or_else(|| {
+            Error::unusable(format!("there is no finding ‘{name}’"), rulebook::nearest_hint(name, names()))
+        })
+    };
+    let codes = arguments.codes.iter().map(code).collect::<Result<Vec<_>>>()?;
+    render::print(&match (arguments.json, &codes[..]) {
+        (true, []) => render::json::rules(Code::ALL, &settings.policy),
+        (true, codes) => render::json::rules(codes, &settings.policy),
+        (false, []) => render::rules::table(&settings.policy, settings.rulebook_file.as_deref()),
+        (false, codes) => render::rules::details(codes, &settings.policy),
+    })?;
+    Ok(ExitCode::from(exit::DONE))
+}
+
+fn start(file: &Path) -> Result<ExitCode> {
+    let mut output = Target::File { path: file.to_path_buf(), replace: false }.open()?;
+    output.write(START.as_bytes())?;
+    output.finish()?;
+    render::print(&format!(
+        "{} is written; every setting in it is explained and switched off. Commands run beside it go by it.\n",
+        file.display()
+    ))?;
+    Ok(ExitCode::from(exit::DONE))
+}
+
+fn check(file: &Path) -> Result<ExitCode> {
+    let (rulebook, _) = rulebook::find(Some(file), false)?;
+    let patterns = rulebook.patterns_named(&[])?.len();
+    crate::settings::policy_of(&rulebook)
+        .map_err(|message| Error::unusable(format!("{}: {message}", file.display()), ""))?;
+    let changed = render::words::counted(rulebook.severity.len() as u64, "severity", "severities");
+    let patterns = render::words::counted(patterns as u64, "pattern", "patterns");
+    render::print(&format!("{}: understood; it changes {changed} and keeps {patterns}\n", file.display()))?;
+    Ok(ExitCode::from(exit::DONE))
+}
+
+fn try_values(names: &[String], rules: Option<&Path>, values: &[String]) -> Result<ExitCode> {
+    let (rulebook, file) = rulebook::find(rules, false)?;
+    let patterns = rulebook.patterns_named(names)?;
+    if patterns.is_empty() {
+        let place = file.map_or_else(
+            || "there is no rulebook".into(),
+            |file| format!("{}: it keeps no patterns", file.display()),
+        );
+        return Err(Error::unusable(place, "put patterns under [patterns] in ypogram.toml"));
+    }
+    let mut all_fit = true;
+    let mut out = String::new();
+    for value in values {
+        let fitting = patterns.iter().find(|pattern| pattern.fits(value.as_bytes()));
+        all_fit &= fitting.is_some();
+        out.push_str(&render::rules::tried(value, fitting, &patterns));
+    }
+    render::print(&out)?;
+    Ok(ExitCode::from(if all_fit { exit::DONE } else { exit::TOLD }))
+}
