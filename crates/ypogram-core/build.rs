@@ -11,6 +11,7 @@ fn main() {
     let out = PathBuf::from(env::var_os("OUT_DIR").expect("cargo sets OUT_DIR"));
     fs::write(out.join("providers.rs"), providers()).expect("write providers.rs");
     fs::write(out.join("local_words.rs"), local_words()).expect("write local_words.rs");
+    fs::write(out.join("reserved.rs"), reserved()).expect("write reserved.rs");
     fs::write(out.join("slips.rs"), slips()).expect("write slips.rs");
 }
 
@@ -160,10 +161,30 @@ fn local_words() -> String {
     for (word, (desk, placeholder)) in &words {
         map.entry(bytes(word), format!("LocalWord {{ desk: Desk::{desk}, placeholder: {placeholder} }}"));
     }
+    let mut ends = [0_u64; 64];
+    for word in words.keys() {
+        let place = ends_of(word.as_bytes());
+        ends[place / 64] |= 1 << (place % 64);
+    }
     format!(
-        "static LOCAL_WORDS: phf::Map<&'static [u8], LocalWord> = {};\nconst LONGEST_WORD: usize = {longest};\n",
+        "static LOCAL_WORDS: phf::Map<&'static [u8], LocalWord> = {};\n\
+         const LONGEST_WORD: usize = {longest};\n\
+         static WORD_ENDS: [u64; 64] = {ends:?};\n",
         map.build()
     )
+}
+
+/// Length, first and last octet in twelve bits; `local_words.rs` reckons the same to pass over most words without a
+/// look-up.
+fn ends_of(word: &[u8]) -> usize {
+    let (first, last) = (usize::from(word[0]), usize::from(word[word.len() - 1]));
+    (first * 31 + last * 421 + word.len() * 1237) & 4095
+}
+
+fn reserved() -> String {
+    let names: Vec<(String, String)> =
+        facts("reserved.tsv").into_iter().map(|fact| (fact[0].clone(), fact[1].clone())).collect();
+    format!("static RESERVED: [(&str, &str); {}] = {names:?};\n", names.len())
 }
 
 fn slips() -> String {
@@ -177,11 +198,13 @@ fn slips() -> String {
     for fact in facts("not-slips.txt") {
         real.entry(bytes(&fact[0]));
     }
+    let longest = facts("slips.tsv").iter().map(|fact| fact[0].len()).max().expect("slips");
     let popular: Vec<String> = facts("popular.txt").into_iter().map(|fact| fact[0].clone()).collect();
     format!(
         "static DOMAIN_SLIPS: phf::Map<&'static [u8], Slip> = {};\n\
          static ENDING_SLIPS: phf::Map<&'static [u8], Slip> = {};\n\
          static NOT_SLIPS: phf::Set<&'static [u8]> = {};\n\
+         const LONGEST_SLIP: usize = {longest};\n\
          static POPULAR: [&str; {}] = {popular:?};\n",
         domains.build(),
         endings.build(),

@@ -15,6 +15,9 @@ pub(crate) const CONTROL: u8 = 1 << 5;
 /// Part of a UTF-8 sequence (or of something that is not UTF-8).
 pub(crate) const HIGH: u8 = 1 << 6;
 
+/// The plus sign, the usual separator of tags.
+pub(crate) const PLUS: u8 = 1 << 7;
+
 /// The classes of every byte, as an or of the constants above.
 pub(crate) static CLASS: [u8; 256] = {
     let mut table = [0; 256];
@@ -42,6 +45,9 @@ pub(crate) static CLASS: [u8; 256] = {
         }
         if b >= 0x80 {
             class |= HIGH;
+        }
+        if b == b'+' {
+            class |= PLUS;
         }
         table[byte] = class;
         byte += 1;

@@ -97,13 +97,12 @@ pub(crate) fn is_reserved_below_public(domain: &[u8]) -> bool {
 /// Class, operator, mailbox rule and slip of a domain whose name is without fault.
 pub(crate) fn of_usable(domain: &[u8], name: Name, policy: &Policy) -> DomainFacts {
     let mut facts = DomainFacts { private_suffix: name.private, ..DomainFacts::default() };
-    let provider = providers::find(domain);
-    if let Some(provider) = provider {
+    if let Some((provider, below)) = providers::find_above(domain, name.suffix.unwrap_or(domain.len())) {
         facts.class = Some(provider.class);
         facts.operator = provider.operator;
         facts.rule = provider.rule;
         facts.joined = provider.joined;
-        facts.below_entry = is_one_below_an_entry(domain);
+        facts.below_entry = below == 1;
     }
     if let Some(class) = policy.own_class(domain) {
         facts.class = Some(class);
@@ -113,11 +112,4 @@ pub(crate) fn of_usable(domain: &[u8], name: Name, policy: &Policy) -> DomainFac
         facts.slip = starts_like_web(domain) || policy.trusted(domain).is_none() && slips::is_slip(domain);
     }
     facts
-}
-
-fn is_one_below_an_entry(domain: &[u8]) -> bool {
-    let parent = memchr::memchr(b'.', domain).map(|dot| &domain[dot + 1..]);
-    parent.is_some_and(|parent| {
-        providers::find_own(domain).is_none() && providers::find_own(parent).is_some_and(|entry| entry.below)
-    })
 }

@@ -1,6 +1,6 @@
 //! The quick path: judges address after address, each domain once, without the heap where nothing is at fault.
 
-use crate::bytes::{ATEXT, CLASS, DOT, LDH, UPPER};
+use crate::bytes::{ATEXT, CLASS, DOT, LDH, PLUS, UPPER};
 use crate::class::Class;
 use crate::codes::{Code, CodeSet};
 use crate::domain_cache::DomainCache;
@@ -55,6 +55,8 @@ pub struct Judge<'p> {
     /// Its local part as written and in lower case, where the standard form has not both.
     written: Vec<u8>,
     folded: Vec<u8>,
+    /// The local part is in lower case as written, so that the standard form has both.
+    one_case: bool,
     facts: DomainFacts,
 }
 
@@ -68,6 +70,7 @@ impl<'p> Judge<'p> {
             at: 0,
             written: Vec::with_capacity(64),
             folded: Vec::with_capacity(64),
+            one_case: true,
             facts: DomainFacts::default(),
         }
     }
@@ -103,8 +106,8 @@ impl<'p> Judge<'p> {
             return;
         }
         KeyParts {
-            written: &self.written,
-            folded: &self.folded,
+            written: if self.one_case { self.local_part() } else { &self.written },
+            folded: self.folded(),
             domain: self.domain(),
             facts: self.facts,
             rule: &self.policy.rules[usize::from(self.facts.rule)],
@@ -112,30 +115,37 @@ impl<'p> Judge<'p> {
         .write(same, out);
     }
 
+    /// The local part in lower case.
+    #[inline]
+    fn folded(&self) -> &[u8] {
+        if self.one_case { self.local_part() } else { &self.folded }
+    }
+
     /// Judges what has no fault and is plain ASCII; anything else is left to the thorough path.
     fn quick(&mut self, text: &[u8]) -> Option<Judged> {
         if self.policy.grammar != Grammar::Smtp || text.len() > 254 {
             return None;
         }
-        let at = memchr::memchr(b'@', text)?;
-        let (local, domain) = (&text[..at], &text[at + 1..]);
-        let upper_local = scan(local, ATEXT | DOT)?;
-        let upper_domain = scan(domain, LDH | DOT)?;
-        if local.is_empty() || local.len() > 64 || crate::local_part::has_bad_dots(local) {
-            return None;
-        }
-        self.written.clear();
-        self.written.extend_from_slice(local);
-        self.folded.clear();
-        self.folded.extend_from_slice(local);
-        self.folded.make_ascii_lowercase();
+        let local = scan_local(text)?;
+        let at = local.octets;
+        let upper_domain = scan_domain(&text[at + 1..])?;
         self.address.clear();
-        let keep = self.policy.letter_case == LetterCase::Keep;
-        self.address.extend_from_slice(if keep { local } else { &self.folded });
-        self.address.push(b'@');
-        self.address.extend_from_slice(domain);
-        self.address[at + 1..].make_ascii_lowercase();
+        self.address.extend_from_slice(text);
+        if upper_domain {
+            self.address[at + 1..].make_ascii_lowercase();
+        }
         self.at = at;
+        let keep = self.policy.letter_case == LetterCase::Keep;
+        self.one_case = !local.upper;
+        if local.upper {
+            self.written.clear();
+            self.written.extend_from_slice(&text[..at]);
+            self.folded.clear();
+            self.folded.extend(self.written.iter().map(u8::to_ascii_lowercase));
+            if !keep {
+                self.address[..at].copy_from_slice(&self.folded);
+            }
+        }
 
         let facts = self.domains.facts(&self.address[at + 1..], self.policy);
         if facts.faulty || facts.non_ascii {
@@ -143,13 +153,13 @@ impl<'p> Judge<'p> {
         }
         self.facts = facts;
         let mut repairs = Repairs::NONE;
-        if upper_local && !keep {
+        if local.upper && !keep {
             repairs.insert(Repair::LocalCase);
         }
         if upper_domain {
             repairs.insert(Repair::DomainCase);
         }
-        let codes = facts.codes().union(self.local_codes()).without(self.policy.off);
+        let codes = facts.codes().union(self.local_codes(local.plus)).without(self.policy.off);
         Some(Judged {
             codes,
             verdict: self.policy.verdict(codes),
@@ -162,16 +172,17 @@ impl<'p> Judge<'p> {
 
     /// The codes of a plain local part at a domain without fault.
     #[inline]
-    fn local_codes(&self) -> CodeSet {
+    fn local_codes(&self, plus: bool) -> CodeSet {
         let mut codes = CodeSet::EMPTY;
-        let base = meaning_base(&self.folded, self.facts.rule, self.policy);
-        if base.len() < self.folded.len() {
+        let folded = self.folded();
+        let base = if plus { meaning_base(folded, self.facts.rule, self.policy) } else { folded };
+        if base.len() < folded.len() {
             codes.insert(Code::Tagged);
         }
         if let Some(code) = local_words::code(base, self.domain()) {
             codes.insert(code);
         }
-        if starts_like_web(&self.folded) {
+        if starts_like_web(folded) {
             codes.insert(Code::TypingSlip);
         }
         let rule = &self.policy.rules[usize::from(self.facts.rule)];
@@ -205,6 +216,7 @@ impl<'p> Judge<'p> {
     fn take(&mut self, examined: &Examined) {
         self.address.clear();
         self.at = 0;
+        self.one_case = false;
         if let Some(standard) = &examined.standard {
             self.address.extend_from_slice(standard.address.as_bytes());
             self.at = standard.at;
@@ -215,16 +227,45 @@ impl<'p> Judge<'p> {
     }
 }
 
-/// Whether `part` is only of bytes in `mask`; tells whether capitals are among them.
+/// What one pass over a plain local part tells.
+struct Local {
+    octets: usize,
+    upper: bool,
+    plus: bool,
+}
+
+/// Reads up to the first @; none where something is not plain: another character, a misplaced dot, a wrong length.
 #[inline]
-fn scan(part: &[u8], mask: u8) -> Option<bool> {
-    let mut seen = 0;
-    for &b in part {
+fn scan_local(text: &[u8]) -> Option<Local> {
+    let (mut seen, mut before, mut double) = (0, DOT, 0);
+    let mut octets = 0;
+    loop {
+        let b = *text.get(octets)?;
         let class = CLASS[usize::from(b)];
-        if class & mask == 0 {
-            return None;
+        if class & (ATEXT | DOT) == 0 {
+            if b != b'@' {
+                return None;
+            }
+            break;
         }
+        double |= before & class;
+        before = class;
+        seen |= class;
+        octets += 1;
+    }
+    // `before` starts as a dot, so that one in the first place counts as double.
+    let fine = (double | before) & DOT == 0 && octets <= 64;
+    fine.then_some(Local { octets, upper: seen & UPPER != 0, plus: seen & PLUS != 0 })
+}
+
+/// Whether capitals are in the domain; none where something else than letters, digits, hyphens and dots is.
+#[inline]
+fn scan_domain(domain: &[u8]) -> Option<bool> {
+    let (mut seen, mut other) = (0, false);
+    for &b in domain {
+        let class = CLASS[usize::from(b)];
+        other |= class & (LDH | DOT) == 0;
         seen |= class;
     }
-    Some(seen & UPPER != 0)
+    (!other).then_some(seen & UPPER != 0)
 }

@@ -1,6 +1,6 @@
 //! The part before the @: RFC 5321 §4.1.2 *Local-part*, with the UTF-8 of RFC 6531 §3.3.
 
-use crate::bytes::{self, ATEXT, CONTROL, DOT};
+use crate::bytes::{self, ATEXT, CONTROL};
 use crate::codes::Code;
 use crate::finding::Finding;
 use crate::key::is_dot_string;
@@ -149,11 +149,4 @@ pub(crate) fn written(content: &[u8]) -> Vec<u8> {
     }
     out.push(b'"');
     out
-}
-
-/// Whether the dot-string starts or ends with a dot or has two in a row.
-#[inline]
-pub(crate) fn has_bad_dots(text: &[u8]) -> bool {
-    debug_assert!(text.iter().all(|&b| bytes::is(b, ATEXT | DOT)));
-    text.first() == Some(&b'.') || text.last() == Some(&b'.') || text.windows(2).any(|pair| pair == b"..")
 }

@@ -43,7 +43,10 @@ pub enum Placeholder {
 /// assert!(local_words::find(b"ada").is_none());
 /// ```
 pub fn find(base: &[u8]) -> Option<&'static LocalWord> {
-    if base.len() > LONGEST_WORD { None } else { LOCAL_WORDS.get(base) }
+    let (first, last) = (*base.first()?, *base.last()?);
+    let place = (usize::from(first) * 31 + usize::from(last) * 421 + base.len() * 1237) & 4095;
+    let may_be_one = base.len() <= LONGEST_WORD && WORD_ENDS[place / 64] >> (place % 64) & 1 == 1;
+    if may_be_one { LOCAL_WORDS.get(base) } else { None }
 }
 
 /// The code that follows from the local part alone or together with the domain, if any.
@@ -55,7 +58,7 @@ pub(crate) fn code(base: &[u8], domain: &[u8]) -> Option<Code> {
         }
         Some(LocalWord { placeholder: Some(Placeholder::MadeUp), .. }) => Some(Code::LooksMadeUp),
         Some(LocalWord { desk, .. }) => desk_code(*desk),
-        None if looks_typed_at_random(base) || base == first_label(domain) => Some(Code::LooksMadeUp),
+        None if looks_typed_at_random(base) || is_first_label(base, domain) => Some(Code::LooksMadeUp),
         None => None,
     }
 }
@@ -68,21 +71,43 @@ fn desk_code(desk: Desk) -> Option<Code> {
     }
 }
 
+fn is_first_label(base: &[u8], domain: &[u8]) -> bool {
+    domain.get(base.len()) == Some(&b'.') && domain.starts_with(base)
+}
+
 fn first_label(domain: &[u8]) -> &[u8] {
     domain.split(|&b| b == b'.').next().unwrap_or_default()
 }
 
 /// Whether it is one character over and over, or a run along a row of the keyboard: `aaaa`, `asdfgh`, `qwertz`, `123456`.
 fn looks_typed_at_random(base: &[u8]) -> bool {
-    const ROWS: [&[u8]; 7] =
-        [b"qwertyuiop", b"qwertzuiop", b"azertyuiop", b"asdfghjkl", b"yxcvbnm", b"zxcvbnm", b"1234567890"];
     let [first, second, ..] = *base else { return false };
     if first == second {
         return base.len() >= 3 && base.iter().all(|&b| b == first);
     }
-    let typed = base.len() >= 4;
-    typed && ROWS.iter().any(|row| memchr::memchr(first, row).is_some_and(|at| row[at..].starts_with(base)))
+    base.len() >= 4
+        && RIGHT_OF[usize::from(first & 0x7F)] >> (second & 0x7F) & 1 == 1
+        && ROWS.iter().any(|row| memchr::memchr(first, row).is_some_and(|at| row[at..].starts_with(base)))
 }
+
+/// The rows of the keyboards in use.
+const ROWS: [&[u8]; 7] =
+    [b"qwertyuiop", b"qwertzuiop", b"azertyuiop", b"asdfghjkl", b"yxcvbnm", b"zxcvbnm", b"1234567890"];
+
+/// For each key those to its right, one bit each: most local parts leave at this look-up.
+static RIGHT_OF: [u128; 128] = {
+    let mut table = [0; 128];
+    let mut row = 0;
+    while row < ROWS.len() {
+        let mut key = 0;
+        while key + 1 < ROWS[row].len() {
+            table[ROWS[row][key] as usize] |= 1 << ROWS[row][key + 1];
+            key += 1;
+        }
+        row += 1;
+    }
+    table
+};
 
 #[cfg(test)]
 mod tests {

@@ -53,13 +53,20 @@ impl Serialize for Operator {
 /// assert!(providers::find(b"mail.gmail.com").is_none());
 /// ```
 pub fn find(domain: &[u8]) -> Option<&'static Provider> {
+    find_above(domain, domain.len()).map(|(provider, _)| provider)
+}
+
+/// Like [`find`], with how many labels `domain` is below the entry. Parents that start at `suffix` or later are not looked
+/// up: no provider is a public suffix.
+pub(crate) fn find_above(domain: &[u8], suffix: usize) -> Option<(&'static Provider, usize)> {
     if let Some(provider) = PROVIDERS.get(domain) {
-        return Some(provider);
+        return Some((provider, 0));
     }
-    let parents = memchr::memchr_iter(b'.', domain).map(|dot| &domain[dot + 1..]);
-    parents
-        .take_while(|parent| parent.contains(&b'.'))
-        .find_map(|parent| PROVIDERS.get(parent).filter(|p| p.below))
+    let starts = memchr::memchr_iter(b'.', domain).map(|dot| dot + 1).take_while(|&start| start < suffix);
+    let parents = starts.enumerate().map(|(below, start)| (&domain[start..], below + 1));
+    parents.filter(|(parent, _)| parent.contains(&b'.')).find_map(|(parent, below)| {
+        PROVIDERS.get(parent).filter(|provider| provider.below).map(|provider| (provider, below))
+    })
 }
 
 /// The entry of `domain` itself.

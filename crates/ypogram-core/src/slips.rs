@@ -43,9 +43,8 @@ pub(crate) fn of(domain: &[u8], known_ending: bool) -> Option<Meant> {
 
 /// Whether [`of`] has an answer for a domain with a known ending, without building it.
 pub(crate) fn is_slip(domain: &[u8]) -> bool {
-    !is_real(domain)
-        && (DOMAIN_SLIPS.contains_key(domain)
-            || POPULAR.iter().any(|popular| one_edit_apart(domain, popular.as_bytes())))
+    let known = domain.len() <= LONGEST_SLIP && DOMAIN_SLIPS.contains_key(domain);
+    (known || POPULAR.iter().any(|popular| one_edit_apart(domain, popular.as_bytes()))) && !is_real(domain)
 }
 
 fn of_ending(domain: &[u8]) -> Option<Meant> {
@@ -63,7 +62,10 @@ fn of_ending(domain: &[u8]) -> Option<Meant> {
 /// Whether one insertion, deletion, replacement or swap of neighbours (Damerau–Levenshtein) leads from one to the other.
 fn one_edit_apart(a: &[u8], b: &[u8]) -> bool {
     let (long, short) = if a.len() >= b.len() { (a, b) } else { (b, a) };
-    if long.len() - short.len() > 1 {
+    let (Some(first), Some(last)) = (short.first(), short.last()) else { return long.len() == 1 };
+    // One edit leaves at least one end as it is, but for a swap of the last or first two.
+    let ends_differ = *first != long[0] && *last != long[long.len() - 1];
+    if long.len() - short.len() > 1 || ends_differ && long.len() > 2 {
         return false;
     }
     let prefix = long.iter().zip(short).take_while(|(x, y)| x == y).count();
