@@ -199,7 +199,9 @@ fn slips() -> String {
         real.entry(bytes(&fact[0]));
     }
     let longest = facts("slips.tsv").iter().map(|fact| fact[0].len()).max().expect("slips");
-    let popular: Vec<String> = facts("popular.txt").into_iter().map(|fact| fact[0].clone()).collect();
+    // By length, so that a domain is held only against those that are at most one octet longer or shorter.
+    let mut popular: Vec<String> = facts("popular.txt").into_iter().map(|fact| fact[0].clone()).collect();
+    popular.sort_by_key(String::len);
     format!(
         "static DOMAIN_SLIPS: phf::Map<&'static [u8], Slip> = {};\n\
          static ENDING_SLIPS: phf::Map<&'static [u8], Slip> = {};\n\

@@ -16,6 +16,8 @@ pub(crate) struct DomainReport {
     pub(crate) ascii: String,
     /// It is an address literal.
     pub(crate) literal: bool,
+    /// It was written with ASCII capitals.
+    pub(crate) has_capitals: bool,
     /// IDNA changed more than letter case.
     pub(crate) mapped: bool,
     pub(crate) name: Name,
@@ -25,8 +27,11 @@ pub(crate) struct DomainReport {
 /// Names every fault of the domain `text`, which starts at byte `at` of the address, and reads its name.
 pub(crate) fn examine(text: &[u8], at: usize, policy: &Policy, findings: &mut Vec<Finding>) -> DomainReport {
     let before = findings.len();
-    let mut report =
-        DomainReport { ascii: String::from_utf8_lossy(text).to_ascii_lowercase(), ..DomainReport::default() };
+    let mut report = DomainReport {
+        ascii: String::from_utf8_lossy(text).to_ascii_lowercase(),
+        has_capitals: text.iter().any(u8::is_ascii_uppercase),
+        ..DomainReport::default()
+    };
     if text.is_empty() {
         findings.push(Finding::plain(Code::EmptyDomain, at.saturating_sub(1)..at));
         report.facts.faulty = true;

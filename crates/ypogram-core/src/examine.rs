@@ -172,6 +172,7 @@ fn put_together_by(local: LocalReport, policy: &Policy, out: &mut Examined, stri
         (local.quoted && !quoted, Repair::Quotes),
         (content != composed, Repair::UnicodeForm),
         (kept != &written, Repair::LocalCase),
+        (out.domain.has_capitals, Repair::DomainCase),
         (out.domain.mapped, Repair::ALabel),
     ] {
         if made {

@@ -199,16 +199,12 @@ impl<'p> Judge<'p> {
     fn thorough(&mut self, text: &[u8]) -> Judged {
         let examined = examine(text, self.policy);
         self.take(&examined);
-        let mut repairs = examined.repairs;
-        if examined.domain_span.of(text).iter().any(u8::is_ascii_uppercase) && examined.is_well_formed() {
-            repairs.insert(Repair::DomainCase);
-        }
         Judged {
             codes: examined.codes,
             verdict: examined.verdict,
             class: examined.class,
             operator: examined.operator,
-            repairs,
+            repairs: examined.repairs,
             well_formed: examined.is_well_formed(),
         }
     }

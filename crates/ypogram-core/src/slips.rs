@@ -31,9 +31,9 @@ pub(crate) fn of(domain: &[u8], known_ending: bool) -> Option<Meant> {
     if let Some(slip) = DOMAIN_SLIPS.get(domain) {
         return Some(Meant { domain: slip.meant.to_owned(), sure: slip.sure, reason: "a known slip" });
     }
-    if let Some(popular) = POPULAR.iter().find(|popular| one_edit_apart(domain, popular.as_bytes())) {
+    if let Some(popular) = of_popular(domain) {
         return Some(Meant {
-            domain: (*popular).to_owned(),
+            domain: popular.to_owned(),
             sure: false,
             reason: "one letter from a domain that very many use",
         });
@@ -44,7 +44,14 @@ pub(crate) fn of(domain: &[u8], known_ending: bool) -> Option<Meant> {
 /// Whether [`of`] has an answer for a domain with a known ending, without building it.
 pub(crate) fn is_slip(domain: &[u8]) -> bool {
     let known = domain.len() <= LONGEST_SLIP && DOMAIN_SLIPS.contains_key(domain);
-    (known || POPULAR.iter().any(|popular| one_edit_apart(domain, popular.as_bytes()))) && !is_real(domain)
+    (known || of_popular(domain).is_some()) && !is_real(domain)
+}
+
+/// The popular domain that is one edit away.
+fn of_popular(domain: &[u8]) -> Option<&'static str> {
+    let first = POPULAR.partition_point(|popular| popular.len() + 1 < domain.len());
+    let near = POPULAR[first..].iter().take_while(|popular| popular.len() <= domain.len() + 1);
+    near.copied().find(|popular| one_edit_apart(domain, popular.as_bytes()))
 }
 
 fn of_ending(domain: &[u8]) -> Option<Meant> {

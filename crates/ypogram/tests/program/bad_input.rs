@@ -40,7 +40,7 @@ fn unusable_inputs() {
         ("clean ada@h.org", 2, "‘ada@h.org’ is no file\n  → to judge an address: ypogram explain ada@h.org"),
         ("good.csv", 2, "‘good.csv’ is no command\n  → to clean this file: ypogram clean good.csv"),
         ("ada@h.org", 2, "to judge this address: ypogram explain ada@h.org"),
-        ("clean", 2, "required arguments were not provided"),
+        ("clean", 2, "no source is named\n  → name a file, or - for standard input"),
         ("clean good.csv --delimiter ab", 2, "give one character"),
         ("clean good.csv --rules none.toml", 2, "none.toml: the rulebook cannot be read"),
     ] {

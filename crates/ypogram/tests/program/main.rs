@@ -1,8 +1,10 @@
 //! The built program, run on files in a temporary folder.
 
 mod bad_input;
+mod check;
 mod clean;
 mod demo;
+mod explain;
 mod rulebook;
 
 use std::collections::BTreeMap;

@@ -1,0 +1,133 @@
+//! `ypogram check`: annotations, records behind a figure, plain answers, one address at a time.
+
+use std::io::{BufRead as _, BufReader, Write as _};
+use std::process::{Command, Stdio};
+
+use crate::{Place, table};
+
+const LIST: &[u8] =
+    b"id,email\n1,Ada@h-works.org\n2,ada..b@h-works.org\n3,\n4,owl@gmial.com\n5,www.bea@h-works.org\n";
+
+#[test]
+fn annotates_every_record_in_order() {
+    let place = Place::with(&[("list.csv", LIST)]);
+    let run = place.run("check list.csv --field email -o out.csv");
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    let told: Vec<_> = table(&place.read("out.csv"))
+        .iter()
+        .map(|r| {
+            [&r["id"], &r["yp_well_formed"], &r["yp_verdict"], &r["yp_suggestion"]]
+                .map(|s| s.to_owned())
+                .join("|")
+        })
+        .collect();
+    let expected = [
+        "1|true|accept|",
+        "2|false|reject|ada.b@h-works.org",
+        "3|||",
+        "4|true|review|owl@gmail.com",
+        "5|true|review|bea@h-works.org",
+    ];
+    assert_eq!(told, expected);
+    assert!(run.stdout.contains("double-dot  1  line 3: ada..b@h-works.org"), "{}", run.stdout);
+
+    let piped = place.run("check list.csv --field email");
+    assert_eq!(piped.stdout, place.read("out.csv"), "standard output carries the data");
+    assert!(piped.stderr.contains("Verdicts (5 records)"), "and standard error the talk: {}", piped.stderr);
+    let again = place.run("check list.csv -o out.csv");
+    assert_eq!((again.code, again.stderr.contains("--force")), (3, true));
+    assert_eq!(place.run("check list.csv -o out.csv --force --fail-on reject -q").code, 1);
+    for (threads, octets) in [(1, 64), (7, 64), (2, 1 << 20)] {
+        let run = place
+            .run(&format!("check list.csv --field email -q --threads {threads} --chunk-octets {octets}"));
+        assert_eq!(run.stdout, place.read("out.csv"));
+    }
+}
+
+#[test]
+fn shows_the_records_behind_a_figure() {
+    let place = Place::with(&[("list.csv", LIST)]);
+    for (condition, ids) in [
+        ("finding=typing-slip", vec![("4", "5"), ("5", "6")]),
+        ("verdict=reject", vec![("2", "3")]),
+        ("address=no", vec![("2", "3"), ("3", "4")]),
+        ("class=business,verdict=accept", vec![("1", "2")]),
+        ("repair=local-part-case", vec![("1", "2")]),
+        ("form=mailto", vec![]),
+    ] {
+        let run = place.run(&format!("check list.csv -q --show {condition}"));
+        let rows = table(&run.stdout);
+        let told: Vec<_> = rows.iter().map(|r| (&*r["id"], &*r["yp_line"])).collect();
+        assert_eq!(told, ids, "{condition}: {}", run.stderr);
+    }
+    for (condition, told) in [
+        ("finding=dots", "there is no finding ‘dots’"),
+        ("colour=red", "the keys are finding, repair, verdict"),
+        ("verdict=bad", "known are: accept, review, reject"),
+        ("typing-slip", "write key=value"),
+    ] {
+        let run = place.run(&format!("check list.csv --show {condition}"));
+        assert!(run.code == 2 && run.stderr.contains(told), "{condition}: {}", run.stderr);
+    }
+}
+
+#[test]
+fn plain_answers_and_patterns() {
+    let rules = b"[patterns]\nfirst-last = '[a-z]+\\.[a-z]+@.*'\nword = { pattern = 'ADA|owl', whole = false, ignore-case = true }\n";
+    let place = Place::with(&[
+        ("list.txt", b"ada@h-works.org\n\"x,y\"@h-works.org\nnot one\n"),
+        ("list.csv", LIST),
+        ("ypogram.toml", rules),
+    ]);
+    let run = place.run("check list.txt --to plain -q");
+    assert_eq!(run.stdout, "ada@h-works.org,true\n\"\"\"x,y\"\"@h-works.org\",true\nnot one,false\n");
+
+    let run = place.run("check list.csv --pattern first-last --pattern word -q");
+    let told: Vec<_> = table(&run.stdout)
+        .iter()
+        .map(|r| (r["yp_pattern"].clone(), r["yp_findings"].contains("pattern")))
+        .collect();
+    let fits = |name: &str| (name.to_owned(), name.is_empty());
+    assert_eq!(told, [fits("word"), fits("word"), ("".into(), false), fits("word"), fits("first-last")]);
+    let run = place.run("check list.csv --pattern wrd");
+    assert!(run.stderr.contains("did you mean ‘word’?"), "{}", run.stderr);
+
+    let run = place.run("rules try --pattern first-last ada.b@x ada_b@x ada.");
+    assert_eq!(run.code, 1);
+    assert!(run.stdout.contains("first-last: fits up to ‘ada’, not ‘_b@x’"), "{}", run.stdout);
+    assert!(run.stdout.contains("something is missing at the end"), "{}", run.stdout);
+}
+
+#[test]
+fn each_answers_at_once_for_as_long_as_asked() {
+    let mut child = Command::new(assert_cmd::cargo::cargo_bin!("ypogram"))
+        .args(["check", "--each", "--no-rules"])
+        .stdin(Stdio::piped())
+        .stdout(Stdio::piped())
+        .spawn()
+        .unwrap();
+    let (mut input, mut output) = (child.stdin.take().unwrap(), BufReader::new(child.stdout.take().unwrap()));
+    let mut ask = |line: &[u8]| {
+        input.write_all(line).unwrap();
+        let mut answer = String::new();
+        output.read_line(&mut answer).unwrap();
+        serde_json::from_str::<serde_json::Value>(&answer).unwrap()
+    };
+    let answer = ask(b"Night.Owl+x@Gmail.com\r\n");
+    assert_eq!(answer["keys"]["provider"], "nightowl@gmail.com");
+    assert_eq!(answer["keys"]["exact"], "Night.Owl+x@gmail.com");
+    let answer = ask(b" <ada\xFF@h.org>\n");
+    assert_eq!(answer["findings"][0]["code"], "not-utf-8");
+    assert_eq!((&answer["findings"][0]["start"], &answer["findings"][0]["end"]), (&4.into(), &5.into()));
+    assert_eq!(answer["as_found_hex"], "3c616461ff40682e6f72673e");
+    assert_eq!(ask(b"\n")["verdict"], "reject");
+    assert_eq!(ask(b"a1@h-works.org, b1@h-works.org\n")["addresses"].as_array().unwrap().len(), 2);
+    drop(input);
+    assert!(child.wait().unwrap().success());
+
+    let place = Place::with(&[]);
+    let run = place
+        .run_with("check --each --from jsonl --field mail", "{\"mail\":\"owl@gmial.com\"}\n{\"male\":1}\n");
+    assert!(run.stdout.contains("\"address\":\"owl@gmail.com\",\"reason\""), "{}", run.stdout);
+    assert!(run.code == 2 && run.stderr.contains("line 2 has no field ‘mail’"), "{}", run.stderr);
+}
