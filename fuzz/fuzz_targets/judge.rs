@@ -24,5 +24,5 @@ fuzz_target!(|bytes: &[u8]| {
             assert!(place.start <= place.end && place.end <= bytes.len());
         }
     }
-    text::find(bytes, &policy, |hit| assert!(hit.text.end <= bytes.len()));
+    text::find(bytes, &policy, |hit| assert!(hit.as_found.end <= bytes.len()));
 });

@@ -201,11 +201,11 @@ fn single(text: &[u8], shown: Span, part: Span, repairs: Repairs, policy: &Polic
     text::find(inner, policy, |hit| {
         out.push(Piece {
             as_found: hit.as_found.shifted(piece.text.start),
-            text: hit.text.shifted(piece.text.start),
+            text: hit.bare.shifted(piece.text.start),
             form: Form::WithinText,
             repairs: piece.repairs.with(Repair::TakenFromText),
             codes: CodeSet::EMPTY,
-            name: None,
+            name: hit.name.map(|name| name.shifted(piece.text.start)),
         });
     });
     match &mut out[first..] {

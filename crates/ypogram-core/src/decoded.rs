@@ -108,6 +108,9 @@ pub(crate) fn percent_byte(rest: &[u8]) -> Option<u8> {
 
 /// The character reference at the start of `rest`, with its width: numbers, and the few names that occur in addresses.
 fn entity(rest: &[u8]) -> Option<(char, usize)> {
+    if rest.first() != Some(&b'&') {
+        return None;
+    }
     let end = memchr::memchr(b';', rest.get(..rest.len().min(12))?)?;
     let name = std::str::from_utf8(&rest[1..end]).ok()?;
     let c = match name {
@@ -153,5 +156,31 @@ pub(crate) fn undo_percent(text: &[u8], start: usize) -> Decoded {
     }
     out.places.push(start + text.len());
     out.repairs.insert(Repair::Percent);
+    out
+}
+
+/// Whether a character reference for the @ stands at the start of `rest`.
+pub(crate) fn is_at_sign(rest: &[u8]) -> bool {
+    entity(rest).is_some_and(|(c, _)| c == '@')
+}
+
+/// `text` without its character references, with the places of its bytes counted from `start`.
+pub(crate) fn undo_entities(text: &[u8], start: usize) -> Decoded {
+    let mut out = Decoded::with_capacity(text.len());
+    let mut i = 0;
+    while i < text.len() {
+        match entity(&text[i..]) {
+            Some((c, width)) => {
+                out.push(c.encode_utf8(&mut [0; 4]).as_bytes(), start + i);
+                i += width;
+            }
+            None => {
+                out.push(&text[i..=i], start + i);
+                i += 1;
+            }
+        }
+    }
+    out.places.push(start + text.len());
+    out.repairs.insert(Repair::Entities);
     out
 }

@@ -5,9 +5,8 @@ use std::borrow::Cow;
 use serde::Serialize;
 
 use crate::codes::CodeSet;
-use crate::repair::{Repair, Repairs};
+use crate::repair::Repairs;
 use crate::span::Span;
-use crate::text::Hit;
 
 macro_rules! forms {
     ($($variant:ident $name:literal $sentence:literal)*) => {
@@ -40,6 +39,7 @@ forms! {
     Spaced "spaced" "With white space beside the @."
     Several "several" "One of several in a list."
     WithinText "within-text" "Among other words."
+    Obfuscated "obfuscated" "Written so that programs do not see it."
 }
 
 /// An address found in a cell.
@@ -67,26 +67,16 @@ pub(crate) enum Place {
     From(usize),
     /// Each at its own place; one more entry for the end.
     Each(Vec<usize>),
+    /// Somewhere in here.
+    Spread(Span),
 }
 
-impl<'a> Found<'a> {
-    /// The address that [`crate::text::find`] found in `text`.
-    pub fn within_text(text: &'a [u8], hit: Hit) -> Self {
-        Found {
-            text: Cow::Borrowed(hit.text.of(text)),
-            as_found: hit.as_found,
-            form: Form::WithinText,
-            repairs: Repairs::NONE.with(Repair::TakenFromText),
-            codes: CodeSet::EMPTY,
-            name: None,
-            place: Place::From(hit.text.start),
-        }
-    }
-
+impl Found<'_> {
     /// The place in the cell of `span`, a range of the text.
     pub fn locate(&self, span: Span) -> Span {
         match &self.place {
             Place::From(start) => span.shifted(*start),
+            Place::Spread(whole) => *whole,
             Place::Each(places) => {
                 let start = places[span.start.min(places.len() - 1)];
                 let end = if span.is_empty() { start } else { places[span.end - 1] + 1 };

@@ -3,7 +3,7 @@
 use proptest::prelude::*;
 use ypogram_core::{
     Code, Grammar, Hasher, Judge, LetterCase, Policy, SameMailbox, Verdict, cell, examine, shown, suggest,
-    text,
+    text::{self, Seen},
 };
 
 /// Pieces that addresses and their wrappings are made of, so that mutations reach every branch.
@@ -50,7 +50,12 @@ proptest! {
                     examined.tag(&policy);
                 }
             }
-            text::find(input, &Policy::default(), |hit| assert!(hit.text.end <= input.len()));
+            let options = text::Options { any_ending: true, obfuscated: true };
+            text::look(input, 0..input.len(), &Policy::default(), options, |seen| {
+                if let Seen::Taken(hit) = seen {
+                    assert!(hit.as_found.end <= input.len() && hit.as_found.start <= hit.bare.start);
+                }
+            });
             let raw = shown(input).contains(['\u{1b}', '\u{202E}', '\n']);
             prop_assert!(!raw);
         }

@@ -349,7 +349,7 @@ impl<'p> Annotator<'p> {
             left = true;
             let mut usable = false;
             text::find(cell, self.picker.judge.policy(), |hit| {
-                let examined = ypogram_core::examine(hit.text.of(cell), self.picker.judge.policy());
+                let examined = ypogram_core::examine(&hit.text, self.picker.judge.policy());
                 usable |= examined.verdict.is_usable();
             });
             tally.reachable[field] += u64::from(usable);

@@ -65,7 +65,7 @@ impl<'p> Picker<'p> {
         }
         for &field in &self.plan.text {
             if let Some(cell) = self.plan.cell(record, source, field) {
-                text::find(cell, policy, |hit| candidates.push((field, Found::within_text(cell, hit))));
+                text::find(cell, policy, |hit| candidates.push((field, hit.into_found())));
             }
         }
         match &candidates[..] {

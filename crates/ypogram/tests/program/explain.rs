@@ -22,12 +22,7 @@ fn wide_letters_and_overrides_keep_the_marks_in_place() {
     let run = place.run("explain 星\u{202E}x@h.org");
     assert!(!run.stdout.contains('\u{202E}'));
     let lines: Vec<&str> = run.stdout.lines().collect();
-    assert_eq!(
-        (lines[0], lines[1]),
-        ("  星\\u{202e}x@h.org   rejected", "    ^^^^^^^^ 1"),
-        "{}",
-        run.stdout
-    );
+    assert_eq!((lines[0], lines[1]), ("  星\\u{202e}x@h.org   rejected", "    ^^^^^^^^ 1"), "{}", run.stdout);
 }
 
 #[test]

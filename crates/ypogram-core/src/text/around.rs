@@ -1,0 +1,343 @@
+//! How far an address reaches to both sides of its @, and what shows that it is none.
+
+use crate::bytes::{self, ATEXT, DOT, HIGH, LDH};
+use crate::codes::Code;
+use crate::policy::Policy;
+use crate::span::Span;
+use crate::text::passed::Passed;
+use crate::{domain, facts, local_part};
+
+/// The address around the @ at `at`, not reaching back before `least`.
+pub(super) fn bounds(
+    text: &[u8],
+    at: usize,
+    least: usize,
+    policy: &Policy,
+    any_ending: bool,
+) -> Result<Span, (Span, Passed)> {
+    let local = local_before(text, at, least);
+    let word_end = domain_end(text, at + 1);
+    let whole = Span::new(local.start, word_end);
+    let pass = |reason| Err((whole, reason));
+    let after = text.get(word_end).copied();
+    if after == Some(b'@') || at > least && local.is_empty() && text[at - 1] == b'@' {
+        return pass(Passed::SeveralAtSigns);
+    }
+    if word_end == at + 1 {
+        return pass(match (local.is_empty(), after) {
+            (_, Some(b'[')) if !local.is_empty() => Passed::Literal,
+            (true, _) => Passed::Alone,
+            _ => Passed::Incomplete,
+        });
+    }
+    if local.is_empty() {
+        return pass(Passed::Handle);
+    }
+    if local.start > least && text[local.start - 1] == b'@' {
+        return pass(Passed::SeveralAtSigns);
+    }
+    if let Some(reason) = context(text, local.start, word_end) {
+        return pass(reason);
+    }
+    let domain = Span::new(at + 1, word_end);
+    let end = match ending(domain.of(text), policy) {
+        Ending::Known => word_end,
+        // ‘…@host.org.Then’: the sentence goes on without a space.
+        Ending::KnownUpTo(shorter) => at + 1 + shorter,
+        Ending::None(_) if any_ending && has_two_labels(domain.of(text)) => word_end,
+        Ending::None(reason) => return pass(reason),
+    };
+    let local_text = local.of(text);
+    let bad_dots = local_text[0] != b'"'
+        && (local_text.ends_with(b".") || memchr::memmem::find(local_text, b"..").is_some());
+    if bad_dots || local.len() > 64 || end - at > 255 {
+        return pass(Passed::Malformed);
+    }
+    Ok(Span::new(local.start, end))
+}
+
+/// What may hold an encoded address around `at`: the word it stands in.
+pub(super) fn window(text: &[u8], at: usize, least: usize) -> Span {
+    let is_border = |b: &u8| b.is_ascii_whitespace() || matches!(b, b'"' | b'<' | b'>' | b'\'');
+    let from = at.saturating_sub(400).max(least);
+    let start = text[from..at].iter().rposition(is_border).map_or(from, |i| from + i + 1);
+    let to = (at + 400).min(text.len());
+    let end = text[at..to].iter().position(is_border).map_or(to, |i| at + i);
+    Span::new(start, end)
+}
+
+/// Signs that may stand in a local part, yet in running text rather separate it from what is glued in front.
+const SEPARATORS: &[u8] = b"!#$*/=?^`{|}~";
+
+fn local_before(text: &[u8], at: usize, least: usize) -> Span {
+    if at > least && text[at - 1] == b'"' {
+        return quoted_before(text, at, least).unwrap_or(Span::new(at, at));
+    }
+    let mut start = at;
+    while start > least && at - start <= 256 {
+        let b = text[start - 1];
+        if bytes::is(b, ATEXT | DOT) {
+            start -= 1;
+        } else if bytes::is(b, HIGH) {
+            let from = start.saturating_sub(4).max(least);
+            let Some((c, width)) = bytes::last_char(&text[from..start]) else { break };
+            if !c.is_alphanumeric() && !is_hidden_inside(c) {
+                break;
+            }
+            start -= width;
+        } else {
+            break;
+        }
+    }
+    start += glued_in_front(&text[start..at], text[least..start].last().copied());
+    while start < at && matches!(text[start], b'.' | b'-' | b'+' | b'\'' | b'&' | b'%') {
+        start += 1;
+    }
+    // ‘_ada@host.org_’ is emphasis.
+    if text.get(start) == Some(&b'_') && !text[start..at].contains(&b'.') && emphasis_closes(text, at) {
+        start += 1;
+    }
+    Span::new(start, at)
+}
+
+fn emphasis_closes(text: &[u8], at: usize) -> bool {
+    text.get(domain_end(text, at + 1)) == Some(&b'_')
+}
+
+/// How many octets at the start of `run` belong to what is glued in front: a label and its `=`, a path, an escape.
+fn glued_in_front(run: &[u8], before: Option<u8>) -> usize {
+    let mut cut = run.iter().rposition(|b| SEPARATORS.contains(b)).map_or(0, |i| i + 1);
+    // In a query, `&` separates as well.
+    if run[..cut].contains(&b'=') || run[..cut].contains(&b'?') {
+        cut = run.iter().rposition(|&b| b == b'&').map_or(cut, |i| cut.max(i + 1));
+    }
+    // `%3Aada@…`: an escape that stands for a separator.
+    if let Some(escape) = memchr::memrchr(b'%', run)
+        && escape >= cut
+        && crate::decoded::percent_byte(&run[escape..])
+            .is_some_and(|b| !b.is_ascii_alphanumeric() && !matches!(b, b'.' | b'_' | b'-' | b'+'))
+    {
+        cut = escape + 3;
+    }
+    // `\nada@…` in a string literal: the letter belongs to the escape.
+    if cut == 0 && before == Some(b'\\') && matches!(run.first(), Some(b'n' | b't' | b'r')) {
+        cut = 1;
+    }
+    // An ellipsis ends what stands before it.
+    match memchr::memmem::rfind(run, b"...") {
+        Some(dots) if dots + 3 > cut => dots + 3,
+        _ => cut,
+    }
+}
+
+fn quoted_before(text: &[u8], at: usize, least: usize) -> Option<Span> {
+    let from = at.saturating_sub(70).max(least);
+    let open = text[from..at - 1].iter().rposition(|&b| b == b'"').map(|i| from + i)?;
+    let quoted = &text[open..at];
+    let border = open == 0
+        || bytes::is(text[open - 1], bytes::SPACE)
+        || matches!(text[open - 1], b'<' | b'(' | b',' | b';' | b':');
+    let whole = local_part::closing_quote(quoted) == Some(quoted.len() - 1);
+    let printing = quoted.iter().all(|b| !b.is_ascii_control());
+    (border && whole && quoted.len() > 2 && printing).then_some(Span::new(open, at))
+}
+
+/// Characters that show nothing, left inside a word by a copy.
+fn is_hidden_inside(c: char) -> bool {
+    matches!(c, '\u{AD}' | '\u{200B}'..='\u{200D}' | '\u{2060}' | '\u{FEFF}') || is_full_width(c)
+}
+
+fn is_full_width(c: char) -> bool {
+    matches!(c, '\u{FF0E}' | '\u{FF0D}' | '\u{FF3F}' | '\u{FF0B}')
+}
+
+/// Where the word behind the @ ends, as far as it can be a domain.
+fn domain_end(text: &[u8], start: usize) -> usize {
+    let mut end = start;
+    while end < text.len() && end - start <= 1024 {
+        let b = text[end];
+        let joins =
+            b == b'.' && end > start && text.get(end + 1).is_some_and(|&next| bytes::is(next, LDH | HIGH));
+        if bytes::is(b, LDH) || joins {
+            end += 1;
+        } else if bytes::is(b, HIGH) {
+            let Some((c, width)) = bytes::first_char(&text[end..]) else { break };
+            let dot = matches!(c, '\u{FF0E}' | '\u{3002}');
+            if !c.is_alphanumeric() && !is_hidden_inside(c) && !dot && !is_mark(c) {
+                break;
+            }
+            end += width;
+        } else {
+            break;
+        }
+    }
+    // Two hyphens are a dash, but for those of an A-label.
+    let mut dashes = memchr::memmem::find_iter(&text[start..end], b"--").map(|i| start + i);
+    let is_a_label = |dash: usize| {
+        let before = &text[start..dash];
+        before.eq_ignore_ascii_case(b"xn") || before.len() > 2 && before[before.len() - 3..].eq_ignore_ascii_case(b".xn")
+    };
+    if let Some(dash) = dashes.find(|&dash| !is_a_label(dash)) {
+        end = dash;
+    }
+    while end > start && matches!(text[end - 1], b'-' | b'.') {
+        end -= 1;
+    }
+    end
+}
+
+/// Vowel signs and accents that follow their letter.
+fn is_mark(c: char) -> bool {
+    unicode_normalization::char::is_combining_mark(c)
+}
+
+/// What an ending is.
+enum Ending {
+    Known,
+    /// Only without the last label.
+    KnownUpTo(usize),
+    None(Passed),
+}
+
+fn has_two_labels(domain: &[u8]) -> bool {
+    domain.contains(&b'.') || !domain.is_ascii()
+}
+
+fn ending(domain: &[u8], policy: &Policy) -> Ending {
+    if !has_two_labels(domain) {
+        let number = domain.first().is_some_and(|b| b.is_ascii_digit())
+            || domain.first() == Some(&b'v') && domain.get(1).is_some_and(u8::is_ascii_digit);
+        return Ending::None(if number { Passed::Version } else { Passed::OneLabel });
+    }
+    let labels_before = memchr::memrchr(b'.', domain);
+    let last = &domain[labels_before.map_or(0, |dot| dot + 1)..];
+    // A capital behind a dot, after labels without any: the next sentence.
+    if let Some(dot) = labels_before
+        && last[0].is_ascii_uppercase()
+        && !domain[..dot].iter().any(u8::is_ascii_uppercase)
+        && domain[..dot].contains(&b'.')
+        && has_known_ending(&domain[..dot], policy)
+    {
+        return Ending::KnownUpTo(dot);
+    }
+    if has_known_ending(domain, policy) {
+        return Ending::Known;
+    }
+    Ending::None(if last.iter().all(u8::is_ascii_digit) || is_version(domain) {
+        Passed::Version
+    } else if is_file_ending(last) {
+        Passed::FileName
+    } else {
+        Passed::UnknownEnding
+    })
+}
+
+fn is_version(domain: &[u8]) -> bool {
+    let number = domain.strip_prefix(b"v").unwrap_or(domain);
+    number.first().is_some_and(u8::is_ascii_digit)
+        && number.iter().filter(|b| b.is_ascii_digit() || **b == b'.').count() * 2 > number.len()
+}
+
+fn is_file_ending(last: &[u8]) -> bool {
+    const FILES: &[&str] = &[
+        "png", "jpg", "jpeg", "gif", "svg", "webp", "ico", "bmp", "tif", "tiff", "css", "js", "ts", "json",
+        "html", "htm", "xml", "txt", "csv", "pdf", "doc", "docx", "xls", "xlsx", "log", "bak", "yml", "yaml",
+        "toml", "gz", "tgz", "exe", "dll", "service", "socket", "timer", "mount", "target", "ttf", "woff",
+        "woff2", "mp3", "mp4", "wav", "eml", "php", "rb", "go", "java", "class", "jar",
+    ];
+    FILES.iter().any(|file| last.eq_ignore_ascii_case(file.as_bytes()))
+}
+
+/// Whether the domain has an ending of the root zone or one that the job trusts.
+fn has_known_ending(domain: &[u8], policy: &Policy) -> bool {
+    let known = |ascii: &[u8]| {
+        matches!(facts::name_of(ascii, policy).fault, None | Some(Code::PublicSuffix))
+            || facts::is_reserved_below_public(ascii)
+    };
+    if domain.is_ascii() {
+        let mut lower = [0; 256];
+        let Some(lower) = lower.get_mut(..domain.len()) else { return false };
+        lower.copy_from_slice(domain);
+        lower.make_ascii_lowercase();
+        known(lower)
+    } else {
+        // Left-over invisible and full-width characters are undone as in a cell.
+        let plain = crate::decoded::decode(domain);
+        let plain = plain.as_ref().map_or(domain, |decoded| &decoded.text);
+        domain::ascii_of(plain).is_some_and(|ascii| known(ascii.as_bytes()))
+    }
+}
+
+/// What stands beside the word and shows that it is no address.
+fn context(text: &[u8], start: usize, end: usize) -> Option<Passed> {
+    let from = start.saturating_sub(256);
+    let is_border = |b: &u8| b.is_ascii_whitespace() || matches!(b, b'<' | b'>' | b'"' | b'\'' | b'(' | b'[');
+    let token = text[from..start].iter().rposition(is_border).map_or(from, |i| from + i + 1);
+    let before = &text[token..start];
+    if !before.is_empty() {
+        let scheme = memchr::memmem::rfind(before, b"://");
+        if scheme.is_some_and(|scheme| memchr::memchr3(b'/', b'?', b'#', &before[scheme + 3..]).is_none()) {
+            return Some(Passed::UserInfo);
+        }
+        let other = [&b"sip:"[..], b"sips:", b"xmpp:", b"im:", b"acct:", b"ssh:", b"cid:", b"mid:", b"tel:"];
+        if other.iter().any(|uri| {
+            before.len() >= uri.len()
+                && before[before.len() - uri.len()..].eq_ignore_ascii_case(uri)
+                && !before[..before.len() - uri.len()].last().is_some_and(u8::is_ascii_alphanumeric)
+        }) {
+            return Some(Passed::OtherUri);
+        }
+    }
+    if text.get(end) == Some(&b':') && is_remote_path(&text[end + 1..]) {
+        return Some(Passed::Remote);
+    }
+    if start > 0 && text[start - 1] == b'<' && text.get(end) == Some(&b'>') && is_message_id(text, start - 1)
+    {
+        return Some(Passed::MessageId);
+    }
+    None
+}
+
+/// `git@host:group/project.git`, but not `ada@host.org:text` or `ada@host.org://`.
+fn is_remote_path(rest: &[u8]) -> bool {
+    let end = rest
+        .iter()
+        .take(256)
+        .position(|b| b.is_ascii_whitespace() || matches!(b, b'"' | b'\'' | b'<' | b'>' | b')' | b','));
+    let path = &rest[..end.unwrap_or(rest.len().min(256))];
+    path.contains(&b'/') || path.ends_with(b".git")
+}
+
+/// Whether the header that the angle bracket at `open` stands in names messages: the line itself, or the one that it
+/// continues.
+fn is_message_id(text: &[u8], open: usize) -> bool {
+    const HEADERS: [&[u8]; 7] = [
+        b"message-id:",
+        b"in-reply-to:",
+        b"references:",
+        b"content-id:",
+        b"resent-message-id:",
+        b"x-message-id:",
+        b"original-message-id:",
+    ];
+    let mut line_end = open;
+    for _ in 0..16 {
+        let from = line_end.saturating_sub(512);
+        let start = memchr::memrchr(b'\n', &text[from..line_end]).map_or(from, |i| from + i + 1);
+        let line = &text[start..line_end.min(start + 64)];
+        if HEADERS.iter().any(|header| contains_ignoring_case(line, header)) {
+            return true;
+        }
+        let continues = line.first().is_some_and(|b| matches!(b, b' ' | b'\t'));
+        if !continues || start == 0 {
+            return false;
+        }
+        line_end = start - 1;
+    }
+    false
+}
+
+/// Headers stand at the start of a line, or behind a quotation mark or a log's words.
+fn contains_ignoring_case(line: &[u8], header: &[u8]) -> bool {
+    line.windows(header.len()).any(|window| window.eq_ignore_ascii_case(header))
+}

@@ -1,0 +1,221 @@
+//! Finds addresses among other words: looks for an @ first, and around it after.
+
+mod around;
+mod obfuscated;
+mod passed;
+mod wrapping;
+
+use std::borrow::Cow;
+
+use crate::bytes;
+use crate::codes::{Code, CodeSet};
+use crate::decoded::{self, Decoded};
+use crate::found::{Form, Found, Place};
+use crate::policy::Policy;
+use crate::repair::{Repair, Repairs};
+use crate::span::Span;
+pub use passed::Passed;
+use wrapping::Wrapped;
+
+/// What to look for beyond plain addresses.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Options {
+    /// Take addresses whatever their ending.
+    pub any_ending: bool,
+    /// Take addresses that were written so that programs do not see them: `name at host dot org`.
+    pub obfuscated: bool,
+}
+
+/// An address among other words.
+#[derive(Clone, Debug)]
+pub struct Hit<'a> {
+    /// The address itself: as it stands, or decoded where it was encoded.
+    pub text: Cow<'a, [u8]>,
+    /// Where it stands, its wrapping included.
+    pub as_found: Span,
+    /// Where the address itself stands, encoded as it may be.
+    pub bare: Span,
+    /// How it stands.
+    pub form: Form,
+    /// Where a display name stands, if one does.
+    pub name: Option<Span>,
+    repairs: Repairs,
+    place: Place,
+}
+
+/// Something with an @ that was looked at.
+#[derive(Clone, Debug)]
+pub enum Seen<'a> {
+    /// It is an address.
+    Taken(Hit<'a>),
+    /// It is none, for this reason; the span is what was passed over.
+    Passed(Span, Passed),
+}
+
+/// Calls `see` with everything in `text` that has an @ in `body`, from left to right. What stands outside `body` is only
+/// looked at to find where something ends that reaches over its edge.
+///
+/// ```
+/// use ypogram_core::text::{self, Seen};
+/// use ypogram_core::Policy;
+/// let line = b"Ask ada@fernhollow.org, or @bea on the chat (icon@2x.png).";
+/// let mut told = Vec::new();
+/// text::look(line, 0..line.len(), &Policy::default(), text::Options::default(), |seen| {
+///     told.push(match seen {
+///         Seen::Taken(hit) => String::from_utf8_lossy(&hit.text).into_owned(),
+///         Seen::Passed(_, reason) => reason.word().to_owned(),
+///     });
+/// });
+/// assert_eq!(told, ["ada@fernhollow.org", "handle", "file-name"]);
+/// ```
+pub fn look<'a>(
+    text: &'a [u8],
+    body: std::ops::Range<usize>,
+    policy: &Policy,
+    options: Options,
+    mut see: impl FnMut(Seen<'a>),
+) {
+    let looker = Looker { text, policy, options };
+    // What was taken is not looked at again.
+    let mut done = 0;
+    let ordinary = memchr::memchr3_iter(b'@', b'%', b'&', &text[body.clone()]).map(|i| body.start + i);
+    let mut full_width =
+        memchr::memmem::find_iter(&text[body.clone()], "＠").map(|i| body.start + i).peekable();
+    let mut ordinary = ordinary.peekable();
+    loop {
+        let at = match (ordinary.peek(), full_width.peek()) {
+            (Some(&at), Some(&wide)) if wide < at => full_width.next(),
+            (None, _) => full_width.next(),
+            _ => ordinary.next(),
+        };
+        let Some(at) = at else { break };
+        if at < done {
+            continue;
+        }
+        let seen = match text[at] {
+            b'@' => Some(looker.plain(at, done)),
+            _ => looker.encoded(at, done),
+        };
+        let Some(seen) = seen else { continue };
+        if let Seen::Taken(hit) = &seen {
+            done = hit.bare.end;
+        }
+        see(seen);
+    }
+    if options.obfuscated {
+        obfuscated::look(text, body, policy, &mut see);
+    }
+}
+
+/// Calls `take` with every address in `text`, from left to right.
+pub fn find<'a>(text: &'a [u8], policy: &Policy, mut take: impl FnMut(Hit<'a>)) {
+    look(text, 0..text.len(), policy, Options::default(), |seen| {
+        if let Seen::Taken(hit) = seen {
+            take(hit);
+        }
+    });
+}
+
+/// Octets that have to be seen on both sides of an @ so that an address in any form is seen whole.
+pub const REACH: usize = 2048;
+
+struct Looker<'a, 'p> {
+    text: &'a [u8],
+    policy: &'p Policy,
+    options: Options,
+}
+
+impl<'a> Looker<'a, '_> {
+    /// What the @ at `at` belongs to.
+    fn plain(&self, at: usize, least: usize) -> Seen<'a> {
+        match around::bounds(self.text, at, least, self.policy, self.options.any_ending) {
+            Ok(bare) => {
+                let wrapped = wrapping::of(self.text, bare, least);
+                let mut repairs = Repairs::NONE;
+                wrapped.repairs(&mut repairs);
+                let (text, place) = match self.undo_hidden(bare, &mut repairs) {
+                    Some((text, places)) => (Cow::Owned(text), Place::Each(places)),
+                    None => (Cow::Borrowed(bare.of(self.text)), Place::From(bare.start)),
+                };
+                let Wrapped { as_found, form, name, .. } = wrapped;
+                Seen::Taken(Hit { text, as_found, bare, form, name, repairs, place })
+            }
+            Err((span, reason)) => Seen::Passed(span, reason),
+        }
+    }
+
+    /// The address at `bare` without characters that show nothing and with ordinary ones for full-width ones.
+    fn undo_hidden(&self, bare: Span, repairs: &mut Repairs) -> Option<(Vec<u8>, Vec<usize>)> {
+        let raw = bare.of(self.text);
+        let decoded = if raw.is_ascii() { None } else { decoded::decode(raw) }?;
+        *repairs = repairs.union(decoded.repairs);
+        Some((decoded.text, decoded.places.iter().map(|place| place + bare.start).collect()))
+    }
+
+    /// What an encoded @ (`%40`, `&#64;`, a full-width one) at `at` belongs to; none where nothing of the kind stands there.
+    fn encoded(&self, at: usize, least: usize) -> Option<Seen<'a>> {
+        let rest = &self.text[at..];
+        let window = || around::window(self.text, at, least);
+        let decoded = match rest[0] {
+            b'%' if rest.starts_with(b"%40") => decoded::undo_percent(window().of(self.text), window().start),
+            b'&' if decoded::is_at_sign(rest) => {
+                decoded::undo_entities(window().of(self.text), window().start)
+            }
+            b'%' | b'&' => return None,
+            _ => {
+                let mut decoded = decoded::decode(window().of(self.text))?;
+                decoded.places.iter_mut().for_each(|place| *place += window().start);
+                decoded
+            }
+        };
+        let sign = decoded.places.iter().position(|&place| place == at)?;
+        let Decoded { text, places, repairs } = decoded;
+        let bare = around::bounds(&text, sign, 0, self.policy, self.options.any_ending).ok()?;
+        let in_text = Span::new(places[bare.start], places[bare.end]);
+        let wrapped = wrapping::of(self.text, in_text, least);
+        let mut repairs = repairs;
+        wrapped.repairs(&mut repairs);
+        Some(Seen::Taken(Hit {
+            text: Cow::Owned(bare.of(&text).to_vec()),
+            as_found: wrapped.as_found,
+            bare: in_text,
+            form: wrapped.form,
+            name: wrapped.name,
+            repairs,
+            place: Place::Each(places[bare.start..=bare.end].to_vec()),
+        }))
+    }
+}
+
+impl<'a> Hit<'a> {
+    /// The hit as an address found in a cell, which is the text it was found in.
+    pub fn into_found(self) -> Found<'a> {
+        let codes = match self.form {
+            Form::Obfuscated => CodeSet::of(&[Code::Obfuscated]),
+            _ => CodeSet::EMPTY,
+        };
+        Found {
+            text: self.text,
+            as_found: self.as_found,
+            form: self.form,
+            repairs: self.repairs.with(Repair::TakenFromText),
+            codes,
+            name: self.name,
+            place: self.place,
+        }
+    }
+
+    /// The findings that come from how it stands.
+    pub fn codes(&self) -> CodeSet {
+        match self.form {
+            Form::Obfuscated => CodeSet::of(&[Code::Obfuscated]),
+            _ => CodeSet::EMPTY,
+        }
+    }
+
+    /// Whether nothing but white space stands beside it in `text`.
+    pub fn is_alone_in(&self, text: &[u8]) -> bool {
+        let trimmed = bytes::trim(text);
+        bytes::offset_in(text, trimmed) == self.as_found.start && trimmed.len() == self.as_found.len()
+    }
+}

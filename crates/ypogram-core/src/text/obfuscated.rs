@@ -1,0 +1,209 @@
+//! Addresses that were written so that programs do not see them: `name at host dot org`, `name (at) host`, `n a m e @ …`.
+//!
+//! They are guesses, so their verdict is at most for review.
+
+use std::borrow::Cow;
+
+use crate::bytes::{self, ATEXT, HIGH, LDH};
+use crate::found::{Form, Place};
+use crate::policy::Policy;
+use crate::repair::Repairs;
+use crate::span::Span;
+use crate::text::{Hit, Seen, around};
+
+/// How people write the @, in brackets or between spaces. The words stand alone only where a written dot follows.
+const AT: [&str; 16] = [
+    "at",
+    "ät",
+    "arroba",
+    "arobase",
+    "chiocciola",
+    "apenstaartje",
+    "klammeraffe",
+    "malpa",
+    "małpa",
+    "zavináč",
+    "zavinac",
+    "kukac",
+    "snabel-a",
+    "собака",
+    "a",
+    "@",
+];
+const DOT: [&str; 10] = ["dot", "punkt", "punto", "point", "ponto", "punt", "kropka", "tečka", "точка", "."];
+
+/// Calls `see` with every obfuscated address whose at-word starts in `body`.
+pub(super) fn look<'a>(
+    text: &'a [u8],
+    body: std::ops::Range<usize>,
+    policy: &Policy,
+    see: &mut impl FnMut(Seen<'a>),
+) {
+    let mut done = body.start;
+    let mut at = body.start;
+    while at < body.end {
+        let sign = at.max(done);
+        at = sign + 1;
+        if sign >= text.len() || !may_start(text, sign) {
+            continue;
+        }
+        if let Some(hit) = at_word(text, sign).and_then(|word| address(text, word, done, policy)) {
+            done = hit.bare.end;
+            see(Seen::Taken(hit));
+        }
+    }
+}
+
+/// A bracket, or a space before a word.
+fn may_start(text: &[u8], at: usize) -> bool {
+    matches!(text[at], b'(' | b'[' | b'{' | b'<' | b' ' | b'_')
+}
+
+/// A word for the @ or a dot: where it stands, with its brackets and spaces.
+#[derive(Clone, Copy)]
+struct Sign {
+    span: Span,
+    bracketed: bool,
+    /// It is the sign itself, between spaces.
+    itself: bool,
+}
+
+fn at_word(text: &[u8], at: usize) -> Option<Sign> {
+    sign(text, at, &AT)
+}
+
+/// One of `words` at `at`, in brackets with or without spaces, or between spaces.
+fn sign(text: &[u8], at: usize, words: &[&str]) -> Option<Sign> {
+    let mut i = at;
+    while text.get(i) == Some(&b' ') {
+        i += 1;
+    }
+    let close = match text.get(i)? {
+        b'(' => Some(b')'),
+        b'[' => Some(b']'),
+        b'{' => Some(b'}'),
+        b'<' => Some(b'>'),
+        b'_' if i == at => Some(b'_'),
+        _ => None,
+    };
+    let spaced = i > at;
+    if close.is_none() && !spaced {
+        return None;
+    }
+    i += usize::from(close.is_some());
+    while close.is_some() && text.get(i) == Some(&b' ') {
+        i += 1;
+    }
+    let rest = &text[i..text.len().min(i + 24)];
+    let lower = String::from_utf8_lossy(rest).to_lowercase();
+    let word = words.iter().filter(|word| lower.starts_with(**word)).max_by_key(|word| word.len())?;
+    if close.is_none() && *word == "a" {
+        return None;
+    }
+    i += word.len();
+    match close {
+        Some(close) => {
+            while text.get(i) == Some(&b' ') {
+                i += 1;
+            }
+            if text.get(i) != Some(&close) {
+                return None;
+            }
+            i += 1;
+        }
+        None if text.get(i) != Some(&b' ') => return None,
+        None => {}
+    }
+    let mut end = i;
+    while text.get(end) == Some(&b' ') {
+        end += 1;
+    }
+    let itself = matches!(*word, "@" | ".");
+    Some(Sign { span: Span::new(at, end), bracketed: close.is_some(), itself })
+}
+
+/// The address around an at-word: a word before it, and words joined by dots behind it.
+fn address<'a>(text: &'a [u8], at: Sign, least: usize, policy: &Policy) -> Option<Hit<'a>> {
+    let (local, local_start) = local_before(text, at.span.start, least)?;
+    let mut domain = Vec::new();
+    let (mut i, mut written_dots) = (at.span.end, 0);
+    loop {
+        let start = i;
+        while text.get(i).is_some_and(|&b| bytes::is(b, LDH | HIGH)) {
+            i += 1;
+        }
+        if i == start {
+            return None;
+        }
+        domain.extend_from_slice(&text[start..i]);
+        if text.get(i) == Some(&b'.') && text.get(i + 1).is_some_and(|&b| bytes::is(b, LDH | HIGH)) {
+            domain.push(b'.');
+            i += 1;
+        } else if let Some(dot) = sign(text, i, &DOT)
+            .filter(|dot| text.get(dot.span.end).is_some_and(|&b| bytes::is(b, LDH | HIGH)))
+        {
+            domain.push(b'.');
+            written_dots += 1;
+            i = dot.span.end;
+        } else {
+            break;
+        }
+    }
+    // ‘at’ between spaces is an ordinary word unless a dot is written out as well; an @ between spaces shows itself.
+    if !at.bracketed && !at.itself && written_dots == 0 {
+        return None;
+    }
+    let mut whole = local.clone();
+    whole.push(b'@');
+    whole.extend_from_slice(&domain);
+    let bounds = around::bounds(&whole, local.len(), 0, policy, false).ok()?;
+    if bounds != Span::new(0, whole.len()) {
+        return None;
+    }
+    let bare = Span::new(local_start, i);
+    Some(Hit {
+        text: Cow::Owned(whole),
+        as_found: bare,
+        bare,
+        form: Form::Obfuscated,
+        name: None,
+        repairs: Repairs::NONE,
+        place: Place::Spread(bare),
+    })
+}
+
+/// The word before the at-word, with dots that may be written out.
+fn local_before(text: &[u8], end: usize, least: usize) -> Option<(Vec<u8>, usize)> {
+    let mut start = end;
+    while start > least
+        && (bytes::is(text[start - 1], ATEXT | HIGH) || text[start - 1] == b'.')
+        && end - start < 64
+    {
+        start -= 1;
+    }
+    let mut local = text[start..end].to_vec();
+    let mut from = start;
+    // ‘ada dot lovell at host’
+    for _ in 0..3 {
+        let before = &text[least..from];
+        let dotted = DOT.iter().find_map(|word| {
+            let trimmed = before.strip_suffix(b" ")?;
+            let rest = [format!(" {word}"), format!(" ({word})"), format!(" [{word}]")]
+                .into_iter()
+                .find_map(|w| trimmed.strip_suffix(w.as_bytes()).map(<[u8]>::len))?;
+            Some(rest)
+        });
+        let Some(word_end) = dotted else { break };
+        let word_start =
+            before[..word_end].iter().rposition(|&b| !bytes::is(b, ATEXT | HIGH)).map_or(0, |i| i + 1);
+        if word_start == word_end {
+            break;
+        }
+        let mut joined = before[word_start..word_end].to_vec();
+        joined.push(b'.');
+        joined.extend_from_slice(&local);
+        local = joined;
+        from = least + word_start;
+    }
+    (!local.is_empty() && std::str::from_utf8(&local).is_ok()).then_some((local, from))
+}

@@ -1,0 +1,145 @@
+//! A corpus of labelled snippets: every address out of any text, and nothing that is not one.
+
+use std::collections::BTreeMap;
+
+use ypogram_core::text::{self, Options, Passed, Seen};
+use ypogram_core::{Policy, examine};
+
+fn unescaped(text: &str) -> String {
+    let mut out = text.replace("\\n", "\n").replace("\\r", "\r").replace("\\t", "\t");
+    while let Some(start) = out.find("\\u{") {
+        let end = start + out[start..].find('}').expect("closed");
+        let c =
+            u32::from_str_radix(&out[start + 3..end], 16).ok().and_then(char::from_u32).expect("a character");
+        out.replace_range(start..=end, &c.to_string());
+    }
+    out
+}
+
+fn found_in(text: &str, options: Options) -> Vec<String> {
+    let policy = Policy::default();
+    let mut found = Vec::new();
+    text::look(text.as_bytes(), 0..text.len(), &policy, options, |seen| {
+        if let Seen::Taken(hit) = seen {
+            let standard = examine(&hit.text, &policy).standard;
+            found.push(
+                standard.map_or_else(|| format!("?{}", String::from_utf8_lossy(&hit.text)), |s| s.address),
+            );
+        }
+    });
+    found
+}
+
+#[test]
+fn corpus() {
+    let (mut expected_count, mut found_count, mut right_count, mut snippets) = (0, 0, 0, 0);
+    let mut wrong = Vec::new();
+    let mut kinds: BTreeMap<&str, usize> = BTreeMap::new();
+    let lines = include_str!("extraction.tsv").lines().filter(|line| !line.starts_with("# "));
+    for line in lines {
+        let cells: Vec<&str> = line.split('\t').collect();
+        let (kind, text) = (cells[0], unescaped(cells[1]));
+        let mut expected: Vec<String> = Vec::new();
+        match cells.get(2) {
+            Some(quoted) if quoted.starts_with('"') => expected.push((*quoted).to_owned()),
+            Some(all) => expected.extend(all.split(' ').filter(|a| !a.is_empty()).map(str::to_owned)),
+            None => {}
+        }
+        let found = found_in(&text, Options::default());
+        if kind.starts_with('~') {
+            println!("ambiguous: {text:?} gives {found:?}");
+            continue;
+        }
+        *kinds.entry(kind).or_default() += 1;
+        snippets += 1;
+        expected_count += expected.len();
+        found_count += found.len();
+        right_count += found.iter().filter(|address| expected.contains(address)).count();
+        if found != expected {
+            wrong.push(format!("{kind}: {text:?} gave {found:?}, not {expected:?}"));
+        }
+    }
+    let percent = |part: usize, whole: usize| 100.0 * part as f64 / whole as f64;
+    println!(
+        "{snippets} snippets of {} kinds: recall {:.1} %, precision {:.1} %",
+        kinds.len(),
+        percent(right_count, expected_count),
+        percent(right_count, found_count)
+    );
+    assert!(snippets >= 150, "{snippets} snippets");
+    assert!(wrong.is_empty(), "\n{}", wrong.join("\n"));
+}
+
+#[test]
+fn obfuscated() {
+    let options = Options { obfuscated: true, ..Options::default() };
+    for (text, expected) in [
+        ("ada at fernhollow dot org", vec!["ada@fernhollow.org"]),
+        ("write to ada (at) fernhollow.org now", vec!["ada@fernhollow.org"]),
+        ("ada[at]fernhollow[dot]org", vec!["ada@fernhollow.org"]),
+        ("ada {at} mail {dot} fernhollow {dot} org", vec!["ada@mail.fernhollow.org"]),
+        ("ada(at)fernhollow(dot)co(dot)uk", vec!["ada@fernhollow.co.uk"]),
+        ("ada dot lovell at fernhollow dot org", vec!["ada.lovell@fernhollow.org"]),
+        ("ada arroba fernhollow punto org", vec!["ada@fernhollow.org"]),
+        ("ada (ät) fernhollow punkt org", vec!["ada@fernhollow.org"]),
+        ("ada @ fernhollow.org", vec!["ada@fernhollow.org"]),
+        ("we met at fernhollow.org yesterday", vec![]),
+        ("look at stars dot the sky", vec![]),
+        ("3 pcs @ 4.50 each", vec![]),
+        ("ada@fernhollow.org, bea (at) fernhollow.org", vec!["ada@fernhollow.org", "bea@fernhollow.org"]),
+    ] {
+        assert_eq!(found_in(text, options), expected, "{text}");
+        let plain = found_in(text, Options::default());
+        assert!(plain.len() <= text.matches('@').count(), "{text}");
+    }
+}
+
+#[test]
+fn every_at_sign_is_accounted_for() {
+    let policy = Policy::default();
+    for (text, reasons) in [
+        ("@ada", vec![Passed::Handle]),
+        ("4 @ 5", vec![Passed::Alone]),
+        ("icon@2x.png", vec![Passed::FileName]),
+        ("a@1.2.3", vec![Passed::Version]),
+        ("https://a:b@h.org/", vec![Passed::UserInfo]),
+        ("git@h.org:x/y.git", vec![Passed::Remote]),
+        ("sip:ada@h.org", vec![Passed::OtherUri]),
+        ("Message-ID: <1@h.org>", vec![Passed::MessageId]),
+        ("ada@host", vec![Passed::OneLabel]),
+        ("name@…", vec![Passed::Incomplete]),
+        ("ada@h.zzzz", vec![Passed::UnknownEnding]),
+        ("ada..b@h.org", vec![Passed::Malformed]),
+        ("ada@[192.0.2.1]", vec![Passed::Literal]),
+        ("a@b@h.org", vec![Passed::SeveralAtSigns, Passed::SeveralAtSigns]),
+    ] {
+        let mut told = Vec::new();
+        text::look(text.as_bytes(), 0..text.len(), &policy, Options::default(), |seen| match seen {
+            Seen::Taken(hit) => panic!("{text}: {hit:?}"),
+            Seen::Passed(_, reason) => told.push(reason),
+        });
+        assert_eq!(told, reasons, "{text}");
+    }
+    let any = Options { any_ending: true, ..Options::default() };
+    let mut taken = 0;
+    text::look(b"ada@h.zzzz", 0..10, &policy, any, |seen| taken += u32::from(matches!(seen, Seen::Taken(_))));
+    assert_eq!(taken, 1);
+}
+
+#[test]
+fn borders_cut_nothing() {
+    let text = "x Ada Lovell <ada@fernhollow.org>; mailto:bea@fernhollow.org?x=1 cleo%40fernhollow.org @dara edda@fernhollow.org";
+    let policy = Policy::default();
+    let whole = found_in(text, Options::default());
+    for cut in 0..=text.len() {
+        let mut found = Vec::new();
+        for body in [0..cut, cut..text.len()] {
+            text::look(text.as_bytes(), body, &policy, Options::default(), |seen| {
+                if let Seen::Taken(hit) = seen {
+                    found.push(String::from_utf8_lossy(&hit.text).into_owned());
+                }
+            });
+        }
+        assert_eq!(found, whole, "cut at {cut}");
+    }
+}
