@@ -96,7 +96,7 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
             let mut worker =
                 Annotator::new(&reading, &plan, &options.policy, hasher, &layout, &columns, &wanted);
             worker.plain = options.plain;
-            move |task: &Task, part: &mut Part| worker.work(task, part)
+            move |task: &mut Task, part: &mut Part| worker.work(task, part)
         })
         .collect();
     let mut output = options.target.open()?;

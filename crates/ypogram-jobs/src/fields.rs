@@ -90,20 +90,27 @@ impl FieldPlan {
 
     fn no_such_field(&self, name: &str, reading: &Reading, option: &str) -> Error {
         let source = reading.name(0);
-        let nearest = self
-            .fields
-            .iter()
-            .map(|field| (strsim::jaro_winkler(&field.to_lowercase(), &name.to_lowercase()), field))
-            .filter(|(likeness, _)| *likeness > 0.75)
-            .max_by(|a, b| a.0.total_cmp(&b.0));
-        let fields = self.fields.join(", ");
-        let hint = match nearest {
-            Some((_, nearest)) => {
-                format!("did you mean {option} {}? The fields are: {fields}", quoted_for_shell(nearest))
-            }
-            None => format!("the fields are: {fields}"),
-        };
-        Error::unusable(format!("{source}: there is no field ‘{name}’"), hint)
+        Error::unusable(
+            format!("{source}: there is no field ‘{name}’"),
+            nearest_field(name, &self.fields, option),
+        )
+    }
+
+    /// Every field as a text field.
+    pub(crate) fn of_all(reading: &Reading) -> Self {
+        let (fields, places) = united(reading);
+        let text = (0..fields.len()).collect();
+        FieldPlan { fields, address: vec![], text, how: HowChosen::Named, places }
+    }
+
+    /// Just the fields that are named, as text fields.
+    ///
+    /// # Errors
+    /// Where one does not exist.
+    pub(crate) fn named_only(reading: &Reading, choice: &FieldChoice) -> Result<Self> {
+        let mut plan = FieldPlan::of_all(reading);
+        plan.text = plan.named(&choice.text, reading, "--field")?;
+        Ok(plan)
     }
 
     /// Takes from each source the field with the most whole-cell addresses, the leftmost of equals.
@@ -192,6 +199,23 @@ fn united(reading: &Reading) -> (Vec<String>, Vec<Vec<Option<usize>>>) {
     };
     let places = reading.schemas().map(place).collect();
     (fields, places)
+}
+
+/// What to say where a field does not exist: the nearest one, and all there are.
+pub(crate) fn nearest_field(name: &str, fields: &[String], option: &str) -> String {
+    let likeness = |field: &String| strsim::jaro_winkler(&field.to_lowercase(), &name.to_lowercase());
+    let nearest = fields
+        .iter()
+        .map(|field| (likeness(field), field))
+        .filter(|(likeness, _)| *likeness > 0.75)
+        .max_by(|a, b| a.0.total_cmp(&b.0));
+    let all = fields.join(", ");
+    match nearest {
+        Some((_, nearest)) => {
+            format!("did you mean {option} {}? The fields are: {all}", quoted_for_shell(nearest))
+        }
+        None => format!("the fields are: {all}"),
+    }
 }
 
 /// A name as it can be copied into a shell.

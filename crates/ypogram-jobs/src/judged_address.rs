@@ -85,6 +85,17 @@ impl JudgedAddress {
         found.iter().map(one).collect()
     }
 
+    /// The address `text`, found in the stretch `as_found` with its wrapping.
+    pub(crate) fn of_text(as_found: &[u8], text: &[u8], policy: &Policy) -> Self {
+        let examined = examine(text, policy);
+        let mut found = Vec::new();
+        cell::read(as_found, policy, &mut found);
+        match found.iter().find(|found| *found.text == *text) {
+            Some(found) => JudgedAddress::of(as_found, Some(found), &examined, policy),
+            None => JudgedAddress::of(as_found, None, &examined, policy),
+        }
+    }
+
     fn of(cell: &[u8], found: Option<&Found<'_>>, examined: &Examined, policy: &Policy) -> Self {
         let as_found = found.map_or(cell, |found| found.as_found.of(cell));
         let start = found.map_or(0, |found| found.as_found.start);

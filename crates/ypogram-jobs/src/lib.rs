@@ -6,7 +6,9 @@ pub mod check;
 pub mod clean;
 mod columns;
 mod conditions;
+mod distinct;
 pub mod each;
+pub mod extract;
 mod fields;
 mod judged_address;
 mod layout;
@@ -21,6 +23,7 @@ mod tally;
 
 pub use columns::{Column, ColumnSet};
 pub use conditions::Conditions;
+pub use distinct::DistinctCount;
 pub use fields::{FieldChoice, FieldPlan, HowChosen};
 pub use judged_address::{FindingOut, JudgedAddress, Keys};
 pub use outcome::Outcome;

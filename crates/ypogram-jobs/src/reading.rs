@@ -3,6 +3,7 @@
 use std::collections::VecDeque;
 use std::path::PathBuf;
 
+use crate::pipeline;
 use serde::Serialize;
 use ypogram_tables::{Batch, Chunk, Decode, OpenOptions, Result, Schema, Source, open};
 
@@ -26,6 +27,9 @@ pub struct SourceReport {
     pub blake3: String,
     /// Its fields.
     pub fields: Vec<String>,
+    /// Why it broke off, where it did and was salvaged.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub broken_off: Option<String>,
 }
 
 /// The open sources of a job.
@@ -91,11 +95,28 @@ impl Reading {
         Ok(())
     }
 
-    /// Fills `task` with the next chunk; false at the end of the last source.
-    ///
-    /// # Errors
-    /// Where a source cannot be read.
-    pub(crate) fn next(&mut self, task: &mut Task) -> Result<bool> {
+    /// What there is to tell of each source, once all are read.
+    pub(crate) fn reports(&self) -> Vec<SourceReport> {
+        let report = |source: &dyn Source| {
+            let fingerprint = source.fingerprint();
+            let name = source.name();
+            SourceReport {
+                name: name.rsplit(['/', '\\']).next().unwrap_or(name).to_owned(),
+                format: source.schema().described.clone(),
+                octets: fingerprint.octets,
+                blake3: fingerprint.blake3,
+                fields: source.schema().fields.clone(),
+                broken_off: source.broken_off(),
+            }
+        };
+        self.sources.iter().map(|source| report(&**source)).collect()
+    }
+}
+
+impl pipeline::Feed for Reading {
+    type Task = Task;
+
+    fn next(&mut self, task: &mut Task) -> Result<bool> {
         while self.current < self.sources.len() {
             task.source = self.current;
             if let Some(chunk) = self.ahead[self.current].pop_front() {
@@ -110,19 +131,7 @@ impl Reading {
         Ok(false)
     }
 
-    /// What there is to tell of each source, once all are read.
-    pub(crate) fn reports(&self) -> Vec<SourceReport> {
-        let report = |source: &dyn Source| {
-            let fingerprint = source.fingerprint();
-            let name = source.name();
-            SourceReport {
-                name: name.rsplit(['/', '\\']).next().unwrap_or(name).to_owned(),
-                format: source.schema().described.clone(),
-                octets: fingerprint.octets,
-                blake3: fingerprint.blake3,
-                fields: source.schema().fields.clone(),
-            }
-        };
-        self.sources.iter().map(|source| report(&**source)).collect()
+    fn octets(task: &Task) -> u64 {
+        task.chunk.bytes.len() as u64
     }
 }

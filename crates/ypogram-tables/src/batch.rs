@@ -60,6 +60,13 @@ impl Batch {
         self.records.is_empty()
     }
 
+    /// Where each record starts in `bytes`, from which the batch was decoded, and its bytes.
+    pub(crate) fn raw_records<'a>(&'a self, bytes: &'a [u8]) -> impl Iterator<Item = (usize, &'a [u8])> {
+        self.records
+            .iter()
+            .map(|record| (record.start as usize, &bytes[record.start as usize..record.end as usize]))
+    }
+
     /// How many cells each record has.
     pub(crate) fn widths(&self) -> Vec<usize> {
         let starts = self.records.iter().map(|record| record.first_cell as usize);

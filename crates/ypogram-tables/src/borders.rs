@@ -42,6 +42,10 @@ impl Chunks {
         &self.input.name
     }
 
+    pub(crate) fn broken_off(&self) -> Option<String> {
+        self.input.broken_off().map(str::to_owned)
+    }
+
     pub(crate) fn fingerprint(&self) -> Fingerprint {
         self.input.fingerprint()
     }

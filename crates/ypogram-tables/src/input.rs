@@ -1,8 +1,9 @@
-//! Bytes from a file or from standard input, hashed and counted while they are read.
+//! Bytes from a file or from standard input: hashed and counted as they lie there, decompressed on the way.
 
 use std::fs::File;
-use std::io::{self, Read};
+use std::io::{self, Cursor, Read};
 use std::path::{Path, PathBuf};
+use std::sync::{Arc, Mutex, PoisonError};
 
 use crate::error::{Error, Result};
 
@@ -15,68 +16,161 @@ pub struct Fingerprint {
     pub blake3: String,
 }
 
+/// How an input is compressed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Compression {
+    /// Not at all.
+    None,
+    /// gzip (RFC 1952), several members too.
+    Gzip,
+    /// Zstandard (RFC 8878).
+    Zstd,
+}
+
+impl Compression {
+    fn of(start: &[u8]) -> Self {
+        match start {
+            [0x1F, 0x8B, ..] => Compression::Gzip,
+            [0x28, 0xB5, 0x2F, 0xFD, ..] => Compression::Zstd,
+            _ => Compression::None,
+        }
+    }
+}
+
 /// An open input.
 pub struct Input {
     reader: Box<dyn Read + Send>,
     /// The name to call it by.
     pub name: String,
-    /// Its size in octets, where that is known beforehand.
-    pub octets: Option<u64>,
-    hasher: blake3::Hasher,
-    read: u64,
+    /// How it is compressed.
+    pub compression: Compression,
+    seen: Arc<Mutex<SoFar>>,
+    /// Octets given out, decompressed.
+    given: u64,
+    /// What could be read before the input broke off is all there is.
+    salvage: bool,
+    broken_off: Option<String>,
+}
+
+#[derive(Default)]
+struct SoFar {
+    hasher: Option<blake3::Hasher>,
+    octets: u64,
 }
 
 impl Input {
-    /// Opens the file at `path`, or standard input where that is `-`.
+    /// Opens the file at `path`, or standard input where that is `-`, and decompresses what is compressed.
     ///
     /// # Errors
     /// Where it is missing, a folder, or may not be read.
-    pub fn open(path: &Path) -> Result<Self> {
-        if path == Path::new("-") {
-            return Ok(Input::new(Box::new(io::stdin()), "standard input".into(), None));
-        }
-        let name = path.display().to_string();
-        let metadata = std::fs::metadata(path).map_err(|error| match error.kind() {
-            io::ErrorKind::NotFound => {
-                Error::unusable(format!("{name}: there is no such file"), look_around(path))
-            }
-            _ => Error::reading(&name, &error),
-        })?;
-        if metadata.is_dir() {
-            return Err(Error::unusable(
-                format!("{name}: this is a folder"),
-                "name the files in it that are meant",
-            ));
-        }
-        let file = File::open(path).map_err(|error| Error::reading(&name, &error))?;
-        let octets = metadata.is_file().then_some(metadata.len());
-        Ok(Input::new(Box::new(file), name, octets))
+    pub fn open(path: &Path, hash: bool, salvage: bool) -> Result<Self> {
+        let name =
+            if path == Path::new("-") { "standard input".to_owned() } else { path.display().to_string() };
+        let raw: Box<dyn Read + Send> = match path == Path::new("-") {
+            true => Box::new(io::stdin()),
+            false => Box::new(open_file(path)?),
+        };
+        let seen = Arc::new(Mutex::new(SoFar { hasher: hash.then(blake3::Hasher::new), octets: 0 }));
+        let mut counted = Counted { inner: raw, seen: Arc::clone(&seen) };
+        let mut start = Vec::new();
+        (&mut counted).take(4).read_to_end(&mut start).map_err(|error| Error::reading(&name, &error))?;
+        let compression = Compression::of(&start);
+        let whole = Cursor::new(start).chain(counted);
+        let reader: Box<dyn Read + Send> = match compression {
+            Compression::None => Box::new(whole),
+            Compression::Gzip => Box::new(flate2::read::MultiGzDecoder::new(whole)),
+            Compression::Zstd => Box::new(
+                zstd::stream::read::Decoder::new(whole).map_err(|error| Error::reading(&name, &error))?,
+            ),
+        };
+        Ok(Input { reader, name, compression, seen, given: 0, salvage, broken_off: None })
     }
 
-    /// An input over any reader.
-    pub fn new(reader: Box<dyn Read + Send>, name: String, octets: Option<u64>) -> Self {
-        Input { reader, name, octets, hasher: blake3::Hasher::new(), read: 0 }
+    /// Puts another reader over this one, such as a decoder of characters.
+    #[must_use]
+    pub(crate) fn through(self, wrap: impl FnOnce(Box<dyn Read + Send>) -> Box<dyn Read + Send>) -> Self {
+        Input { reader: wrap(self.reader), ..self }
     }
 
-    /// Appends up to `most` octets to `buffer`, as many as there are; tells how many. 0 is the end.
+    /// Appends up to `most` octets to `buffer`, as many as there are; tells how many. Fewer than asked for is the end.
     ///
     /// # Errors
-    /// Where the input cannot be read.
+    /// Where the input cannot be read, or breaks off and is not to be salvaged.
     pub fn fill(&mut self, buffer: &mut Vec<u8>, most: usize) -> Result<usize> {
+        if self.broken_off.is_some() {
+            return Ok(0);
+        }
         let before = buffer.len();
-        (&mut self.reader)
-            .take(most as u64)
-            .read_to_end(buffer)
-            .map_err(|error| Error::reading(&self.name, &error))?;
-        let new = &buffer[before..];
-        self.hasher.update(new);
-        self.read += new.len() as u64;
-        Ok(new.len())
+        let read = (&mut self.reader).take(most as u64).read_to_end(buffer);
+        let new = buffer.len() - before;
+        self.given += new as u64;
+        match read {
+            Ok(_) => Ok(new),
+            Err(error) if self.compression != Compression::None && self.salvage => {
+                self.broken_off = Some(error.to_string());
+                Ok(new)
+            }
+            Err(error) if self.compression != Compression::None => Err(Error::unusable(
+                format!(
+                    "{}: the compressed input breaks off behind byte {} of its content: {error}",
+                    self.name, self.given
+                ),
+                "fetch it again, or take what can be read with --salvage",
+            )),
+            Err(error) => Err(Error::reading(&self.name, &error)),
+        }
     }
 
-    /// What was read so far.
+    /// Why the input broke off, where it did and was salvaged.
+    pub fn broken_off(&self) -> Option<&str> {
+        self.broken_off.as_deref()
+    }
+
+    /// What was read so far, as it lies there.
     pub fn fingerprint(&self) -> Fingerprint {
-        Fingerprint { octets: self.read, blake3: self.hasher.finalize().to_hex().to_string() }
+        let seen = self.seen.lock().unwrap_or_else(PoisonError::into_inner);
+        let blake3 =
+            seen.hasher.as_ref().map_or_else(String::new, |hasher| hasher.finalize().to_hex().to_string());
+        Fingerprint { octets: seen.octets, blake3 }
+    }
+}
+
+/// Opens the file at `path` for reading.
+///
+/// # Errors
+/// Where it is missing, a folder, or may not be read.
+pub(crate) fn open_file(path: &Path) -> Result<File> {
+    let name = path.display().to_string();
+    let metadata = std::fs::metadata(path).map_err(|error| match error.kind() {
+        io::ErrorKind::NotFound => {
+            Error::unusable(format!("{name}: there is no such file"), look_around(path))
+        }
+        _ => Error::reading(&name, &error),
+    })?;
+    if metadata.is_dir() {
+        return Err(Error::unusable(
+            format!("{name}: this is a folder"),
+            "name the files in it that are meant",
+        ));
+    }
+    File::open(path).map_err(|error| Error::reading(&name, &error))
+}
+
+/// Counts and hashes what passes through.
+struct Counted {
+    inner: Box<dyn Read + Send>,
+    seen: Arc<Mutex<SoFar>>,
+}
+
+impl Read for Counted {
+    fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+        let read = self.inner.read(buffer)?;
+        let mut seen = self.seen.lock().unwrap_or_else(PoisonError::into_inner);
+        seen.octets += read as u64;
+        if let Some(hasher) = &mut seen.hasher {
+            hasher.update(&buffer[..read]);
+        }
+        Ok(read)
     }
 }
 

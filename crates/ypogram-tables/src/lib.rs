@@ -13,13 +13,14 @@ mod error;
 mod input;
 mod open;
 mod output;
+pub mod pieces;
 mod source;
 mod text_lines;
 
 pub use batch::{Batch, Record};
 pub use chunk::{Chunk, Unclosed};
 pub use error::{Error, ErrorKind, Result};
-pub use input::{Fingerprint, Input};
+pub use input::{Compression, Fingerprint, Input};
 pub use open::{Format, OpenOptions, open};
 pub use output::{Output, OutputFile, OutputFolder, Target};
 pub use source::{Decode, Encode, Schema, Source};

@@ -1,6 +1,9 @@
 //! Opens a source: finds its format, its dialect and its fields.
 
+use std::io::Read as _;
 use std::path::Path;
+
+use encoding_rs_io::DecodeReaderBytesBuilder;
 
 use crate::csv::{CsvSource, Dialect};
 use crate::error::{Error, Result};
@@ -22,7 +25,11 @@ pub enum Format {
 impl Format {
     /// The format that the ending of `path` tells; anything unknown is text.
     pub fn of_path(path: &Path) -> Self {
-        match path.extension().and_then(|e| e.to_str()).map(str::to_ascii_lowercase).as_deref() {
+        let name =
+            path.file_name().map(|name| name.to_string_lossy().to_ascii_lowercase()).unwrap_or_default();
+        let name =
+            [".gz", ".zst", ".zstd"].iter().find_map(|ending| name.strip_suffix(ending)).unwrap_or(&name);
+        match name.rsplit_once('.').map(|(_, ending)| ending) {
             Some("csv") => Format::Csv,
             Some("tsv" | "tab") => Format::Tsv,
             _ => Format::Text,
@@ -49,11 +56,13 @@ pub struct OpenOptions {
     pub header: bool,
     /// How many octets a chunk should have.
     pub chunk_octets: usize,
+    /// Publish what could be read of an input that breaks off.
+    pub salvage: bool,
 }
 
 impl Default for OpenOptions {
     fn default() -> Self {
-        OpenOptions { format: None, delimiter: None, header: true, chunk_octets: 512 << 10 }
+        OpenOptions { format: None, delimiter: None, header: true, chunk_octets: 512 << 10, salvage: false }
     }
 }
 
@@ -65,9 +74,12 @@ const SAMPLE: usize = 64 << 10;
 /// # Errors
 /// Where it is missing, a folder, empty, not text, or in an encoding that is not read.
 pub fn open(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>> {
-    let mut input = Input::open(path)?;
+    let mut input = Input::open(path, true, options.salvage)?;
     let mut start = Vec::new();
     input.fill(&mut start, SAMPLE)?;
+    if start.starts_with(b"\xFF\xFE") || start.starts_with(b"\xFE\xFF") {
+        (input, start) = decoded_from_utf16(input, start)?;
+    }
     refuse_unreadable(&input.name, &start)?;
     let marked = start.starts_with(b"\xEF\xBB\xBF");
     if marked {
@@ -117,6 +129,17 @@ pub fn open(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>> {
     Ok(Box::new(CsvSource::new(input, dialect, options.header, options.chunk_octets, start, offset)))
 }
 
+/// UTF-16 is decoded on the way and comes out in UTF-8.
+fn decoded_from_utf16(input: Input, start: Vec<u8>) -> Result<(Input, Vec<u8>)> {
+    let mut input = input.through(|rest| {
+        let whole = std::io::Cursor::new(start).chain(rest);
+        Box::new(DecodeReaderBytesBuilder::new().bom_sniffing(true).build(whole))
+    });
+    let mut start = Vec::new();
+    input.fill(&mut start, SAMPLE)?;
+    Ok((input, start))
+}
+
 /// The sample up to its last line end, so that a record cut off by the sample's end does not count.
 fn whole_records(sample: &[u8]) -> &[u8] {
     match memchr::memrchr(b'\n', sample) {
@@ -135,12 +158,10 @@ fn refuse_unreadable(name: &str, start: &[u8]) -> Result<()> {
             "save it as UTF-8 and try again",
         ));
     }
-    let known: [(&[u8], &str, &str); 5] = [
+    let known: [(&[u8], &str, &str); 3] = [
         (b"PK\x03\x04", "a spreadsheet or zip archive", "save the sheet as CSV and try again"),
         (b"\xD0\xCF\x11\xE0", "an old office document", "save the sheet as CSV and try again"),
         (b"%PDF-", "a PDF document", "copy its text into a file"),
-        (b"\x1F\x8B", "compressed with gzip", "unpack it first"),
-        (b"\x28\xB5\x2F\xFD", "compressed with zstd", "unpack it first"),
     ];
     if let Some((_, what, hint)) = known.iter().find(|(magic, ..)| start.starts_with(magic)) {
         return Err(Error::unusable(format!("{name}: this is {what}"), *hint));

@@ -50,6 +50,9 @@ pub trait Source: Send {
     /// A decoder of its chunks, one for each worker.
     fn decoder(&self) -> Box<dyn Decode>;
 
+    /// Why the input broke off, where it did and was salvaged.
+    fn broken_off(&self) -> Option<String>;
+
     /// Size and hash of what was read; complete once [`next_chunk`](Source::next_chunk) has given false.
     fn fingerprint(&self) -> Fingerprint;
 }

@@ -52,6 +52,10 @@ impl Source for TextLines {
         Box::new(Lines)
     }
 
+    fn broken_off(&self) -> Option<String> {
+        self.chunks.broken_off()
+    }
+
     fn fingerprint(&self) -> Fingerprint {
         self.chunks.fingerprint()
     }

@@ -123,6 +123,7 @@ pub(crate) fn open_options(sources: &SourceArguments, machine: &MachineArguments
         format: sources.from.and_then(FormatArgument::of_source),
         delimiter: sources.delimiter,
         header: !sources.no_header,
+        salvage: sources.salvage,
         chunk_octets: machine.chunk_octets.unwrap_or(defaults.chunk_octets),
     }
 }

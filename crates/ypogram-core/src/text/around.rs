@@ -175,7 +175,8 @@ fn domain_end(text: &[u8], start: usize) -> usize {
     let mut dashes = memchr::memmem::find_iter(&text[start..end], b"--").map(|i| start + i);
     let is_a_label = |dash: usize| {
         let before = &text[start..dash];
-        before.eq_ignore_ascii_case(b"xn") || before.len() > 2 && before[before.len() - 3..].eq_ignore_ascii_case(b".xn")
+        before.eq_ignore_ascii_case(b"xn")
+            || before.len() > 2 && before[before.len() - 3..].eq_ignore_ascii_case(b".xn")
     };
     if let Some(dash) = dashes.find(|&dash| !is_a_label(dash)) {
         end = dash;

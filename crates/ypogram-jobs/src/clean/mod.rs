@@ -68,7 +68,7 @@ pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
     let hasher = Hasher::with_key(options.hash_key);
     let workers = (0..options.threads.max(1)).map(|_| {
         let mut worker = Annotator::new(&reading, &plan, &options.policy, hasher, &layout, &columns, &wanted);
-        move |task: &Task, part: &mut Part| worker.work(task, part)
+        move |task: &mut Task, part: &mut Part| worker.work(task, part)
     });
     let workers: Vec<_> = workers.collect();
     let mut committer = Committer::new(&reading, &plan, &layout, &columns, &folder);

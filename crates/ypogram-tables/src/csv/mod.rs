@@ -10,4 +10,5 @@ pub use dialect::Dialect;
 pub use encode::CsvEncoder;
 
 pub(crate) use border::{end_of_cell, last_border};
+pub(crate) use decode::decode;
 pub(crate) use source::CsvSource;

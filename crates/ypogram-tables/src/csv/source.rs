@@ -82,6 +82,10 @@ impl Source for CsvSource {
         Box::new(CsvDecoder { dialect: self.dialect })
     }
 
+    fn broken_off(&self) -> Option<String> {
+        self.chunks.broken_off()
+    }
+
     fn fingerprint(&self) -> Fingerprint {
         self.chunks.fingerprint()
     }

@@ -67,6 +67,9 @@ fn tell(
 }
 
 fn fails(report: &CheckReport, fail_on: Option<FailOn>) -> bool {
+    if report.sources.iter().any(|source| source.broken_off.is_some()) {
+        return true;
+    }
     let [_, review, reject] = report.tally.verdicts[..] else { unreachable!("there are three verdicts") };
     match fail_on {
         None => false,

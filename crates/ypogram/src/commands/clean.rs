@@ -39,6 +39,9 @@ pub(crate) fn run(arguments: &CleanArguments) -> Result<ExitCode> {
 }
 
 fn fails(report: &CleanReport, fail_on: Option<FailOn>) -> bool {
+    if report.sources.iter().any(|source| source.broken_off.is_some()) {
+        return true;
+    }
     let of = |outcome| report.counts.of(outcome) > 0;
     match fail_on {
         None => false,

@@ -4,6 +4,7 @@ mod check;
 mod clean;
 mod demo;
 mod explain;
+mod extract;
 mod rules;
 
 use std::process::ExitCode;
@@ -18,6 +19,7 @@ use crate::arguments::{Arguments, Command};
 /// What the command could not do.
 pub(crate) fn run(arguments: Arguments) -> Result<ExitCode> {
     match arguments.command {
+        Command::Extract(arguments) => extract::run(&arguments),
         Command::Check(arguments) => check::run(&arguments),
         Command::Explain(arguments) => explain::run(&arguments),
         Command::Clean(arguments) => clean::run(&arguments),

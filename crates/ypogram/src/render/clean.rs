@@ -30,6 +30,13 @@ pub(crate) fn head(sources: &[SourceReport], plan: &FieldPlan, rulebook: Option<
     for source in sources {
         let format = style::dim(&format!("({})", source.format));
         let _ = writeln!(out, "{} {format}", style::title(&shown(source.name.as_bytes())));
+        if let Some(why) = &source.broken_off {
+            let _ = writeln!(
+                out,
+                "{}",
+                style::bad(&format!("it broke off, and only what could be read is here: {why}"))
+            );
+        }
     }
     let names =
         |names: Vec<&str>| names.iter().map(|name| shown(name.as_bytes())).collect::<Vec<_>>().join(", ");

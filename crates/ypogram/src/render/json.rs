@@ -5,6 +5,7 @@ use ypogram_core::{Code, Examined, Kind, Policy, Severity};
 use ypogram_jobs::JudgedAddress;
 use ypogram_jobs::check::CheckReport;
 use ypogram_jobs::clean::CleanReport;
+use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
 
 /// The summary of `clean`.
 pub(crate) fn clean(report: &CleanReport) -> String {
@@ -49,6 +50,40 @@ pub(crate) fn check(report: &CheckReport) -> String {
         address_fields: report.plan.address_names(),
         text_fields: report.plan.text_names(),
         counts: report.summed(),
+    })
+}
+
+/// The summary of `extract`.
+pub(crate) fn extract(report: &ExtractReport) -> String {
+    #[derive(Serialize)]
+    struct Summary<'a, C> {
+        layout: u32,
+        job: &'static str,
+        sources: Vec<&'a str>,
+        counts: C,
+    }
+    let sources = report.names.iter().map(|name| &**name).collect();
+    lines(&Summary { layout: 1, job: "extract", sources, counts: report.summed() })
+}
+
+/// The summary of `extract --row-per-address`.
+pub(crate) fn by_record(report: &ByRecordReport) -> String {
+    #[derive(Serialize)]
+    struct Summary<'a> {
+        layout: u32,
+        job: &'static str,
+        sources: &'a [ypogram_jobs::SourceReport],
+        records: u64,
+        without_address: u64,
+        rows: u64,
+    }
+    lines(&Summary {
+        layout: 1,
+        job: "extract",
+        sources: &report.sources,
+        records: report.records,
+        without_address: report.without,
+        rows: report.rows,
     })
 }
 

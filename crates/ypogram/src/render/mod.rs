@@ -3,6 +3,7 @@
 pub(crate) mod check;
 pub(crate) mod clean;
 pub(crate) mod explain;
+pub(crate) mod extract;
 pub(crate) mod figures;
 pub(crate) mod json;
 pub(crate) mod rules;

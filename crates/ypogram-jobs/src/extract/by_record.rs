@@ -1,0 +1,190 @@
+//! The records of a table once for each address in them: one row with three addresses becomes three rows.
+
+use std::path::PathBuf;
+
+use ypogram_core::text::{self, Seen};
+use ypogram_core::{Code, Form, Hasher, Judge, Policy, cell};
+use ypogram_tables::csv::CsvEncoder;
+use ypogram_tables::pieces::PieceOptions;
+use ypogram_tables::{Batch, Encode as _, Record, Result, Target};
+
+use crate::check::unclosed_quote;
+use crate::columns::{Column, ColumnSet};
+use crate::extract::open_options;
+use crate::fields::{FieldChoice, FieldPlan};
+use crate::layout::OutputLayout;
+use crate::pipeline;
+use crate::progress::Progress;
+use crate::reading::{Reading, SourceReport, Task};
+
+/// What is asked for.
+#[derive(Clone, Debug)]
+pub struct ByRecordOptions {
+    /// The tables to read one after the other.
+    pub sources: Vec<PathBuf>,
+    /// How to open them.
+    pub pieces: PieceOptions,
+    /// Their format, where the ending does not tell.
+    pub format: Option<ypogram_tables::Format>,
+    /// Only these fields; all where none is named.
+    pub fields: Vec<String>,
+    /// How to judge.
+    pub policy: Policy,
+    /// What to look for beyond plain addresses.
+    pub look: text::Options,
+    /// Where the records go.
+    pub target: Target,
+    /// What the names of added columns start with.
+    pub prefix: String,
+    /// Worker threads.
+    pub threads: usize,
+    /// A number that differs from run to run.
+    pub hash_key: u64,
+}
+
+/// What there is to tell.
+#[derive(Clone, Debug)]
+pub struct ByRecordReport {
+    /// What was read.
+    pub sources: Vec<SourceReport>,
+    /// Records read.
+    pub records: u64,
+    /// Records in which there was no address; they are not written.
+    pub without: u64,
+    /// Rows written, one for each address.
+    pub rows: u64,
+}
+
+#[derive(Default)]
+struct Part {
+    bytes: Vec<u8>,
+    records: u64,
+    without: u64,
+    rows: u64,
+    lines: u64,
+}
+
+/// Writes each record once for each address in it.
+///
+/// # Errors
+/// Where a source is unusable or breaks off, a field does not exist, or the output cannot be written.
+pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordReport> {
+    let open = ypogram_tables::OpenOptions { format: options.format, ..open_options(&options.pieces) };
+    let mut reading = Reading::open(&options.sources, &open)?;
+    let choice = FieldChoice { address: vec![], text: options.fields.clone() };
+    let all = FieldPlan::of_all(&reading);
+    let plan = if options.fields.is_empty() { all } else { FieldPlan::named_only(&reading, &choice)? };
+    let layout = OutputLayout::of(&reading, &plan);
+    let mut added =
+        vec![Column::Address, Column::Verdict, Column::Findings, Column::Form, Column::Field, Column::Class];
+    if reading.len() > 1 {
+        added.push(Column::Source);
+    }
+    let columns = ColumnSet::new(added, &options.prefix, &plan.fields)?;
+    let source_names: Vec<String> =
+        (0..reading.len()).map(|source| reading.name(source).to_owned()).collect();
+    let workers: Vec<_> = (0..options.threads.max(1))
+        .map(|_| {
+            let mut decoders = reading.decoders();
+            let mut batch = Batch::default();
+            let mut worker = Worker {
+                judge: Judge::new(&options.policy, Hasher::with_key(options.hash_key)),
+                plan: &plan,
+                look: options.look,
+                encoders: layout.encoders.clone(),
+                with_source: reading.len() > 1,
+                source_names: &source_names,
+            };
+            move |task: &mut Task, part: &mut Part| {
+                part.bytes.clear();
+                (part.records, part.without, part.rows) = (0, 0, 0);
+                batch.clear();
+                decoders[task.source].decode(&task.chunk, &mut batch)?;
+                for record in batch.records(&task.chunk) {
+                    worker.record(record, task.source, part);
+                }
+                part.lines = batch.lines;
+                Ok(())
+            }
+        })
+        .collect();
+    let mut output = options.target.open()?;
+    output.write(&layout.header(&columns))?;
+    let mut report = ByRecordReport { sources: Vec::new(), records: 0, without: 0, rows: 0 };
+    let mut lines = 1;
+    pipeline::run(&mut reading, workers, progress, |task, part: &mut Part| {
+        if let Some(unclosed) = task.chunk.unclosed {
+            return Err(unclosed_quote(&source_names[task.source], lines + unclosed.lines_before + 1));
+        }
+        lines += part.lines;
+        report.records += part.records;
+        report.without += part.without;
+        report.rows += part.rows;
+        output.write(&part.bytes)
+    })?;
+    output.finish()?;
+    report.sources = reading.reports();
+    Ok(report)
+}
+
+struct Worker<'p> {
+    judge: Judge<'p>,
+    plan: &'p FieldPlan,
+    look: text::Options,
+    encoders: Vec<CsvEncoder>,
+    with_source: bool,
+    source_names: &'p [String],
+}
+
+impl Worker<'_> {
+    fn record(&mut self, record: Record<'_>, source: usize, part: &mut Part) {
+        part.records += 1;
+        let before = part.rows;
+        for &field in &self.plan.text {
+            let Some(cell) = self.plan.cell(record, source, field).filter(|cell| !cell.is_empty()) else {
+                continue;
+            };
+            self.cell(cell, record, source, field, part);
+        }
+        part.without += u64::from(part.rows == before);
+    }
+
+    fn cell(&mut self, bytes: &[u8], record: Record<'_>, source: usize, field: usize, part: &mut Part) {
+        // A cell that is an address and nothing else tells its form best when read as one.
+        let policy = self.judge.policy();
+        let mut found = Vec::new();
+        cell::read(bytes, policy, &mut found);
+        found.retain(|found| {
+            found.form != Form::WithinText && ypogram_core::examine(&found.text, policy).is_well_formed()
+        });
+        if found.is_empty() {
+            text::look(bytes, 0..bytes.len(), policy, self.look, |seen| {
+                if let Seen::Taken(hit) = seen {
+                    found.push(hit.into_found());
+                }
+            });
+        }
+        for found in found {
+            let judged = self.judge.judge(&found.text);
+            let codes = judged.codes.union(policy.in_force(found.codes));
+            let findings: Vec<&str> = codes.iter().map(Code::name).collect();
+            let encoder = &mut self.encoders[source];
+            encoder.own(record, &mut part.bytes);
+            for cell in [
+                self.judge.address(),
+                policy.verdict(codes).word().as_bytes(),
+                findings.join(" ").as_bytes(),
+                found.form.word().as_bytes(),
+                self.plan.fields[field].as_bytes(),
+                judged.class.map_or("", |class| class.word()).as_bytes(),
+            ] {
+                encoder.cell(cell, &mut part.bytes);
+            }
+            if self.with_source {
+                encoder.cell(self.source_names[source].as_bytes(), &mut part.bytes);
+            }
+            encoder.end(record, &mut part.bytes);
+            part.rows += 1;
+        }
+    }
+}

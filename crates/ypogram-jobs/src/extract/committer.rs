@@ -1,0 +1,194 @@
+//! What depends on the order of the pieces: lines and records, one row a mailbox, and the output.
+
+use std::io::Write as _;
+
+use hashbrown::HashTable;
+use ypogram_tables::csv::CsvEncoder;
+use ypogram_tables::{Output, Result};
+
+use crate::check::unclosed_quote;
+use crate::distinct::Distinct;
+use crate::extract::ExtractOptions;
+use crate::extract::feed::ExtractTask;
+use crate::extract::report::{ExtractReport, ReadReport};
+use crate::extract::row::{self, RowFormat};
+use crate::extract::worker::{Counts, Part, RowPlace};
+
+pub(crate) struct Committer<'p> {
+    options: &'p ExtractOptions,
+    output: Output,
+    buffer: Vec<u8>,
+    counts: Counts,
+    mailboxes: Distinct,
+    domains: Distinct,
+    /// The rows of `--unique`, in the order in which their mailboxes were met.
+    unique: Unique,
+    rows: u64,
+    source: usize,
+    lines: u64,
+    records: u64,
+    troubles: Vec<String>,
+}
+
+#[derive(Default)]
+struct Unique {
+    table: HashTable<(u128, u32)>,
+    rows: Vec<(Vec<u8>, u64)>,
+}
+
+/// What the output is handed at once.
+const BUFFER: usize = 1 << 18;
+
+impl<'p> Committer<'p> {
+    pub(crate) fn new(options: &'p ExtractOptions) -> Result<Self> {
+        let mut buffer = Vec::with_capacity(BUFFER * 2);
+        if let RowFormat::Separated(delimiter) = options.format {
+            let names = row::header(options.show_skipped, options.context > 0, options.unique);
+            CsvEncoder::copying(0, delimiter, b"\n").row(names, &mut buffer);
+        }
+        Ok(Committer {
+            options,
+            output: options.target.open()?,
+            buffer,
+            counts: Counts::default(),
+            mailboxes: Distinct::default(),
+            domains: Distinct::default(),
+            unique: Unique::default(),
+            rows: 0,
+            source: 0,
+            lines: 0,
+            records: 0,
+            troubles: Vec::new(),
+        })
+    }
+
+    pub(crate) fn commit(&mut self, task: &ExtractTask, part: &mut Part) -> Result<()> {
+        if task.source != self.source {
+            (self.source, self.lines, self.records) = (task.source, 0, 0);
+        }
+        if task.piece.unclosed {
+            return Err(unclosed_quote(&task.name, self.lines + 1));
+        }
+        self.troubles.extend(part.trouble.take());
+        self.add(&part.counts);
+        let mut start = 0;
+        for place in &part.rows {
+            if place.key != 0 {
+                self.mailboxes.add(place.key as u64);
+                self.domains.add(place.domain);
+            }
+            let (row, rest) = (
+                &part.bytes[start..place.split as usize],
+                &part.bytes[place.split as usize..place.end as usize],
+            );
+            start = place.end as usize;
+            if self.options.unique && place.key != 0 {
+                self.keep_first(place, row, rest);
+            } else if !self.options.unique || self.options.show_skipped {
+                self.write_row(place, row, rest);
+                self.rows += 1;
+            }
+            if self.buffer.len() >= BUFFER {
+                self.output.write(&self.buffer)?;
+                self.buffer.clear();
+            }
+        }
+        // A table's header stands before its first record.
+        self.lines += part.lines;
+        self.records += part.records;
+        Ok(())
+    }
+
+    fn add(&mut self, counts: &Counts) {
+        self.counts.addresses += counts.addresses;
+        for (sum, more) in self.counts.verdicts.iter_mut().zip(&counts.verdicts) {
+            *sum += more;
+        }
+        for (sum, more) in self.counts.forms.iter_mut().zip(&counts.forms) {
+            *sum += more;
+        }
+        for (sum, more) in self.counts.passed.iter_mut().zip(&counts.passed) {
+            *sum += more;
+        }
+    }
+
+    fn keep_first(&mut self, place: &RowPlace, row: &[u8], rest: &[u8]) {
+        let known = self.unique.table.find(place.key as u64, |(key, _)| *key == place.key);
+        if let Some(&(_, index)) = known {
+            self.unique.rows[index as usize].1 += 1;
+            return;
+        }
+        let index = self.unique.rows.len() as u32;
+        self.unique.table.insert_unique(place.key as u64, (place.key, index), |(key, _)| *key as u64);
+        let written = std::mem::take(&mut self.buffer);
+        self.write_row(place, row, rest);
+        let mut whole = std::mem::replace(&mut self.buffer, written);
+        whole.pop();
+        whole.shrink_to_fit();
+        self.unique.rows.push((whole, 1));
+    }
+
+    /// Appends a row with its record and line, and ends it.
+    fn write_row(&mut self, place: &RowPlace, row: &[u8], rest: &[u8]) {
+        let out = &mut self.buffer;
+        out.extend_from_slice(row);
+        let line = self.lines + u64::from(place.line) + 1;
+        let record = (place.record != u32::MAX).then(|| self.records + u64::from(place.record) + 1);
+        match self.options.format {
+            RowFormat::Plain => {}
+            RowFormat::Separated(delimiter) => {
+                out.push(delimiter);
+                if let Some(record) = record {
+                    let _ = write!(out, "{record}");
+                }
+                out.push(delimiter);
+                let _ = write!(out, "{line}");
+                out.extend_from_slice(rest);
+            }
+            RowFormat::JsonLines => {
+                let record = record.map_or_else(|| "null".into(), |record| record.to_string());
+                let _ = write!(out, ",\"record\":{record},\"line\":{line}}}");
+            }
+        }
+        out.push(b'\n');
+    }
+
+    pub(crate) fn finish(mut self, mut read: ReadReport) -> Result<ExtractReport> {
+        for (row, count) in std::mem::take(&mut self.unique.rows) {
+            match self.options.format {
+                RowFormat::Separated(delimiter) => {
+                    self.buffer.extend_from_slice(&row);
+                    self.buffer.push(delimiter);
+                    let _ = write!(self.buffer, "{count}");
+                }
+                RowFormat::JsonLines => {
+                    self.buffer.extend_from_slice(&row[..row.len() - 1]);
+                    let _ = write!(self.buffer, ",\"count\":{count}}}");
+                }
+                RowFormat::Plain => self.buffer.extend_from_slice(&row),
+            }
+            self.buffer.push(b'\n');
+            self.rows += 1;
+            if self.buffer.len() >= BUFFER {
+                self.output.write(&self.buffer)?;
+                self.buffer.clear();
+            }
+        }
+        self.output.write(&self.buffer)?;
+        self.output.finish()?;
+        read.troubles.append(&mut self.troubles);
+        Ok(ExtractReport {
+            names: read.names,
+            binary: read.binary,
+            troubles: read.troubles,
+            broken_off: read.broken_off,
+            addresses: self.counts.addresses,
+            rows: self.rows,
+            mailboxes: self.mailboxes.count(),
+            domains: self.domains.count(),
+            verdicts: self.counts.verdicts,
+            forms: self.counts.forms,
+            passed: self.counts.passed,
+        })
+    }
+}

@@ -1,0 +1,453 @@
+//! Opens an input as pieces: recognises its format, and cuts it.
+
+use std::fs::File;
+use std::path::Path;
+use std::sync::Arc;
+
+use crate::batch::Batch;
+use crate::chunk::Chunk;
+use crate::csv::{self, Dialect};
+use crate::error::{Error, Result};
+use crate::input::{Compression, Input, open_file};
+use crate::pieces::{Piece, Segment, html, json, mail};
+
+/// The formats that text is taken from.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Kind {
+    /// Plain text, Markdown, logs, anything else.
+    Text,
+    /// Text in UTF-16; the flag is for the most significant byte first.
+    Utf16(bool),
+    /// A table.
+    Table {
+        /// How its cells are separated.
+        dialect: Dialect,
+        /// Its fields.
+        fields: Vec<String>,
+    },
+    /// A web page.
+    Html,
+    /// One JSON document.
+    Json,
+    /// JSON, one value a line.
+    JsonLines,
+    /// One mail message.
+    Mail,
+    /// Mail messages one after the other.
+    Mailbox,
+}
+
+/// How to cut inputs.
+#[derive(Clone, Debug)]
+pub struct PieceOptions {
+    /// The kind, where the ending of the file does not tell. Dialect and fields of a table are found anyway.
+    pub kind: Option<Kind>,
+    /// The separator of cells; recognised where none is given.
+    pub delimiter: Option<u8>,
+    /// Whether the first record of a table names its fields.
+    pub header: bool,
+    /// Octets of a piece.
+    pub octets: usize,
+    /// Octets that pieces of text overlap on both sides.
+    pub overlap: usize,
+    /// Publish what could be read of an input that breaks off.
+    pub salvage: bool,
+}
+
+/// The worker reads this part of the file itself, so that reading has as many hands as judging.
+#[derive(Clone, Debug)]
+pub struct Load {
+    file: Arc<File>,
+    start: u64,
+    octets: usize,
+}
+
+/// A whole document is held in memory, up to this size.
+const LARGEST_DOCUMENT: usize = 512 << 20;
+
+impl Kind {
+    /// The kind that the ending of `path` tells; anything unknown is text.
+    pub fn of_path(path: &Path) -> Self {
+        let name =
+            path.file_name().map(|name| name.to_string_lossy().to_ascii_lowercase()).unwrap_or_default();
+        let name =
+            [".gz", ".zst", ".zstd"].iter().find_map(|ending| name.strip_suffix(ending)).unwrap_or(&name);
+        match name.rsplit_once('.').map(|(_, ending)| ending) {
+            Some("csv") => Kind::Table { dialect: Dialect { delimiter: 0 }, fields: vec![] },
+            Some("tsv" | "tab") => Kind::Table { dialect: Dialect { delimiter: b'\t' }, fields: vec![] },
+            Some("html" | "htm" | "xhtml") => Kind::Html,
+            Some("json") => Kind::Json,
+            Some("jsonl" | "ndjson") => Kind::JsonLines,
+            Some("eml") => Kind::Mail,
+            Some("mbox") => Kind::Mailbox,
+            _ => Kind::Text,
+        }
+    }
+}
+
+/// An input cut into pieces.
+pub struct Opened {
+    input: Input,
+    kind: Arc<Kind>,
+    options: PieceOptions,
+    /// Read by the workers themselves, where the file allows it: its size and how far it was handed out.
+    direct: Option<(Arc<File>, u64)>,
+    handed_out: u64,
+    /// Read, but not handed out.
+    rest: Vec<u8>,
+    /// For text: what of `rest` was handed out before and is there for overlap only.
+    overlap_before: usize,
+    at_end: bool,
+}
+
+/// How much is looked at to recognise format, dialect and encoding.
+const SAMPLE: usize = 64 << 10;
+
+impl Opened {
+    /// Opens the file at `path`, or standard input where that is `-`.
+    ///
+    /// # Errors
+    /// Where it is missing, a folder, empty, or may not be read.
+    pub fn open(path: &Path, options: &PieceOptions) -> Result<Self> {
+        let mut input = Input::open(path, false, options.salvage)?;
+        let mut rest = Vec::new();
+        let at_end = input.fill(&mut rest, SAMPLE)? < SAMPLE;
+        if rest.is_empty() {
+            return Err(Error::unusable(
+                format!("{}: the file is empty", input.name),
+                "see whether it is the right one",
+            ));
+        }
+        let mut kind = options.kind.clone().unwrap_or_else(|| Kind::of_path(path));
+        let mut offset = 0;
+        if let Some(big) =
+            [(&b"\xFF\xFE"[..], false), (b"\xFE\xFF", true)].iter().find(|(mark, _)| rest.starts_with(mark))
+        {
+            kind = Kind::Utf16(big.1);
+        } else if rest.starts_with(b"\xEF\xBB\xBF") {
+            rest.drain(..3);
+            offset = 3;
+        }
+        let mut opened = Opened {
+            input,
+            kind: Arc::new(Kind::Text),
+            options: options.clone(),
+            direct: None,
+            handed_out: offset,
+            rest,
+            overlap_before: 0,
+            at_end,
+        };
+        if let Kind::Table { dialect, fields } = &mut kind {
+            opened.read_header(dialect, fields)?;
+        }
+        if kind == Kind::Text && opened.input.compression == Compression::None && path != Path::new("-") {
+            let file = open_file(path)?;
+            let metadata = file.metadata().map_err(|error| Error::reading(&opened.input.name, &error))?;
+            opened.direct = metadata.is_file().then(|| (Arc::new(file), metadata.len()));
+        }
+        opened.kind = Arc::new(kind);
+        Ok(opened)
+    }
+
+    /// The name to call it by.
+    pub fn name(&self) -> &str {
+        &self.input.name
+    }
+
+    /// Its format.
+    pub fn kind(&self) -> &Kind {
+        &self.kind
+    }
+
+    /// Why it broke off, where it did and was salvaged.
+    pub fn broken_off(&self) -> Option<&str> {
+        self.input.broken_off()
+    }
+
+    /// Whether its first bytes hold a zero, as those of binary files do.
+    pub fn looks_binary(&self) -> bool {
+        !matches!(*self.kind, Kind::Utf16(_)) && self.rest.contains(&0)
+    }
+
+    fn read_header(&mut self, dialect: &mut Dialect, fields: &mut Vec<String>) -> Result<()> {
+        if let Some(delimiter) = self.options.delimiter {
+            dialect.delimiter = delimiter;
+        } else if dialect.delimiter == 0 {
+            *dialect = Dialect::recognise(&self.rest);
+        }
+        while !self.at_end && csv::last_border(&self.rest, dialect.delimiter, false).end == 0 {
+            self.at_end = self.input.fill(&mut self.rest, SAMPLE)? < SAMPLE;
+        }
+        let chunk = Chunk { bytes: std::mem::take(&mut self.rest), ..Chunk::default() };
+        let mut batch = Batch::default();
+        csv::decode(&chunk.bytes, *dialect, &mut batch);
+        let first = batch.records(&chunk).next();
+        let name = |(index, cell): (usize, &[u8])| match String::from_utf8_lossy(cell).trim() {
+            name if self.options.header && !name.is_empty() => name.to_owned(),
+            _ => format!("field{}", index + 1),
+        };
+        *fields = first.map(|record| record.cells().enumerate().map(name).collect()).unwrap_or_default();
+        let used = if self.options.header { first.map_or(0, |record| record.offset_behind()) } else { 0 };
+        self.handed_out += used as u64;
+        self.rest = chunk.bytes[used..].to_vec();
+        Ok(())
+    }
+
+    /// Fills `piece` with the next part; false at the end.
+    ///
+    /// # Errors
+    /// Where the input cannot be read, breaks off, or is too large a document.
+    pub fn next(&mut self, piece: &mut Piece) -> Result<bool> {
+        piece.bytes.clear();
+        piece.load = None;
+        piece.unclosed = false;
+        piece.kind = Some(Arc::clone(&self.kind));
+        if self.direct.is_some() {
+            return Ok(self.next_direct(piece));
+        }
+        match &*self.kind {
+            Kind::Text | Kind::Utf16(_) => self.next_overlapping(piece),
+            Kind::Table { dialect, .. } => {
+                let delimiter = dialect.delimiter;
+                self.next_records(piece, |bytes, at_end| {
+                    let border = csv::last_border(bytes, delimiter, at_end);
+                    (border.end, border.open_quote.is_some())
+                })
+            }
+            Kind::JsonLines => self
+                .next_records(piece, |bytes, _| (memchr::memrchr(b'\n', bytes).map_or(0, |i| i + 1), false)),
+            Kind::Mailbox => self.next_records(piece, |bytes, _| (mail::last_message_start(bytes), false)),
+            Kind::Html | Kind::Json | Kind::Mail => self.next_document(piece),
+        }
+    }
+
+    fn next_direct(&mut self, piece: &mut Piece) -> bool {
+        let (file, size) = self.direct.as_ref().expect("the file is read directly");
+        if self.handed_out >= *size {
+            return false;
+        }
+        let overlap = self.options.overlap as u64;
+        let end = (self.handed_out + self.options.octets as u64).min(*size);
+        let start = self.handed_out.saturating_sub(overlap);
+        let octets = ((end + overlap).min(*size) - start) as usize;
+        piece.load = Some(Load { file: Arc::clone(file), start, octets });
+        piece.body = (self.handed_out - start) as usize..(end - start) as usize;
+        piece.offset = start;
+        self.handed_out = end;
+        true
+    }
+
+    fn next_overlapping(&mut self, piece: &mut Piece) -> Result<bool> {
+        // An even number keeps the units of UTF-16 together.
+        let (octets, overlap) =
+            (self.options.octets.next_multiple_of(2), self.options.overlap.next_multiple_of(2));
+        let wanted = self.overlap_before + octets + overlap;
+        self.fill_up_to(wanted)?;
+        if self.rest.len() <= self.overlap_before {
+            return Ok(false);
+        }
+        let last = self.at_end && self.rest.len() <= wanted;
+        let end = if last { self.rest.len() } else { self.overlap_before + octets };
+        let seen = if last { end } else { (end + overlap).min(self.rest.len()) };
+        piece.bytes.extend_from_slice(&self.rest[..seen]);
+        piece.body = self.overlap_before..end;
+        piece.offset = self.handed_out - self.overlap_before as u64;
+        self.handed_out += (end - self.overlap_before) as u64;
+        let keep = end.saturating_sub(overlap);
+        self.overlap_before = end - keep;
+        self.rest.drain(..keep);
+        Ok(true)
+    }
+
+    fn next_records(
+        &mut self,
+        piece: &mut Piece,
+        border: impl Fn(&[u8], bool) -> (usize, bool),
+    ) -> Result<bool> {
+        let mut wanted = self.options.octets;
+        loop {
+            self.fill_up_to(wanted)?;
+            if self.rest.is_empty() {
+                return Ok(false);
+            }
+            let window = self.rest.len().min(wanted);
+            let last = self.at_end && window == self.rest.len();
+            let (end, open) = border(&self.rest[..window], last);
+            let end = if last { window } else { end };
+            if end > 0 {
+                piece.bytes.extend_from_slice(&self.rest[..end]);
+                piece.body = 0..end;
+                piece.offset = self.handed_out;
+                piece.unclosed = last && open;
+                self.handed_out += end as u64;
+                self.rest.drain(..end);
+                return Ok(true);
+            }
+            if wanted >= LARGEST_DOCUMENT {
+                return Err(self.too_large());
+            }
+            wanted *= 2;
+        }
+    }
+
+    fn next_document(&mut self, piece: &mut Piece) -> Result<bool> {
+        if self.rest.is_empty() {
+            return Ok(false);
+        }
+        self.fill_up_to(LARGEST_DOCUMENT + 1)?;
+        if self.rest.len() > LARGEST_DOCUMENT {
+            return Err(self.too_large());
+        }
+        piece.bytes.append(&mut self.rest);
+        piece.body = 0..piece.bytes.len();
+        piece.offset = self.handed_out;
+        self.handed_out += piece.bytes.len() as u64;
+        Ok(true)
+    }
+
+    fn fill_up_to(&mut self, wanted: usize) -> Result<()> {
+        if self.rest.len() < wanted && !self.at_end {
+            let missing = wanted - self.rest.len();
+            self.at_end = self.input.fill(&mut self.rest, missing)? < missing;
+        }
+        Ok(())
+    }
+
+    fn too_large(&self) -> Error {
+        Error::unusable(
+            format!(
+                "{}: a document or record at byte {} is larger than {} MiB",
+                self.name(),
+                self.handed_out,
+                LARGEST_DOCUMENT >> 20
+            ),
+            "read it as plain text with --from text",
+        )
+    }
+}
+
+impl Piece {
+    /// Reads what the worker has to read itself.
+    ///
+    /// # Errors
+    /// Where the file cannot be read.
+    pub fn load(&mut self, name: &str) -> Result<()> {
+        let Some(load) = self.load.take() else { return Ok(()) };
+        self.bytes.resize(load.octets, 0);
+        read_exact_at(&load.file, &mut self.bytes, load.start).map_err(|error| Error::reading(name, &error))
+    }
+
+    /// Calls `see` with every stretch of text in the piece, in order.
+    ///
+    /// # Errors
+    /// Where the piece is not what its format says.
+    pub fn segments(&self, name: &str, see: &mut dyn FnMut(Segment<'_>)) -> Result<()> {
+        let kind = self.kind.as_deref().unwrap_or(&Kind::Text);
+        match kind {
+            Kind::Text => {
+                let mut whole = Segment::plain(&self.bytes, 0, "", None);
+                whole.body = self.body.clone();
+                see(whole);
+                Ok(())
+            }
+            Kind::Utf16(big) => {
+                self.utf16(*big, see);
+                Ok(())
+            }
+            Kind::Table { dialect, fields } => {
+                self.cells(*dialect, fields, see);
+                Ok(())
+            }
+            Kind::Html => {
+                html::segments(&self.bytes, 0, "", None, see);
+                Ok(())
+            }
+            Kind::Json => json::document(&self.bytes, name, see),
+            Kind::JsonLines => json::lines(&self.bytes, name, see),
+            Kind::Mail => {
+                mail::message(&self.bytes, 0, Some(0), see);
+                Ok(())
+            }
+            Kind::Mailbox => {
+                mail::messages(&self.bytes, see);
+                Ok(())
+            }
+        }
+    }
+
+    fn utf16(&self, big: bool, see: &mut dyn FnMut(Segment<'_>)) {
+        let units = self.bytes.chunks_exact(2).map(|pair| match big {
+            true => u16::from_be_bytes([pair[0], pair[1]]),
+            false => u16::from_le_bytes([pair[0], pair[1]]),
+        });
+        let (mut text, mut places, mut at) = (Vec::new(), Vec::new(), 0);
+        for c in char::decode_utf16(units) {
+            let c = c.unwrap_or(char::REPLACEMENT_CHARACTER);
+            let octets = text.len();
+            text.extend_from_slice(c.encode_utf8(&mut [0; 4]).as_bytes());
+            places.extend(std::iter::repeat_n(at, text.len() - octets));
+            at += c.len_utf16() * 2;
+        }
+        places.push(at);
+        let inside = |edge: usize| places.partition_point(|&place| place < edge).min(text.len());
+        let body = inside(self.body.start)..inside(self.body.end);
+        see(Segment { text: &text, body, places: super::Places::Each(&places), field: "", record: None });
+    }
+
+    fn cells(&self, dialect: Dialect, fields: &[String], see: &mut dyn FnMut(Segment<'_>)) {
+        // Cells are looked at as they stand, quotes doubled and all, so that every place is exact.
+        let mut batch = Batch::default();
+        csv::decode(&self.bytes, dialect, &mut batch);
+        for (number, (start, raw)) in batch.raw_records(&self.bytes).enumerate() {
+            if memchr::memchr3(b'@', b'%', b'&', raw).is_none() && raw.is_ascii() {
+                continue;
+            }
+            let mut cell_start = 0;
+            for index in 0.. {
+                let end = csv::end_of_cell(&raw[cell_start..], 0, dialect.delimiter) + cell_start;
+                let cell = &raw[cell_start..end];
+                let quoted = cell.len() >= 2 && cell[0] == b'"' && cell[cell.len() - 1] == b'"';
+                let inner = if quoted { &cell[1..cell.len() - 1] } else { cell };
+                let numbered;
+                let field = match fields.get(index) {
+                    Some(field) => field.as_str(),
+                    None => {
+                        numbered = format!("field{}", index + 1);
+                        numbered.as_str()
+                    }
+                };
+                see(Segment::plain(
+                    inner,
+                    start + cell_start + usize::from(quoted),
+                    field,
+                    Some(number as u64),
+                ));
+                if end >= raw.len() {
+                    break;
+                }
+                cell_start = end + 1;
+            }
+        }
+    }
+}
+
+#[cfg(unix)]
+fn read_exact_at(file: &File, buffer: &mut [u8], start: u64) -> std::io::Result<()> {
+    use std::os::unix::fs::FileExt as _;
+    file.read_exact_at(buffer, start)
+}
+
+#[cfg(windows)]
+fn read_exact_at(file: &File, mut buffer: &mut [u8], mut start: u64) -> std::io::Result<()> {
+    use std::os::windows::fs::FileExt as _;
+    while !buffer.is_empty() {
+        let read = file.seek_read(buffer, start)?;
+        if read == 0 {
+            return Err(std::io::ErrorKind::UnexpectedEof.into());
+        }
+        buffer = &mut buffer[read..];
+        start += read as u64;
+    }
+    Ok(())
+}

@@ -1,0 +1,35 @@
+//! Text in whatever format, cut into pieces for `extract`: raw blocks that overlap, records of tables, whole documents.
+//!
+//! A piece is cut serially and cheaply; what is text in it is worked out by the workers, with the place of every byte in
+//! the decompressed, undecoded input.
+
+mod blocks;
+mod html;
+mod json;
+mod mail;
+mod segment;
+mod walk;
+
+pub use blocks::{Kind, Load, Opened, PieceOptions};
+pub use segment::{Places, Segment};
+pub use walk::{Listed, list_files};
+
+use std::ops::Range;
+use std::sync::Arc;
+
+/// A piece of an input.
+#[derive(Debug, Default)]
+pub struct Piece {
+    /// Its bytes, with what overlaps its neighbours.
+    pub bytes: Vec<u8>,
+    /// The part of them that is its own.
+    pub body: Range<usize>,
+    /// Where its first byte stands in the decompressed input.
+    pub offset: u64,
+    /// What it is a piece of.
+    pub kind: Option<Arc<Kind>>,
+    /// Still to be read from the file by the worker.
+    pub load: Option<Load>,
+    /// The input ended inside a quoted cell.
+    pub unclosed: bool,
+}
