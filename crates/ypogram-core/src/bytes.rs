@@ -55,6 +55,18 @@ pub(crate) static CLASS: [u8; 256] = {
     table
 };
 
+/// Signs that may stand in a local part, yet in running text rather separate it from what is glued in front; and the
+/// percent sign, which may start an escape.
+pub(crate) static SEPARATES: [bool; 256] = {
+    let mut table = [false; 256];
+    let mut byte = 0;
+    while byte < 256 {
+        table[byte] = is_one_of(byte as u8, b"!#$%*/=?^`{|}~&");
+        byte += 1;
+    }
+    table
+};
+
 const fn is_one_of(b: u8, set: &[u8]) -> bool {
     let mut i = 0;
     while i < set.len() {

@@ -85,6 +85,17 @@ impl<'p> Judge<'p> {
         self.quick(text).unwrap_or_else(|| self.thorough(text))
     }
 
+    /// Whether `domain`, as it is written, is plain and nothing rejects it.
+    pub(crate) fn has_no_fault(&mut self, domain: &[u8]) -> bool {
+        let mut lower = [0; 253];
+        let (Some(lower), Some(_)) = (lower.get_mut(..domain.len()), scan_domain(domain)) else {
+            return false;
+        };
+        lower.copy_from_slice(domain);
+        lower.make_ascii_lowercase();
+        !self.domains.facts(lower, self.policy).faulty
+    }
+
     /// The standard form of the address judged last; empty where its syntax is at fault.
     pub fn address(&self) -> &[u8] {
         &self.address

@@ -1,6 +1,6 @@
 //! How many distinct things there are: exact while they are few, an estimate beyond.
 
-use hashbrown::HashSet;
+use hashbrown::HashTable;
 use serde::Serialize;
 
 /// Up to this many are counted exactly.
@@ -21,14 +21,15 @@ pub struct DistinctCount {
 /// Counts distinct hashes.
 #[derive(Clone, Debug)]
 pub(crate) struct Distinct {
-    seen: HashSet<u64>,
+    /// The hashes themselves; they need no hashing again.
+    seen: HashTable<u64>,
     /// Empty while the count is exact.
     registers: Vec<u8>,
 }
 
 impl Default for Distinct {
     fn default() -> Self {
-        Distinct { seen: HashSet::new(), registers: Vec::new() }
+        Distinct { seen: HashTable::new(), registers: Vec::new() }
     }
 }
 
@@ -39,7 +40,7 @@ impl Distinct {
         if !self.registers.is_empty() {
             return self.register(hash);
         }
-        self.seen.insert(hash);
+        self.seen.entry(hash, |&seen| seen == hash, |&seen| seen).or_insert(hash);
         if self.seen.len() > EXACT {
             self.registers = vec![0; 1 << REGISTER_BITS];
             for hash in std::mem::take(&mut self.seen) {

@@ -13,6 +13,7 @@ mod fields;
 mod judged_address;
 mod layout;
 mod mailboxes;
+mod numbers;
 mod outcome;
 mod picking;
 mod pipeline;

@@ -12,10 +12,10 @@ pub(super) fn bounds(
     text: &[u8],
     at: usize,
     least: usize,
-    policy: &Policy,
+    endings: &dyn Endings,
     any_ending: bool,
 ) -> Result<Span, (Span, Passed)> {
-    let local = local_before(text, at, least);
+    let Local { span: local, double_dot } = local_before(text, at, least);
     let word_end = domain_end(text, at + 1);
     let whole = Span::new(local.start, word_end);
     let pass = |reason| Err((whole, reason));
@@ -40,7 +40,7 @@ pub(super) fn bounds(
         return pass(reason);
     }
     let domain = Span::new(at + 1, word_end);
-    let end = match ending(domain.of(text), policy) {
+    let end = match ending(domain.of(text), endings) {
         Ending::Known => word_end,
         // ‘…@host.org.Then’: the sentence goes on without a space.
         Ending::KnownUpTo(shorter) => at + 1 + shorter,
@@ -48,8 +48,7 @@ pub(super) fn bounds(
         Ending::None(reason) => return pass(reason),
     };
     let local_text = local.of(text);
-    let bad_dots = local_text[0] != b'"'
-        && (local_text.ends_with(b".") || memchr::memmem::find(local_text, b"..").is_some());
+    let bad_dots = local_text[0] != b'"' && (double_dot || local_text.ends_with(b"."));
     if bad_dots || local.len() > 64 || end - at > 255 {
         return pass(Passed::Malformed);
     }
@@ -66,17 +65,24 @@ pub(super) fn window(text: &[u8], at: usize, least: usize) -> Span {
     Span::new(start, end)
 }
 
-/// Signs that may stand in a local part, yet in running text rather separate it from what is glued in front.
-const SEPARATORS: &[u8] = b"!#$*/=?^`{|}~";
+/// A local part as far as it reaches back.
+struct Local {
+    span: Span,
+    double_dot: bool,
+}
 
-fn local_before(text: &[u8], at: usize, least: usize) -> Span {
+fn local_before(text: &[u8], at: usize, least: usize) -> Local {
     if at > least && text[at - 1] == b'"' {
-        return quoted_before(text, at, least).unwrap_or(Span::new(at, at));
+        let span = quoted_before(text, at, least).unwrap_or(Span::new(at, at));
+        return Local { span, double_dot: false };
     }
     let mut start = at;
+    let (mut separates, mut double_dot, mut after) = (false, false, 0);
     while start > least && at - start <= 256 {
         let b = text[start - 1];
         if bytes::is(b, ATEXT | DOT) {
+            separates |= bytes::SEPARATES[usize::from(b)];
+            double_dot |= b == b'.' && after == b'.';
             start -= 1;
         } else if bytes::is(b, HIGH) {
             let from = start.saturating_sub(4).max(least);
@@ -88,8 +94,13 @@ fn local_before(text: &[u8], at: usize, least: usize) -> Span {
         } else {
             break;
         }
+        after = b;
     }
-    start += glued_in_front(&text[start..at], text[least..start].last().copied());
+    let before = text[least..start].last().copied();
+    if separates || double_dot || before == Some(b'\\') {
+        start += glued_in_front(&text[start..at], before);
+        double_dot = double_dot && memchr::memmem::find(&text[start..at], b"..").is_some();
+    }
     while start < at && matches!(text[start], b'.' | b'-' | b'+' | b'\'' | b'&' | b'%') {
         start += 1;
     }
@@ -97,7 +108,7 @@ fn local_before(text: &[u8], at: usize, least: usize) -> Span {
     if text.get(start) == Some(&b'_') && !text[start..at].contains(&b'.') && emphasis_closes(text, at) {
         start += 1;
     }
-    Span::new(start, at)
+    Local { span: Span::new(start, at), double_dot }
 }
 
 fn emphasis_closes(text: &[u8], at: usize) -> bool {
@@ -106,7 +117,10 @@ fn emphasis_closes(text: &[u8], at: usize) -> bool {
 
 /// How many octets at the start of `run` belong to what is glued in front: a label and its `=`, a path, an escape.
 fn glued_in_front(run: &[u8], before: Option<u8>) -> usize {
-    let mut cut = run.iter().rposition(|b| SEPARATORS.contains(b)).map_or(0, |i| i + 1);
+    let mut cut = run
+        .iter()
+        .rposition(|&b| bytes::SEPARATES[usize::from(b)] && !matches!(b, b'%' | b'&'))
+        .map_or(0, |i| i + 1);
     // In a query, `&` separates as well.
     if run[..cut].contains(&b'=') || run[..cut].contains(&b'?') {
         cut = run.iter().rposition(|&b| b == b'&').map_or(cut, |i| cut.max(i + 1));
@@ -154,8 +168,10 @@ fn is_full_width(c: char) -> bool {
 /// Where the word behind the @ ends, as far as it can be a domain.
 fn domain_end(text: &[u8], start: usize) -> usize {
     let mut end = start;
+    let mut dash = false;
     while end < text.len() && end - start <= 1024 {
         let b = text[end];
+        dash |= b == b'-' && text.get(end + 1) == Some(&b'-');
         let joins =
             b == b'.' && end > start && text.get(end + 1).is_some_and(|&next| bytes::is(next, LDH | HIGH));
         if bytes::is(b, LDH) || joins {
@@ -172,13 +188,13 @@ fn domain_end(text: &[u8], start: usize) -> usize {
         }
     }
     // Two hyphens are a dash, but for those of an A-label.
-    let mut dashes = memchr::memmem::find_iter(&text[start..end], b"--").map(|i| start + i);
+    let mut dashes = (start..end.saturating_sub(1)).filter(|&i| &text[i..i + 2] == b"--");
     let is_a_label = |dash: usize| {
         let before = &text[start..dash];
         before.eq_ignore_ascii_case(b"xn")
             || before.len() > 2 && before[before.len() - 3..].eq_ignore_ascii_case(b".xn")
     };
-    if let Some(dash) = dashes.find(|&dash| !is_a_label(dash)) {
+    if dash && let Some(dash) = dashes.find(|&dash| !is_a_label(dash)) {
         end = dash;
     }
     while end > start && matches!(text[end - 1], b'-' | b'.') {
@@ -204,7 +220,7 @@ fn has_two_labels(domain: &[u8]) -> bool {
     domain.contains(&b'.') || !domain.is_ascii()
 }
 
-fn ending(domain: &[u8], policy: &Policy) -> Ending {
+fn ending(domain: &[u8], endings: &dyn Endings) -> Ending {
     if !has_two_labels(domain) {
         let number = domain.first().is_some_and(|b| b.is_ascii_digit())
             || domain.first() == Some(&b'v') && domain.get(1).is_some_and(u8::is_ascii_digit);
@@ -217,11 +233,11 @@ fn ending(domain: &[u8], policy: &Policy) -> Ending {
         && last[0].is_ascii_uppercase()
         && !domain[..dot].iter().any(u8::is_ascii_uppercase)
         && domain[..dot].contains(&b'.')
-        && has_known_ending(&domain[..dot], policy)
+        && endings.are_known(&domain[..dot])
     {
         return Ending::KnownUpTo(dot);
     }
-    if has_known_ending(domain, policy) {
+    if endings.are_known(domain) {
         return Ending::Known;
     }
     Ending::None(if last.iter().all(u8::is_ascii_digit) || is_version(domain) {
@@ -249,8 +265,20 @@ fn is_file_ending(last: &[u8]) -> bool {
     FILES.iter().any(|file| last.eq_ignore_ascii_case(file.as_bytes()))
 }
 
+/// Tells which endings count.
+pub(super) trait Endings {
+    /// Whether `domain`, as it is written, has an ending of the root zone or one that the job trusts.
+    fn are_known(&self, domain: &[u8]) -> bool;
+}
+
+impl Endings for Policy {
+    fn are_known(&self, domain: &[u8]) -> bool {
+        has_known_ending(domain, self)
+    }
+}
+
 /// Whether the domain has an ending of the root zone or one that the job trusts.
-fn has_known_ending(domain: &[u8], policy: &Policy) -> bool {
+pub(super) fn has_known_ending(domain: &[u8], policy: &Policy) -> bool {
     let known = |ascii: &[u8]| {
         matches!(facts::name_of(ascii, policy).fault, None | Some(Code::PublicSuffix))
             || facts::is_reserved_below_public(ascii)
@@ -271,6 +299,22 @@ fn has_known_ending(domain: &[u8], policy: &Policy) -> bool {
 
 /// What stands beside the word and shows that it is no address.
 fn context(text: &[u8], start: usize, end: usize) -> Option<Passed> {
+    let beside = start > 0 && matches!(text[start - 1], b':' | b'/');
+    if beside && let Some(reason) = scheme_before(text, start) {
+        return Some(reason);
+    }
+    if text.get(end) == Some(&b':') && is_remote_path(&text[end + 1..]) {
+        return Some(Passed::Remote);
+    }
+    if start > 0 && text[start - 1] == b'<' && text.get(end) == Some(&b'>') && is_message_id(text, start - 1)
+    {
+        return Some(Passed::MessageId);
+    }
+    None
+}
+
+/// A web address or another scheme that what stands before `start` belongs to.
+fn scheme_before(text: &[u8], start: usize) -> Option<Passed> {
     let from = start.saturating_sub(256);
     let is_border = |b: &u8| b.is_ascii_whitespace() || matches!(b, b'<' | b'>' | b'"' | b'\'' | b'(' | b'[');
     let token = text[from..start].iter().rposition(is_border).map_or(from, |i| from + i + 1);
@@ -288,13 +332,6 @@ fn context(text: &[u8], start: usize, end: usize) -> Option<Passed> {
         }) {
             return Some(Passed::OtherUri);
         }
-    }
-    if text.get(end) == Some(&b':') && is_remote_path(&text[end + 1..]) {
-        return Some(Passed::Remote);
-    }
-    if start > 0 && text[start - 1] == b'<' && text.get(end) == Some(&b'>') && is_message_id(text, start - 1)
-    {
-        return Some(Passed::MessageId);
     }
     None
 }
@@ -325,8 +362,9 @@ fn is_message_id(text: &[u8], open: usize) -> bool {
     for _ in 0..16 {
         let from = line_end.saturating_sub(512);
         let start = memchr::memrchr(b'\n', &text[from..line_end]).map_or(from, |i| from + i + 1);
-        let line = &text[start..line_end.min(start + 64)];
-        if HEADERS.iter().any(|header| contains_ignoring_case(line, header)) {
+        let line = &text[start..line_end];
+        let mut colons = memchr::memchr_iter(b':', line).map(|colon| &line[..=colon]);
+        if colons.any(|before| HEADERS.iter().any(|header| ends_ignoring_case(before, header))) {
             return true;
         }
         let continues = line.first().is_some_and(|b| matches!(b, b' ' | b'\t'));
@@ -338,7 +376,6 @@ fn is_message_id(text: &[u8], open: usize) -> bool {
     false
 }
 
-/// Headers stand at the start of a line, or behind a quotation mark or a log's words.
-fn contains_ignoring_case(line: &[u8], header: &[u8]) -> bool {
-    line.windows(header.len()).any(|window| window.eq_ignore_ascii_case(header))
+fn ends_ignoring_case(text: &[u8], end: &[u8]) -> bool {
+    text.len() >= end.len() && text[text.len() - end.len()..].eq_ignore_ascii_case(end)
 }

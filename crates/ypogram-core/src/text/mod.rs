@@ -6,14 +6,17 @@ mod passed;
 mod wrapping;
 
 use std::borrow::Cow;
+use std::cell::RefCell;
 
 use crate::bytes;
 use crate::codes::{Code, CodeSet};
 use crate::decoded::{self, Decoded};
 use crate::found::{Form, Found, Place};
+use crate::judge::Judge;
 use crate::policy::Policy;
 use crate::repair::{Repair, Repairs};
 use crate::span::Span;
+use around::Endings;
 pub use passed::Passed;
 use wrapping::Wrapped;
 
@@ -73,9 +76,42 @@ pub fn look<'a>(
     body: std::ops::Range<usize>,
     policy: &Policy,
     options: Options,
+    see: impl FnMut(Seen<'a>),
+) {
+    look_by(text, body, policy, policy, options, see);
+}
+
+/// Like [`look`], for one text after the other: `judge` remembers the endings of the domains it met.
+pub fn look_with<'a>(
+    text: &'a [u8],
+    body: std::ops::Range<usize>,
+    judge: &RefCell<Judge<'_>>,
+    options: Options,
+    see: impl FnMut(Seen<'a>),
+) {
+    let policy = judge.borrow().policy();
+    look_by(text, body, policy, &Remembered(judge), options, see);
+}
+
+/// Endings asked of a judge, who looks each domain up once.
+struct Remembered<'j, 'p>(&'j RefCell<Judge<'p>>);
+
+impl Endings for Remembered<'_, '_> {
+    fn are_known(&self, domain: &[u8]) -> bool {
+        let mut judge = self.0.borrow_mut();
+        judge.has_no_fault(domain) || around::has_known_ending(domain, judge.policy())
+    }
+}
+
+fn look_by<'a>(
+    text: &'a [u8],
+    body: std::ops::Range<usize>,
+    policy: &Policy,
+    endings: &dyn Endings,
+    options: Options,
     mut see: impl FnMut(Seen<'a>),
 ) {
-    let looker = Looker { text, policy, options };
+    let looker = Looker { text, endings, options };
     // What was taken is not looked at again.
     let mut done = 0;
     let ordinary = memchr::memchr3_iter(b'@', b'%', b'&', &text[body.clone()]).map(|i| body.start + i);
@@ -121,14 +157,14 @@ pub const REACH: usize = 2048;
 
 struct Looker<'a, 'p> {
     text: &'a [u8],
-    policy: &'p Policy,
+    endings: &'p dyn Endings,
     options: Options,
 }
 
 impl<'a> Looker<'a, '_> {
     /// What the @ at `at` belongs to.
     fn plain(&self, at: usize, least: usize) -> Seen<'a> {
-        match around::bounds(self.text, at, least, self.policy, self.options.any_ending) {
+        match around::bounds(self.text, at, least, self.endings, self.options.any_ending) {
             Ok(bare) => {
                 let wrapped = wrapping::of(self.text, bare, least);
                 let mut repairs = Repairs::NONE;
@@ -170,7 +206,7 @@ impl<'a> Looker<'a, '_> {
         };
         let sign = decoded.places.iter().position(|&place| place == at)?;
         let Decoded { text, places, repairs } = decoded;
-        let bare = around::bounds(&text, sign, 0, self.policy, self.options.any_ending).ok()?;
+        let bare = around::bounds(&text, sign, 0, self.endings, self.options.any_ending).ok()?;
         let in_text = Span::new(places[bare.start], places[bare.end]);
         let wrapped = wrapping::of(self.text, in_text, least);
         let mut repairs = repairs;

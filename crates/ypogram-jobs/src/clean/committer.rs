@@ -11,6 +11,7 @@ use crate::columns::ColumnSet;
 use crate::fields::FieldPlan;
 use crate::layout::OutputLayout;
 use crate::mailboxes::{Holder, Mailboxes};
+use crate::numbers::write_number;
 use crate::outcome::Outcome;
 use crate::reading::{Reading, Task};
 use crate::receipt::OutputReport;
@@ -173,18 +174,4 @@ impl Output {
         }
         Ok(())
     }
-}
-
-fn write_number(mut number: u64, out: &mut Vec<u8>) {
-    let mut digits = [0; 20];
-    let mut at = digits.len();
-    loop {
-        at -= 1;
-        digits[at] = b'0' + (number % 10) as u8;
-        number /= 10;
-        if number == 0 {
-            break;
-        }
-    }
-    out.extend_from_slice(&digits[at..]);
 }

@@ -13,6 +13,7 @@ use crate::extract::feed::ExtractTask;
 use crate::extract::report::{ExtractReport, ReadReport};
 use crate::extract::row::{self, RowFormat};
 use crate::extract::worker::{Counts, Part, RowPlace};
+use crate::numbers::write_number;
 
 pub(crate) struct Committer<'p> {
     options: &'p ExtractOptions,
@@ -139,10 +140,10 @@ impl<'p> Committer<'p> {
             RowFormat::Separated(delimiter) => {
                 out.push(delimiter);
                 if let Some(record) = record {
-                    let _ = write!(out, "{record}");
+                    write_number(record, out);
                 }
                 out.push(delimiter);
-                let _ = write!(out, "{line}");
+                write_number(line, out);
                 out.extend_from_slice(rest);
             }
             RowFormat::JsonLines => {

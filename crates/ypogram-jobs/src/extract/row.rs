@@ -5,6 +5,7 @@ use ypogram_tables::Encode as _;
 use ypogram_tables::csv::CsvEncoder;
 
 use crate::judged_address::JudgedAddress;
+use crate::numbers::write_number;
 
 /// How rows are written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -17,6 +18,20 @@ pub enum RowFormat {
     Plain,
 }
 
+impl RowFormat {
+    /// `text` as a cell of this format.
+    pub(super) fn cell(self, text: &str) -> Vec<u8> {
+        let mut out = Vec::new();
+        match self {
+            RowFormat::Separated(delimiter) => {
+                CsvEncoder::copying(0, delimiter, b"").cell(text.as_bytes(), &mut out)
+            }
+            _ => out.extend_from_slice(text.as_bytes()),
+        }
+        out
+    }
+}
+
 /// What is known of a found address before its line and record are.
 pub(super) struct Row<'a> {
     pub(super) address: &'a [u8],
@@ -27,7 +42,8 @@ pub(super) struct Row<'a> {
     pub(super) class: &'static str,
     pub(super) name: &'a [u8],
     pub(super) field: &'a str,
-    pub(super) source: &'a str,
+    /// As a cell, in quotes where it needs them.
+    pub(super) source: &'a [u8],
     pub(super) offset: u64,
     pub(super) context: Option<&'a [u8]>,
 }
@@ -70,21 +86,28 @@ pub(super) fn write(row: &Row<'_>, format: RowFormat, scratch: &mut Vec<u8>, out
         }
         RowFormat::Separated(delimiter) => {
             let mut encoder = CsvEncoder::copying(0, delimiter, b"\n");
+            encoder.cell(row.address, out);
+            let mut encoder = encoder.continuing();
+            encoder.cell(row.as_found, out);
+            // Our own words need no quotes.
+            for plain in [row.form.word(), row.verdict.word()] {
+                out.push(delimiter);
+                out.extend_from_slice(plain.as_bytes());
+            }
+            out.push(delimiter);
             scratch.clear();
             words(row.codes.iter().map(Code::name), scratch);
-            encoder.cell(row.address, out);
-            encoder = encoder.continuing();
-            encoder.cell(row.as_found, out);
-            for plain in
-                [row.form.word().as_bytes(), row.verdict.word().as_bytes(), scratch, row.class.as_bytes()]
-            {
-                encoder.cell(plain, out);
-            }
-            for cell in [row.name, row.field.as_bytes(), row.source.as_bytes()] {
+            out.extend_from_slice(scratch);
+            out.push(delimiter);
+            out.extend_from_slice(row.class.as_bytes());
+            for cell in [row.name, row.field.as_bytes()] {
                 encoder.cell(cell, out);
             }
+            out.push(delimiter);
+            out.extend_from_slice(row.source);
             let split = out.len();
-            encoder.cell(row.offset.to_string().as_bytes(), out);
+            out.push(delimiter);
+            write_number(row.offset, out);
             if let Some(context) = row.context {
                 encoder.cell(context, out);
             }
@@ -119,7 +142,7 @@ pub(super) fn write_json_row(judged: &JudgedAddress, row: &Row<'_>, out: &mut Ve
     object.insert("form".into(), row.form.word().into());
     object.insert("name".into(), if row.name.is_empty() { serde_json::Value::Null } else { text(row.name) });
     object.insert("field".into(), row.field.into());
-    object.insert("source".into(), row.source.into());
+    object.insert("source".into(), text(row.source));
     object.insert("offset".into(), row.offset.into());
     if let Some(context) = row.context {
         object.insert("context".into(), text(context));

@@ -1,6 +1,8 @@
 //! What the threads of `extract` do with a piece: look for addresses, judge them, and write their rows, all but what
 //! depends on the pieces before.
 
+use std::cell::RefCell;
+
 use ypogram_core::text::{self, Hit, Passed, Seen};
 use ypogram_core::{Class, Form, Hasher, Judge};
 use ypogram_tables::Result;
@@ -64,7 +66,7 @@ impl Default for Counts {
 pub(crate) struct Worker<'p> {
     options: &'p ExtractOptions,
     hasher: Hasher,
-    judge: Judge<'p>,
+    judge: RefCell<Judge<'p>>,
     scratch: Scratch,
 }
 
@@ -75,21 +77,37 @@ struct Scratch {
     context: Vec<u8>,
 }
 
+impl Scratch {
+    /// Hashes of the key and the domain of the address judged last.
+    fn hashes(&mut self, judge: &Judge<'_>, hasher: Hasher) -> (u128, u64) {
+        self.key.clear();
+        judge.key(judge.policy().same, &mut self.key);
+        (hasher.hash(&self.key).max(1), hasher.hash(judge.domain()) as u64)
+    }
+}
+
 impl<'p> Worker<'p> {
     pub(crate) fn new(options: &'p ExtractOptions, hasher: Hasher) -> Self {
-        Worker { options, hasher, judge: Judge::new(&options.policy, hasher), scratch: Scratch::default() }
+        Worker {
+            options,
+            hasher,
+            judge: RefCell::new(Judge::new(&options.policy, hasher)),
+            scratch: Scratch::default(),
+        }
     }
 
     pub(crate) fn work(&mut self, task: &mut ExtractTask, part: &mut Part) -> Result<()> {
         part.clear();
         task.piece.load(&task.name)?;
         let piece = &task.piece;
+        let source_cell = self.options.format.cell(&task.name);
         let mut at_segment = AtSegment {
             options: self.options,
             hasher: self.hasher,
-            judge: &mut self.judge,
+            judge: &self.judge,
             scratch: &mut self.scratch,
             name: &task.name,
+            source_cell: &source_cell,
             offset: piece.offset,
             lines: Lines { bytes: &piece.bytes, from: piece.body.start, count: 0 },
             part,
@@ -143,9 +161,10 @@ impl Lines<'_> {
 struct AtSegment<'w, 'p> {
     options: &'p ExtractOptions,
     hasher: Hasher,
-    judge: &'w mut Judge<'p>,
+    judge: &'w RefCell<Judge<'p>>,
     scratch: &'w mut Scratch,
     name: &'w str,
+    source_cell: &'w [u8],
     offset: u64,
     lines: Lines<'w>,
     part: &'w mut Part,
@@ -161,7 +180,7 @@ impl AtSegment<'_, '_> {
             return;
         }
         let options = self.options;
-        text::look(segment.text, segment.body.clone(), &options.policy, options.look, |seen| match seen {
+        text::look_with(segment.text, segment.body.clone(), self.judge, options.look, |seen| match seen {
             Seen::Taken(hit) => self.take(segment, &hit),
             Seen::Passed(span, reason) => {
                 self.part.counts.passed[reason as usize] += 1;
@@ -182,7 +201,8 @@ impl AtSegment<'_, '_> {
 
     fn take(&mut self, segment: &Segment<'_>, hit: &Hit<'_>) {
         let options = self.options;
-        let judged = self.judge.judge(&hit.text);
+        let mut judge = self.judge.borrow_mut();
+        let judged = judge.judge(&hit.text);
         let codes = judged.codes.union(options.policy.in_force(hit.codes()));
         let verdict = options.policy.verdict(codes);
         let counts = &mut self.part.counts;
@@ -191,7 +211,8 @@ impl AtSegment<'_, '_> {
         let form =
             if hit.form == Form::WithinText && is_alone(segment.text, hit) { Form::Plain } else { hit.form };
         counts.forms[form as usize] += 1;
-        let (key, domain) = if verdict.is_usable() { self.hashes() } else { (0, 0) };
+        let (key, domain) =
+            if verdict.is_usable() { self.scratch.hashes(&judge, self.hasher) } else { (0, 0) };
         if options.show_skipped {
             return;
         }
@@ -200,7 +221,7 @@ impl AtSegment<'_, '_> {
             around(segment.text, hit, options.context, &mut self.scratch.context);
         }
         let row = Row {
-            address: self.judge.address(),
+            address: judge.address(),
             as_found: hit.as_found.of(segment.text),
             form,
             verdict,
@@ -208,7 +229,7 @@ impl AtSegment<'_, '_> {
             class: judged.class.map_or("", Class::word),
             name: hit.name.map_or(b"", |name| name.of(segment.text)),
             field: segment.field,
-            source: self.name,
+            source: self.source_cell,
             offset: self.offset + segment.places.of(hit.as_found.start) as u64,
             context: (options.context > 0).then_some(&self.scratch.context[..]),
         };
@@ -221,12 +242,6 @@ impl AtSegment<'_, '_> {
             format => row::write(&row, format, &mut self.scratch.words, &mut self.part.bytes),
         };
         self.place_row(split, segment, hit.as_found.start, key, domain);
-    }
-
-    fn hashes(&mut self) -> (u128, u64) {
-        self.scratch.key.clear();
-        self.judge.key(self.options.policy.same, &mut self.scratch.key);
-        (self.hasher.hash(&self.scratch.key).max(1), self.hasher.hash(self.judge.domain()) as u64)
     }
 
     fn place_row(&mut self, split: usize, segment: &Segment<'_>, start: usize, key: u128, domain: u64) {

@@ -199,13 +199,14 @@ impl Opened {
     /// # Errors
     /// Where the input cannot be read, breaks off, or is too large a document.
     pub fn next(&mut self, piece: &mut Piece) -> Result<bool> {
-        piece.bytes.clear();
         piece.load = None;
         piece.unclosed = false;
         piece.kind = Some(Arc::clone(&self.kind));
         if self.direct.is_some() {
+            // What is in it is overwritten.
             return Ok(self.next_direct(piece));
         }
+        piece.bytes.clear();
         match &*self.kind {
             Kind::Text | Kind::Utf16(_) => self.next_overlapping(piece),
             Kind::Table { dialect, .. } => {
