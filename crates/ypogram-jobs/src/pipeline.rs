@@ -62,7 +62,7 @@ where
     }
     thread::scope(|scope| {
         let (to_workers, tasks) = bounded::<Job<F::Task, P>>(threads * IN_FLIGHT);
-        let (to_committer, results) = unbounded::<(u64, Result<Job<F::Task, P>>)>();
+        let (to_committer, results) = unbounded::<Done<F::Task, P>>();
         let (give_back, pool) = unbounded::<Job<F::Task, P>>();
         for _ in 0..threads * IN_FLIGHT {
             give_back.send(Job::default()).expect("the pool is open");
@@ -77,6 +77,9 @@ where
     })
 }
 
+/// A job that is done, or why it could not be, under its number.
+type Done<T, P> = (u64, Result<Job<T, P>>);
+
 #[derive(Default)]
 struct Job<T, P> {
     number: u64,
@@ -89,7 +92,7 @@ fn read<F: Feed, P>(
     progress: &Progress,
     pool: &Receiver<Job<F::Task, P>>,
     to_workers: &Sender<Job<F::Task, P>>,
-    to_committer: &Sender<(u64, Result<Job<F::Task, P>>)>,
+    to_committer: &Sender<Done<F::Task, P>>,
 ) {
     for number in 0.. {
         // Closed once the committer has given up.
@@ -112,7 +115,7 @@ fn read<F: Feed, P>(
 
 fn work<T, P>(
     tasks: &Receiver<Job<T, P>>,
-    to_committer: &Sender<(u64, Result<Job<T, P>>)>,
+    to_committer: &Sender<Done<T, P>>,
     mut worker: impl FnMut(&mut T, &mut P) -> Result<()>,
 ) {
     for mut job in tasks {
@@ -132,7 +135,7 @@ fn work<T, P>(
 }
 
 fn commit_in_order<T, P>(
-    results: &Receiver<(u64, Result<Job<T, P>>)>,
+    results: &Receiver<Done<T, P>>,
     give_back: &Sender<Job<T, P>>,
     commit: &mut impl FnMut(&T, &mut P) -> Result<()>,
 ) -> Result<()> {

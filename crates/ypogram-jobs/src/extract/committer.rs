@@ -25,7 +25,7 @@ pub(crate) struct Committer<'p> {
     /// The rows of `--unique`, in the order in which their mailboxes were met.
     unique: Unique,
     rows: u64,
-    source: usize,
+    source: Option<usize>,
     lines: u64,
     records: u64,
     troubles: Vec<String>,
@@ -56,7 +56,7 @@ impl<'p> Committer<'p> {
             domains: Distinct::default(),
             unique: Unique::default(),
             rows: 0,
-            source: 0,
+            source: None,
             lines: 0,
             records: 0,
             troubles: Vec::new(),
@@ -64,8 +64,8 @@ impl<'p> Committer<'p> {
     }
 
     pub(crate) fn commit(&mut self, task: &ExtractTask, part: &mut Part) -> Result<()> {
-        if task.source != self.source {
-            (self.source, self.lines, self.records) = (task.source, 0, 0);
+        if self.source != Some(task.source) {
+            (self.source, self.lines, self.records) = (Some(task.source), task.lines_before, 0);
         }
         if task.piece.unclosed {
             return Err(unclosed_quote(&task.name, self.lines + 1));
@@ -94,7 +94,6 @@ impl<'p> Committer<'p> {
                 self.buffer.clear();
             }
         }
-        // A table's header stands before its first record.
         self.lines += part.lines;
         self.records += part.records;
         Ok(())

@@ -17,6 +17,8 @@ pub(crate) struct ExtractTask {
     pub(crate) piece: Piece,
     pub(crate) source: usize,
     pub(crate) name: Arc<str>,
+    /// Lines of the source before its first piece.
+    pub(crate) lines_before: u64,
     /// It was named itself: trouble with it is an error.
     pub(crate) named: bool,
 }
@@ -108,6 +110,7 @@ impl pipeline::Feed for Feed {
                 Ok(true) => {
                     task.source = self.source;
                     task.name = Arc::clone(name);
+                    task.lines_before = opened.lines_before();
                     task.named = *named;
                     return Ok(true);
                 }

@@ -120,7 +120,7 @@ impl<'p> Worker<'p> {
                 part.clear();
                 part.trouble = Some(error.message);
             }
-            Ok(()) => {}
+            Ok(records) => part.records = records,
         }
         part.lines = lines;
         Ok(())
@@ -172,9 +172,6 @@ struct AtSegment<'w, 'p> {
 
 impl AtSegment<'_, '_> {
     fn look(&mut self, segment: &Segment<'_>) {
-        if let Some(record) = segment.record {
-            self.part.records = self.part.records.max(record + 1);
-        }
         let wanted = &self.options.fields;
         if !wanted.is_empty() && !wanted.iter().any(|field| field == segment.field) {
             return;

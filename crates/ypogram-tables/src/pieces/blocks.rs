@@ -9,7 +9,7 @@ use crate::chunk::Chunk;
 use crate::csv::{self, Dialect};
 use crate::error::{Error, Result};
 use crate::input::{Compression, Input, open_file};
-use crate::pieces::{Piece, Segment, html, json, mail};
+use crate::pieces::{Piece, Segment, json, mail};
 
 /// The formats that text is taken from.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -97,6 +97,8 @@ pub struct Opened {
     rest: Vec<u8>,
     /// For text: what of `rest` was handed out before and is there for overlap only.
     overlap_before: usize,
+    /// Lines of a table's header.
+    lines_before: u64,
     at_end: bool,
 }
 
@@ -136,6 +138,7 @@ impl Opened {
             handed_out: offset,
             rest,
             overlap_before: 0,
+            lines_before: 0,
             at_end,
         };
         if let Kind::Table { dialect, fields } = &mut kind {
@@ -158,6 +161,11 @@ impl Opened {
     /// Its format.
     pub fn kind(&self) -> &Kind {
         &self.kind
+    }
+
+    /// Lines before the first piece: those of a table's header.
+    pub fn lines_before(&self) -> u64 {
+        self.lines_before
     }
 
     /// Why it broke off, where it did and was salvaged.
@@ -190,6 +198,7 @@ impl Opened {
         *fields = first.map(|record| record.cells().enumerate().map(name).collect()).unwrap_or_default();
         let used = if self.options.header { first.map_or(0, |record| record.offset_behind()) } else { 0 };
         self.handed_out += used as u64;
+        self.lines_before = memchr::memchr_iter(b'\n', &chunk.bytes[..used]).count() as u64;
         self.rest = chunk.bytes[used..].to_vec();
         Ok(())
     }
@@ -339,41 +348,33 @@ impl Piece {
         read_exact_at(&load.file, &mut self.bytes, load.start).map_err(|error| Error::reading(name, &error))
     }
 
-    /// Calls `see` with every stretch of text in the piece, in order.
+    /// Calls `see` with every stretch of text in the piece, in order; gives how many records it has, those without text
+    /// included.
     ///
     /// # Errors
     /// Where the piece is not what its format says.
-    pub fn segments(&self, name: &str, see: &mut dyn FnMut(Segment<'_>)) -> Result<()> {
-        let kind = self.kind.as_deref().unwrap_or(&Kind::Text);
-        match kind {
-            Kind::Text => {
-                let mut whole = Segment::plain(&self.bytes, 0, "", None);
+    pub fn segments(&self, name: &str, see: &mut dyn FnMut(Segment<'_>)) -> Result<u64> {
+        let mut whole = Segment::plain(&self.bytes, 0, "", None);
+        match self.kind.as_deref().unwrap_or(&Kind::Text) {
+            // Between tags, and in attributes, comments and scripts: quotes and brackets end every address. Character
+            // references are left to whoever looks for addresses, so that every place is exact.
+            Kind::Text | Kind::Html => {
                 whole.body = self.body.clone();
                 see(whole);
-                Ok(())
+                Ok(0)
             }
             Kind::Utf16(big) => {
                 self.utf16(*big, see);
-                Ok(())
+                Ok(0)
             }
-            Kind::Table { dialect, fields } => {
-                self.cells(*dialect, fields, see);
-                Ok(())
-            }
-            Kind::Html => {
-                html::segments(&self.bytes, 0, "", None, see);
-                Ok(())
-            }
-            Kind::Json => json::document(&self.bytes, name, see),
+            Kind::Table { dialect, fields } => Ok(self.cells(*dialect, fields, see)),
+            Kind::Json => json::document(&self.bytes, name, see).map(|()| 0),
             Kind::JsonLines => json::lines(&self.bytes, name, see),
             Kind::Mail => {
                 mail::message(&self.bytes, 0, Some(0), see);
-                Ok(())
+                Ok(1)
             }
-            Kind::Mailbox => {
-                mail::messages(&self.bytes, see);
-                Ok(())
-            }
+            Kind::Mailbox => Ok(mail::messages(&self.bytes, see)),
         }
     }
 
@@ -396,7 +397,7 @@ impl Piece {
         see(Segment { text: &text, body, places: super::Places::Each(&places), field: "", record: None });
     }
 
-    fn cells(&self, dialect: Dialect, fields: &[String], see: &mut dyn FnMut(Segment<'_>)) {
+    fn cells(&self, dialect: Dialect, fields: &[String], see: &mut dyn FnMut(Segment<'_>)) -> u64 {
         // Cells are looked at as they stand, quotes doubled and all, so that every place is exact.
         let mut batch = Batch::default();
         csv::decode(&self.bytes, dialect, &mut batch);
@@ -430,6 +431,7 @@ impl Piece {
                 cell_start = end + 1;
             }
         }
+        batch.len() as u64
     }
 }
 

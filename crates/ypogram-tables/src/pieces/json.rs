@@ -15,8 +15,8 @@ pub(crate) fn document(bytes: &[u8], name: &str, see: &mut dyn FnMut(Segment<'_>
     Walk { whole: bytes, record: None, name, see }.value(value, &mut String::new(), 0)
 }
 
-/// Calls `see` with every string of each line of `bytes`.
-pub(crate) fn lines(bytes: &[u8], name: &str, see: &mut dyn FnMut(Segment<'_>)) -> Result<()> {
+/// Calls `see` with every string of each line of `bytes`; gives how many lines there are.
+pub(crate) fn lines(bytes: &[u8], name: &str, see: &mut dyn FnMut(Segment<'_>)) -> Result<u64> {
     for (number, line) in bytes.split(|&b| b == b'\n').enumerate() {
         if line.trim_ascii().is_empty() {
             continue;
@@ -25,7 +25,7 @@ pub(crate) fn lines(bytes: &[u8], name: &str, see: &mut dyn FnMut(Segment<'_>)) 
             serde_json::from_slice(line).map_err(|error| no_json(name, &error, number as u64 + 1))?;
         Walk { whole: bytes, record: Some(number as u64), name, see }.value(value, &mut String::new(), 0)?;
     }
-    Ok(())
+    Ok(memchr::memchr_iter(b'\n', bytes).count() as u64)
 }
 
 fn no_json(name: &str, error: &serde_json::Error, line: u64) -> Error {

@@ -9,8 +9,8 @@ pub(crate) fn last_message_start(bytes: &[u8]) -> usize {
     memchr::memmem::rfind(bytes, b"\nFrom ").map_or(0, |i| i + 1)
 }
 
-/// Calls `see` with the texts of every message in `bytes`.
-pub(crate) fn messages(bytes: &[u8], see: &mut dyn FnMut(Segment<'_>)) {
+/// Calls `see` with the texts of every message in `bytes`; gives how many there are.
+pub(crate) fn messages(bytes: &[u8], see: &mut dyn FnMut(Segment<'_>)) -> u64 {
     let mut start = 0;
     for number in 0.. {
         let end = memchr::memmem::find(&bytes[start..], b"\nFrom ").map_or(bytes.len(), |i| start + i + 1);
@@ -25,9 +25,10 @@ pub(crate) fn messages(bytes: &[u8], see: &mut dyn FnMut(Segment<'_>)) {
         message(&bytes[line_end..end], line_end, Some(number), see);
         start = end;
         if start >= bytes.len() {
-            return;
+            return number + 1;
         }
     }
+    unreachable!("every message ends")
 }
 
 /// Calls `see` with the headers and text parts of one message, which starts at `start` of the piece.

@@ -4,7 +4,6 @@
 //! the decompressed, undecoded input.
 
 mod blocks;
-mod html;
 mod json;
 mod mail;
 mod segment;

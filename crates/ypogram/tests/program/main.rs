@@ -5,6 +5,7 @@ mod check;
 mod clean;
 mod demo;
 mod explain;
+mod extract;
 mod rulebook;
 
 use std::collections::BTreeMap;
