@@ -64,6 +64,9 @@ impl Entry {
 pub(crate) struct DomainCache {
     entries: HashTable<Entry>,
     hasher: Hasher,
+    /// The domain asked for last: it is asked for again when its address is judged.
+    last: Vec<u8>,
+    last_facts: DomainFacts,
 }
 
 /// Past this many domains (16 MiB) the cache starts anew, so that memory stays bounded on any input.
@@ -71,18 +74,30 @@ const MOST: usize = 1 << 20;
 
 impl DomainCache {
     pub(crate) fn new(hasher: Hasher) -> Self {
-        DomainCache { entries: HashTable::with_capacity(1 << 10), hasher }
+        DomainCache {
+            entries: HashTable::with_capacity(1 << 10),
+            hasher,
+            last: Vec::with_capacity(256),
+            last_facts: DomainFacts::default(),
+        }
     }
 
     /// The facts of `domain`, which is in lower-case ASCII.
     #[inline]
     pub(crate) fn facts(&mut self, domain: &[u8], policy: &Policy) -> DomainFacts {
+        if self.last == domain && !domain.is_empty() {
+            return self.last_facts;
+        }
         let hash = self.hasher.hash(domain);
         let known = |entry: &Entry| entry.hash == hash as u64 && entry.more_hash == (hash >> 64) as u16;
-        match self.entries.find(hash as u64, known) {
+        let facts = match self.entries.find(hash as u64, known) {
             Some(entry) => entry.facts(),
             None => self.learn(domain, hash, policy),
-        }
+        };
+        self.last.clear();
+        self.last.extend_from_slice(domain);
+        self.last_facts = facts;
+        facts
     }
 
     #[cold]

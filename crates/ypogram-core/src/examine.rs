@@ -232,7 +232,7 @@ fn read_meaning(quoted: bool, policy: &Policy, out: &mut Examined) {
         );
     }
     for code in facts.codes().iter() {
-        notes.push(domain_note(code, out));
+        notes.push(domain_note(code, policy, out));
     }
     out.findings.append(&mut notes);
 }
@@ -285,14 +285,14 @@ pub(crate) fn meaning_base<'a>(folded: &'a [u8], rule: u8, policy: &Policy) -> &
     }
 }
 
-fn domain_note(code: Code, out: &Examined) -> Finding {
+fn domain_note(code: Code, policy: &Policy, out: &Examined) -> Finding {
     let operator = out.operator.name();
     match code {
         Code::TypingSlip if starts_like_web(out.domain.ascii.as_bytes()) => {
             Finding::told(code, out.domain_span, "The domain is that of a web site.")
         }
         Code::TypingSlip => {
-            let meant = crate::slips::of(out.domain.ascii.as_bytes(), true);
+            let meant = crate::slips::of(out.domain.ascii.as_bytes(), true, &policy.learnt);
             let message = meant.map_or_else(
                 || code.info().sentence.to_owned(),
                 |meant| format!("The domain looks like a slip of ‘{}’ ({}).", meant.domain, meant.reason),

@@ -109,7 +109,9 @@ pub(crate) fn of_usable(domain: &[u8], name: Name, policy: &Policy) -> DomainFac
     } else if facts.class.is_none() {
         let suffix = name.suffix.map_or(&b""[..], |start| &domain[start..]);
         facts.class = Some(Class::of_suffix(suffix).unwrap_or(Class::Business));
-        facts.slip = starts_like_web(domain) || policy.trusted(domain).is_none() && slips::is_slip(domain);
+        facts.slip = policy.learnt.meant(domain).is_some()
+            || starts_like_web(domain)
+            || policy.trusted(domain).is_none() && slips::is_slip(domain);
     }
     facts
 }

@@ -6,6 +6,7 @@ use crate::class::Class;
 use crate::codes::{Code, CodeSet};
 use crate::grammar::Grammar;
 use crate::key::SameMailbox;
+use crate::learnt::Learnt;
 use crate::providers::{self, MailboxRule};
 use crate::reserved::is_or_below;
 use crate::severity::{Severity, Verdict};
@@ -42,6 +43,8 @@ pub struct Policy {
     public_names: Vec<String>,
     own_domains: HashMap<Vec<u8>, Class>,
     pub(crate) rules: Vec<MailboxRule>,
+    /// Slips learnt from the list itself.
+    pub learnt: Learnt,
 }
 
 impl Default for Policy {
@@ -60,6 +63,7 @@ impl Default for Policy {
             rules: std::iter::once(MailboxRule::default())
                 .chain(providers::built_in_rules().map(|(_, rule)| rule))
                 .collect(),
+            learnt: Learnt::default(),
         };
         policy.settle_masks();
         policy

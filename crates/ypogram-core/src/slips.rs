@@ -1,5 +1,7 @@
 //! Likely typing slips in domains: known ones, and one edit from a domain that very many people use.
 
+use crate::learnt::Learnt;
+
 include!(concat!(env!("OUT_DIR"), "/slips.rs"));
 
 pub(crate) struct Slip {
@@ -24,7 +26,14 @@ pub(crate) fn is_real(domain: &[u8]) -> bool {
 ///
 /// `known_ending` tells whether its ending is in the root zone: only then is one edit held against the popular domains
 /// as well as the endings that people mistype.
-pub(crate) fn of(domain: &[u8], known_ending: bool) -> Option<Meant> {
+pub(crate) fn of(domain: &[u8], known_ending: bool, learnt: &Learnt) -> Option<Meant> {
+    if let Some(meant) = learnt.meant(domain) {
+        return Some(Meant {
+            domain: meant.to_owned(),
+            sure: false,
+            reason: "one letter from a domain that this list has often",
+        });
+    }
     if is_real(domain) {
         return None;
     }
@@ -67,7 +76,7 @@ fn of_ending(domain: &[u8]) -> Option<Meant> {
 }
 
 /// Whether one insertion, deletion, replacement or swap of neighbours (Damerau–Levenshtein) leads from one to the other.
-fn one_edit_apart(a: &[u8], b: &[u8]) -> bool {
+pub(crate) fn one_edit_apart(a: &[u8], b: &[u8]) -> bool {
     let (long, short) = if a.len() >= b.len() { (a, b) } else { (b, a) };
     let (Some(first), Some(last)) = (short.first(), short.last()) else { return long.len() == 1 };
     // One edit leaves at least one end as it is, but for a swap of the last or first two.
@@ -129,7 +138,11 @@ mod tests {
             ("fernhollow.com", None),
         ] {
             let known_ending = psl::suffix(typed.as_bytes()).is_some_and(|s| s.is_known());
-            assert_eq!(of(typed.as_bytes(), known_ending).map(|m| m.domain).as_deref(), meant, "{typed}");
+            assert_eq!(
+                of(typed.as_bytes(), known_ending, &Learnt::default()).map(|m| m.domain).as_deref(),
+                meant,
+                "{typed}"
+            );
         }
     }
 }

@@ -4,6 +4,7 @@ use serde::Serialize;
 
 use crate::codes::{Code, CodeSet};
 use crate::examine::examine;
+use crate::learnt::Learnt;
 use crate::policy::Policy;
 use crate::providers;
 use crate::severity::Verdict;
@@ -57,7 +58,8 @@ pub fn suggest(text: &[u8], codes: CodeSet, policy: &Policy) -> Option<Suggestio
     let as_it_is = Draft { text: text.trim().to_owned(), reasons: Vec::new(), confidence: Confidence::Sure };
     let mended = as_it_is.clone().mended();
     let drafts = [as_it_is.clone(), mended.clone()].into_iter();
-    let drafts = drafts.chain([&as_it_is, &mended].into_iter().filter_map(Draft::without_slip));
+    let drafts =
+        drafts.chain([&as_it_is, &mended].into_iter().filter_map(|draft| draft.without_slip(&policy.learnt)));
     let drafts = drafts.chain([mended.with_missing_dot(), mended.with_missing_at()].into_iter().flatten());
     drafts.filter(|draft| draft.text != text).find_map(|draft| draft.accepted(policy))
 }
@@ -143,14 +145,14 @@ impl Draft {
     }
 
     /// With the domain that was probably meant, where this one looks mistyped.
-    fn without_slip(&self) -> Option<Draft> {
+    fn without_slip(&self, learnt: &Learnt) -> Option<Draft> {
         let (local, domain) = self.text.split_once('@')?;
         let domain = domain.to_ascii_lowercase();
         if providers::find(domain.as_bytes()).is_some() {
             return None;
         }
         let known_ending = psl::suffix(domain.as_bytes()).is_some_and(|suffix| suffix.is_known());
-        let meant = slips::of(domain.as_bytes(), known_ending)?;
+        let meant = slips::of(domain.as_bytes(), known_ending, learnt)?;
         let mut draft = self.clone();
         let confidence = if meant.sure { Confidence::Sure } else { Confidence::Likely };
         draft.changed(format!("{local}@{}", meant.domain), meant.reason, confidence);

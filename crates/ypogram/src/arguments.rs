@@ -239,6 +239,11 @@ pub(crate) struct CleanArguments {
     #[command(flatten)]
     pub(crate) judging: JudgingArguments,
 
+    /// Read the list twice, and learn typing slips from it first: a domain seen a few times, one letter from one seen
+    /// very often
+    #[arg(long, help_heading = "Judging")]
+    pub(crate) learn: bool,
+
     /// Folder for the outputs [default: named after the source, as in members-cleaned]
     #[arg(short, long, value_name = "FOLDER", help_heading = "Output")]
     pub(crate) output: Option<PathBuf>,

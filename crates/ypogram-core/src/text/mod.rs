@@ -115,8 +115,9 @@ fn look_by<'a>(
     // What was taken is not looked at again.
     let mut done = 0;
     let ordinary = memchr::memchr3_iter(b'@', b'%', b'&', &text[body.clone()]).map(|i| body.start + i);
-    let mut full_width =
-        memchr::memmem::find_iter(&text[body.clone()], "＠").map(|i| body.start + i).peekable();
+    // Most logs are plain ASCII, which is quicker to see than that there is no full-width sign.
+    let wide = if text[body.clone()].is_ascii() { &[][..] } else { &text[body.clone()] };
+    let mut full_width = memchr::memmem::find_iter(wide, "＠").map(|i| body.start + i).peekable();
     let mut ordinary = ordinary.peekable();
     loop {
         let at = match (ordinary.peek(), full_width.peek()) {

@@ -1,6 +1,7 @@
 //! The whole day in one pass: every record judged, its duplicates found, and written to the file of its outcome.
 
 mod committer;
+mod learn;
 mod report;
 
 use std::path::PathBuf;
@@ -31,6 +32,8 @@ pub struct CleanOptions {
     pub fields: FieldChoice,
     /// How to judge.
     pub policy: Policy,
+    /// Read the sources twice, and learn typing slips from them first.
+    pub learn: bool,
     /// The folder for the outputs.
     pub folder: PathBuf,
     /// Replace the outputs of an earlier run.
@@ -53,8 +56,12 @@ pub struct CleanOptions {
 /// Where a source is unusable or breaks off, a field does not exist, or an output cannot be written. Nothing is then
 /// published.
 pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
+    let mut policy = options.policy.clone();
+    if options.learn {
+        policy.learnt = learn::learn(options, progress)?;
+    }
     let mut reading = Reading::open(&options.sources, &options.open)?;
-    let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
+    let plan = FieldPlan::settle(&mut reading, &options.fields, &policy)?;
     let layout = OutputLayout::of(&reading, &plan);
     let columns = ColumnSet::new(added_columns(reading.len()), &options.prefix, &plan.fields)?;
 
@@ -67,7 +74,7 @@ pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
     let wanted = Wanted::default();
     let hasher = Hasher::with_key(options.hash_key);
     let workers = (0..options.threads.max(1)).map(|_| {
-        let mut worker = Annotator::new(&reading, &plan, &options.policy, hasher, &layout, &columns, &wanted);
+        let mut worker = Annotator::new(&reading, &plan, &policy, hasher, &layout, &columns, &wanted);
         move |task: &mut Task, part: &mut Part| worker.work(task, part)
     });
     let workers: Vec<_> = workers.collect();

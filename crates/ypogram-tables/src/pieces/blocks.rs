@@ -99,6 +99,8 @@ pub struct Opened {
     overlap_before: usize,
     /// Lines of a table's header.
     lines_before: u64,
+    /// Octets of a byte-order mark.
+    mark: u64,
     at_end: bool,
 }
 
@@ -139,6 +141,7 @@ impl Opened {
             rest,
             overlap_before: 0,
             lines_before: 0,
+            mark: offset,
             at_end,
         };
         if let Kind::Table { dialect, fields } = &mut kind {
@@ -239,7 +242,7 @@ impl Opened {
         }
         let overlap = self.options.overlap as u64;
         let end = (self.handed_out + self.options.octets as u64).min(*size);
-        let start = self.handed_out.saturating_sub(overlap);
+        let start = self.handed_out.saturating_sub(overlap).max(self.mark);
         let octets = ((end + overlap).min(*size) - start) as usize;
         piece.load = Some(Load { file: Arc::clone(file), start, octets });
         piece.body = (self.handed_out - start) as usize..(end - start) as usize;

@@ -19,6 +19,7 @@ pub(crate) fn run(arguments: &CleanArguments) -> Result<ExitCode> {
         open: settings::open_options(&arguments.sources, &arguments.machine),
         fields: settings.fields.clone(),
         policy: settings.policy.clone(),
+        learn: arguments.learn,
         folder: arguments.output.clone().unwrap_or_else(|| folder_for(&arguments.sources.sources[0])),
         force: arguments.force,
         prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),

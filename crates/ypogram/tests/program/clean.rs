@@ -166,3 +166,19 @@ fn fail_on_stops_a_script() {
     assert_eq!(place.run("clean list.csv -o b --fail-on review -q").code, 1);
     assert_eq!(place.run("clean list.csv -o c -q").stdout, "");
 }
+
+#[test]
+fn learns_slips_from_the_list_itself() {
+    let mut list = String::from("email\n");
+    for i in 0..50 {
+        list += &format!("member{i}@oldmill-press.org\n");
+    }
+    list += "bea1@oldmil-press.org\n";
+    let place = Place::with(&[("list.csv", list.as_bytes())]);
+    assert_eq!(place.run("clean list.csv -o a -q").code, 0);
+    assert!(!place.path("a/review.csv").exists(), "one pass cannot know");
+    assert_eq!(place.run("clean list.csv -o b -q --learn").code, 0);
+    assert_eq!(cells(&place, "b/review.csv", "yp_findings"), ["typing-slip"]);
+    assert_eq!(cells(&place, "b/review.csv", "yp_suggestion"), ["bea1@oldmill-press.org"]);
+    assert!(place.run("clean - -o c --learn").stderr.contains("save it to a file first"));
+}
