@@ -112,6 +112,12 @@ fn providers() -> String {
 
     let mut out = String::new();
     writeln!(out, "static PROVIDERS: phf::Map<&'static [u8], Provider> = {};", map.build()).unwrap();
+    writeln!(
+        out,
+        "static ENDS: [u64; 1024] = {:?};",
+        ends_of_all(providers.iter().map(|fact| fact[0].trim_start_matches('.')))
+    )
+    .unwrap();
     writeln!(out, "static OPERATORS: [&str; {}] = [\"\",", operators.len() + 1).unwrap();
     for operator in &operators {
         writeln!(out, "{operator:?},").unwrap();
@@ -174,6 +180,18 @@ fn local_words() -> String {
     )
 }
 
+/// One bit for each of 65,536 marks of domains, set for those that are listed.
+fn ends_of_all<'a>(domains: impl Iterator<Item = &'a str>) -> Vec<u64> {
+    let mut ends = vec![0_u64; 1024];
+    for domain in domains {
+        let place = mark_of(domain.as_bytes());
+        ends[place / 64] |= 1 << (place % 64);
+    }
+    ends
+}
+
+include!("src/mark.rs");
+
 /// Length, first and last octet in twelve bits; `local_words.rs` reckons the same to pass over most words without a
 /// look-up.
 fn ends_of(word: &[u8]) -> usize {
@@ -198,18 +216,18 @@ fn slips() -> String {
     for fact in facts("not-slips.txt") {
         real.entry(bytes(&fact[0]));
     }
-    let longest = facts("slips.tsv").iter().map(|fact| fact[0].len()).max().expect("slips");
     // By length, so that a domain is held only against those that are at most one octet longer or shorter.
     let mut popular: Vec<String> = facts("popular.txt").into_iter().map(|fact| fact[0].clone()).collect();
     popular.sort_by_key(String::len);
     format!(
         "static DOMAIN_SLIPS: phf::Map<&'static [u8], Slip> = {};\n\
          static ENDING_SLIPS: phf::Map<&'static [u8], Slip> = {};\n\
+         static SLIP_ENDS: [u64; 1024] = {:?};\n\
          static NOT_SLIPS: phf::Set<&'static [u8]> = {};\n\
-         const LONGEST_SLIP: usize = {longest};\n\
          static POPULAR: [&str; {}] = {popular:?};\n",
         domains.build(),
         endings.build(),
+        ends_of_all(facts("slips.tsv").iter().map(|fact| fact[0].as_str())),
         real.build(),
         popular.len(),
     )

@@ -228,7 +228,9 @@ fn read_name(
 /// The facts of a domain in lower-case ASCII without capitals, without naming its faults; no heap is used for one that
 /// has neither faults nor A-labels.
 pub(crate) fn quick_facts(domain: &[u8], policy: &Policy) -> DomainFacts {
-    let faulty = DomainFacts { faulty: true, ..DomainFacts::default() };
+    let name = facts::name_of(domain, policy);
+    let known_ending = name.has_known_ending(domain);
+    let faulty = DomainFacts { faulty: true, known_ending, ..DomainFacts::default() };
     let mut non_ascii = false;
     if domain.len() > 253 {
         return faulty;
@@ -248,9 +250,8 @@ pub(crate) fn quick_facts(domain: &[u8], policy: &Policy) -> DomainFacts {
     if non_ascii && strictly_ascii(domain).is_none_or(|ascii| ascii.as_bytes() != domain) {
         return faulty;
     }
-    let name = facts::name_of(domain, policy);
     if name.fault.is_some() {
         return faulty;
     }
-    DomainFacts { non_ascii, ..facts::of_usable(domain, name, policy) }
+    DomainFacts { non_ascii, known_ending, ..facts::of_usable(domain, name, policy) }
 }

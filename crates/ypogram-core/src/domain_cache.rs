@@ -26,6 +26,7 @@ const BELOW: u16 = 1 << 2;
 const PRIVATE: u16 = 1 << 3;
 const SLIP: u16 = 1 << 4;
 const NON_ASCII: u16 = 1 << 5;
+const KNOWN_ENDING: u16 = 1 << 6;
 
 impl Entry {
     fn pack(hash: u128, facts: DomainFacts) -> Self {
@@ -41,7 +42,8 @@ impl Entry {
                 | flag(facts.below_entry, BELOW)
                 | flag(facts.private_suffix, PRIVATE)
                 | flag(facts.slip, SLIP)
-                | flag(facts.non_ascii, NON_ASCII),
+                | flag(facts.non_ascii, NON_ASCII)
+                | flag(facts.known_ending, KNOWN_ENDING),
         }
     }
 
@@ -56,6 +58,7 @@ impl Entry {
             private_suffix: self.flags & PRIVATE != 0,
             slip: self.flags & SLIP != 0,
             non_ascii: self.flags & NON_ASCII != 0,
+            known_ending: self.flags & KNOWN_ENDING != 0,
         }
     }
 }
@@ -75,7 +78,7 @@ const MOST: usize = 1 << 20;
 impl DomainCache {
     pub(crate) fn new(hasher: Hasher) -> Self {
         DomainCache {
-            entries: HashTable::with_capacity(1 << 10),
+            entries: HashTable::with_capacity(1 << 14),
             hasher,
             last: Vec::with_capacity(256),
             last_facts: DomainFacts::default(),

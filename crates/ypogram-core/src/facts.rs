@@ -25,6 +25,8 @@ pub(crate) struct DomainFacts {
     pub(crate) private_suffix: bool,
     pub(crate) slip: bool,
     pub(crate) non_ascii: bool,
+    /// Its ending is in the root zone or trusted, whatever else is wrong with it.
+    pub(crate) known_ending: bool,
 }
 
 impl DomainFacts {
@@ -92,6 +94,17 @@ pub(crate) fn name_of(domain: &[u8], policy: &Policy) -> Name {
 /// Whether the domain is reserved although its ending is in the root zone, as `example.org` is.
 pub(crate) fn is_reserved_below_public(domain: &[u8]) -> bool {
     reserved::find(domain).is_some_and(|(name, _)| name.contains('.') && name != "home.arpa")
+}
+
+impl Name {
+    /// Whether the ending of `domain`, of which this is the name, is in the root zone or trusted.
+    pub(crate) fn has_known_ending(self, domain: &[u8]) -> bool {
+        match self.fault {
+            None | Some(Code::PublicSuffix) => true,
+            Some(Code::ReservedName) => is_reserved_below_public(domain),
+            _ => false,
+        }
+    }
 }
 
 /// Class, operator, mailbox rule and slip of a domain whose name is without fault.

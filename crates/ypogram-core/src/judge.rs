@@ -85,15 +85,16 @@ impl<'p> Judge<'p> {
         self.quick(text).unwrap_or_else(|| self.thorough(text))
     }
 
-    /// Whether `domain`, as it is written, is plain and nothing rejects it.
-    pub(crate) fn has_no_fault(&mut self, domain: &[u8]) -> bool {
+    /// Whether the ending of `domain`, as it is written, is in the root zone or trusted; none where it is not plain ASCII.
+    pub(crate) fn knows_ending(&mut self, domain: &[u8]) -> Option<bool> {
         let mut lower = [0; 253];
-        let (Some(lower), Some(_)) = (lower.get_mut(..domain.len()), scan_domain(domain)) else {
-            return false;
-        };
+        let lower = lower.get_mut(..domain.len())?;
+        let upper = scan_domain(domain)?;
         lower.copy_from_slice(domain);
-        lower.make_ascii_lowercase();
-        !self.domains.facts(lower, self.policy).faulty
+        if upper {
+            lower.make_ascii_lowercase();
+        }
+        Some(self.domains.facts(lower, self.policy).known_ending)
     }
 
     /// The standard form of the address judged last; empty where its syntax is at fault.

@@ -32,6 +32,7 @@ mod learnt;
 mod literal;
 mod local_part;
 pub mod local_words;
+mod mark;
 mod pattern;
 mod policy;
 pub mod providers;

@@ -7,6 +7,7 @@ use std::borrow::Cow;
 use serde::{Serialize, Serializer};
 
 use crate::class::Class;
+use crate::mark::mark_of;
 
 include!(concat!(env!("OUT_DIR"), "/providers.rs"));
 
@@ -59,19 +60,20 @@ pub fn find(domain: &[u8]) -> Option<&'static Provider> {
 /// Like [`find`], with how many labels `domain` is below the entry. Parents that start at `suffix` or later are not looked
 /// up: no provider is a public suffix.
 pub(crate) fn find_above(domain: &[u8], suffix: usize) -> Option<(&'static Provider, usize)> {
-    if let Some(provider) = PROVIDERS.get(domain) {
+    if let Some(provider) = find_own(domain) {
         return Some((provider, 0));
     }
     let starts = memchr::memchr_iter(b'.', domain).map(|dot| dot + 1).take_while(|&start| start < suffix);
     let parents = starts.enumerate().map(|(below, start)| (&domain[start..], below + 1));
     parents.filter(|(parent, _)| parent.contains(&b'.')).find_map(|(parent, below)| {
-        PROVIDERS.get(parent).filter(|provider| provider.below).map(|provider| (provider, below))
+        find_own(parent).filter(|provider| provider.below).map(|provider| (provider, below))
     })
 }
 
 /// The entry of `domain` itself.
 pub(crate) fn find_own(domain: &[u8]) -> Option<&'static Provider> {
-    PROVIDERS.get(domain)
+    let mark = mark_of(domain);
+    if ENDS[mark / 64] >> (mark % 64) & 1 == 1 { PROVIDERS.get(domain) } else { None }
 }
 
 /// Which spellings of a local part reach one mailbox (RFC 5233 for the tag; the rest is the operator's own rule).

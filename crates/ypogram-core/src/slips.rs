@@ -1,6 +1,7 @@
 //! Likely typing slips in domains: known ones, and one edit from a domain that very many people use.
 
 use crate::learnt::Learnt;
+use crate::mark::mark_of;
 
 include!(concat!(env!("OUT_DIR"), "/slips.rs"));
 
@@ -52,7 +53,8 @@ pub(crate) fn of(domain: &[u8], known_ending: bool, learnt: &Learnt) -> Option<M
 
 /// Whether [`of`] has an answer for a domain with a known ending, without building it.
 pub(crate) fn is_slip(domain: &[u8]) -> bool {
-    let known = domain.len() <= LONGEST_SLIP && DOMAIN_SLIPS.contains_key(domain);
+    let mark = mark_of(domain);
+    let known = SLIP_ENDS[mark / 64] >> (mark % 64) & 1 == 1 && DOMAIN_SLIPS.contains_key(domain);
     (known || of_popular(domain).is_some()) && !is_real(domain)
 }
 

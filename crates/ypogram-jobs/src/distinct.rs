@@ -4,7 +4,7 @@ use hashbrown::HashTable;
 use serde::Serialize;
 
 /// Up to this many are counted exactly.
-const EXACT: usize = 1 << 18;
+const EXACT: usize = 1 << 16;
 
 /// Registers of the estimate (HyperLogLog): 2^14 give a standard error of 0.81 %.
 const REGISTER_BITS: u32 = 14;

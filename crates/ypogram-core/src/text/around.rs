@@ -1,7 +1,6 @@
 //! How far an address reaches to both sides of its @, and what shows that it is none.
 
 use crate::bytes::{self, ATEXT, DOT, HIGH, LDH};
-use crate::codes::Code;
 use crate::policy::Policy;
 use crate::span::Span;
 use crate::text::passed::Passed;
@@ -279,10 +278,7 @@ impl Endings for Policy {
 
 /// Whether the domain has an ending of the root zone or one that the job trusts.
 pub(super) fn has_known_ending(domain: &[u8], policy: &Policy) -> bool {
-    let known = |ascii: &[u8]| {
-        matches!(facts::name_of(ascii, policy).fault, None | Some(Code::PublicSuffix))
-            || facts::is_reserved_below_public(ascii)
-    };
+    let known = |ascii: &[u8]| facts::name_of(ascii, policy).has_known_ending(ascii);
     if domain.is_ascii() {
         let mut lower = [0; 256];
         let Some(lower) = lower.get_mut(..domain.len()) else { return false };

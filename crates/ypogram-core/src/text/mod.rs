@@ -99,7 +99,7 @@ struct Remembered<'j, 'p>(&'j RefCell<Judge<'p>>);
 impl Endings for Remembered<'_, '_> {
     fn are_known(&self, domain: &[u8]) -> bool {
         let mut judge = self.0.borrow_mut();
-        judge.has_no_fault(domain) || around::has_known_ending(domain, judge.policy())
+        judge.knows_ending(domain).unwrap_or_else(|| around::has_known_ending(domain, judge.policy()))
     }
 }
 
