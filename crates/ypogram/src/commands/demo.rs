@@ -61,12 +61,13 @@ fn next_steps(folder: &Path) -> String {
     let _ = writeln!(out, "\n{}", render::style::title("Go on from here"));
     let _ = writeln!(out, "  cd {}", folder.display());
     let steps = [
-        ("less cleaned/review.csv", "the records that somebody has to decide"),
-        ("ypogram clean sign-up-sheet.txt --also line", "the typed-up sheet: addresses out of free text"),
+        ("less cleaned/review.csv", "the records that somebody has to decide, with suggestions"),
+        ("ypogram extract sign-up-sheet.txt --obfuscated", "the typed-up sheet: addresses out of free text"),
+        ("ypogram explain 'night.owl@gmial,com'", "what is wrong with an address, and what was meant"),
         ("ypogram clean your-own.csv", "your own file; the input is never changed"),
     ];
     for (command, what) in steps {
-        let _ = writeln!(out, "  {command:<46} {}", render::style::dim(what));
+        let _ = writeln!(out, "  {command:<50} {}", render::style::dim(what));
     }
     out
 }
