@@ -8,6 +8,7 @@
 mod batch;
 mod borders;
 mod chunk;
+mod chunked;
 pub mod csv;
 mod error;
 mod input;

@@ -5,11 +5,11 @@ use std::path::Path;
 
 use encoding_rs_io::DecodeReaderBytesBuilder;
 
-use crate::csv::{CsvSource, Dialect};
+use crate::csv::{self, Dialect};
 use crate::error::{Error, Result};
 use crate::input::Input;
 use crate::source::Source;
-use crate::text_lines::TextLines;
+use crate::text_lines;
 
 /// The formats of sources.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -25,13 +25,9 @@ pub enum Format {
 impl Format {
     /// The format that the ending of `path` tells; anything unknown is text.
     pub fn of_path(path: &Path) -> Self {
-        let name =
-            path.file_name().map(|name| name.to_string_lossy().to_ascii_lowercase()).unwrap_or_default();
-        let name =
-            [".gz", ".zst", ".zstd"].iter().find_map(|ending| name.strip_suffix(ending)).unwrap_or(&name);
-        match name.rsplit_once('.').map(|(_, ending)| ending) {
-            Some("csv") => Format::Csv,
-            Some("tsv" | "tab") => Format::Tsv,
+        match ending_of(path).as_str() {
+            "csv" => Format::Csv,
+            "tsv" | "tab" => Format::Tsv,
             _ => Format::Text,
         }
     }
@@ -43,6 +39,13 @@ impl Format {
             Format::Tsv => "tsv",
         }
     }
+}
+
+/// The ending of a file's name in lower case, that of its compression left out.
+pub(crate) fn ending_of(path: &Path) -> String {
+    let name = path.file_name().map(|name| name.to_string_lossy().to_ascii_lowercase()).unwrap_or_default();
+    let name = [".gz", ".zst", ".zstd"].iter().find_map(|ending| name.strip_suffix(ending)).unwrap_or(&name);
+    name.rsplit_once('.').map_or_else(String::new, |(_, ending)| ending.to_owned())
 }
 
 /// How to open a source.
@@ -94,7 +97,7 @@ pub fn open(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>> {
     let offset = if marked { 3 } else { 0 };
     let format = options.format.unwrap_or_else(|| Format::of_path(path));
     if format == Format::Text {
-        return Ok(Box::new(TextLines::new(input, options.chunk_octets, start, offset)));
+        return Ok(Box::new(text_lines::open(input, options.chunk_octets, start, offset)));
     }
     let mut dialect = match (options.delimiter, format) {
         (Some(delimiter), _) => Dialect { delimiter },
@@ -109,7 +112,7 @@ pub fn open(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>> {
         ));
     }
     // A header longer than the sample: read on until it is whole.
-    while crate::csv::last_border(&start, dialect.delimiter, false).end == 0 {
+    while csv::last_border(&start, dialect.delimiter, false).end == 0 {
         let read = start.len();
         if input.fill(&mut start, read.max(SAMPLE))? == 0 {
             break;
@@ -126,7 +129,7 @@ pub fn open(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>> {
             return Err(Error::unusable(message, "see whether this is a table at all (--from text)"));
         }
     }
-    Ok(Box::new(CsvSource::new(input, dialect, options.header, options.chunk_octets, start, offset)))
+    Ok(Box::new(csv::open(input, dialect, options.header, options.chunk_octets, start, offset)))
 }
 
 /// UTF-16 is decoded on the way and comes out in UTF-8.

@@ -3,62 +3,30 @@
 use crate::batch::Batch;
 use crate::borders::{Border, Chunks};
 use crate::chunk::Chunk;
+use crate::chunked::ChunkedSource;
 use crate::error::Result;
-use crate::input::{Fingerprint, Input};
-use crate::source::{Decode, Schema, Source};
+use crate::input::Input;
+use crate::source::{Decode, Schema};
 
 /// The name of the one field of text.
 pub(crate) const FIELD: &str = "line";
 
-pub(crate) struct TextLines {
-    chunks: Chunks,
-    schema: Schema,
-}
-
-impl TextLines {
-    pub(crate) fn new(input: Input, chunk_size: usize, rest: Vec<u8>, offset: u64) -> Self {
-        let schema = Schema {
-            fields: vec![FIELD.into()],
-            header: None,
-            described: "text, one record a line".into(),
-            byte_order_mark: false,
-            lines_before: 0,
-            is_text: true,
-            delimiter: b',',
-            line_end: b"\n",
-        };
-        let find = |bytes: &[u8], _: bool| Border {
-            end: memchr::memrchr(b'\n', bytes).map_or(0, |i| i + 1),
-            open_quote: None,
-        };
-        TextLines { chunks: Chunks::new(input, Box::new(find), chunk_size, rest, offset), schema }
-    }
-}
-
-impl Source for TextLines {
-    fn schema(&self) -> &Schema {
-        &self.schema
-    }
-
-    fn name(&self) -> &str {
-        self.chunks.name()
-    }
-
-    fn next_chunk(&mut self, into: &mut Chunk) -> Result<bool> {
-        self.chunks.next(into)
-    }
-
-    fn decoder(&self) -> Box<dyn Decode> {
-        Box::new(Lines)
-    }
-
-    fn broken_off(&self) -> Option<String> {
-        self.chunks.broken_off()
-    }
-
-    fn fingerprint(&self) -> Fingerprint {
-        self.chunks.fingerprint()
-    }
+/// Text over `input`, of which `rest` was read already.
+pub(crate) fn open(input: Input, chunk_size: usize, rest: Vec<u8>, offset: u64) -> ChunkedSource {
+    let schema = Schema {
+        fields: vec![FIELD.into()],
+        described: "text, one record a line".into(),
+        is_text: true,
+        delimiter: b',',
+        line_end: b"\n",
+        ..Schema::default()
+    };
+    let find = |bytes: &[u8], _: bool| Border {
+        end: memchr::memrchr(b'\n', bytes).map_or(0, |i| i + 1),
+        open_quote: None,
+    };
+    let chunks = Chunks::new(input, Box::new(find), chunk_size, rest, offset);
+    ChunkedSource { chunks, schema, make_decoder: Box::new(|| Box::new(Lines)) }
 }
 
 struct Lines;

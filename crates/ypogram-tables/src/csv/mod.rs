@@ -11,4 +11,4 @@ pub use encode::CsvEncoder;
 
 pub(crate) use border::{end_of_cell, last_border};
 pub(crate) use decode::decode;
-pub(crate) use source::CsvSource;
+pub(crate) use source::open;

@@ -3,35 +3,27 @@
 use crate::batch::Batch;
 use crate::borders::Chunks;
 use crate::chunk::Chunk;
+use crate::chunked::ChunkedSource;
 use crate::csv::decode::{CsvDecoder, decode};
 use crate::csv::{Dialect, last_border};
-use crate::error::Result;
-use crate::input::{Fingerprint, Input};
-use crate::source::{Decode, Schema, Source};
+use crate::input::Input;
+use crate::source::Schema;
 
-pub(crate) struct CsvSource {
-    chunks: Chunks,
-    schema: Schema,
+/// A table over `input`. `start` is what was read of it so far, without byte-order mark; it holds at least the header.
+pub(crate) fn open(
+    input: Input,
     dialect: Dialect,
-}
-
-impl CsvSource {
-    /// `start` is what was read of the input so far, without byte-order mark; it holds at least the header.
-    pub(crate) fn new(
-        input: Input,
-        dialect: Dialect,
-        header: bool,
-        chunk_size: usize,
-        start: Vec<u8>,
-        offset: u64,
-    ) -> Self {
-        let (mut schema, rest, used) = read_header(start, dialect, header);
-        schema.byte_order_mark = offset > 0;
-        let delimiter = dialect.delimiter;
-        let find = move |bytes: &[u8], at_end: bool| last_border(bytes, delimiter, at_end);
-        let chunks = Chunks::new(input, Box::new(find), chunk_size, rest, offset + used);
-        CsvSource { chunks, schema, dialect }
-    }
+    header: bool,
+    chunk_size: usize,
+    start: Vec<u8>,
+    offset: u64,
+) -> ChunkedSource {
+    let (mut schema, rest, used) = read_header(start, dialect, header);
+    schema.byte_order_mark = offset > 0;
+    let delimiter = dialect.delimiter;
+    let find = move |bytes: &[u8], at_end: bool| last_border(bytes, delimiter, at_end);
+    let chunks = Chunks::new(input, Box::new(find), chunk_size, rest, offset + used);
+    ChunkedSource { chunks, schema, make_decoder: Box::new(move || Box::new(CsvDecoder { dialect })) }
 }
 
 fn read_header(start: Vec<u8>, dialect: Dialect, header: bool) -> (Schema, Vec<u8>, u64) {
@@ -63,30 +55,4 @@ fn read_header(start: Vec<u8>, dialect: Dialect, header: bool) -> (Schema, Vec<u
     let rest = record.offset_behind();
     schema.lines_before = memchr::memchr_iter(b'\n', &chunk.bytes[..rest]).count().max(1) as u64;
     (schema, chunk.bytes[rest..].to_vec(), rest as u64)
-}
-
-impl Source for CsvSource {
-    fn schema(&self) -> &Schema {
-        &self.schema
-    }
-
-    fn name(&self) -> &str {
-        self.chunks.name()
-    }
-
-    fn next_chunk(&mut self, into: &mut Chunk) -> Result<bool> {
-        self.chunks.next(into)
-    }
-
-    fn decoder(&self) -> Box<dyn Decode> {
-        Box::new(CsvDecoder { dialect: self.dialect })
-    }
-
-    fn broken_off(&self) -> Option<String> {
-        self.chunks.broken_off()
-    }
-
-    fn fingerprint(&self) -> Fingerprint {
-        self.chunks.fingerprint()
-    }
 }

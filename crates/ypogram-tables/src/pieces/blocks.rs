@@ -9,6 +9,7 @@ use crate::chunk::Chunk;
 use crate::csv::{self, Dialect};
 use crate::error::{Error, Result};
 use crate::input::{Compression, Input, open_file};
+use crate::open::ending_of;
 use crate::pieces::{Piece, Segment, json, mail};
 
 /// The formats that text is taken from.
@@ -68,18 +69,14 @@ const LARGEST_DOCUMENT: usize = 512 << 20;
 impl Kind {
     /// The kind that the ending of `path` tells; anything unknown is text.
     pub fn of_path(path: &Path) -> Self {
-        let name =
-            path.file_name().map(|name| name.to_string_lossy().to_ascii_lowercase()).unwrap_or_default();
-        let name =
-            [".gz", ".zst", ".zstd"].iter().find_map(|ending| name.strip_suffix(ending)).unwrap_or(&name);
-        match name.rsplit_once('.').map(|(_, ending)| ending) {
-            Some("csv") => Kind::Table { dialect: Dialect { delimiter: 0 }, fields: vec![] },
-            Some("tsv" | "tab") => Kind::Table { dialect: Dialect { delimiter: b'\t' }, fields: vec![] },
-            Some("html" | "htm" | "xhtml") => Kind::Html,
-            Some("json") => Kind::Json,
-            Some("jsonl" | "ndjson") => Kind::JsonLines,
-            Some("eml") => Kind::Mail,
-            Some("mbox") => Kind::Mailbox,
+        match ending_of(path).as_str() {
+            "csv" => Kind::Table { dialect: Dialect { delimiter: 0 }, fields: vec![] },
+            "tsv" | "tab" => Kind::Table { dialect: Dialect { delimiter: b'\t' }, fields: vec![] },
+            "html" | "htm" | "xhtml" => Kind::Html,
+            "json" => Kind::Json,
+            "jsonl" | "ndjson" => Kind::JsonLines,
+            "eml" => Kind::Mail,
+            "mbox" => Kind::Mailbox,
             _ => Kind::Text,
         }
     }

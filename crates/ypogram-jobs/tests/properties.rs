@@ -1,0 +1,191 @@
+//! What holds for any table: counts add up, every record is in one place, and neither threads nor chunks change a byte.
+
+use std::collections::{BTreeMap, HashMap};
+use std::path::{Path, PathBuf};
+
+use proptest::prelude::*;
+use tempfile::TempDir;
+use ypogram_core::{Policy, SameMailbox, Verdict, cell, examine, text};
+use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
+use ypogram_jobs::extract::{self, ExtractOptions, RowFormat};
+use ypogram_jobs::{FieldChoice, Outcome, Progress};
+use ypogram_tables::pieces::PieceOptions;
+use ypogram_tables::{OpenOptions, Target};
+
+fn cells() -> impl Strategy<Value = String> {
+    let address = || {
+        prop::sample::select(vec![
+            "ada@h-works.org",
+            "ADA@h-works.org",
+            "bea@h-works.org",
+            "night.owl@gmail.com",
+            "nightowl+x@googlemail.com",
+            "cleo@gmial.com",
+            "dara..b@h-works.org",
+            "none@none.com",
+            "asdf@h-works.org",
+            "edda@[192.0.2.1]",
+            "finn@h-works",
+            "josé@h-works.org",
+        ])
+    };
+    prop_oneof![
+        4 => address().prop_map(str::to_owned),
+        1 => address().prop_map(|a| format!(" <{a}> ")),
+        1 => address().prop_map(|a| format!("Ada \"x\" <{a}>")),
+        1 => (address(), address()).prop_map(|(a, b)| format!("{a}; {b}")),
+        1 => address().prop_map(|a| format!("write to {a},\nplease")),
+        1 => prop::sample::select(vec!["", "", "-", "see paper", "@", "\u{e9}"]).prop_map(str::to_owned),
+    ]
+}
+
+fn tables() -> impl Strategy<Value = Vec<[String; 3]>> {
+    prop::collection::vec(
+        ("[a-z,\"]{0,4}", cells(), cells()).prop_map(|(id, email, notes)| [id, email, notes]),
+        0..24,
+    )
+}
+
+fn write_table(records: &[[String; 3]], path: &Path) {
+    let mut writer = csv::Writer::from_path(path).unwrap();
+    writer.write_record(["id", "email", "notes"]).unwrap();
+    records.iter().for_each(|record| writer.write_record(record).unwrap());
+    writer.flush().unwrap();
+}
+
+fn clean(source: &Path, folder: PathBuf, threads: usize, chunk_octets: usize) -> CleanReport {
+    let options = CleanOptions {
+        sources: vec![source.to_path_buf()],
+        open: OpenOptions { chunk_octets, ..OpenOptions::default() },
+        fields: FieldChoice { address: vec!["email".into()], text: vec!["notes".into()] },
+        policy: Policy::default(),
+        learn: false,
+        folder,
+        force: false,
+        prefix: "yp_".into(),
+        threads,
+        hash_key: threads as u64 * 7919,
+        rulebook: serde_json::Value::Null,
+        version: "test".into(),
+    };
+    clean::run(&options, &Progress::default()).unwrap()
+}
+
+/// What a naive reading of the rules makes of the records: the outcome of each.
+fn reference(records: &[[String; 3]]) -> Vec<Outcome> {
+    let policy = Policy::default();
+    // For each mailbox whether a kept record or only one for review has it.
+    let mut holders: HashMap<String, bool> = HashMap::new();
+    let outcome = |record: &[String; 3]| {
+        let mut candidates: Vec<(Verdict, Option<String>)> = Vec::new();
+        let mut found = Vec::new();
+        cell::read(record[1].as_bytes(), &policy, &mut found);
+        text::find(record[2].as_bytes(), &policy, |hit| found.push(hit.into_found()));
+        for found in &found {
+            let examined = examine(&found.text, &policy);
+            let verdict = policy.verdict(examined.codes.union(found.codes));
+            candidates.push((verdict, examined.key(SameMailbox::Provider, &policy)));
+        }
+        let Some((verdict, key)) = candidates.into_iter().min_by_key(|(verdict, _)| *verdict) else {
+            return Outcome::NoAddress;
+        };
+        let kept = match verdict {
+            Verdict::Reject => return Outcome::Rejected,
+            Verdict::Accept => true,
+            Verdict::Review => false,
+        };
+        let key = key.expect("usable addresses have a key");
+        match holders.get(&key) {
+            Some(&by_kept) if by_kept || !kept => Outcome::Duplicate,
+            _ => {
+                holders.insert(key, kept);
+                if kept { Outcome::Kept } else { Outcome::Review }
+            }
+        }
+    };
+    records.iter().map(outcome).collect()
+}
+
+fn files(folder: &Path) -> BTreeMap<String, Vec<u8>> {
+    let entries = std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap());
+    entries
+        .map(|entry| (entry.file_name().into_string().unwrap(), std::fs::read(entry.path()).unwrap()))
+        .collect()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(60))]
+
+    #[test]
+    fn every_record_is_in_the_place_the_rules_say(records in tables()) {
+        let place = TempDir::new().unwrap();
+        let source = place.path().join("list.csv");
+        write_table(&records, &source);
+        let report = clean(&source, place.path().join("out"), 1, 1 << 16);
+        // A record of three empty cells is one all the same; the last of an empty list is none.
+        let expected = reference(&records);
+        prop_assert_eq!(report.counts.records, expected.len() as u64);
+        prop_assert_eq!(report.counts.outcomes.iter().sum::<u64>(), report.counts.records);
+        let tally = &report.counts.tally;
+        let usable = [Outcome::Kept, Outcome::Review, Outcome::Duplicate, Outcome::SetAside].map(|o| report.counts.of(o));
+        prop_assert_eq!(tally.usable(), usable.iter().sum::<u64>());
+        prop_assert_eq!(tally.rejected.iter().sum::<u64>(), report.counts.of(Outcome::Rejected));
+
+        let mut placed: Vec<Option<Outcome>> = vec![None; records.len()];
+        for outcome in Outcome::ALL {
+            let path = place.path().join(format!("out/{}.csv", outcome.file_stem()));
+            prop_assert_eq!(path.exists(), report.counts.of(outcome) > 0);
+            let Ok(mut reader) = csv::Reader::from_path(&path) else { continue };
+            let number = reader.headers().unwrap().iter().position(|name| name == "yp_record").unwrap();
+            for row in reader.records() {
+                let row = row.unwrap();
+                let index = row[number].parse::<usize>().unwrap() - 1;
+                prop_assert_eq!(placed[index].replace(outcome), None, "twice");
+                prop_assert!(row.iter().take(3).eq(records[index].iter().map(String::as_str)), "altered");
+            }
+        }
+        prop_assert_eq!(placed, expected.into_iter().map(Some).collect::<Vec<_>>());
+    }
+
+    #[test]
+    fn threads_and_chunks_change_nothing(records in tables(), chunk in 1_usize..200) {
+        let place = TempDir::new().unwrap();
+        let source = place.path().join("list.csv");
+        write_table(&records, &source);
+        let expected = { clean(&source, place.path().join("a"), 1, 1 << 16); files(&place.path().join("a")) };
+        for (name, threads) in [("b", 2), ("c", 7)] {
+            clean(&source, place.path().join(name), threads, chunk);
+            prop_assert_eq!(&files(&place.path().join(name)), &expected);
+        }
+    }
+
+    #[test]
+    fn extract_finds_the_same_however_the_text_is_cut(pieces in prop::collection::vec(cells(), 0..30), chunk in 1_usize..300) {
+        let place = TempDir::new().unwrap();
+        let source = place.path().join("text.txt");
+        std::fs::write(&source, format!("x {}", pieces.join(" \n"))).unwrap();
+        let mut expected = None;
+        for (threads, octets) in [(1, 1 << 18), (1, chunk), (2, chunk), (7, chunk / 3 + 1)] {
+            let out = place.path().join("found.csv");
+            let options = ExtractOptions {
+                sources: vec![source.clone()],
+                pieces: PieceOptions { kind: None, delimiter: None, header: true, octets, overlap: text::REACH + 20, salvage: false },
+                fields: vec![],
+                policy: Policy::default(),
+                look: text::Options::default(),
+                format: RowFormat::Separated(b','),
+                context: 20,
+                unique: false,
+                show_skipped: false,
+                target: Target::File { path: out.clone(), replace: true },
+                threads,
+                hash_key: 1,
+            };
+            let report = extract::run(&options, &Progress::default()).unwrap();
+            let told = (std::fs::read_to_string(&out).unwrap(), report.addresses, report.passed);
+            let ats = std::fs::read(&source).unwrap().iter().filter(|&&b| b == b'@').count() as u64;
+            prop_assert_eq!(report.addresses + told.2.iter().sum::<u64>(), ats, "every @ is accounted for");
+            prop_assert_eq!(&*expected.get_or_insert_with(|| told.clone()), &told);
+        }
+    }
+}

@@ -1,0 +1,40 @@
+//! A source over chunks: what every format has in common that is cut by borders.
+
+use crate::borders::Chunks;
+use crate::chunk::Chunk;
+use crate::error::Result;
+use crate::input::Fingerprint;
+use crate::source::{Decode, Schema, Source};
+
+/// Chunks with their fields, and a way to make decoders.
+pub(crate) struct ChunkedSource {
+    pub(crate) chunks: Chunks,
+    pub(crate) schema: Schema,
+    pub(crate) make_decoder: Box<dyn Fn() -> Box<dyn Decode> + Send>,
+}
+
+impl Source for ChunkedSource {
+    fn schema(&self) -> &Schema {
+        &self.schema
+    }
+
+    fn name(&self) -> &str {
+        self.chunks.name()
+    }
+
+    fn next_chunk(&mut self, into: &mut Chunk) -> Result<bool> {
+        self.chunks.next(into)
+    }
+
+    fn decoder(&self) -> Box<dyn Decode> {
+        (self.make_decoder)()
+    }
+
+    fn broken_off(&self) -> Option<String> {
+        self.chunks.broken_off()
+    }
+
+    fn fingerprint(&self) -> Fingerprint {
+        self.chunks.fingerprint()
+    }
+}
