@@ -1,0 +1,157 @@
+//! Sources as a job sees them: dialects, encodings, compression, records of any length.
+
+use std::io::Write as _;
+use std::path::PathBuf;
+
+use tempfile::TempDir;
+use ypogram_tables::{Batch, Chunk, Format, OpenOptions, OutputFile, OutputFolder, open};
+
+struct Place(TempDir);
+
+impl Place {
+    fn new() -> Self {
+        Place(TempDir::new().unwrap())
+    }
+
+    fn write(&self, name: &str, bytes: &[u8]) -> PathBuf {
+        let path = self.0.path().join(name);
+        std::fs::write(&path, bytes).unwrap();
+        path
+    }
+}
+
+/// The fields, and every record's cells.
+fn read(path: &PathBuf, options: &OpenOptions) -> Result<(Vec<String>, Vec<Vec<String>>), String> {
+    let mut source = open(path, options).map_err(|error| error.message)?;
+    let mut decoder = source.decoder();
+    let (mut chunk, mut batch, mut records) = (Chunk::default(), Batch::default(), Vec::new());
+    while source.next_chunk(&mut chunk).map_err(|error| error.message)? {
+        batch.clear();
+        decoder.decode(&chunk, &mut batch).map_err(|error| error.message)?;
+        let cells = batch
+            .records(&chunk)
+            .map(|record| record.cells().map(|c| String::from_utf8_lossy(c).into_owned()).collect());
+        records.extend(cells);
+    }
+    Ok((source.schema().fields.clone(), records))
+}
+
+fn gzip(bytes: &[u8]) -> Vec<u8> {
+    let mut encoder = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::fast());
+    encoder.write_all(bytes).unwrap();
+    encoder.finish().unwrap()
+}
+
+#[test]
+fn dialects_and_encodings() {
+    let place = Place::new();
+    let utf16: Vec<u8> =
+        [0xFE, 0xFF].into_iter().chain("a;b\nä;2\n".encode_utf16().flat_map(u16::to_be_bytes)).collect();
+    let two_members = [gzip(b"a,b\n1,"), gzip(b"2\n")].concat();
+    let rows: &[(&str, &[u8], &[&str], &[&[&str]])] = &[
+        ("comma.csv", b"a,b\n1,2\n", &["a", "b"], &[&["1", "2"]]),
+        ("semicolon.csv", b"a;b\n\"1,5\";2,5\n", &["a", "b"], &[&["1,5", "2,5"]]),
+        ("tab.csv", b"a\tb\n1\t2", &["a", "b"], &[&["1", "2"]]),
+        ("bar.csv", b"a|b\r\n1|2\r\n", &["a", "b"], &[&["1", "2"]]),
+        ("tab.tsv", b"a,b\tc\n1,2\t3\n", &["a,b", "c"], &[&["1,2", "3"]]),
+        ("one.csv", b"email\n\n\nx\n", &["email"], &[&["x"]]),
+        ("names.csv", b" a ,,\"c\"\n1,2,3\n", &["a", "field2", "c"], &[&["1", "2", "3"]]),
+        (
+            "quotes.csv",
+            b"a,b\n\"x\ny\",\"z\"\"z\"\nq\"q,\"r\"s\n",
+            &["a", "b"],
+            &[&["x\ny", "z\"z"], &["q\"q", "rs"]],
+        ),
+        ("mark.csv", b"\xEF\xBB\xBFa,b\n1,2\n", &["a", "b"], &[&["1", "2"]]),
+        ("wide.csv", &utf16, &["a", "b"], &[&["ä", "2"]]),
+        ("packed.csv.gz", &two_members, &["a", "b"], &[&["1", "2"]]),
+        ("packed.csv.zst", &zstd::encode_all(&b"a,b\n1,2\n"[..], 1).unwrap(), &["a", "b"], &[&["1", "2"]]),
+        ("notes.md", b"one\r\n\ntwo", &["line"], &[&["one"], &["two"]]),
+    ];
+    for (name, bytes, fields, records) in rows {
+        let path = place.write(name, bytes);
+        for chunk_octets in [1, 3, 1 << 16] {
+            let options = OpenOptions { chunk_octets, ..OpenOptions::default() };
+            let (found_fields, found) = read(&path, &options).unwrap();
+            assert_eq!(found_fields, *fields, "{name}");
+            assert_eq!(found, *records, "{name} in chunks of {chunk_octets}");
+        }
+    }
+    let path = place.write("told.txt", b"1;2\n3;4\n");
+    let options = OpenOptions {
+        format: Some(Format::Csv),
+        delimiter: Some(b';'),
+        header: false,
+        ..OpenOptions::default()
+    };
+    assert_eq!(read(&path, &options).unwrap().0, ["field1", "field2"]);
+}
+
+#[test]
+fn long_records_and_broken_ones() {
+    let place = Place::new();
+    let long = "y".repeat(300_000);
+    let path = place.write("long.csv", format!("{long},b\n1,\"{long}\n{long}\"\n").as_bytes());
+    let (fields, records) = read(&path, &OpenOptions::default()).unwrap();
+    assert_eq!(
+        (fields[0].len(), records.len(), records[0][1].len()),
+        (300_000, 1, 600_001),
+        "longer than sample and chunk"
+    );
+
+    let path = place.write("endless.csv", format!("a,b\n1,\"{}", "x".repeat(17 << 20)).as_bytes());
+    let told = read(&path, &OpenOptions::default()).unwrap_err();
+    assert!(told.contains("the record at byte 4 is longer than 16 MiB"), "{told}");
+
+    let whole = gzip(&b"a,b\n".repeat(50_000));
+    let path = place.write("cut.csv.gz", &whole[..whole.len() - 20]);
+    let told = read(&path, &OpenOptions::default()).unwrap_err();
+    assert!(told.contains("the compressed input breaks off"), "{told}");
+    let salvaged = read(&path, &OpenOptions { salvage: true, ..OpenOptions::default() }).unwrap();
+    assert!(salvaged.1.len() > 1000);
+}
+
+#[test]
+fn fingerprints_are_of_the_file_as_it_lies_there() {
+    let place = Place::new();
+    let packed = gzip(b"a,b\n1,2\n");
+    let path = place.write("x.csv.gz", &packed);
+    let mut source = open(&path, &OpenOptions::default()).unwrap();
+    let mut chunk = Chunk::default();
+    while source.next_chunk(&mut chunk).unwrap() {}
+    let fingerprint = source.fingerprint();
+    assert_eq!(
+        (fingerprint.octets, fingerprint.blake3),
+        (packed.len() as u64, blake3::hash(&packed).to_hex().to_string())
+    );
+}
+
+#[test]
+fn outputs_appear_whole_or_not_at_all() {
+    let place = Place::new();
+    let folder = place.0.path().join("out");
+    let names = |folder: &PathBuf| {
+        let mut names: Vec<String> = std::fs::read_dir(folder)
+            .map(|all| all.map(|e| e.unwrap().file_name().into_string().unwrap()).collect())
+            .unwrap_or_default();
+        names.sort();
+        names
+    };
+    {
+        let prepared = OutputFolder::prepare(&folder, false, &[], &["a.csv".into()]).unwrap();
+        let mut file = OutputFile::create(&prepared.place("a.csv")).unwrap();
+        file.write(b"half").unwrap();
+    }
+    assert!(!folder.exists(), "given up: neither file nor folder is left");
+
+    let prepared = OutputFolder::prepare(&folder, false, &[], &["a.csv".into()]).unwrap();
+    let mut file = OutputFile::create(&prepared.place("a.csv")).unwrap();
+    file.write(b"whole").unwrap();
+    assert!(names(&folder).iter().all(|name| name != "a.csv"), "not under its name yet");
+    prepared.publish(vec![file], &[]).unwrap();
+    assert_eq!(names(&folder), ["a.csv"]);
+
+    assert!(OutputFolder::prepare(&folder, false, &[], &["b.csv".into()]).is_err(), "not empty");
+    assert!(OutputFolder::prepare(&folder, true, &[], &["a.csv".into()]).is_err(), "not ours");
+    assert!(OutputFolder::prepare(&folder, true, &["a.csv".into()], &["a.csv".into()]).is_ok());
+}
