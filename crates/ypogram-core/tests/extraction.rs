@@ -83,6 +83,8 @@ fn obfuscated() {
         ("ada arroba fernhollow punto org", vec!["ada@fernhollow.org"]),
         ("ada (ät) fernhollow punkt org", vec!["ada@fernhollow.org"]),
         ("ada @ fernhollow.org", vec!["ada@fernhollow.org"]),
+        ("write a d a @ f e r n h o l l o w . o r g please", vec!["ada@fernhollow.org"]),
+        ("so 1 2 @ 3 4 . 5", vec![]),
         ("we met at fernhollow.org yesterday", vec![]),
         ("look at stars dot the sky", vec![]),
         ("3 pcs @ 4.50 each", vec![]),
@@ -120,6 +122,20 @@ fn every_at_sign_is_accounted_for() {
         });
         assert_eq!(told, reasons, "{text}");
     }
+    // An @ that belongs to a hidden address is taken and not passed over as well; rows come in the order of the text.
+    let hidden = b"ada @ h-works.org, bea@h-works.org, cleo (at) h-works.org";
+    let (mut taken, mut passed) = (Vec::new(), 0);
+    text::look(
+        hidden,
+        0..hidden.len(),
+        &policy,
+        Options { obfuscated: true, ..Options::default() },
+        |seen| match seen {
+            Seen::Taken(hit) => taken.push(hit.as_found.start),
+            Seen::Passed(..) => passed += 1,
+        },
+    );
+    assert_eq!((taken, passed), (vec![0, 19, 36], 0));
     let any = Options { any_ending: true, ..Options::default() };
     let mut taken = 0;
     text::look(b"ada@h.zzzz", 0..10, &policy, any, |seen| taken += u32::from(matches!(seen, Seen::Taken(_))));

@@ -87,8 +87,8 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
     let layout = OutputLayout::of(&reading, &plan);
-    let added = if options.plain { vec![Column::Answer] } else { added_columns(&options, reading.len()) };
-    let columns = ColumnSet::new(added, &options.prefix, if options.plain { &[] } else { &plan.fields })?;
+    let added = if options.plain { Vec::new() } else { added_columns(&options, reading.len()) };
+    let columns = ColumnSet::new(added, &options.prefix, &plan.fields)?;
     let wanted = Wanted { patterns: options.patterns, show: options.show };
     let hasher = Hasher::with_key(options.hash_key);
     let workers: Vec<_> = (0..options.threads.max(1))

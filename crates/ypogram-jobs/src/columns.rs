@@ -42,7 +42,6 @@ columns! {
     Line "line"
     Record "record"
     SameAs "same_as"
-    Answer "answer"
 }
 
 impl Column {

@@ -112,6 +112,9 @@ fn look_by<'a>(
     mut see: impl FnMut(Seen<'a>),
 ) {
     let looker = Looker { text, endings, options };
+    // Hidden ones are found first, so that the @ in one of them is not passed over as well.
+    let hidden = if options.obfuscated { obfuscated::all(text, body.clone(), policy) } else { Vec::new() };
+    let mut hidden = hidden.into_iter().peekable();
     // What was taken is not looked at again.
     let mut done = 0;
     let ordinary = memchr::memchr3_iter(b'@', b'%', b'&', &text[body.clone()]).map(|i| body.start + i);
@@ -125,6 +128,11 @@ fn look_by<'a>(
             (None, _) => full_width.next(),
             _ => ordinary.next(),
         };
+        let upto = at.unwrap_or(usize::MAX);
+        while let Some(hit) = hidden.next_if(|hit| hit.bare.start <= upto) {
+            done = done.max(hit.bare.end);
+            see(Seen::Taken(hit));
+        }
         let Some(at) = at else { break };
         if at < done {
             continue;
@@ -138,9 +146,6 @@ fn look_by<'a>(
             done = hit.bare.end;
         }
         see(seen);
-    }
-    if options.obfuscated {
-        obfuscated::look(text, body, policy, &mut see);
     }
 }
 

@@ -9,7 +9,7 @@ use crate::found::{Form, Place};
 use crate::policy::Policy;
 use crate::repair::Repairs;
 use crate::span::Span;
-use crate::text::{Hit, Seen, around};
+use crate::text::{Hit, around};
 
 /// How people write the @, in brackets or between spaces. The words stand alone only where a written dot follows.
 const AT: [&str; 16] = [
@@ -32,31 +32,50 @@ const AT: [&str; 16] = [
 ];
 const DOT: [&str; 10] = ["dot", "punkt", "punto", "point", "ponto", "punt", "kropka", "tečka", "точка", "."];
 
-/// Calls `see` with every obfuscated address whose at-word starts in `body`.
-pub(super) fn look<'a>(
-    text: &'a [u8],
-    body: std::ops::Range<usize>,
-    policy: &Policy,
-    see: &mut impl FnMut(Seen<'a>),
-) {
-    let mut done = body.start;
-    let mut at = body.start;
-    while at < body.end {
-        let sign = at.max(done);
-        at = sign + 1;
-        if sign >= text.len() || !may_start(text, sign) {
+/// Every obfuscated address in `text` whose at-word or @ starts in `body`, from left to right.
+pub(super) fn all<'a>(text: &'a [u8], body: std::ops::Range<usize>, policy: &Policy) -> Vec<Hit<'a>> {
+    let mut hits: Vec<Hit<'a>> = Vec::new();
+    for sign in body {
+        let done = hits.last().map_or(0, |hit| hit.bare.end);
+        if sign < done || !may_start(text, sign) {
             continue;
         }
-        if let Some(hit) = at_word(text, sign).and_then(|word| address(text, word, done, policy)) {
-            done = hit.bare.end;
-            see(Seen::Taken(hit));
-        }
+        let hit = match text[sign] {
+            b'@' => spelled_out(text, sign, done, policy),
+            _ => at_word(text, sign).and_then(|word| address(text, word, done, policy)),
+        };
+        hits.extend(hit);
     }
+    hits
 }
 
-/// A bracket, or a space before a word.
+/// `a d a @ h o s t . o r g`: single characters with a space between any two.
+fn spelled_out<'a>(text: &'a [u8], at: usize, least: usize, policy: &Policy) -> Option<Hit<'a>> {
+    let stands_alone = |place: usize| {
+        let space = |b: Option<&u8>| b.is_none_or(|b| b.is_ascii_whitespace());
+        space(text.get(place + 1)) && (place == 0 || space(text.get(place - 1)))
+    };
+    let is_sign = |place: usize| bytes::is(text[place], ATEXT) || text[place] == b'.';
+    let mut start = at;
+    while start >= least + 2 && text[start - 1] == b' ' && is_sign(start - 2) && stands_alone(start - 2) {
+        start -= 2;
+    }
+    let mut end = at + 1;
+    while text.get(end) == Some(&b' ') && end + 1 < text.len() && is_sign(end + 1) && stands_alone(end + 1) {
+        end += 2;
+    }
+    // Two characters on each side could still be arithmetic.
+    if at - start < 4 || end - at < 9 {
+        return None;
+    }
+    let whole: Vec<u8> = text[start..end].iter().copied().filter(|&b| b != b' ').collect();
+    let local = whole.iter().position(|&b| b == b'@')?;
+    hit_of(whole, local, Span::new(start, end), policy)
+}
+
+/// A bracket, a space before a word, or the sign itself.
 fn may_start(text: &[u8], at: usize) -> bool {
-    matches!(text[at], b'(' | b'[' | b'{' | b'<' | b' ' | b'_')
+    matches!(text[at], b'(' | b'[' | b'{' | b'<' | b' ' | b'_' | b'@')
 }
 
 /// A word for the @ or a dot: where it stands, with its brackets and spaces.
@@ -156,12 +175,13 @@ fn address<'a>(text: &'a [u8], at: Sign, least: usize, policy: &Policy) -> Optio
     let mut whole = local.clone();
     whole.push(b'@');
     whole.extend_from_slice(&domain);
-    let bounds = around::bounds(&whole, local.len(), 0, policy, false).ok()?;
-    if bounds != Span::new(0, whole.len()) {
-        return None;
-    }
-    let bare = Span::new(local_start, i);
-    Some(Hit {
+    hit_of(whole, local.len(), Span::new(local_start, i), policy)
+}
+
+/// The address `whole`, put together from what stands at `bare`, where it is one.
+fn hit_of<'a>(whole: Vec<u8>, local: usize, bare: Span, policy: &Policy) -> Option<Hit<'a>> {
+    let bounds = around::bounds(&whole, local, 0, policy, false).ok()?;
+    (bounds == Span::new(0, whole.len())).then(|| Hit {
         text: Cow::Owned(whole),
         as_found: bare,
         bare,
