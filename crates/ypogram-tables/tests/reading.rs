@@ -1,7 +1,7 @@
 //! Sources as a job sees them: dialects, encodings, compression, records of any length.
 
 use std::io::Write as _;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use tempfile::TempDir;
 use ypogram_tables::{Batch, Chunk, Format, OpenOptions, OutputFile, OutputFolder, open};
@@ -21,7 +21,7 @@ impl Place {
 }
 
 /// The fields, and every record's cells.
-fn read(path: &PathBuf, options: &OpenOptions) -> Result<(Vec<String>, Vec<Vec<String>>), String> {
+fn read(path: &Path, options: &OpenOptions) -> Result<(Vec<String>, Vec<Vec<String>>), String> {
     let mut source = open(path, options).map_err(|error| error.message)?;
     let mut decoder = source.decoder();
     let (mut chunk, mut batch, mut records) = (Chunk::default(), Batch::default(), Vec::new());
@@ -42,13 +42,16 @@ fn gzip(bytes: &[u8]) -> Vec<u8> {
     encoder.finish().unwrap()
 }
 
+/// A file's name and bytes, and the fields and records that come out.
+type Row<'a> = (&'a str, &'a [u8], &'a [&'a str], &'a [&'a [&'a str]]);
+
 #[test]
 fn dialects_and_encodings() {
     let place = Place::new();
     let utf16: Vec<u8> =
         [0xFE, 0xFF].into_iter().chain("a;b\nä;2\n".encode_utf16().flat_map(u16::to_be_bytes)).collect();
     let two_members = [gzip(b"a,b\n1,"), gzip(b"2\n")].concat();
-    let rows: &[(&str, &[u8], &[&str], &[&[&str]])] = &[
+    let rows: &[Row<'_>] = &[
         ("comma.csv", b"a,b\n1,2\n", &["a", "b"], &[&["1", "2"]]),
         ("semicolon.csv", b"a;b\n\"1,5\";2,5\n", &["a", "b"], &[&["1,5", "2,5"]]),
         ("tab.csv", b"a\tb\n1\t2", &["a", "b"], &[&["1", "2"]]),

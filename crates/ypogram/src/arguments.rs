@@ -12,7 +12,7 @@ use ypogram_tables::Format;
 #[command(after_help = "\
 Start here:
   ypogram demo                                      see it work on made-up data
-  ypogram explain 'night.owl@gmial,com'             what is wrong with an address, and what was meant
+  ypogram explain 'night.owl@gmial,com'             what is wrong with it, and what was meant
   ypogram clean members.csv --field email           a messy file in, a clean list out
 
 Exit codes: 0 done; 1 done, and something is to be told; 2 call, rulebook or input unusable; 3 output not written.")]
