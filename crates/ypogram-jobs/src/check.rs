@@ -5,13 +5,14 @@ use std::path::PathBuf;
 
 use serde::Serialize;
 use ypogram_core::{Class, Code, Form, Hasher, Pattern, Policy, Severity, Verdict};
-use ypogram_tables::{Encode, Error, OpenOptions, Result, Target};
+use ypogram_tables::{Encode, OpenOptions, Result, Target};
 
 use crate::annotate::{Annotator, Part, Wanted};
 use crate::columns::{Column, ColumnSet};
 use crate::conditions::Conditions;
 use crate::fields::{FieldChoice, FieldPlan};
 use crate::layout::OutputLayout;
+use crate::line_count::LineCount;
 use crate::pipeline;
 use crate::progress::Progress;
 use crate::reading::{Reading, SourceReport, Task};
@@ -116,10 +117,7 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
         },
         with_lines: wanted.show.is_some() && !options.plain,
         encoder: layout.encoders[0].clone().continuing(),
-        source_names: (0..reading.len()).map(|source| reading.name(source).to_owned()).collect(),
-        lines_before: reading.schemas().map(|schema| schema.lines_before).collect(),
-        lines: 0,
-        source: usize::MAX,
+        at: LineCount::new(&reading),
         scratch: Vec::new(),
     };
     pipeline::run(&mut reading, workers, progress, |task, part| {
@@ -162,36 +160,26 @@ struct Committer {
     report: CheckReport,
     with_lines: bool,
     encoder: ypogram_tables::csv::CsvEncoder,
-    source_names: Vec<String>,
-    lines_before: Vec<u64>,
-    lines: u64,
-    source: usize,
+    at: LineCount,
     /// The part's records with their lines, where these are wanted.
     scratch: Vec<u8>,
 }
 
 impl Committer {
     fn commit(&mut self, task: &Task, part: &mut Part) -> Result<()> {
-        if task.source != self.source {
-            self.source = task.source;
-            self.lines = self.lines_before[task.source];
-        }
-        if let Some(unclosed) = task.chunk.unclosed {
-            let line = self.lines + unclosed.lines_before + 1;
-            return Err(unclosed_quote(&self.source_names[task.source], line));
-        }
+        self.at.enter(task)?;
         self.report.records += part.records;
         self.report.blank_lines += part.blank_lines;
         self.report.written += part.rows.len() as u64;
         if let Some(mut tally) = part.tally.take() {
             let with_address: u64 = tally.verdicts.iter().sum();
             self.report.no_address += part.records - with_address;
-            self.report.tally.add(&mut tally, self.lines + 1);
+            self.report.tally.add(&mut tally, self.at.lines + 1);
         }
         if self.with_lines {
             self.add_lines(part);
         }
-        self.lines += part.lines;
+        self.at.lines += part.lines;
         Ok(())
     }
 
@@ -200,20 +188,12 @@ impl Committer {
         let mut start = 0;
         for row in &part.rows {
             self.scratch.extend_from_slice(&part.bytes[start..row.split as usize]);
-            let line = (self.lines + u64::from(row.line) + 1).to_string();
+            let line = (self.at.lines + u64::from(row.line) + 1).to_string();
             self.encoder.cell(line.as_bytes(), &mut self.scratch);
             self.scratch.extend_from_slice(&part.bytes[row.split as usize..row.end as usize]);
             start = row.end as usize;
         }
     }
-}
-
-/// An input that ends inside quotes.
-pub(crate) fn unclosed_quote(source: &str, line: u64) -> Error {
-    Error::unusable(
-        format!("{source}: the quotation mark that opens in line {line} is never closed"),
-        "close it, or see whether the file was cut off; nothing was written",
-    )
 }
 
 impl CheckReport {

@@ -12,6 +12,7 @@ pub mod extract;
 mod fields;
 mod judged_address;
 mod layout;
+mod line_count;
 mod mailboxes;
 mod numbers;
 mod outcome;

@@ -5,11 +5,11 @@ use std::path::PathBuf;
 use ypogram_tables::{Encode, OutputFile, OutputFolder, Result};
 
 use crate::annotate::Part;
-use crate::check::unclosed_quote;
 use crate::clean::report::CleanCounts;
 use crate::columns::ColumnSet;
 use crate::fields::FieldPlan;
 use crate::layout::OutputLayout;
+use crate::line_count::LineCount;
 use crate::mailboxes::{Holder, Mailboxes};
 use crate::numbers::write_number;
 use crate::outcome::Outcome;
@@ -36,11 +36,7 @@ pub(crate) struct Committer {
     encoder: ypogram_tables::csv::CsvEncoder,
     mailboxes: Mailboxes,
     counts: CleanCounts,
-    source_names: Vec<String>,
-    lines_before: Vec<u64>,
-    /// Lines of the present source before the present chunk.
-    lines: u64,
-    source: usize,
+    at: LineCount,
     scratch: Vec<u8>,
 }
 
@@ -56,32 +52,21 @@ impl Committer {
             let name = layout.file_name(outcome.file_stem());
             Output { path: folder.place(&name), name, file: None, buffer: Vec::new(), records: 0 }
         };
-        let lines_before: Vec<u64> = reading.schemas().map(|schema| schema.lines_before).collect();
         Committer {
             outputs: Outcome::ALL.map(output).into(),
             header: layout.header(columns),
             encoder: layout.encoders[0].clone().continuing(),
             mailboxes: Mailboxes::default(),
             counts: CleanCounts::new(Tally::new(plan.fields.len())),
-            source_names: (0..reading.len()).map(|source| reading.name(source).to_owned()).collect(),
-            lines: lines_before[0],
-            lines_before,
-            source: 0,
+            at: LineCount::new(reading),
             scratch: Vec::new(),
         }
     }
 
     pub(crate) fn commit(&mut self, task: &Task, part: &mut Part) -> Result<()> {
-        if task.source != self.source {
-            self.source = task.source;
-            self.lines = self.lines_before[task.source];
-        }
-        if let Some(unclosed) = task.chunk.unclosed {
-            let line = self.lines + unclosed.lines_before + 1;
-            return Err(unclosed_quote(&self.source_names[task.source], line));
-        }
+        self.at.enter(task)?;
         if let Some(mut tally) = part.tally.take() {
-            self.counts.tally.add(&mut tally, self.lines + 1);
+            self.counts.tally.add(&mut tally, self.at.lines + 1);
         }
         self.note_shape(task, part);
         let mut start = 0;
@@ -100,7 +85,7 @@ impl Committer {
             )?;
             start = row.end as usize;
         }
-        self.lines += part.lines;
+        self.at.lines += part.lines;
         self.counts.blank_lines += part.blank_lines;
         Ok(())
     }
@@ -143,7 +128,7 @@ impl Committer {
     fn note_shape(&mut self, task: &Task, part: &Part) {
         for &(line, cells) in &part.ragged {
             if self.counts.ragged_lines.len() < 5 {
-                self.counts.ragged_lines.push((task.source, self.lines + line + 1, cells));
+                self.counts.ragged_lines.push((task.source, self.at.lines + line + 1, cells));
             }
         }
         if let (Some(at), None) = (part.not_utf8_at, self.counts.not_utf8_at) {

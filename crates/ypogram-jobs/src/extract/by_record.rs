@@ -8,11 +8,11 @@ use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::pieces::PieceOptions;
 use ypogram_tables::{Batch, Encode as _, Record, Result, Target};
 
-use crate::check::unclosed_quote;
 use crate::columns::{Column, ColumnSet};
 use crate::extract::open_options;
 use crate::fields::{FieldChoice, FieldPlan};
 use crate::layout::OutputLayout;
+use crate::line_count::LineCount;
 use crate::pipeline;
 use crate::progress::Progress;
 use crate::reading::{Reading, SourceReport, Task};
@@ -111,12 +111,10 @@ pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordRep
     let mut output = options.target.open()?;
     output.write(&layout.header(&columns))?;
     let mut report = ByRecordReport { sources: Vec::new(), records: 0, without: 0, rows: 0 };
-    let mut lines = 1;
+    let mut at = LineCount::new(&reading);
     pipeline::run(&mut reading, workers, progress, |task, part: &mut Part| {
-        if let Some(unclosed) = task.chunk.unclosed {
-            return Err(unclosed_quote(&source_names[task.source], lines + unclosed.lines_before + 1));
-        }
-        lines += part.lines;
+        at.enter(task)?;
+        at.lines += part.lines;
         report.records += part.records;
         report.without += part.without;
         report.rows += part.rows;

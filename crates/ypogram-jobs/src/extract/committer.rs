@@ -6,13 +6,13 @@ use hashbrown::HashTable;
 use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Output, Result};
 
-use crate::check::unclosed_quote;
 use crate::distinct::Distinct;
 use crate::extract::ExtractOptions;
 use crate::extract::feed::ExtractTask;
 use crate::extract::report::{ExtractReport, ReadReport};
 use crate::extract::row::{self, RowFormat};
 use crate::extract::worker::{Counts, Part, RowPlace};
+use crate::line_count::unclosed_quote;
 use crate::numbers::write_number;
 
 pub(crate) struct Committer<'p> {
@@ -67,8 +67,8 @@ impl<'p> Committer<'p> {
         if self.source != Some(task.source) {
             (self.source, self.lines, self.records) = (Some(task.source), task.lines_before, 0);
         }
-        if task.piece.unclosed {
-            return Err(unclosed_quote(&task.name, self.lines + 1));
+        if let Some(before) = task.piece.unclosed {
+            return Err(unclosed_quote(&task.name, self.lines + before + 1));
         }
         self.troubles.extend(part.trouble.take());
         self.add(&part.counts);

@@ -209,7 +209,7 @@ impl Opened {
     /// Where the input cannot be read, breaks off, or is too large a document.
     pub fn next(&mut self, piece: &mut Piece) -> Result<bool> {
         piece.load = None;
-        piece.unclosed = false;
+        piece.unclosed = None;
         piece.kind = Some(Arc::clone(&self.kind));
         if self.direct.is_some() {
             // What is in it is overwritten.
@@ -222,12 +222,12 @@ impl Opened {
                 let delimiter = dialect.delimiter;
                 self.next_records(piece, |bytes, at_end| {
                     let border = csv::last_border(bytes, delimiter, at_end);
-                    (border.end, border.open_quote.is_some())
+                    (border.end, border.open_quote)
                 })
             }
             Kind::JsonLines => self
-                .next_records(piece, |bytes, _| (memchr::memrchr(b'\n', bytes).map_or(0, |i| i + 1), false)),
-            Kind::Mailbox => self.next_records(piece, |bytes, _| (mail::last_message_start(bytes), false)),
+                .next_records(piece, |bytes, _| (memchr::memrchr(b'\n', bytes).map_or(0, |i| i + 1), None)),
+            Kind::Mailbox => self.next_records(piece, |bytes, _| (mail::last_message_start(bytes), None)),
             Kind::Html | Kind::Json | Kind::Mail => self.next_document(piece),
         }
     }
@@ -273,7 +273,7 @@ impl Opened {
     fn next_records(
         &mut self,
         piece: &mut Piece,
-        border: impl Fn(&[u8], bool) -> (usize, bool),
+        border: impl Fn(&[u8], bool) -> (usize, Option<usize>),
     ) -> Result<bool> {
         let mut wanted = self.options.octets;
         loop {
@@ -289,7 +289,8 @@ impl Opened {
                 piece.bytes.extend_from_slice(&self.rest[..end]);
                 piece.body = 0..end;
                 piece.offset = self.handed_out;
-                piece.unclosed = last && open;
+                let open = open.filter(|_| last).map(|quote| &piece.bytes[..quote]);
+                piece.unclosed = open.map(|before| memchr::memchr_iter(b'\n', before).count() as u64);
                 self.handed_out += end as u64;
                 self.rest.drain(..end);
                 return Ok(true);

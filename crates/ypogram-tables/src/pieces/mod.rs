@@ -29,6 +29,6 @@ pub struct Piece {
     pub kind: Option<Arc<Kind>>,
     /// Still to be read from the file by the worker.
     pub load: Option<Load>,
-    /// The input ended inside a quoted cell.
-    pub unclosed: bool,
+    /// The input ended inside a quoted cell: line breaks of the piece before its quote.
+    pub unclosed: Option<u64>,
 }

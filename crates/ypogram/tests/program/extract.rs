@@ -147,13 +147,14 @@ fn bad_input() {
     let place = Place::with(&[
         ("cut.txt.gz", cut),
         ("x.json", b"{\"a\""),
-        ("l.csv", b"mail\n\"a@h-works.org\n"),
+        ("l.csv", b"mail\nx\n\"a@h-works.org\n"),
         ("e.txt", b""),
     ]);
     for (call, said) in [
         ("extract cut.txt.gz -o o.csv", "the compressed input breaks off behind byte"),
         ("extract x.json -o o.csv", "this is no JSON"),
-        ("extract l.csv -o o.csv", "is never closed"),
+        ("extract l.csv -o o.csv", "opens in line 3 is never closed"),
+        ("extract l.csv --row-per-address -o o.csv", "opens in line 3 is never closed"),
         ("extract l.csv --field male -o o.csv", "did you mean --field mail?"),
         ("extract e.txt -o o.csv", "the file is empty"),
         ("extract none.txt -o o.csv", "there is no such file"),
