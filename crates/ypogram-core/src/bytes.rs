@@ -1,25 +1,30 @@
 //! What each byte may be in an address: one table look-up instead of chains of comparisons.
 
 /// May stand unquoted in a local part (RFC 5322 §3.2.3 *atext*).
-pub(crate) const ATEXT: u8 = 1;
+pub(crate) const ATEXT: u16 = 1;
 /// A letter, digit or hyphen (RFC 5321 §4.1.2 *Let-dig*, *Ldh-str*).
-pub(crate) const LDH: u8 = 1 << 1;
+pub(crate) const LDH: u16 = 1 << 1;
 /// An ASCII capital.
-pub(crate) const UPPER: u8 = 1 << 2;
+pub(crate) const UPPER: u16 = 1 << 2;
 /// The full stop.
-pub(crate) const DOT: u8 = 1 << 3;
+pub(crate) const DOT: u16 = 1 << 3;
 /// ASCII white space.
-pub(crate) const SPACE: u8 = 1 << 4;
+pub(crate) const SPACE: u16 = 1 << 4;
 /// An ASCII control character.
-pub(crate) const CONTROL: u8 = 1 << 5;
+pub(crate) const CONTROL: u16 = 1 << 5;
 /// Part of a UTF-8 sequence (or of something that is not UTF-8).
-pub(crate) const HIGH: u8 = 1 << 6;
+pub(crate) const HIGH: u16 = 1 << 6;
 
 /// The plus sign, the usual separator of tags.
-pub(crate) const PLUS: u8 = 1 << 7;
+pub(crate) const PLUS: u16 = 1 << 7;
+/// A sign that may stand in a local part, yet in running text rather separates it from what is glued in front; and the
+/// percent sign, which may start an escape.
+pub(crate) const SEPARATES: u16 = 1 << 8;
+/// The hyphen.
+pub(crate) const HYPHEN: u16 = 1 << 9;
 
 /// The classes of every byte, as an or of the constants above.
-pub(crate) static CLASS: [u8; 256] = {
+pub(crate) static CLASS: [u16; 256] = {
     let mut table = [0; 256];
     let mut byte = 0;
     while byte < 256 {
@@ -49,19 +54,13 @@ pub(crate) static CLASS: [u8; 256] = {
         if b == b'+' {
             class |= PLUS;
         }
+        if b == b'-' {
+            class |= HYPHEN;
+        }
+        if is_one_of(b, b"!#$%*/=?^`{|}~&") {
+            class |= SEPARATES;
+        }
         table[byte] = class;
-        byte += 1;
-    }
-    table
-};
-
-/// Signs that may stand in a local part, yet in running text rather separate it from what is glued in front; and the
-/// percent sign, which may start an escape.
-pub(crate) static SEPARATES: [bool; 256] = {
-    let mut table = [false; 256];
-    let mut byte = 0;
-    while byte < 256 {
-        table[byte] = is_one_of(byte as u8, b"!#$%*/=?^`{|}~&");
         byte += 1;
     }
     table
@@ -80,7 +79,7 @@ const fn is_one_of(b: u8, set: &[u8]) -> bool {
 
 /// Whether `b` is of one of the classes in `mask`.
 #[inline]
-pub(crate) fn is(b: u8, mask: u8) -> bool {
+pub(crate) fn is(b: u8, mask: u16) -> bool {
     CLASS[b as usize] & mask != 0
 }
 

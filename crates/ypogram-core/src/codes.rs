@@ -202,6 +202,11 @@ impl CodeSet {
         CodeSet(self.0 & !other.0)
     }
 
+    /// How many there are.
+    pub const fn len(self) -> usize {
+        self.0.count_ones() as usize
+    }
+
     /// Whether there is none.
     pub const fn is_empty(self) -> bool {
         self.0 == 0

@@ -69,6 +69,7 @@ pub(crate) struct DomainCache {
     hasher: Hasher,
     /// The domain asked for last: it is asked for again when its address is judged.
     last: Vec<u8>,
+    last_hash: u128,
     last_facts: DomainFacts,
 }
 
@@ -81,8 +82,19 @@ impl DomainCache {
             entries: HashTable::with_capacity(1 << 14),
             hasher,
             last: Vec::with_capacity(256),
+            last_hash: hasher.hash(b""),
             last_facts: DomainFacts::default(),
         }
+    }
+
+    /// The hash of the domain asked for last.
+    pub(crate) fn last_hash(&self) -> u128 {
+        self.last_hash
+    }
+
+    /// The hash of `domain`.
+    pub(crate) fn hash(&self, domain: &[u8]) -> u128 {
+        self.hasher.hash(domain)
     }
 
     /// The facts of `domain`, which is in lower-case ASCII.
@@ -99,7 +111,7 @@ impl DomainCache {
         };
         self.last.clear();
         self.last.extend_from_slice(domain);
-        self.last_facts = facts;
+        (self.last_hash, self.last_facts) = (hash, facts);
         facts
     }
 

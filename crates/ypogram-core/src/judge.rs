@@ -1,6 +1,6 @@
 //! The quick path: judges address after address, each domain once, without the heap where nothing is at fault.
 
-use crate::bytes::{ATEXT, CLASS, DOT, LDH, PLUS, UPPER};
+use crate::bytes::{ATEXT, CLASS, DOT, HIGH, LDH, PLUS, UPPER};
 use crate::class::Class;
 use crate::codes::{Code, CodeSet};
 use crate::domain_cache::DomainCache;
@@ -15,6 +15,7 @@ use crate::providers::Operator;
 use crate::repair::{Repair, Repairs};
 use crate::severity::Verdict;
 use crate::suggest::starts_like_web;
+use crate::text::Hit;
 
 /// What was found of one address.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -58,6 +59,7 @@ pub struct Judge<'p> {
     /// The local part is in lower case as written, so that the standard form has both.
     one_case: bool,
     facts: DomainFacts,
+    domain_hash: u128,
 }
 
 impl<'p> Judge<'p> {
@@ -72,6 +74,7 @@ impl<'p> Judge<'p> {
             folded: Vec::with_capacity(64),
             one_case: true,
             facts: DomainFacts::default(),
+            domain_hash: 0,
         }
     }
 
@@ -82,18 +85,32 @@ impl<'p> Judge<'p> {
 
     /// Judges `text`, an address without anything around it.
     pub fn judge(&mut self, text: &[u8]) -> Judged {
-        self.quick(text).unwrap_or_else(|| self.thorough(text))
+        let quick = Scan::new(text).and_then(|scan| self.quick(text, scan));
+        quick.unwrap_or_else(|| self.thorough(text))
     }
 
-    /// Whether the ending of `domain`, as it is written, is in the root zone or trusted; none where it is not plain ASCII.
-    pub(crate) fn knows_ending(&mut self, domain: &[u8]) -> Option<bool> {
-        let mut lower = [0; 253];
-        let lower = lower.get_mut(..domain.len())?;
-        let upper = scan_domain(domain)?;
-        lower.copy_from_slice(domain);
-        if upper {
-            lower.make_ascii_lowercase();
+    /// Judges what was found in a text: like [`judge`](Self::judge), without looking again at what was seen on the way.
+    pub fn judge_hit(&mut self, hit: &Hit<'_>) -> Judged {
+        match hit.scan {
+            Some(scan) => self.quick(&hit.text, scan).unwrap_or_else(|| self.thorough(&hit.text)),
+            None => self.judge(&hit.text),
         }
+    }
+
+    /// Whether the ending of `domain`, as it is written in characters of the classes `seen`, is in the root zone or trusted;
+    /// none where it is not plain ASCII.
+    #[inline]
+    pub(crate) fn knows_ending(&mut self, domain: &[u8], seen: u16) -> Option<bool> {
+        if seen & HIGH != 0 || domain.len() > 253 {
+            return None;
+        }
+        if seen & UPPER == 0 {
+            return Some(self.domains.facts(domain, self.policy).known_ending);
+        }
+        let mut lower = [0; 253];
+        let lower = &mut lower[..domain.len()];
+        lower.copy_from_slice(domain);
+        lower.make_ascii_lowercase();
         Some(self.domains.facts(lower, self.policy).known_ending)
     }
 
@@ -127,6 +144,29 @@ impl<'p> Judge<'p> {
         .write(same, out);
     }
 
+    /// The key of the address judged last under `same`, as [`key`](Self::key) gives it: the standard form itself where that
+    /// is the key, else written to `scratch`.
+    #[inline]
+    pub fn key_in<'a>(&'a self, same: SameMailbox, scratch: &'a mut Vec<u8>) -> &'a [u8] {
+        let DomainFacts { rule, joined, .. } = self.facts;
+        let as_it_stands = match same {
+            SameMailbox::Exact | SameMailbox::Everywhere => false,
+            SameMailbox::Case => self.one_case,
+            SameMailbox::Provider => self.one_case && rule == 0 && !joined,
+        };
+        if as_it_stands {
+            return &self.address;
+        }
+        scratch.clear();
+        self.key(same, scratch);
+        scratch
+    }
+
+    /// The hash of the domain of the address judged last.
+    pub fn domain_hash(&self) -> u128 {
+        self.domain_hash
+    }
+
     /// The local part in lower case.
     #[inline]
     fn folded(&self) -> &[u8] {
@@ -134,13 +174,11 @@ impl<'p> Judge<'p> {
     }
 
     /// Judges what has no fault and is plain ASCII; anything else is left to the thorough path.
-    fn quick(&mut self, text: &[u8]) -> Option<Judged> {
+    fn quick(&mut self, text: &[u8], scan: Scan) -> Option<Judged> {
         if self.policy.grammar != Grammar::Smtp || text.len() > 254 {
             return None;
         }
-        let local = scan_local(text)?;
-        let at = local.octets;
-        let upper_domain = scan_domain(&text[at + 1..])?;
+        let Scan { at, upper_local, plus, upper_domain } = scan;
         self.address.clear();
         self.address.extend_from_slice(text);
         if upper_domain {
@@ -148,8 +186,8 @@ impl<'p> Judge<'p> {
         }
         self.at = at;
         let keep = self.policy.letter_case == LetterCase::Keep;
-        self.one_case = !local.upper;
-        if local.upper {
+        self.one_case = !upper_local;
+        if upper_local {
             self.written.clear();
             self.written.extend_from_slice(&text[..at]);
             self.folded.clear();
@@ -164,14 +202,15 @@ impl<'p> Judge<'p> {
             return None;
         }
         self.facts = facts;
+        self.domain_hash = self.domains.last_hash();
         let mut repairs = Repairs::NONE;
-        if local.upper && !keep {
+        if upper_local && !keep {
             repairs.insert(Repair::LocalCase);
         }
         if upper_domain {
             repairs.insert(Repair::DomainCase);
         }
-        let codes = facts.codes().union(self.local_codes(local.plus)).without(self.policy.off);
+        let codes = facts.codes().union(self.local_codes(plus)).without(self.policy.off);
         Some(Judged {
             codes,
             verdict: self.policy.verdict(codes),
@@ -232,48 +271,62 @@ impl<'p> Judge<'p> {
             self.folded.clone_from(&examined.folded);
         }
         self.facts = examined.domain.facts;
+        self.domain_hash = self.domains.hash(self.address.get(self.at + 1..).unwrap_or_default());
     }
 }
 
-/// What one pass over a plain local part tells.
-struct Local {
-    octets: usize,
-    upper: bool,
+/// What one pass over an address tells whose local part is a plain dot-string and whose domain has only letters, digits,
+/// hyphens and dots.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Scan {
+    at: usize,
+    upper_local: bool,
     plus: bool,
+    upper_domain: bool,
 }
 
-/// Reads up to the first @; none where something is not plain: another character, a misplaced dot, a wrong length.
-#[inline]
-fn scan_local(text: &[u8]) -> Option<Local> {
-    let (mut seen, mut before, mut double) = (0, DOT, 0);
-    let mut octets = 0;
-    loop {
-        let b = *text.get(octets)?;
-        let class = CLASS[usize::from(b)];
-        if class & (ATEXT | DOT) == 0 {
-            if b != b'@' {
-                return None;
-            }
-            break;
+impl Scan {
+    /// For an @ at `at` between characters of these classes.
+    #[inline]
+    pub(crate) fn of(at: usize, local: u16, domain: u16) -> Self {
+        let has = |seen, class| seen & class != 0;
+        Scan {
+            at,
+            upper_local: has(local, UPPER),
+            plus: has(local, PLUS),
+            upper_domain: has(domain, UPPER),
         }
-        double |= before & class;
-        before = class;
-        seen |= class;
-        octets += 1;
     }
-    // `before` starts as a dot, so that one in the first place counts as double.
-    let fine = (double | before) & DOT == 0 && octets <= 64;
-    fine.then_some(Local { octets, upper: seen & UPPER != 0, plus: seen & PLUS != 0 })
-}
 
-/// Whether capitals are in the domain; none where something else than letters, digits, hyphens and dots is.
-#[inline]
-fn scan_domain(domain: &[u8]) -> Option<bool> {
-    let (mut seen, mut other) = (0, false);
-    for &b in domain {
-        let class = CLASS[usize::from(b)];
-        other |= class & (LDH | DOT) == 0;
-        seen |= class;
+    /// Reads `text`; none where something is not plain: another character, a misplaced dot, a wrong length.
+    #[inline]
+    fn new(text: &[u8]) -> Option<Self> {
+        let (mut local, mut before, mut double) = (0, DOT, 0);
+        let mut at = 0;
+        loop {
+            let b = *text.get(at)?;
+            let class = CLASS[usize::from(b)];
+            if class & (ATEXT | DOT) == 0 {
+                if b != b'@' {
+                    return None;
+                }
+                break;
+            }
+            double |= before & class;
+            before = class;
+            local |= class;
+            at += 1;
+        }
+        // `before` starts as a dot, so that one in the first place counts as double.
+        if (double | before) & DOT != 0 || at > 64 {
+            return None;
+        }
+        let (mut domain, mut other) = (0, false);
+        for &b in &text[at + 1..] {
+            let class = CLASS[usize::from(b)];
+            other |= class & (LDH | DOT) == 0;
+            domain |= class;
+        }
+        (!other).then(|| Scan::of(at, local, domain))
     }
-    (!other).then_some(seen & UPPER != 0)
 }

@@ -1,16 +1,19 @@
 //! Chunks through worker threads and out again in the order in which they came.
+//!
+//! There are as many threads as workers and no others: each takes the next chunk, works on it, and hands it in; the one
+//! who hands in the chunk whose turn it is also commits it and those parked behind it.
 
 use std::collections::VecDeque;
 use std::panic::{AssertUnwindSafe, catch_unwind};
+use std::sync::{Condvar, Mutex, MutexGuard, PoisonError};
 use std::thread;
 
-use crossbeam_channel::{Receiver, Sender, bounded, unbounded};
 use ypogram_tables::{Error, Result};
 
 use crate::progress::Progress;
 
-/// Chunks in flight for each worker thread.
-const IN_FLIGHT: usize = 4;
+/// Finished chunks that may wait for their turn, for each worker.
+const PARKED: usize = 4;
 
 /// Where tasks come from.
 pub(crate) trait Feed: Send {
@@ -24,10 +27,10 @@ pub(crate) trait Feed: Send {
     fn octets(task: &Self::Task) -> u64;
 }
 
-/// Runs every task of `feed` through one of `workers`, each on a thread of its own, and gives what came of it to `commit`, in the order of the input.
+/// Runs every task of `feed` through one of `workers`, each on a thread of its own, and gives what came of it to `commit`,
+/// in the order of the input.
 ///
-/// A finished part is parked and its worker goes on; tasks and parts are used again, so that memory stays bounded. With
-/// one worker everything happens on the caller's.
+/// Tasks and parts are used again, so that memory stays bounded.
 ///
 /// # Errors
 /// The first error of reading, working or committing, in the order of the input.
@@ -35,125 +38,165 @@ pub(crate) fn run<F, P, W>(
     feed: &mut F,
     mut workers: Vec<W>,
     progress: &Progress,
-    mut commit: impl FnMut(&F::Task, &mut P) -> Result<()>,
+    commit: impl FnMut(&F::Task, &mut P) -> Result<()> + Send,
 ) -> Result<()>
 where
     F: Feed,
     P: Default + Send,
     W: FnMut(&mut F::Task, &mut P) -> Result<()> + Send,
 {
-    let threads = workers.len();
-    let mut commit = |task: &F::Task, part: &mut P| {
-        commit(task, part)?;
-        progress.advance(F::octets(task));
-        Ok(())
+    let line = Line {
+        progress,
+        reading: Mutex::new(Reading { feed, next: 0, ended: false }),
+        order: Mutex::new(Order {
+            next: 0,
+            parked: VecDeque::new(),
+            committing: false,
+            spare: Vec::new(),
+            failed: None,
+        }),
+        room: Condvar::new(),
+        most_parked: workers.len() * PARKED,
+        commit: Mutex::new(commit),
     };
-    if threads <= 1 {
-        let (mut task, mut part) = (F::Task::default(), P::default());
-        let worker = workers.first_mut().expect("at least one worker");
-        loop {
-            progress.check()?;
-            if !feed.next(&mut task)? {
-                return Ok(());
-            }
-            worker(&mut task, &mut part)?;
-            commit(&task, &mut part)?;
-        }
-    }
+    let own = workers.pop().expect("at least one worker");
     thread::scope(|scope| {
-        let (to_workers, tasks) = bounded::<Job<F::Task, P>>(threads * IN_FLIGHT);
-        let (to_committer, results) = unbounded::<Done<F::Task, P>>();
-        let (give_back, pool) = unbounded::<Job<F::Task, P>>();
-        for _ in 0..threads * IN_FLIGHT {
-            give_back.send(Job::default()).expect("the pool is open");
-        }
         for worker in workers {
-            let (tasks, to_committer) = (tasks.clone(), to_committer.clone());
-            scope.spawn(move || work(&tasks, &to_committer, worker));
+            scope.spawn(|| line.work(worker));
         }
-        drop(tasks);
-        scope.spawn(move || read(feed, progress, &pool, &to_workers, &to_committer));
-        commit_in_order(&results, &give_back, &mut commit)
-    })
+        line.work(own);
+    });
+    let order = line.order.into_inner().unwrap_or_else(PoisonError::into_inner);
+    order.failed.map_or(Ok(()), Err)
 }
 
-/// A job that is done, or why it could not be, under its number.
-type Done<T, P> = (u64, Result<Job<T, P>>);
+/// What the workers share.
+struct Line<'l, F: Feed, P, C> {
+    progress: &'l Progress,
+    reading: Mutex<Reading<'l, F>>,
+    order: Mutex<Order<F::Task, P>>,
+    /// Told when parked chunks have gone.
+    room: Condvar,
+    most_parked: usize,
+    /// Free whenever nobody is committing.
+    commit: Mutex<C>,
+}
+
+struct Reading<'l, F> {
+    feed: &'l mut F,
+    /// The number of the next task.
+    next: u64,
+    ended: bool,
+}
+
+struct Order<T, P> {
+    /// The number of the task whose turn it is.
+    next: u64,
+    /// What came of the tasks from there on, as far as they are done.
+    parked: VecDeque<Option<Result<Job<T, P>>>>,
+    committing: bool,
+    /// Committed ones, to be used again.
+    spare: Vec<Job<T, P>>,
+    failed: Option<Error>,
+}
 
 #[derive(Default)]
 struct Job<T, P> {
-    number: u64,
     task: T,
     part: P,
 }
 
-fn read<F: Feed, P>(
-    feed: &mut F,
-    progress: &Progress,
-    pool: &Receiver<Job<F::Task, P>>,
-    to_workers: &Sender<Job<F::Task, P>>,
-    to_committer: &Sender<Done<F::Task, P>>,
-) {
-    for number in 0.. {
-        // Closed once the committer has given up.
-        let Ok(mut job) = pool.recv() else { return };
-        job.number = number;
-        match progress.check().and_then(|()| feed.next(&mut job.task)) {
-            Ok(true) => {
-                if to_workers.send(job).is_err() {
-                    return;
-                }
-            }
-            Ok(false) => return,
-            Err(error) => {
-                let _ = to_committer.send((number, Err(error)));
-                return;
+impl<F, P, C> Line<'_, F, P, C>
+where
+    F: Feed,
+    P: Default + Send,
+    C: FnMut(&F::Task, &mut P) -> Result<()>,
+{
+    fn work(&self, mut worker: impl FnMut(&mut F::Task, &mut P) -> Result<()>) {
+        let mut job = Job::default();
+        loop {
+            let (number, taken) = self.take(&mut job.task);
+            let done = match taken {
+                Ok(false) => return,
+                // A fault of ours must not leave the others waiting for a part that never comes.
+                Ok(true) => catch_unwind(AssertUnwindSafe(|| worker(&mut job.task, &mut job.part)))
+                    .unwrap_or_else(|_| Err(our_fault())),
+                Err(error) => Err(error),
+            };
+            match self.hand_in(number, done.map(|()| job)) {
+                Some(next) => job = next,
+                None => return,
             }
         }
     }
-}
 
-fn work<T, P>(
-    tasks: &Receiver<Job<T, P>>,
-    to_committer: &Sender<Done<T, P>>,
-    mut worker: impl FnMut(&mut T, &mut P) -> Result<()>,
-) {
-    for mut job in tasks {
-        let number = job.number;
-        // A fault of ours must not leave the committer waiting for a part that never comes.
-        let done =
-            catch_unwind(AssertUnwindSafe(|| worker(&mut job.task, &mut job.part))).unwrap_or_else(|_| {
-                Err(Error::unusable(
-                    "Ypogram met a fault of its own; nothing was written",
-                    "please report it",
-                ))
+    /// Fills `task` with the next one and gives its number; false at the end.
+    fn take(&self, task: &mut F::Task) -> (u64, Result<bool>) {
+        let mut reading = lock(&self.reading);
+        let number = reading.next;
+        if reading.ended {
+            return (number, Ok(false));
+        }
+        let taken = self.progress.check().and_then(|()| reading.feed.next(task));
+        reading.next += 1;
+        reading.ended = !matches!(taken, Ok(true));
+        (number, taken)
+    }
+
+    /// Hands in what came of a task, and commits what is due; gives a job to be used again, none where all is over.
+    fn hand_in(&self, number: u64, done: Result<Job<F::Task, P>>) -> Option<Job<F::Task, P>> {
+        let mut order = lock(&self.order);
+        let place = (number - order.next) as usize;
+        if order.parked.len() <= place {
+            order.parked.resize_with(place + 1, || None);
+        }
+        order.parked[place] = Some(done);
+        if !order.committing {
+            order.committing = true;
+            order = self.commit_due(order);
+            order.committing = false;
+        }
+        let is_full = |order: &Order<_, _>| order.failed.is_none() && order.parked.len() > self.most_parked;
+        while is_full(&order) {
+            order = self.room.wait(order).unwrap_or_else(PoisonError::into_inner);
+        }
+        if order.failed.is_some() {
+            return None;
+        }
+        Some(order.spare.pop().unwrap_or_default())
+    }
+
+    /// Commits the chunks whose turn it is, while the others work on.
+    fn commit_due<'o>(
+        &'o self,
+        mut order: MutexGuard<'o, Order<F::Task, P>>,
+    ) -> MutexGuard<'o, Order<F::Task, P>> {
+        while order.failed.is_none() && matches!(order.parked.front(), Some(Some(_))) {
+            let due = order.parked.pop_front().flatten().expect("it is there");
+            order.next += 1;
+            drop(order);
+            let committed = due.and_then(|mut job| {
+                let commit = &mut *lock(&self.commit);
+                catch_unwind(AssertUnwindSafe(|| commit(&job.task, &mut job.part)))
+                    .unwrap_or_else(|_| Err(our_fault()))?;
+                self.progress.advance(F::octets(&job.task));
+                Ok(job)
             });
-        if to_committer.send((number, done.map(|()| job))).is_err() {
-            return;
+            order = lock(&self.order);
+            match committed {
+                Ok(job) => order.spare.push(job),
+                Err(error) => order.failed = Some(error),
+            }
+            self.room.notify_all();
         }
+        order
     }
 }
 
-fn commit_in_order<T, P>(
-    results: &Receiver<Done<T, P>>,
-    give_back: &Sender<Job<T, P>>,
-    commit: &mut impl FnMut(&T, &mut P) -> Result<()>,
-) -> Result<()> {
-    let mut parked: VecDeque<Option<Result<Job<T, P>>>> = VecDeque::new();
-    let mut next = 0;
-    for (number, result) in results {
-        let place = (number - next) as usize;
-        if parked.len() <= place {
-            parked.resize_with(place + 1, || None);
-        }
-        parked[place] = Some(result);
-        while let Some(Some(_)) = parked.front() {
-            let mut job = parked.pop_front().flatten().expect("it is there")?;
-            next += 1;
-            commit(&job.task, &mut job.part)?;
-            // The reader is gone once it has reached the end.
-            let _ = give_back.send(job);
-        }
-    }
-    Ok(())
+fn our_fault() -> Error {
+    Error::unusable("Ypogram met a fault of its own; nothing was written", "please report it")
+}
+
+fn lock<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
+    mutex.lock().unwrap_or_else(PoisonError::into_inner)
 }

@@ -1,8 +1,9 @@
 //! Outputs that appear whole or not at all: written beside their place, synced, renamed.
 
 use std::fs::{self, File};
-use std::io::Write;
+use std::io::{self, Write};
 use std::path::{Path, PathBuf};
+use std::thread::JoinHandle;
 
 use tempfile::NamedTempFile;
 
@@ -12,7 +13,14 @@ use crate::error::{Error, Result};
 pub struct OutputFile {
     path: PathBuf,
     file: NamedTempFile,
+    /// Octets written since the last time that a sync was begun.
+    fresh: usize,
+    /// What was written is on its way to the disk already while the rest is still worked on.
+    sync: Option<JoinHandle<io::Result<()>>>,
 }
+
+/// A sync is begun whenever this much was written, in octets.
+const SYNC_AFTER: usize = 16 << 20;
 
 impl OutputFile {
     /// Starts the file that shall stand at `path`.
@@ -27,7 +35,7 @@ impl OutputFile {
             .permissions(new_file_permissions())
             .tempfile_in(folder)
             .map_err(|error| Error::writing(path, &error))?;
-        Ok(OutputFile { path: path.to_path_buf(), file })
+        Ok(OutputFile { path: path.to_path_buf(), file, fresh: 0, sync: None })
     }
 
     /// Appends `bytes`.
@@ -35,15 +43,37 @@ impl OutputFile {
     /// # Errors
     /// Where they cannot be written.
     pub fn write(&mut self, bytes: &[u8]) -> Result<()> {
-        self.file.as_file_mut().write_all(bytes).map_err(|error| Error::writing(&self.path, &error))
+        self.write_on(bytes).map_err(|error| Error::writing(&self.path, &error))
+    }
+
+    fn write_on(&mut self, bytes: &[u8]) -> io::Result<()> {
+        self.file.as_file_mut().write_all(bytes)?;
+        self.fresh += bytes.len();
+        if self.fresh >= SYNC_AFTER && self.sync.as_ref().is_none_or(JoinHandle::is_finished) {
+            self.end_sync()?;
+            self.fresh = 0;
+            let file = self.file.as_file().try_clone()?;
+            self.sync = Some(std::thread::spawn(move || file.sync_data()));
+        }
+        Ok(())
+    }
+
+    /// Waits for the sync under way, whose failure would not be told again.
+    fn end_sync(&mut self) -> io::Result<()> {
+        match self.sync.take().map(JoinHandle::join) {
+            Some(Err(_)) => Err(io::Error::other("a sync was not carried out")),
+            Some(Ok(result)) => result,
+            None => Ok(()),
+        }
     }
 
     /// Makes sure that what was written has reached the disk.
     ///
     /// # Errors
     /// Where it has not.
-    pub fn sync(&self) -> Result<()> {
-        self.file.as_file().sync_all().map_err(|error| Error::writing(&self.path, &error))
+    pub fn sync(&mut self) -> Result<()> {
+        let synced = self.end_sync().and_then(|()| self.file.as_file().sync_all());
+        synced.map_err(|error| Error::writing(&self.path, &error))
     }
 
     /// Puts the file under its name.
@@ -88,9 +118,9 @@ impl OutputFolder {
                     entries.flatten().map(|e| e.file_name().to_string_lossy().into_owned()).collect();
                 folder.refuse_what_is_there(&there, force, earlier, wanted)?;
             }
-            Err(error) if error.kind() == std::io::ErrorKind::NotFound => {
+            Err(error) if error.kind() == io::ErrorKind::NotFound => {
                 fs::create_dir(path).map_err(|error| match error.kind() {
-                    std::io::ErrorKind::NotFound => Error::output(
+                    io::ErrorKind::NotFound => Error::output(
                         format!("{}: the folder it belongs into does not exist", path.display()),
                         "make that folder first",
                     ),
@@ -139,8 +169,8 @@ impl OutputFolder {
     ///
     /// # Errors
     /// Where a file cannot be put in its place.
-    pub fn publish(mut self, files: Vec<OutputFile>, earlier: &[String]) -> Result<()> {
-        for file in &files {
+    pub fn publish(mut self, mut files: Vec<OutputFile>, earlier: &[String]) -> Result<()> {
+        for file in &mut files {
             file.sync()?;
         }
         self.published = true;
@@ -148,7 +178,7 @@ impl OutputFolder {
         for name in earlier.iter().rev() {
             let path = self.place(name);
             if let Err(error) = fs::remove_file(&path)
-                && error.kind() != std::io::ErrorKind::NotFound
+                && error.kind() != io::ErrorKind::NotFound
             {
                 return Err(Error::writing(&path, &error));
             }
@@ -190,7 +220,7 @@ pub enum Target {
 /// A stream of records being written.
 pub enum Output {
     /// To standard output.
-    Standard(std::io::Stdout),
+    Standard(io::Stdout),
     /// To a file, which appears under its name at the end.
     File(OutputFile),
 }
@@ -202,7 +232,7 @@ impl Target {
     /// Where the file exists and is not to be replaced, or cannot be made.
     pub fn open(&self) -> Result<Output> {
         match self {
-            Target::Standard => Ok(Output::Standard(std::io::stdout())),
+            Target::Standard => Ok(Output::Standard(io::stdout())),
             Target::File { path, replace } => {
                 if path.is_dir() {
                     return Err(Error::output(
@@ -245,7 +275,7 @@ impl Output {
             Output::Standard(mut out) => {
                 out.flush().map_err(|error| Error::writing(Path::new("standard output"), &error))
             }
-            Output::File(file) => {
+            Output::File(mut file) => {
                 file.sync()?;
                 file.publish()
             }

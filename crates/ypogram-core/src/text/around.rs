@@ -1,57 +1,66 @@
 //! How far an address reaches to both sides of its @, and what shows that it is none.
 
-use crate::bytes::{self, ATEXT, DOT, HIGH, LDH};
+use crate::bytes::{self, ATEXT, CLASS, DOT, HIGH, HYPHEN, LDH, SEPARATES, UPPER};
+use crate::judge::Scan;
 use crate::policy::Policy;
 use crate::span::Span;
 use crate::text::passed::Passed;
 use crate::{domain, facts, local_part};
 
+/// The address around an @.
+pub(super) struct Bare {
+    pub(super) span: Span,
+    /// What was seen of it on the way, where it is plain ASCII.
+    pub(super) scan: Option<Scan>,
+}
+
 /// The address around the @ at `at`, not reaching back before `least`.
+#[inline(always)]
 pub(super) fn bounds(
     text: &[u8],
     at: usize,
     least: usize,
-    endings: &dyn Endings,
+    endings: &impl Endings,
     any_ending: bool,
-) -> Result<Span, (Span, Passed)> {
-    let Local { span: local, double_dot } = local_before(text, at, least);
-    let word_end = domain_end(text, at + 1);
-    let whole = Span::new(local.start, word_end);
-    let pass = |reason| Err((whole, reason));
-    let after = text.get(word_end).copied();
-    if after == Some(b'@') || at > least && local.is_empty() && text[at - 1] == b'@' {
+) -> Result<Bare, (Span, Passed)> {
+    let local = local_before(text, at, least);
+    let word = word_after(text, at + 1);
+    let start = local.start;
+    let pass = |reason| Err((Span::new(start, word.end), reason));
+    let after = text.get(word.end).copied();
+    if after == Some(b'@') || at > least && start == at && text[at - 1] == b'@' {
         return pass(Passed::SeveralAtSigns);
     }
-    if word_end == at + 1 {
-        return pass(match (local.is_empty(), after) {
-            (_, Some(b'[')) if !local.is_empty() => Passed::Literal,
+    if word.end == at + 1 {
+        return pass(match (start == at, after) {
+            (false, Some(b'[')) => Passed::Literal,
             (true, _) => Passed::Alone,
             _ => Passed::Incomplete,
         });
     }
-    if local.is_empty() {
+    if start == at {
         return pass(Passed::Handle);
     }
-    if local.start > least && text[local.start - 1] == b'@' {
+    if start > least && text[start - 1] == b'@' {
         return pass(Passed::SeveralAtSigns);
     }
-    if let Some(reason) = context(text, local.start, word_end) {
+    if let Some(reason) = context(text, start, word.end) {
         return pass(reason);
     }
-    let domain = Span::new(at + 1, word_end);
-    let end = match ending(domain.of(text), endings) {
-        Ending::Known => word_end,
+    let (end, whole) = match ending(&text[at + 1..word.end], &word, endings) {
+        Ending::Known => (word.end, true),
         // ‘…@host.org.Then’: the sentence goes on without a space.
-        Ending::KnownUpTo(shorter) => at + 1 + shorter,
-        Ending::None(_) if any_ending && has_two_labels(domain.of(text)) => word_end,
+        Ending::KnownUpTo(shorter) => (at + 1 + shorter, false),
+        Ending::None(_) if any_ending && word.has_two_labels() => (word.end, true),
         Ending::None(reason) => return pass(reason),
     };
-    let local_text = local.of(text);
-    let bad_dots = local_text[0] != b'"' && (double_dot || local_text.ends_with(b"."));
-    if bad_dots || local.len() > 64 || end - at > 255 {
+    let bad_dots = text[start] != b'"' && (local.double_dot || text[at - 1] == b'.');
+    if bad_dots || at - start > 64 || end - at > 255 {
         return pass(Passed::Malformed);
     }
-    Ok(Span::new(local.start, end))
+    let plain = local.seen != 0 && (local.seen | word.seen) & HIGH == 0;
+    let scan = (plain && whole && local.whole).then(|| Scan::of(at - start, local.seen, word.seen));
+    Ok(Bare { span: Span::new(start, end), scan })
 }
 
 /// What may hold an encoded address around `at`: the word it stands in.
@@ -66,37 +75,41 @@ pub(super) fn window(text: &[u8], at: usize, least: usize) -> Span {
 
 /// A local part as far as it reaches back.
 struct Local {
-    span: Span,
+    start: usize,
     double_dot: bool,
+    /// The classes of its characters; none for a quoted one.
+    seen: u16,
+    /// Nothing was cut off in front of what they were seen in.
+    whole: bool,
 }
 
+#[inline]
 fn local_before(text: &[u8], at: usize, least: usize) -> Local {
     if at > least && text[at - 1] == b'"' {
-        let span = quoted_before(text, at, least).unwrap_or(Span::new(at, at));
-        return Local { span, double_dot: false };
+        let start = quoted_before(text, at, least).unwrap_or(at);
+        return Local { start, double_dot: false, seen: 0, whole: true };
     }
-    let mut start = at;
-    let (mut separates, mut double_dot, mut after) = (false, false, 0);
-    while start > least && at - start <= 256 {
-        let b = text[start - 1];
-        if bytes::is(b, ATEXT | DOT) {
-            separates |= bytes::SEPARATES[usize::from(b)];
-            double_dot |= b == b'.' && after == b'.';
-            start -= 1;
-        } else if bytes::is(b, HIGH) {
-            let from = start.saturating_sub(4).max(least);
-            let Some((c, width)) = bytes::last_char(&text[from..start]) else { break };
-            if !c.is_alphanumeric() && !is_hidden_inside(c) {
+    let floor = at.saturating_sub(257).max(least);
+    let (mut start, mut seen, mut double, mut after) = (at, 0, 0, 0);
+    loop {
+        while start > floor {
+            let class = CLASS[usize::from(text[start - 1])];
+            if class & (ATEXT | DOT) == 0 {
                 break;
             }
-            start -= width;
-        } else {
-            break;
+            double |= class & after;
+            seen |= class;
+            after = class;
+            start -= 1;
         }
-        after = b;
+        let Some(width) = wide_letter_before(&text[floor..start]) else { break };
+        start -= width;
+        (seen, after) = (seen | HIGH, HIGH);
     }
+    let run = start;
+    let mut double_dot = double & DOT != 0;
     let before = text[least..start].last().copied();
-    if separates || double_dot || before == Some(b'\\') {
+    if seen & SEPARATES != 0 || double_dot || before == Some(b'\\') {
         start += glued_in_front(&text[start..at], before);
         double_dot = double_dot && memchr::memmem::find(&text[start..at], b"..").is_some();
     }
@@ -107,18 +120,28 @@ fn local_before(text: &[u8], at: usize, least: usize) -> Local {
     if text.get(start) == Some(&b'_') && !text[start..at].contains(&b'.') && emphasis_closes(text, at) {
         start += 1;
     }
-    Local { span: Span::new(start, at), double_dot }
+    Local { start, double_dot, seen, whole: start == run }
+}
+
+/// How many octets the letter outside ASCII at the end of `text` has; none where there is none.
+#[inline]
+fn wide_letter_before(text: &[u8]) -> Option<usize> {
+    if !bytes::is(*text.last()?, HIGH) {
+        return None;
+    }
+    let (c, width) = bytes::last_char(text)?;
+    (c.is_alphanumeric() || is_hidden_inside(c)).then_some(width)
 }
 
 fn emphasis_closes(text: &[u8], at: usize) -> bool {
-    text.get(domain_end(text, at + 1)) == Some(&b'_')
+    text.get(word_after(text, at + 1).end) == Some(&b'_')
 }
 
 /// How many octets at the start of `run` belong to what is glued in front: a label and its `=`, a path, an escape.
 fn glued_in_front(run: &[u8], before: Option<u8>) -> usize {
     let mut cut = run
         .iter()
-        .rposition(|&b| bytes::SEPARATES[usize::from(b)] && !matches!(b, b'%' | b'&'))
+        .rposition(|&b| bytes::is(b, SEPARATES) && !matches!(b, b'%' | b'&'))
         .map_or(0, |i| i + 1);
     // In a query, `&` separates as well.
     if run[..cut].contains(&b'=') || run[..cut].contains(&b'?') {
@@ -143,7 +166,8 @@ fn glued_in_front(run: &[u8], before: Option<u8>) -> usize {
     }
 }
 
-fn quoted_before(text: &[u8], at: usize, least: usize) -> Option<Span> {
+/// Where the quoted local part before `at` starts.
+fn quoted_before(text: &[u8], at: usize, least: usize) -> Option<usize> {
     let from = at.saturating_sub(70).max(least);
     let open = text[from..at - 1].iter().rposition(|&b| b == b'"').map(|i| from + i)?;
     let quoted = &text[open..at];
@@ -152,7 +176,7 @@ fn quoted_before(text: &[u8], at: usize, least: usize) -> Option<Span> {
         || matches!(text[open - 1], b'<' | b'(' | b',' | b';' | b':');
     let whole = local_part::closing_quote(quoted) == Some(quoted.len() - 1);
     let printing = quoted.iter().all(|b| !b.is_ascii_control());
-    (border && whole && quoted.len() > 2 && printing).then_some(Span::new(open, at))
+    (border && whole && quoted.len() > 2 && printing).then_some(open)
 }
 
 /// Characters that show nothing, left inside a word by a copy.
@@ -162,6 +186,59 @@ fn is_hidden_inside(c: char) -> bool {
 
 fn is_full_width(c: char) -> bool {
     matches!(c, '\u{FF0E}' | '\u{FF0D}' | '\u{FF3F}' | '\u{FF0B}')
+}
+
+/// The word behind an @, as far as it can be a domain.
+struct Word {
+    end: usize,
+    /// The classes of its characters.
+    seen: u16,
+    /// The last dot in it, counted from its start.
+    last_dot: Option<usize>,
+}
+
+impl Word {
+    fn has_two_labels(&self) -> bool {
+        self.last_dot.is_some() || self.seen & HIGH != 0
+    }
+}
+
+#[inline]
+fn word_after(text: &[u8], start: usize) -> Word {
+    let most = text.len().min(start + 1024);
+    // A dot in the first place counts as one too many.
+    let (mut end, mut seen, mut before, mut twice, mut dot) = (start, 0, DOT, 0, None);
+    while end < most {
+        let class = CLASS[usize::from(text[end])];
+        if class & (LDH | DOT) == 0 {
+            break;
+        }
+        twice |= class & before & (DOT | HYPHEN);
+        seen |= class;
+        before = class;
+        dot = if class & DOT != 0 { Some(end - start) } else { dot };
+        end += 1;
+    }
+    let goes_on = text.get(end).is_some_and(|&b| end == most || bytes::is(b, HIGH));
+    if twice != 0 || goes_on {
+        return odd_word_after(text, start);
+    }
+    while end > start && matches!(text[end - 1], b'-' | b'.') {
+        end -= 1;
+        if dot == Some(end - start) {
+            dot = memchr::memrchr(b'.', &text[start..end]);
+        }
+    }
+    Word { end, seen, last_dot: dot }
+}
+
+/// Like [`word_after`] where letters outside ASCII, dashes or doubled dots have to be looked at.
+#[cold]
+fn odd_word_after(text: &[u8], start: usize) -> Word {
+    let end = domain_end(text, start);
+    let word = &text[start..end];
+    let seen = word.iter().fold(0, |seen, &b| seen | CLASS[usize::from(b)]);
+    Word { end, seen, last_dot: memchr::memrchr(b'.', word) }
 }
 
 /// Where the word behind the @ ends, as far as it can be a domain.
@@ -215,28 +292,24 @@ enum Ending {
     None(Passed),
 }
 
-fn has_two_labels(domain: &[u8]) -> bool {
-    domain.contains(&b'.') || !domain.is_ascii()
-}
-
-fn ending(domain: &[u8], endings: &dyn Endings) -> Ending {
-    if !has_two_labels(domain) {
+fn ending(domain: &[u8], word: &Word, endings: &impl Endings) -> Ending {
+    if !word.has_two_labels() {
         let number = domain.first().is_some_and(|b| b.is_ascii_digit())
             || domain.first() == Some(&b'v') && domain.get(1).is_some_and(u8::is_ascii_digit);
         return Ending::None(if number { Passed::Version } else { Passed::OneLabel });
     }
-    let labels_before = memchr::memrchr(b'.', domain);
-    let last = &domain[labels_before.map_or(0, |dot| dot + 1)..];
+    let last = &domain[word.last_dot.map_or(0, |dot| dot + 1)..];
     // A capital behind a dot, after labels without any: the next sentence.
-    if let Some(dot) = labels_before
+    if word.seen & UPPER != 0
+        && let Some(dot) = word.last_dot
         && last[0].is_ascii_uppercase()
         && !domain[..dot].iter().any(u8::is_ascii_uppercase)
         && domain[..dot].contains(&b'.')
-        && endings.are_known(&domain[..dot])
+        && endings.are_known(&domain[..dot], word.seen & !UPPER)
     {
         return Ending::KnownUpTo(dot);
     }
-    if endings.are_known(domain) {
+    if endings.are_known(domain, word.seen) {
         return Ending::Known;
     }
     Ending::None(if last.iter().all(u8::is_ascii_digit) || is_version(domain) {
@@ -266,12 +339,13 @@ fn is_file_ending(last: &[u8]) -> bool {
 
 /// Tells which endings count.
 pub(super) trait Endings {
-    /// Whether `domain`, as it is written, has an ending of the root zone or one that the job trusts.
-    fn are_known(&self, domain: &[u8]) -> bool;
+    /// Whether `domain`, as it is written, has an ending of the root zone or one that the job trusts. Its characters are of
+    /// the classes `seen`.
+    fn are_known(&self, domain: &[u8], seen: u16) -> bool;
 }
 
 impl Endings for Policy {
-    fn are_known(&self, domain: &[u8]) -> bool {
+    fn are_known(&self, domain: &[u8], _: u16) -> bool {
         has_known_ending(domain, self)
     }
 }

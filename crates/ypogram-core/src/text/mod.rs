@@ -12,11 +12,11 @@ use crate::bytes;
 use crate::codes::{Code, CodeSet};
 use crate::decoded::{self, Decoded};
 use crate::found::{Form, Found, Place};
-use crate::judge::Judge;
+use crate::judge::{Judge, Scan};
 use crate::policy::Policy;
 use crate::repair::{Repair, Repairs};
 use crate::span::Span;
-use around::Endings;
+use around::{Bare, Endings};
 pub use passed::Passed;
 use wrapping::Wrapped;
 
@@ -44,6 +44,8 @@ pub struct Hit<'a> {
     pub name: Option<Span>,
     repairs: Repairs,
     place: Place,
+    /// What was seen of the text on the way.
+    pub(crate) scan: Option<Scan>,
 }
 
 /// Something with an @ that was looked at.
@@ -97,9 +99,10 @@ pub fn look_with<'a>(
 struct Remembered<'j, 'p>(&'j RefCell<Judge<'p>>);
 
 impl Endings for Remembered<'_, '_> {
-    fn are_known(&self, domain: &[u8]) -> bool {
+    #[inline]
+    fn are_known(&self, domain: &[u8], seen: u16) -> bool {
         let mut judge = self.0.borrow_mut();
-        judge.knows_ending(domain).unwrap_or_else(|| around::has_known_ending(domain, judge.policy()))
+        judge.knows_ending(domain, seen).unwrap_or_else(|| around::has_known_ending(domain, judge.policy()))
     }
 }
 
@@ -107,7 +110,7 @@ fn look_by<'a>(
     text: &'a [u8],
     body: std::ops::Range<usize>,
     policy: &Policy,
-    endings: &dyn Endings,
+    endings: &impl Endings,
     options: Options,
     mut see: impl FnMut(Seen<'a>),
 ) {
@@ -118,9 +121,12 @@ fn look_by<'a>(
     // What was taken is not looked at again.
     let mut done = 0;
     let ordinary = memchr::memchr3_iter(b'@', b'%', b'&', &text[body.clone()]).map(|i| body.start + i);
-    // Most logs are plain ASCII, which is quicker to see than that there is no full-width sign.
-    let wide = if text[body.clone()].is_ascii() { &[][..] } else { &text[body.clone()] };
-    let mut full_width = memchr::memmem::find_iter(wide, "＠").map(|i| body.start + i).peekable();
+    let wide = &text[body.clone()];
+    // Its first octet is rare, and one octet is quicker to look for than three.
+    let mut full_width = memchr::memchr_iter(b'\xEF', wide)
+        .filter(|&i| wide[i..].starts_with("＠".as_bytes()))
+        .map(|i| body.start + i)
+        .peekable();
     let mut ordinary = ordinary.peekable();
     loop {
         let at = match (ordinary.peek(), full_width.peek()) {
@@ -161,26 +167,28 @@ pub fn find<'a>(text: &'a [u8], policy: &Policy, mut take: impl FnMut(Hit<'a>)) 
 /// Octets that have to be seen on both sides of an @ so that an address in any form is seen whole.
 pub const REACH: usize = 2048;
 
-struct Looker<'a, 'p> {
+struct Looker<'a, 'p, E> {
     text: &'a [u8],
-    endings: &'p dyn Endings,
+    endings: &'p E,
     options: Options,
 }
 
-impl<'a> Looker<'a, '_> {
+impl<'a, E: Endings> Looker<'a, '_, E> {
     /// What the @ at `at` belongs to.
+    #[inline(always)]
     fn plain(&self, at: usize, least: usize) -> Seen<'a> {
         match around::bounds(self.text, at, least, self.endings, self.options.any_ending) {
-            Ok(bare) => {
+            Ok(Bare { span: bare, scan }) => {
                 let wrapped = wrapping::of(self.text, bare, least);
                 let mut repairs = Repairs::NONE;
                 wrapped.repairs(&mut repairs);
-                let (text, place) = match self.undo_hidden(bare, &mut repairs) {
+                let hidden = if scan.is_some() { None } else { self.undo_hidden(bare, &mut repairs) };
+                let (text, place) = match hidden {
                     Some((text, places)) => (Cow::Owned(text), Place::Each(places)),
                     None => (Cow::Borrowed(bare.of(self.text)), Place::From(bare.start)),
                 };
                 let Wrapped { as_found, form, name, .. } = wrapped;
-                Seen::Taken(Hit { text, as_found, bare, form, name, repairs, place })
+                Seen::Taken(Hit { text, as_found, bare, form, name, repairs, place, scan })
             }
             Err((span, reason)) => Seen::Passed(span, reason),
         }
@@ -212,7 +220,7 @@ impl<'a> Looker<'a, '_> {
         };
         let sign = decoded.places.iter().position(|&place| place == at)?;
         let Decoded { text, places, repairs } = decoded;
-        let bare = around::bounds(&text, sign, 0, self.endings, self.options.any_ending).ok()?;
+        let bare = around::bounds(&text, sign, 0, self.endings, self.options.any_ending).ok()?.span;
         let in_text = Span::new(places[bare.start], places[bare.end]);
         let wrapped = wrapping::of(self.text, in_text, least);
         let mut repairs = repairs;
@@ -225,6 +233,7 @@ impl<'a> Looker<'a, '_> {
             name: wrapped.name,
             repairs,
             place: Place::Each(places[bare.start..=bare.end].to_vec()),
+            scan: None,
         }))
     }
 }
@@ -245,6 +254,11 @@ impl<'a> Hit<'a> {
             name: self.name,
             place: self.place,
         }
+    }
+
+    /// Whether the address is plain ASCII without quotes, found as it stands.
+    pub fn is_plain(&self) -> bool {
+        self.scan.is_some()
     }
 
     /// The findings that come from how it stands.

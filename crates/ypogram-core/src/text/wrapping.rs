@@ -34,16 +34,21 @@ pub(super) fn of(text: &[u8], bare: Span, least: usize) -> Wrapped {
     let mut wrapped =
         Wrapped { as_found: bare, form: Form::WithinText, name: None, mailto: false, angle: false };
     let before = &text[least.min(bare.start)..bare.start];
-    if before.len() >= 7 && before[before.len() - 7..].eq_ignore_ascii_case(b"mailto:") {
+    if before.ends_with(b":")
+        && before.len() >= 7
+        && before[before.len() - 7..].eq_ignore_ascii_case(b"mailto:")
+    {
         wrapped.mailto = true;
         wrapped.form = Form::Mailto;
         wrapped.as_found = Span::new(bare.start - 7, query_end(text, bare.end));
     }
     let Span { start, end } = wrapped.as_found;
-    let opens = start > least && text[start - 1] == b'<';
+    if !matches!(text.get(end), Some(b'>' | b' ')) {
+        return wrapped;
+    }
     let inner_space = text[end..].iter().take(8).take_while(|b| **b == b' ').count();
     let close = end + inner_space;
-    if !(opens || before.trim_ascii_end().ends_with(b"<")) || text.get(close) != Some(&b'>') {
+    if text.get(close) != Some(&b'>') || !text[least..start].trim_ascii_end().ends_with(b"<") {
         return wrapped;
     }
     let open = least + text[least..start].iter().rposition(|&b| b == b'<').expect("it stands there");

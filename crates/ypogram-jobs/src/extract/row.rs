@@ -35,6 +35,8 @@ impl RowFormat {
 /// What is known of a found address before its line and record are.
 pub(super) struct Row<'a> {
     pub(super) address: &'a [u8],
+    /// The address as found is plain ASCII without anything that would need quotes.
+    pub(super) plain: bool,
     pub(super) as_found: &'a [u8],
     pub(super) form: Form,
     pub(super) verdict: Verdict,
@@ -46,6 +48,36 @@ pub(super) struct Row<'a> {
     pub(super) source: &'a [u8],
     pub(super) offset: u64,
     pub(super) context: Option<&'a [u8]>,
+}
+
+/// The cells of form, verdict, findings and class, each behind a delimiter: few combinations make up most rows.
+#[derive(Default)]
+pub(super) struct Words {
+    known: [Option<Combination>; 16],
+    cells: [Vec<u8>; 16],
+}
+
+type Combination = (Form, Verdict, CodeSet, &'static str);
+
+impl Words {
+    fn of(&mut self, row: &Row<'_>, delimiter: u8) -> &[u8] {
+        let combination = (row.form, row.verdict, row.codes, row.class);
+        let place = (row.form as usize + row.class.len() * 3 + row.codes.len() * 5) % 16;
+        if self.known[place] != Some(combination) {
+            self.known[place] = Some(combination);
+            let cells = &mut self.cells[place];
+            cells.clear();
+            // Our own words need no quotes.
+            for word in [row.form.word(), row.verdict.word(), ""] {
+                cells.push(delimiter);
+                cells.extend_from_slice(word.as_bytes());
+            }
+            spaced(row.codes.iter().map(Code::name), cells);
+            cells.push(delimiter);
+            cells.extend_from_slice(row.class.as_bytes());
+        }
+        &self.cells[place]
+    }
 }
 
 /// Something that was passed over.
@@ -78,7 +110,7 @@ pub(super) fn header(show_skipped: bool, context: bool, unique: bool) -> Vec<&'s
 }
 
 /// Appends the row up to where its record belongs; gives that place.
-pub(super) fn write(row: &Row<'_>, format: RowFormat, scratch: &mut Vec<u8>, out: &mut Vec<u8>) -> usize {
+pub(super) fn write(row: &Row<'_>, format: RowFormat, words: &mut Words, out: &mut Vec<u8>) -> usize {
     match format {
         RowFormat::Plain => {
             out.extend_from_slice(row.address);
@@ -86,22 +118,26 @@ pub(super) fn write(row: &Row<'_>, format: RowFormat, scratch: &mut Vec<u8>, out
         }
         RowFormat::Separated(delimiter) => {
             let mut encoder = CsvEncoder::copying(0, delimiter, b"\n");
-            encoder.cell(row.address, out);
-            let mut encoder = encoder.continuing();
-            encoder.cell(row.as_found, out);
-            // Our own words need no quotes.
-            for plain in [row.form.word(), row.verdict.word()] {
-                out.push(delimiter);
-                out.extend_from_slice(plain.as_bytes());
+            let unquoted = row.plain && matches!(delimiter, b',' | b';' | b'\t');
+            if unquoted {
+                out.extend_from_slice(row.address);
+            } else {
+                encoder.cell(row.address, out);
             }
-            out.push(delimiter);
-            scratch.clear();
-            words(row.codes.iter().map(Code::name), scratch);
-            out.extend_from_slice(scratch);
-            out.push(delimiter);
-            out.extend_from_slice(row.class.as_bytes());
+            let mut encoder = encoder.continuing();
+            if unquoted && row.name.is_empty() && row.form != Form::Mailto {
+                out.push(delimiter);
+                out.extend_from_slice(row.as_found);
+            } else {
+                encoder.cell(row.as_found, out);
+            }
+            out.extend_from_slice(words.of(row, delimiter));
             for cell in [row.name, row.field.as_bytes()] {
-                encoder.cell(cell, out);
+                if cell.is_empty() {
+                    out.push(delimiter);
+                } else {
+                    encoder.cell(cell, out);
+                }
             }
             out.push(delimiter);
             out.extend_from_slice(row.source);
@@ -157,9 +193,9 @@ fn write_json(value: &serde_json::Value, out: &mut Vec<u8>) -> usize {
     out.len()
 }
 
-fn words(words: impl Iterator<Item = &'static str>, out: &mut Vec<u8>) {
-    for word in words {
-        if !out.is_empty() {
+fn spaced(words: impl Iterator<Item = &'static str>, out: &mut Vec<u8>) {
+    for (index, word) in words.enumerate() {
+        if index > 0 {
             out.push(b' ');
         }
         out.extend_from_slice(word.as_bytes());

@@ -10,7 +10,7 @@ use ypogram_tables::pieces::Segment;
 
 use crate::extract::ExtractOptions;
 use crate::extract::feed::ExtractTask;
-use crate::extract::row::{self, PassedRow, Row, RowFormat};
+use crate::extract::row::{self, PassedRow, Row, RowFormat, Words};
 use crate::judged_address::JudgedAddress;
 
 /// What came of one piece.
@@ -73,16 +73,15 @@ pub(crate) struct Worker<'p> {
 #[derive(Default)]
 struct Scratch {
     key: Vec<u8>,
-    words: Vec<u8>,
+    words: Words,
     context: Vec<u8>,
 }
 
 impl Scratch {
     /// Hashes of the key and the domain of the address judged last.
     fn hashes(&mut self, judge: &Judge<'_>, hasher: Hasher) -> (u128, u64) {
-        self.key.clear();
-        judge.key(judge.policy().same, &mut self.key);
-        (hasher.hash(&self.key).max(1), hasher.hash(judge.domain()) as u64)
+        let key = judge.key_in(judge.policy().same, &mut self.key);
+        (hasher.hash(key).max(1), judge.domain_hash() as u64)
     }
 }
 
@@ -146,7 +145,7 @@ struct Lines<'a> {
 impl Lines<'_> {
     fn up_to(&mut self, place: usize) -> u64 {
         if place > self.from {
-            self.count += memchr::memchr_iter(b'\n', &self.bytes[self.from..place]).count() as u64;
+            self.count += bytecount::count(&self.bytes[self.from..place], b'\n') as u64;
             self.from = place;
         } else if place < self.from {
             // Only parts that were decoded lead back; few enough to count again.
@@ -199,7 +198,7 @@ impl AtSegment<'_, '_> {
     fn take(&mut self, segment: &Segment<'_>, hit: &Hit<'_>) {
         let options = self.options;
         let mut judge = self.judge.borrow_mut();
-        let judged = judge.judge(&hit.text);
+        let judged = judge.judge_hit(hit);
         let codes = judged.codes.union(options.policy.in_force(hit.codes()));
         let verdict = options.policy.verdict(codes);
         let counts = &mut self.part.counts;
@@ -219,6 +218,7 @@ impl AtSegment<'_, '_> {
         }
         let row = Row {
             address: judge.address(),
+            plain: hit.is_plain(),
             as_found: hit.as_found.of(segment.text),
             form,
             verdict,
