@@ -290,12 +290,7 @@ impl Scan {
     #[inline]
     pub(crate) fn of(at: usize, local: u16, domain: u16) -> Self {
         let has = |seen, class| seen & class != 0;
-        Scan {
-            at,
-            upper_local: has(local, UPPER),
-            plus: has(local, PLUS),
-            upper_domain: has(domain, UPPER),
-        }
+        Scan { at, upper_local: has(local, UPPER), plus: has(local, PLUS), upper_domain: has(domain, UPPER) }
     }
 
     /// Reads `text`; none where something is not plain: another character, a misplaced dot, a wrong length.

@@ -15,6 +15,7 @@
 
 mod bytes;
 pub mod cell;
+mod cell_kind;
 mod class;
 mod codes;
 mod decoded;
@@ -39,12 +40,15 @@ pub mod providers;
 mod repair;
 pub mod reserved;
 mod severity;
+pub mod shape;
 mod shown;
 mod slips;
 mod span;
 mod suggest;
 pub mod text;
+pub mod value;
 
+pub use cell_kind::CellKind;
 pub use class::Class;
 pub use codes::{Code, CodeInfo, CodeSet};
 pub use examine::{Examined, Standard, examine};

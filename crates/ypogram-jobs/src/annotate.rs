@@ -1,12 +1,13 @@
 //! What worker threads do with a chunk: judge its records and encode them with the columns asked for, all but what depends
 //! on the order of the records.
 
-use ypogram_core::{Class, Code, Found, Hasher, Pattern, Policy, Verdict, cell, text};
+use ypogram_core::{CellKind, Class, Code, Found, Hasher, Judge, Pattern, Policy, Verdict, cell, text};
 use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Batch, Decode, Encode, Record, Result};
 
+use crate::cell_addresses::CellAddresses;
 use crate::columns::{Column, ColumnSet};
-use crate::conditions::Conditions;
+use crate::conditions::{Candidate, Conditions, Sieve};
 use crate::fields::FieldPlan;
 use crate::layout::OutputLayout;
 use crate::outcome::Outcome;
@@ -56,6 +57,9 @@ pub(crate) struct Annotator<'p> {
     source_names: Vec<String>,
     columns: Vec<Column>,
     wanted: &'p Wanted,
+    sieve: Option<Sieve<'p>>,
+    cell_judge: Option<Judge<'p>>,
+    addresses: CellAddresses,
     /// Write just the cell that was looked at and whether it is well formed.
     pub(crate) plain: bool,
     batch: Batch,
@@ -70,12 +74,16 @@ pub(crate) struct Wanted {
     pub(crate) patterns: Vec<Pattern>,
     /// Only records that meet these are encoded.
     pub(crate) show: Option<Conditions>,
+    /// The field whose cells are told by kind.
+    pub(crate) label: Option<usize>,
 }
 
 /// As many ragged records as are told by line.
 const RAGGED_TOLD: usize = 5;
 
 impl<'p> Annotator<'p> {
+    /// # Errors
+    /// Where a condition is about a field that does not exist.
     pub(crate) fn new(
         reading: &Reading,
         plan: &'p FieldPlan,
@@ -84,8 +92,9 @@ impl<'p> Annotator<'p> {
         layout: &OutputLayout,
         columns: &ColumnSet,
         wanted: &'p Wanted,
-    ) -> Self {
-        Annotator {
+    ) -> Result<Self> {
+        let sieve = |show: &'p Conditions| show.sieve(plan, Judge::new(policy, hasher));
+        Ok(Annotator {
             picker: Picker::new(plan, policy, hasher),
             hasher,
             decoders: reading.decoders(),
@@ -93,11 +102,14 @@ impl<'p> Annotator<'p> {
             source_names: (0..reading.len()).map(|source| reading.name(source).to_owned()).collect(),
             columns: columns.iter().filter(|column| !column.depends_on_order()).collect(),
             wanted,
+            sieve: wanted.show.as_ref().map(sieve).transpose()?,
+            cell_judge: wanted.label.map(|_| Judge::new(policy, hasher)),
+            addresses: CellAddresses::default(),
             plain: false,
             batch: Batch::default(),
             key: Vec::new(),
             cell: Vec::new(),
-        }
+        })
     }
 
     pub(crate) fn work(&mut self, task: &Task, part: &mut Part) -> Result<()> {
@@ -154,10 +166,12 @@ impl<'p> Annotator<'p> {
             Some(Verdict::Accept) => Outcome::Kept,
         };
         self.count(picked.as_ref(), outcome, record, source, tally);
-        if let Some(show) = &self.wanted.show
-            && !show.are_met(picked.as_ref(), self.picker.plan())
-        {
-            return;
+        if let Some(sieve) = &mut self.sieve {
+            let (picked, judge) = (picked.as_ref(), &self.picker.judge);
+            let (local_part, domain) = (judge.local_part(), judge.domain());
+            if !sieve.lets_through(Candidate { record, source, picked, local_part, domain }) {
+                return;
+            }
         }
         self.key.clear();
         if matches!(outcome, Outcome::Kept | Outcome::Review) {
@@ -172,6 +186,7 @@ impl<'p> Annotator<'p> {
             let column = self.columns[place];
             self.cell.clear();
             match (&picked, column) {
+                (_, Column::Kind) => self.fill_kind(record, source),
                 (_, Column::Source) => self.cell.extend_from_slice(self.source_names[source].as_bytes()),
                 (Some(_), Column::Pattern) => self.fill_pattern(pattern),
                 (Some(picked), Column::Suggestion) => {
@@ -230,6 +245,18 @@ impl<'p> Annotator<'p> {
             picked.verdict = policy.verdict(picked.codes);
         }
         fitting
+    }
+
+    /// What the cell holds that is to be told by kind.
+    fn fill_kind(&mut self, record: Record<'_>, source: usize) {
+        let plan = self.picker.plan();
+        let field = self.wanted.label.expect("a field is named");
+        let cell = plan.cell(record, source, field).unwrap_or_default();
+        // The picker's judge stays with the record's address.
+        let judge = self.cell_judge.as_mut().expect("a field is named");
+        self.addresses.look(cell, plan.address.contains(&field), judge);
+        let kind = CellKind::of(cell, self.addresses.spans.len());
+        self.cell.extend_from_slice(kind.word().as_bytes());
     }
 
     fn fill_pattern(&mut self, fitting: Option<usize>) {
@@ -359,7 +386,7 @@ impl<'p> Annotator<'p> {
 }
 
 /// A cell as an example shows it: at most 60 characters.
-fn shortened(cell: &[u8]) -> String {
+pub(crate) fn shortened(cell: &[u8]) -> String {
     let text = String::from_utf8_lossy(cell);
     let mut chars = text.chars();
     let mut out: String = chars.by_ref().take(60).collect();

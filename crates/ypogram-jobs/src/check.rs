@@ -37,12 +37,26 @@ pub struct CheckOptions {
     pub patterns: Vec<Pattern>,
     /// Write only the records that meet these, with their lines.
     pub show: Option<Conditions>,
+    /// The columns to append.
+    pub added: Added,
     /// What the names of added columns start with.
     pub prefix: String,
     /// Worker threads.
     pub threads: usize,
     /// A number that differs from run to run.
     pub hash_key: u64,
+}
+
+/// The columns that are appended.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub enum Added {
+    /// Everything that is known of the address.
+    #[default]
+    Everything,
+    /// Only where the record stands.
+    Place,
+    /// What the cell in this field holds.
+    KindOf(String),
 }
 
 /// What `check` has to tell.
@@ -90,16 +104,20 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
     let layout = OutputLayout::of(&reading, &plan);
     let added = if options.plain { Vec::new() } else { added_columns(&options, reading.len()) };
     let columns = ColumnSet::new(added, &options.prefix, &plan.fields)?;
-    let wanted = Wanted { patterns: options.patterns, show: options.show };
+    let label = match &options.added {
+        Added::KindOf(field) => Some(plan.place_of(field, &reading, "--label")?),
+        _ => None,
+    };
+    let wanted = Wanted { patterns: options.patterns, show: options.show, label };
     let hasher = Hasher::with_key(options.hash_key);
     let workers: Vec<_> = (0..options.threads.max(1))
         .map(|_| {
             let mut worker =
-                Annotator::new(&reading, &plan, &options.policy, hasher, &layout, &columns, &wanted);
+                Annotator::new(&reading, &plan, &options.policy, hasher, &layout, &columns, &wanted)?;
             worker.plain = options.plain;
-            move |task: &mut Task, part: &mut Part| worker.work(task, part)
+            Ok(move |task: &mut Task, part: &mut Part| worker.work(task, part))
         })
-        .collect();
+        .collect::<Result<_>>()?;
     let mut output = options.target.open()?;
     if !options.plain {
         output.write(&layout.header(&columns))?;
@@ -130,7 +148,7 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
 }
 
 fn added_columns(options: &CheckOptions, sources: usize) -> Vec<Column> {
-    let mut columns = vec![
+    let everything = [
         Column::Address,
         Column::WellFormed,
         Column::Verdict,
@@ -144,6 +162,11 @@ fn added_columns(options: &CheckOptions, sources: usize) -> Vec<Column> {
         Column::Suggestion,
         Column::More,
     ];
+    let mut columns = match &options.added {
+        Added::Everything => everything.to_vec(),
+        Added::Place => Vec::new(),
+        Added::KindOf(_) => vec![Column::Kind],
+    };
     if !options.patterns.is_empty() {
         columns.push(Column::Pattern);
     }

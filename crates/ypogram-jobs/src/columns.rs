@@ -38,6 +38,7 @@ columns! {
     Suggestion "suggestion"
     More "more"
     Pattern "pattern"
+    Kind "kind"
     Source "source"
     Line "line"
     Record "record"

@@ -1,6 +1,6 @@
 //! Which fields hold addresses: as told, or found by looking at the first records.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use ypogram_core::{Form, Policy, cell};
 use ypogram_tables::{Error, Record, Result};
 
@@ -16,7 +16,7 @@ pub struct FieldChoice {
 }
 
 /// How the address fields came to be.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum HowChosen {
     /// They were named.
@@ -71,13 +71,8 @@ impl FieldPlan {
     }
 
     fn named(&self, names: &[String], reading: &Reading, option: &str) -> Result<Vec<usize>> {
-        let place = |name: &String| {
-            let exact = self.fields.iter().position(|field| field == name);
-            exact
-                .or_else(|| self.fields.iter().position(|field| field.eq_ignore_ascii_case(name)))
-                .ok_or_else(|| self.no_such_field(name, reading, option))
-        };
-        let mut places = names.iter().map(place).collect::<Result<Vec<_>>>()?;
+        let places = names.iter().map(|name| self.place_of(name, reading, option));
+        let mut places = places.collect::<Result<Vec<_>>>()?;
         let mut seen = Vec::new();
         places.retain(|place| {
             !seen.contains(place) && {
@@ -86,6 +81,17 @@ impl FieldPlan {
             }
         });
         Ok(places)
+    }
+
+    /// The place of the field of that name.
+    ///
+    /// # Errors
+    /// Where there is none.
+    pub(crate) fn place_of(&self, name: &str, reading: &Reading, option: &str) -> Result<usize> {
+        let exact = self.fields.iter().position(|field| field == name);
+        exact
+            .or_else(|| self.fields.iter().position(|field| field.eq_ignore_ascii_case(name)))
+            .ok_or_else(|| self.no_such_field(name, reading, option))
     }
 
     fn no_such_field(&self, name: &str, reading: &Reading, option: &str) -> Error {

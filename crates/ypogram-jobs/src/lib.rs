@@ -2,6 +2,7 @@
 #![forbid(unsafe_code)]
 
 mod annotate;
+mod cell_addresses;
 pub mod check;
 pub mod clean;
 mod columns;
@@ -21,6 +22,7 @@ mod pipeline;
 mod progress;
 mod reading;
 mod receipt;
+pub mod survey;
 mod tally;
 
 pub use columns::{Column, ColumnSet};

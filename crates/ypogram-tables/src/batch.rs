@@ -170,6 +170,11 @@ impl<'a> Record<'a> {
         }
     }
 
+    /// Where it starts in the chunk, in octets.
+    pub fn start_in_chunk(self) -> u64 {
+        u64::from(self.batch.records[self.index].start)
+    }
+
     /// Line breaks before it in the chunk.
     pub fn line_in_chunk(self) -> u64 {
         u64::from(self.batch.records[self.index].line)

@@ -12,6 +12,7 @@ use ypogram_tables::Format;
 #[command(after_help = "\
 Start here:
   ypogram demo                                      see it work on made-up data
+  ypogram survey members.csv                        what is in the file, before anything is touched
   ypogram explain 'night.owl@gmial,com'             what is wrong with it, and what was meant
   ypogram clean members.csv --field email           a messy file in, a clean list out
 
@@ -23,12 +24,80 @@ pub(crate) struct Arguments {
 
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
+    Survey(SurveyArguments),
     Extract(ExtractArguments),
     Check(CheckArguments),
     Explain(ExplainArguments),
     Clean(CleanArguments),
     Rules(RulesArguments),
     Demo(DemoArguments),
+}
+
+/// Look before touching: how full each field is, how addresses stand in it, what is wrong, and where else there are some
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Every line of the survey tells the --show that opens the records behind it.
+
+  ypogram survey members.csv
+  ypogram survey members.csv --show form=mailto                    the records behind a figure
+  ypogram survey members.csv --where field=email,address=no        just the records whose email field gives no address
+  ypogram survey members-cleaned/kept.csv --against members.csv    what changed
+  ypogram survey members.csv --html survey.html                    a page to send around")]
+pub(crate) struct SurveyArguments {
+    #[command(flatten)]
+    pub(crate) sources: SourceArguments,
+
+    #[command(flatten)]
+    pub(crate) judging: JudgingArguments,
+
+    /// Survey only the records that meet the condition, written as for --show
+    #[arg(long = "where", value_name = "CONDITION", help_heading = "What to look at")]
+    pub(crate) only: Option<String>,
+
+    /// Write the records that meet the condition, whole, with their lines: finding=CODE, form=WORD, shape=SHAPE, kind=WORD,
+    /// filled=yes|no, address=yes|no, at-sign=yes|no, value=TEXT, domain=NAME, local-part=TEXT, class=WORD,
+    /// operator=NAME, verdict=WORD, repair=CODE; field=NAME says which field the others are about; several separated by
+    /// commas
+    #[arg(long, value_name = "CONDITION", help_heading = "What to look at", conflicts_with_all = ["only", "label", "against", "save", "html"])]
+    pub(crate) show: Option<String>,
+
+    /// Write every record with the kind of what this field holds: address, telephone, name, …
+    #[arg(long, value_name = "FIELD", help_heading = "What to look at", conflicts_with_all = ["only", "against", "save", "html"])]
+    pub(crate) label: Option<String>,
+
+    /// Shapes down to letters and digits
+    #[arg(long, help_heading = "What to look at")]
+    pub(crate) fine: bool,
+
+    /// The rarest shapes instead of the most frequent
+    #[arg(long, help_heading = "What to look at")]
+    pub(crate) rare: bool,
+
+    /// Hold it against another file, or a survey that was kept with --save
+    #[arg(long, value_name = "OTHER", help_heading = "What to look at")]
+    pub(crate) against: Option<PathBuf>,
+
+    /// File for the records of --show or --label; `-` is standard output [default: standard output]
+    #[arg(short, long, value_name = "FILE", help_heading = "Output")]
+    pub(crate) output: Option<PathBuf>,
+
+    /// Keep the survey in this file, to hold another against it later
+    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    pub(crate) save: Option<PathBuf>,
+
+    /// Write the survey as a page that can be sent around
+    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    pub(crate) html: Option<PathBuf>,
+
+    /// Replace an output file that exists
+    #[arg(long, help_heading = "Output")]
+    pub(crate) force: bool,
+
+    #[command(flatten)]
+    pub(crate) telling: TellingArguments,
+
+    #[command(flatten)]
+    pub(crate) machine: MachineArguments,
 }
 
 /// Pull every address out of tables, text, mail, web pages and data: one row an address, with where it stood
@@ -139,7 +208,7 @@ pub(crate) struct CheckArguments {
     pub(crate) output: Option<PathBuf>,
 
     /// Write only the records that meet the condition, with their lines: finding=CODE, verdict=WORD, form=WORD,
-    /// class=WORD, repair=CODE, field=NAME, address=yes|no; several separated by commas
+    /// class=WORD, repair=CODE, field=NAME, address=yes|no and the others of `survey --show`; several separated by commas
     #[arg(long, value_name = "CONDITION", help_heading = "Output")]
     pub(crate) show: Option<String>,
 

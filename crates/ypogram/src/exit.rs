@@ -59,7 +59,9 @@ fn what_was_meant(word: &str) -> Option<String> {
     if Path::new(word).exists()
         || Path::new(word).extension().is_some_and(|e| e.len() <= 5) && !word.contains('@')
     {
-        Some(format!("to clean this file: ypogram clean {quoted}"))
+        Some(format!(
+            "to see what is in this file: ypogram survey {quoted}; to clean it: ypogram clean {quoted}"
+        ))
     } else if word.contains('@') {
         Some(format!("to judge this address: ypogram explain {quoted}"))
     } else {

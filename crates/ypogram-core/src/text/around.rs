@@ -139,10 +139,8 @@ fn emphasis_closes(text: &[u8], at: usize) -> bool {
 
 /// How many octets at the start of `run` belong to what is glued in front: a label and its `=`, a path, an escape.
 fn glued_in_front(run: &[u8], before: Option<u8>) -> usize {
-    let mut cut = run
-        .iter()
-        .rposition(|&b| bytes::is(b, SEPARATES) && !matches!(b, b'%' | b'&'))
-        .map_or(0, |i| i + 1);
+    let mut cut =
+        run.iter().rposition(|&b| bytes::is(b, SEPARATES) && !matches!(b, b'%' | b'&')).map_or(0, |i| i + 1);
     // In a query, `&` separates as well.
     if run[..cut].contains(&b'=') || run[..cut].contains(&b'?') {
         cut = run.iter().rposition(|&b| b == b'&').map_or(cut, |i| cut.max(i + 1));

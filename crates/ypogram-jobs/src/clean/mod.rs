@@ -74,10 +74,10 @@ pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
     let wanted = Wanted::default();
     let hasher = Hasher::with_key(options.hash_key);
     let workers = (0..options.threads.max(1)).map(|_| {
-        let mut worker = Annotator::new(&reading, &plan, &policy, hasher, &layout, &columns, &wanted);
-        move |task: &mut Task, part: &mut Part| worker.work(task, part)
+        let mut worker = Annotator::new(&reading, &plan, &policy, hasher, &layout, &columns, &wanted)?;
+        Ok(move |task: &mut Task, part: &mut Part| worker.work(task, part))
     });
-    let workers: Vec<_> = workers.collect();
+    let workers = workers.collect::<Result<Vec<_>>>()?;
     let mut committer = Committer::new(&reading, &plan, &layout, &columns, &folder);
     pipeline::run(&mut reading, workers, progress, |task, part| committer.commit(task, part))?;
 

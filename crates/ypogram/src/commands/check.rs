@@ -31,6 +31,7 @@ pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
             names => settings.rulebook.patterns_named(names)?,
         },
         show: arguments.show.as_deref().map(Conditions::read).transpose()?,
+        added: check::Added::Everything,
         prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),

@@ -62,6 +62,7 @@ fn next_steps(folder: &Path) -> String {
     let _ = writeln!(out, "  cd {}", folder.display());
     let steps = [
         ("less cleaned/review.csv", "the records that somebody has to decide, with suggestions"),
+        ("ypogram survey members.csv", "the list before it was cleaned: what is in each field, and where"),
         ("ypogram extract sign-up-sheet.txt --obfuscated", "the typed-up sheet: addresses out of free text"),
         ("ypogram explain 'night.owl@gmial,com'", "what is wrong with an address, and what was meant"),
         ("ypogram clean your-own.csv", "your own file; the input is never changed"),

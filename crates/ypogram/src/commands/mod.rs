@@ -6,6 +6,7 @@ mod demo;
 mod explain;
 mod extract;
 mod rules;
+mod survey;
 
 use std::process::ExitCode;
 
@@ -19,6 +20,7 @@ use crate::arguments::{Arguments, Command};
 /// What the command could not do.
 pub(crate) fn run(arguments: Arguments) -> Result<ExitCode> {
     match arguments.command {
+        Command::Survey(arguments) => survey::run(&arguments),
         Command::Extract(arguments) => extract::run(&arguments),
         Command::Check(arguments) => check::run(&arguments),
         Command::Explain(arguments) => explain::run(&arguments),

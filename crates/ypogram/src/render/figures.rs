@@ -2,7 +2,7 @@
 
 use comfy_table::{CellAlignment, ContentArrangement, Table, presets};
 
-use crate::render::words;
+use crate::render::{style, words};
 
 /// One line of a block.
 pub(crate) struct Figure {
@@ -11,6 +11,8 @@ pub(crate) struct Figure {
     /// What the share is of; none for no share.
     pub(crate) of: Option<u64>,
     pub(crate) remark: String,
+    /// The option that opens the records behind it.
+    pub(crate) show: String,
 }
 
 impl Figure {
@@ -20,7 +22,13 @@ impl Figure {
         of: Option<u64>,
         remark: impl Into<String>,
     ) -> Self {
-        Figure { word: word.into(), count, of, remark: remark.into() }
+        Figure { word: word.into(), count, of, remark: remark.into(), show: String::new() }
+    }
+
+    /// With the condition that picks the records behind it.
+    pub(crate) fn shown_by(mut self, condition: &str) -> Self {
+        self.show = format!("--show {}", words::for_shell(condition));
+        self
     }
 }
 
@@ -49,6 +57,9 @@ pub(crate) fn block(figures: &[Figure]) -> String {
             row.push(figure.of.map_or_else(String::new, |of| bar(figure.count, of)));
         }
         row.push(figure.remark.clone());
+        if !figure.show.is_empty() {
+            row.push(style::dim(&figure.show));
+        }
         table.add_row(row);
     }
     for index in 1..=if with_share { 2 } else { 1 } {

@@ -6,6 +6,7 @@ use ypogram_jobs::JudgedAddress;
 use ypogram_jobs::check::CheckReport;
 use ypogram_jobs::clean::CleanReport;
 use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
+use ypogram_jobs::survey::SurveyReport;
 
 /// The summary of `clean`.
 pub(crate) fn clean(report: &CleanReport) -> String {
@@ -85,6 +86,23 @@ pub(crate) fn by_record(report: &ByRecordReport) -> String {
         without_address: report.without,
         rows: report.rows,
     })
+}
+
+/// A survey, as it is kept and read again.
+pub(crate) fn survey(report: &SurveyReport) -> String {
+    lines(report)
+}
+
+/// A survey and the one that it is held against.
+pub(crate) fn surveys(now: &SurveyReport, before: &SurveyReport) -> String {
+    #[derive(Serialize)]
+    struct Both<'a> {
+        layout: u32,
+        job: &'static str,
+        before: &'a SurveyReport,
+        now: &'a SurveyReport,
+    }
+    lines(&Both { layout: 1, job: "survey-against", before, now })
 }
 
 /// What `explain` says: an array, one entry an address.

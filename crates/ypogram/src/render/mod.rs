@@ -1,5 +1,6 @@
 //! What people and programs get to read.
 
+pub(crate) mod chart;
 pub(crate) mod check;
 pub(crate) mod clean;
 pub(crate) mod explain;
@@ -8,6 +9,9 @@ pub(crate) mod figures;
 pub(crate) mod json;
 pub(crate) mod rules;
 pub(crate) mod style;
+pub(crate) mod survey;
+pub(crate) mod survey_against;
+pub(crate) mod survey_page;
 pub(crate) mod words;
 
 use std::io::Write as _;

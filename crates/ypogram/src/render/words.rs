@@ -33,7 +33,8 @@ pub(crate) fn share(part: u64, whole: u64) -> String {
 
 /// A word as it can be copied into a shell.
 pub(crate) fn for_shell(word: &str) -> String {
-    let plain =
-        word.chars().all(|c| c.is_alphanumeric() || matches!(c, '_' | '-' | '.' | '/' | '@' | '+' | ','));
+    let plain = word
+        .chars()
+        .all(|c| c.is_alphanumeric() || matches!(c, '_' | '-' | '.' | '/' | '@' | '+' | ',' | '='));
     if plain && !word.is_empty() { word.to_owned() } else { format!("'{}'", word.replace('\'', r"'\''")) }
 }

@@ -36,7 +36,11 @@ fn unusable_inputs() {
         ("clean good.csv -o no/such/folder", 3, "the folder it belongs into does not exist"),
         ("clean good.csv -o good.csv", 3, "there is a file of that name"),
         ("clean ada@h.org", 2, "‘ada@h.org’ is no file\n  → to judge an address: ypogram explain ada@h.org"),
-        ("good.csv", 2, "‘good.csv’ is no command\n  → to clean this file: ypogram clean good.csv"),
+        (
+            "good.csv",
+            2,
+            "‘good.csv’ is no command\n  → to see what is in this file: ypogram survey good.csv; to clean it: ypogram clean good.csv",
+        ),
         ("ada@h.org", 2, "to judge this address: ypogram explain ada@h.org"),
         ("clean", 2, "no source is named\n  → name a file, or - for standard input"),
         ("clean good.csv --delimiter ab", 2, "give one character"),

@@ -7,6 +7,7 @@ mod demo;
 mod explain;
 mod extract;
 mod rulebook;
+mod survey;
 
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
@@ -53,7 +54,12 @@ impl Place {
     }
 
     pub(crate) fn run_with(&self, call: &str, stdin: impl Into<Vec<u8>>) -> Run {
-        let words = call.split_whitespace().map(|word| word.replace('␣', " "));
+        let words: Vec<String> = call.split_whitespace().map(|word| word.replace('␣', " ")).collect();
+        self.run_words(&words.iter().map(String::as_str).collect::<Vec<_>>(), stdin)
+    }
+
+    /// Runs the program with these words, whatever is in them.
+    pub(crate) fn run_words(&self, words: &[&str], stdin: impl Into<Vec<u8>>) -> Run {
         let output = Command::cargo_bin("ypogram")
             .expect("built")
             .current_dir(self.folder.path())

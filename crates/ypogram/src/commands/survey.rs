@@ -1,0 +1,155 @@
+//! `ypogram survey`: what is in the sources, before anything is touched.
+
+use std::path::Path;
+use std::process::ExitCode;
+
+use ypogram_jobs::Conditions;
+use ypogram_jobs::check::{self, Added, CheckOptions};
+use ypogram_jobs::survey::{self, SurveyOptions, SurveyReport};
+use ypogram_tables::{Error, Result, Target};
+
+use crate::arguments::{FailOn, SurveyArguments};
+use crate::commands::check::target_of;
+use crate::settings::{self, Settings};
+use crate::{exit, progress_bar, render};
+
+pub(crate) fn run(arguments: &SurveyArguments) -> Result<ExitCode> {
+    super::clean::refuse_addresses(&arguments.sources.sources)?;
+    let settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
+    if arguments.show.is_some() || arguments.label.is_some() {
+        return write_records(arguments, &settings);
+    }
+    if arguments.output.is_some() {
+        return Err(Error::unusable(
+            "-o is for the records of --show or --label",
+            "keep the survey with --save FILE, or write a page with --html FILE",
+        ));
+    }
+    let outputs = [&arguments.save, &arguments.html].into_iter().flatten();
+    let outputs =
+        outputs.map(|path| target_of(Some(path), arguments.force).open()).collect::<Result<Vec<_>>>()?;
+    let mut options = SurveyOptions {
+        sources: arguments.sources.sources.clone(),
+        open: settings::open_options(&arguments.sources, &arguments.machine),
+        fields: settings.fields.clone(),
+        policy: settings.policy.clone(),
+        only: arguments.only.as_deref().map(Conditions::read).transpose()?,
+        fine: arguments.fine,
+        threads: settings::threads(&arguments.machine),
+    };
+    // One watch over both, since there is one keyboard.
+    let mut sources = options.sources.clone();
+    sources.extend(arguments.against.clone());
+    let (report, other) = progress_bar::watch(&sources, arguments.telling.quiet, |progress| {
+        let report = survey::run(&options, progress)?;
+        let other = match &arguments.against {
+            None => None,
+            Some(path) => Some(match saved(path)? {
+                Some(saved) => saved,
+                None => {
+                    options.sources = vec![path.clone()];
+                    survey::run(&options, progress)?
+                }
+            }),
+        };
+        Ok((report, other))
+    })?;
+    let mut outputs = outputs.into_iter();
+    if arguments.save.is_some() {
+        let mut output = outputs.next().expect("it is open");
+        output.write(render::json::survey(&report).as_bytes())?;
+        output.finish()?;
+    }
+    if arguments.html.is_some() {
+        let mut output = outputs.next().expect("it is open");
+        output.write(render::survey_page::page(&report).as_bytes())?;
+        output.finish()?;
+    }
+    tell(arguments, &settings, &report, other.as_ref())?;
+    Ok(ExitCode::from(if fails(&report, arguments.telling.fail_on) { exit::TOLD } else { exit::DONE }))
+}
+
+fn tell(
+    arguments: &SurveyArguments,
+    settings: &Settings,
+    report: &SurveyReport,
+    other: Option<&SurveyReport>,
+) -> Result<()> {
+    if arguments.telling.quiet {
+        return Ok(());
+    }
+    let text = match (arguments.telling.json, other) {
+        (true, None) => render::json::survey(report),
+        (true, Some(other)) => render::json::surveys(report, other),
+        (false, Some(other)) => render::survey_against::side_by_side(report, other),
+        (false, None) => {
+            let call = render::survey::Call {
+                sources: &arguments.sources.sources,
+                rulebook: settings.rulebook_file.as_deref(),
+                named_fields: &settings.fields,
+                rare: arguments.rare,
+            };
+            render::survey::summary(report, &call)
+        }
+    };
+    render::print(&text)
+}
+
+/// The survey kept in the file at `path`; none where it is no survey.
+fn saved(path: &Path) -> Result<Option<SurveyReport>> {
+    let is_json = path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("json"));
+    let Ok(text) =
+        std::fs::read_to_string(path).map_err(drop).and_then(|text| if is_json { Ok(text) } else { Err(()) })
+    else {
+        return Ok(None);
+    };
+    serde_json::from_str(&text).map(Some).map_err(|error| {
+        Error::unusable(
+            format!("{}: this is no survey that was kept: {error}", path.display()),
+            "keep one with `ypogram survey FILE --save survey.json`",
+        )
+    })
+}
+
+/// The records behind a figure, or all with the kind of one field.
+fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<ExitCode> {
+    let target = target_of(arguments.output.as_ref(), arguments.force);
+    let options = CheckOptions {
+        sources: arguments.sources.sources.clone(),
+        open: settings::open_options(&arguments.sources, &arguments.machine),
+        fields: settings.fields.clone(),
+        policy: settings.policy.clone(),
+        target: target.clone(),
+        plain: false,
+        patterns: Vec::new(),
+        show: arguments.show.as_deref().map(Conditions::read).transpose()?,
+        added: arguments.label.clone().map_or(Added::Place, Added::KindOf),
+        prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
+        threads: settings::threads(&arguments.machine),
+        hash_key: settings::hash_key(),
+    };
+    let quiet = arguments.telling.quiet;
+    let report =
+        progress_bar::watch(&arguments.sources.sources, quiet, |progress| check::run(options, progress))?;
+    if !quiet {
+        let text =
+            render::survey::written(report.written, report.records, arguments.show.as_deref(), &target);
+        match target {
+            Target::Standard => render::print_beside(&text),
+            Target::File { .. } => render::print(&text)?,
+        }
+    }
+    let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
+    Ok(ExitCode::from(if broke_off { exit::TOLD } else { exit::DONE }))
+}
+
+fn fails(report: &SurveyReport, fail_on: Option<FailOn>) -> bool {
+    let [_, review, reject] = &report.verdicts[..] else { unreachable!("there are three verdicts") };
+    let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
+    broke_off
+        || match fail_on {
+            None => false,
+            Some(FailOn::Reject) => reject.count > 0,
+            Some(FailOn::Review) => review.count + reject.count > 0,
+        }
+}
