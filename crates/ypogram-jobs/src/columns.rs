@@ -43,12 +43,13 @@ columns! {
     Line "line"
     Record "record"
     SameAs "same_as"
+    SameCount "same_count"
 }
 
 impl Column {
     /// Whether it can only be filled in when all records before are known.
     pub(crate) const fn depends_on_order(self) -> bool {
-        matches!(self, Column::Line | Column::Record | Column::SameAs)
+        matches!(self, Column::Line | Column::Record | Column::SameAs | Column::SameCount)
     }
 }
 

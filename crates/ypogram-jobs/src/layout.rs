@@ -57,7 +57,9 @@ impl OutputLayout {
         match &self.raw_header {
             Some(header) => {
                 out.extend_from_slice(header);
-                out.push(self.delimiter);
+                if !names.is_empty() {
+                    out.push(self.delimiter);
+                }
                 encoder.row(names.iter().map(String::as_str), &mut out);
             }
             None => encoder.row(self.fields.iter().chain(&names).map(String::as_str), &mut out),

@@ -69,6 +69,13 @@ impl Mailboxes {
         }
     }
 
+    /// Octets that it takes, with those it takes for a moment when it grows for one more.
+    pub(crate) fn octets_with_one_more(&self) -> usize {
+        let slot = size_of::<Entry>() + 1;
+        let slots = (self.entries.capacity() * 8 / 7).max(1);
+        if self.entries.len() < self.entries.capacity() { slots * slot } else { slots * slot * 3 }
+    }
+
     /// How many there are.
     pub(crate) fn len(&self) -> u64 {
         self.entries.len() as u64

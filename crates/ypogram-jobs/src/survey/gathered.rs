@@ -6,7 +6,7 @@ use std::collections::HashMap;
 use compact_str::CompactString;
 use ypogram_core::{CellKind, Class, Code, Form, Repair};
 
-use crate::survey::hash_sample::HashSample;
+use crate::hash_sample::HashSample;
 use crate::survey::values::Values;
 
 /// What was gathered.

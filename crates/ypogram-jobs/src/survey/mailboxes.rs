@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::distinct::DistinctCount;
-use crate::survey::hash_sample::HashSample;
+use crate::hash_sample::HashSample;
 
 /// Mailboxes under the rule of the job, and how many records share one.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]

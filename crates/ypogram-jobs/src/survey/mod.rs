@@ -2,7 +2,6 @@
 //! memory that does not grow with the number of records or distinct values.
 
 mod gathered;
-mod hash_sample;
 mod ladder;
 mod mailboxes;
 mod report;

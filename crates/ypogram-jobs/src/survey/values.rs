@@ -4,7 +4,7 @@ use compact_str::CompactString;
 use serde::{Deserialize, Serialize};
 
 use crate::distinct::DistinctCount;
-use crate::survey::hash_sample::HashSample;
+use crate::hash_sample::HashSample;
 
 /// Up to this many distinct values are all counted; beyond, between half as many and as many are a sample of them, so that
 /// the number of distinct values has a standard error of 0.55 % at most.

@@ -41,6 +41,18 @@ impl CsvEncoder {
         self
     }
 
+    /// For a record whose cells are all given one by one.
+    #[must_use]
+    pub fn starting(mut self) -> Self {
+        self.empty = true;
+        self
+    }
+
+    /// Ends a record whose cells were all given one by one.
+    pub fn end_row(&mut self, out: &mut Vec<u8>) {
+        out.extend_from_slice(self.line_end);
+    }
+
     /// Appends a whole row of its own, such as a header.
     pub fn row<'a>(&mut self, cells: impl IntoIterator<Item = &'a str>, out: &mut Vec<u8>) {
         self.empty = true;

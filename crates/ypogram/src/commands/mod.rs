@@ -2,6 +2,7 @@
 
 mod check;
 mod clean;
+mod dedupe;
 mod demo;
 mod explain;
 mod extract;
@@ -24,6 +25,7 @@ pub(crate) fn run(arguments: Arguments) -> Result<ExitCode> {
         Command::Extract(arguments) => extract::run(&arguments),
         Command::Check(arguments) => check::run(&arguments),
         Command::Explain(arguments) => explain::run(&arguments),
+        Command::Dedupe(arguments) => dedupe::run(&arguments),
         Command::Clean(arguments) => clean::run(&arguments),
         Command::Rules(arguments) => rules::run(&arguments),
         Command::Demo(arguments) => demo::run(&arguments),

@@ -5,6 +5,7 @@ use ypogram_core::{Code, Examined, Kind, Policy, Severity};
 use ypogram_jobs::JudgedAddress;
 use ypogram_jobs::check::CheckReport;
 use ypogram_jobs::clean::CleanReport;
+use ypogram_jobs::dedupe::DedupeReport;
 use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
 use ypogram_jobs::survey::SurveyReport;
 
@@ -86,6 +87,11 @@ pub(crate) fn by_record(report: &ByRecordReport) -> String {
         without_address: report.without,
         rows: report.rows,
     })
+}
+
+/// The summary of `dedupe`.
+pub(crate) fn dedupe(report: &DedupeReport) -> String {
+    lines(report)
 }
 
 /// A survey, as it is kept and read again.

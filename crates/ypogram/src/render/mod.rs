@@ -3,6 +3,7 @@
 pub(crate) mod chart;
 pub(crate) mod check;
 pub(crate) mod clean;
+pub(crate) mod dedupe;
 pub(crate) mod explain;
 pub(crate) mod extract;
 pub(crate) mod figures;

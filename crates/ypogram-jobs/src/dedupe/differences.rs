@@ -1,0 +1,97 @@
+//! Pairs of records that one rule joins and another does not.
+
+use std::collections::HashMap;
+
+use ypogram_core::SameMailbox;
+use ypogram_tables::csv::CsvEncoder;
+use ypogram_tables::{Output, Result};
+
+use crate::dedupe::DedupeOptions;
+
+/// The pairs, written as they are met: a record and the first one that some rule joins it with. Holds one entry for each
+/// mailbox.
+pub(crate) struct Differences {
+    output: Output,
+    encoder: CsvEncoder,
+    buffer: Vec<u8>,
+    firsts: Vec<First>,
+    /// For each rule, the first record of each key.
+    by_rule: [HashMap<u64, u32>; 4],
+}
+
+struct First {
+    record: u64,
+    line: u64,
+    address: Box<str>,
+    hashes: [u64; 4],
+}
+
+impl Differences {
+    /// # Errors
+    /// Where the file exists or cannot be made.
+    pub(crate) fn open(options: &DedupeOptions) -> Result<Option<Self>> {
+        let Some(target) = &options.rule_differences else { return Ok(None) };
+        let mut encoder = CsvEncoder::copying(0, b',', b"\n");
+        let mut buffer = Vec::new();
+        let names =
+            ["record", "line", "address", "other_record", "other_line", "other_address", "joined_by", "kept_apart_by"];
+        encoder.row(names, &mut buffer);
+        Ok(Some(Differences {
+            output: target.open()?,
+            encoder,
+            buffer,
+            firsts: Vec::new(),
+            by_rule: Default::default(),
+        }))
+    }
+
+    /// A record with a usable address; `spelling` starts with its standard form up to a zero.
+    pub(crate) fn add(&mut self, record: u64, line: u64, spelling: &[u8], hashes: &[u64; 4]) -> Result<()> {
+        let address = spelling.split(|&b| b == 0).next().unwrap_or_default();
+        let address: Box<str> = String::from_utf8_lossy(address).into();
+        let mut others: Vec<u32> =
+            self.by_rule.iter().zip(hashes).filter_map(|(firsts, hash)| firsts.get(hash)).copied().collect();
+        others.sort_unstable();
+        others.dedup();
+        for other in others {
+            self.write_pair(record, line, &address, hashes, other as usize);
+        }
+        if self.by_rule.iter().zip(hashes).any(|(firsts, hash)| !firsts.contains_key(hash)) {
+            let own = self.firsts.len() as u32;
+            for (firsts, &hash) in self.by_rule.iter_mut().zip(hashes) {
+                firsts.entry(hash).or_insert(own);
+            }
+            self.firsts.push(First { record, line, address, hashes: *hashes });
+        }
+        if self.buffer.len() > 1 << 18 {
+            self.output.write(&self.buffer)?;
+            self.buffer.clear();
+        }
+        Ok(())
+    }
+
+    fn write_pair(&mut self, record: u64, line: u64, address: &str, hashes: &[u64; 4], other: usize) {
+        let First { record: other_record, line: other_line, address: other_address, hashes: others } =
+            &self.firsts[other];
+        let rules = |joined: bool| {
+            let pairs = SameMailbox::ALL.iter().zip(hashes.iter().zip(others));
+            let those = pairs.filter(|(_, (own, other))| (own == other) == joined).map(|(rule, _)| rule.word());
+            those.collect::<Vec<_>>().join(" ")
+        };
+        let (joined, apart) = (rules(true), rules(false));
+        if joined.is_empty() || apart.is_empty() {
+            return;
+        }
+        let numbers = [record, line, *other_record, *other_line].map(|number| number.to_string());
+        let [record, line, other_record, other_line] = &numbers;
+        let cells = [record, line, address, other_record, other_line, other_address, &joined, &apart];
+        self.encoder.row(cells, &mut self.buffer);
+    }
+
+    /// # Errors
+    /// Where the file cannot be written.
+    pub(crate) fn finish(mut self) -> Result<()> {
+        self.output.write(&self.buffer)?;
+        self.output.finish()
+    }
+}

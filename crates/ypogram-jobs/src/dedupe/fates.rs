@@ -1,0 +1,173 @@
+//! What becomes of each record that shares its mailbox, found again in the order of the records.
+
+use std::sync::Arc;
+
+use hashbrown::HashTable;
+use tempfile::TempDir;
+use ypogram_tables::Result;
+
+use crate::dedupe::partitions::{ENTRY, Entry, Partitions};
+
+/// What becomes of a record that shares its mailbox.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Fate {
+    pub(crate) record: u64,
+    /// The record of its group that stays: itself, where it does.
+    pub(crate) survivor: u64,
+    /// Records of the group.
+    pub(crate) count: u64,
+    /// Its place in the group, in the order of preference, from 0.
+    pub(crate) rank: u32,
+    /// Its person is another than the survivor's.
+    pub(crate) other_person: bool,
+}
+
+/// The part that a hash belongs to, of 128: enough that each fits into a small memory.
+pub(crate) fn part_of(hash: u128) -> usize {
+    (hash >> 121) as usize
+}
+
+/// Records whose fates are looked at together, as a power of two.
+const RANGE_BITS: u32 = 20;
+
+const FATE: usize = 29;
+
+/// The fates of all records that share a mailbox.
+pub(crate) struct Fates {
+    ranges: Partitions,
+    /// The range that is looked at, in order.
+    present: Option<usize>,
+    fates: Vec<Fate>,
+    at: usize,
+}
+
+/// Counts over all groups.
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct GroupCounts {
+    /// Mailboxes, and texts of rejected addresses.
+    pub(crate) distinct: u64,
+    pub(crate) texts: u64,
+    /// Those that several records have, and these records.
+    pub(crate) groups: u64,
+    pub(crate) in_groups: u64,
+    /// Groups with records of several persons, and the records whose person is not the survivor's.
+    pub(crate) shared_groups: u64,
+    pub(crate) shared: u64,
+}
+
+impl Fates {
+    /// Settles the groups of `entries` part by part. The greatest score stays, of equals the first record, or the last where
+    /// `last_wins`. Calls `see` with every group of several: its survivor's number and its size.
+    ///
+    /// # Errors
+    /// Where the temporary folder cannot be used.
+    pub(crate) fn settle(
+        mut entries: Partitions,
+        last_wins: bool,
+        most: usize,
+        folder: Arc<TempDir>,
+        mut see: impl FnMut(u64, u64),
+    ) -> Result<(Fates, GroupCounts)> {
+        let mut ranges = Partitions::new("fates", most, folder);
+        let mut counts = GroupCounts::default();
+        for part in 0..entries.len() {
+            let bytes = entries.take(part)?;
+            let mut all: Vec<Entry> = bytes.as_chunks::<ENTRY>().0.iter().map(Entry::from_bytes).collect();
+            drop(bytes);
+            let (distinct, texts) = keep_grouped(&mut all);
+            counts.distinct += distinct;
+            counts.texts += texts;
+            let order = |entry: &Entry| {
+                (entry.hash, u64::MAX - entry.score, if last_wins { u64::MAX - entry.record } else { entry.record })
+            };
+            all.sort_unstable_by_key(order);
+            for group in all.chunk_by(|a, b| a.hash == b.hash).filter(|group| group.len() > 1) {
+                let survivor = group[0];
+                let mut several = false;
+                for (rank, entry) in group.iter().enumerate() {
+                    let other_person =
+                        entry.person != 0 && survivor.person != 0 && entry.person != survivor.person;
+                    several |= other_person;
+                    counts.shared += u64::from(other_person);
+                    let fate = Fate {
+                        record: entry.record,
+                        survivor: survivor.record,
+                        count: group.len() as u64,
+                        rank: rank as u32,
+                        other_person,
+                    };
+                    ranges.add((entry.record >> RANGE_BITS) as usize, &fate.to_bytes())?;
+                }
+                counts.groups += 1;
+                counts.in_groups += group.len() as u64;
+                counts.shared_groups += u64::from(several);
+                see(survivor.record, group.len() as u64);
+            }
+        }
+        Ok((Fates { ranges, present: None, fates: Vec::new(), at: 0 }, counts))
+    }
+
+    /// Starts again with the first record.
+    pub(crate) fn rewind(&mut self) {
+        self.present = None;
+    }
+
+    /// The fate of `record`; none where it shares its mailbox with no other. To be asked in the order of the records.
+    ///
+    /// # Errors
+    /// Where the temporary folder cannot be read.
+    pub(crate) fn of(&mut self, record: u64) -> Result<Option<Fate>> {
+        let range = (record >> RANGE_BITS) as usize;
+        if self.present != Some(range) {
+            let bytes = self.ranges.read(range)?;
+            self.fates = bytes.as_chunks::<FATE>().0.iter().map(Fate::from_bytes).collect();
+            self.fates.sort_unstable_by_key(|fate| fate.record);
+            (self.present, self.at) = (Some(range), 0);
+        }
+        while self.fates.get(self.at).is_some_and(|fate| fate.record < record) {
+            self.at += 1;
+        }
+        Ok(self.fates.get(self.at).copied().filter(|fate| fate.record == record))
+    }
+}
+
+/// Leaves only the entries whose hash is there several times; gives how many hashes of mailboxes and of texts there are.
+fn keep_grouped(all: &mut Vec<Entry>) -> (u64, u64) {
+    // Most entries are alone and need not be sorted.
+    let mut seen: HashTable<(u128, bool)> = HashTable::with_capacity(all.len());
+    for entry in all.iter() {
+        let hash = (entry.hash >> 1) as u64;
+        seen.entry(hash, |(seen, _)| *seen == entry.hash, |(seen, _)| (*seen >> 1) as u64)
+            .and_modify(|(_, several)| *several = true)
+            .or_insert((entry.hash, false));
+    }
+    let texts = seen.iter().filter(|(hash, _)| hash & 1 == 1).count();
+    let distinct = seen.len() - texts;
+    all.retain(|entry| {
+        seen.find((entry.hash >> 1) as u64, |(seen, _)| *seen == entry.hash).is_some_and(|(_, several)| *several)
+    });
+    (distinct as u64, texts as u64)
+}
+
+impl Fate {
+    fn to_bytes(self) -> [u8; FATE] {
+        let mut bytes = [0; FATE];
+        for (place, number) in [self.record, self.survivor, self.count].into_iter().enumerate() {
+            bytes[place * 8..place * 8 + 8].copy_from_slice(&number.to_le_bytes());
+        }
+        bytes[24..28].copy_from_slice(&self.rank.to_le_bytes());
+        bytes[28] = u8::from(self.other_person);
+        bytes
+    }
+
+    fn from_bytes(bytes: &[u8; FATE]) -> Self {
+        let number = |place: usize| u64::from_le_bytes(bytes[place..place + 8].try_into().expect("eight octets"));
+        Fate {
+            record: number(0),
+            survivor: number(8),
+            count: number(16),
+            rank: u32::from_le_bytes(bytes[24..28].try_into().expect("four octets")),
+            other_person: bytes[28] == 1,
+        }
+    }
+}

@@ -1,0 +1,423 @@
+//! Finds the records that reach the same mailbox, shows them, marks them, or keeps one of each.
+
+mod differences;
+mod fates;
+mod merge;
+mod outputs;
+mod partitions;
+mod report;
+mod survivor;
+mod view;
+mod worker;
+
+use std::path::PathBuf;
+use std::sync::Arc;
+
+use tempfile::TempDir;
+use ypogram_core::{Hasher, Policy};
+use ypogram_tables::{Error, OpenOptions, Result, Target};
+
+use crate::fields::{FieldChoice, FieldPlan};
+use crate::layout::OutputLayout;
+use crate::line_count::LineCount;
+use crate::mailboxes::{Holder, Mailboxes};
+use crate::person::PersonFields;
+use crate::pipeline;
+use crate::progress::Progress;
+use crate::reading::{Reading, SourceReport, Task};
+use crate::spool::{spooled, temporary_folder};
+use differences::Differences;
+use fates::{Fate, Fates, part_of};
+use merge::Merge;
+use outputs::Outputs;
+use partitions::{Entry, Partitions};
+pub use report::{DedupeReport, Group, GroupMember, RuleFigures};
+pub use survivor::Survivor;
+use view::View;
+use worker::{Asked, Part, Row, Worker, Written};
+
+/// What `dedupe` is asked to do.
+#[derive(Clone, Debug)]
+pub struct DedupeOptions {
+    /// The files to read one after the other, in order of preference; `-` is standard input.
+    pub sources: Vec<PathBuf>,
+    /// How to open them.
+    pub open: OpenOptions,
+    /// The fields to look at.
+    pub fields: FieldChoice,
+    /// How to judge, and when two addresses are one mailbox.
+    pub policy: Policy,
+    /// Which record of a group stays.
+    pub survivor: Survivor,
+    /// Fields that must be equal too.
+    pub by: Vec<String>,
+    /// Fields within whose values duplicates are looked for.
+    pub within: Vec<String>,
+    /// Fields that name a person; recognised by their names where none is given.
+    pub persons: Vec<String>,
+    /// Records whose person is another than the survivor's stay.
+    pub keep_shared: bool,
+    /// Where the surviving records go, or all with marks.
+    pub output: Option<Target>,
+    /// Mark the records rather than keep one of each group.
+    pub mark: bool,
+    /// Where the others go.
+    pub dropped: Option<Target>,
+    /// Where records without an address go; with the survivors where none is given.
+    pub no_address: Option<Target>,
+    /// Fill the empty fields of survivors from the others of their group, and join differing values in these fields.
+    pub merge: Option<Vec<String>>,
+    /// Where every filled cell is written down.
+    pub changes: Option<Target>,
+    /// Where all groups are written.
+    pub report: Option<Target>,
+    /// Where pairs go that one rule joins and another does not.
+    pub rule_differences: Option<Target>,
+    /// What the names of added columns start with.
+    pub prefix: String,
+    /// Octets of memory for keys; what does not fit goes to a temporary folder.
+    pub memory: usize,
+    /// Worker threads.
+    pub threads: usize,
+    /// A number that differs from run to run.
+    pub hash_key: u64,
+}
+
+impl DedupeOptions {
+    /// Whether the groups are to be shown.
+    fn shows_groups(&self) -> bool {
+        self.output.is_none() || self.report.is_some()
+    }
+
+    /// Whether one pass is enough while the keys fit into memory.
+    fn needs_one_pass(&self) -> bool {
+        self.survivor == Survivor::First
+            && !self.mark
+            && self.merge.is_none()
+            && self.rule_differences.is_none()
+            && !self.shows_groups()
+    }
+}
+
+/// Finds the duplicates of the sources.
+///
+/// # Errors
+/// Where a source is unusable, breaks off or changes between the passes, a field does not exist, or an output or the
+/// temporary folder cannot be written. Nothing then stands under the name of an output.
+pub fn run(options: &DedupeOptions, progress: &Progress) -> Result<DedupeReport> {
+    let folder = Arc::new(temporary_folder()?);
+    let mut options = options.clone();
+    options.sources = spooled(&options.sources, &folder)?;
+    let job = Job { options: &options, folder };
+    if options.needs_one_pass()
+        && let Some(report) = job.in_one_pass(progress)?
+    {
+        return Ok(report);
+    }
+    job.in_two_passes(progress)
+}
+
+struct Job<'o> {
+    options: &'o DedupeOptions,
+    folder: Arc<TempDir>,
+}
+
+impl Job<'_> {
+    fn open(&self) -> Result<(Reading, FieldPlan, OutputLayout)> {
+        let mut reading = Reading::open(&self.options.sources, &self.options.open)?;
+        let plan = FieldPlan::settle(&mut reading, &self.options.fields, &self.options.policy)?;
+        let layout = OutputLayout::of(&reading, &plan);
+        Ok((reading, plan, layout))
+    }
+
+    fn asked<'p>(&'p self, plan: &'p FieldPlan, reading: &Reading) -> Result<Asked<'p>> {
+        let places = |names: &[String], option: &str| {
+            names.iter().map(|name| plan.place_of(name, reading, option)).collect::<Result<Vec<_>>>()
+        };
+        Ok(Asked {
+            plan,
+            policy: &self.options.policy,
+            hasher: Hasher::with_key(self.options.hash_key),
+            by: places(&self.options.by, "--by")?,
+            within: places(&self.options.within, "--within")?,
+            scoring: self.options.survivor.settle(plan, reading)?,
+            persons: PersonFields::settle(&self.options.persons, plan, reading)?,
+            compare_rules: self.options.shows_groups() || self.options.rule_differences.is_some(),
+        })
+    }
+
+    /// Runs every chunk of the sources through workers that write `written`, and gives the parts to `commit`.
+    fn pass(
+        &self,
+        reading: &mut Reading,
+        asked: &Asked<'_>,
+        layout: &OutputLayout,
+        written: Written,
+        progress: &Progress,
+        mut commit: impl FnMut(&Task, &mut Part, u64) -> Result<()> + Send,
+    ) -> Result<()> {
+        let lines = self.writes_lines(reading);
+        let workers = (0..self.options.threads.max(1)).map(|_| {
+            let mut worker = Worker::new(reading, asked, layout, lines, written);
+            move |task: &mut Task, part: &mut Part| worker.work(task, part)
+        });
+        let workers: Vec<_> = workers.collect();
+        let mut at = LineCount::new(reading);
+        pipeline::run(reading, workers, progress, |task, part| {
+            at.enter(task)?;
+            commit(task, part, at.lines)?;
+            at.lines += part.lines;
+            Ok(())
+        })
+    }
+
+    /// Text stays text, where no columns are added and the name of the output does not say otherwise.
+    fn writes_lines(&self, reading: &Reading) -> bool {
+        let is_table = |target: &Target| match target {
+            Target::File { path, .. } => path.extension().is_some_and(|ending| ending == "csv" || ending == "tsv"),
+            Target::Standard => false,
+        };
+        let options = self.options;
+        let plain = !options.mark && options.merge.is_none() && options.dropped.is_none();
+        reading.schemas().all(|schema| schema.is_text) && plain && !options.output.as_ref().is_some_and(is_table)
+    }
+
+    /// Keeps the first record of each mailbox; none where the mailboxes do not fit into memory.
+    fn in_one_pass(&self, progress: &Progress) -> Result<Option<DedupeReport>> {
+        let (mut reading, plan, layout) = self.open()?;
+        let asked = self.asked(&plan, &reading)?;
+        let mut report = DedupeReport::new(self.options, &plan, &reading, &asked);
+        let mut outputs = Outputs::open(self.options, &reading, &layout, &plan, self.writes_lines(&reading))?;
+        let mut mailboxes = Mailboxes::default();
+        // The person of each record, where persons are known.
+        let mut persons: Vec<u32> = Vec::new();
+        let with_persons = !asked.persons.is_empty();
+        let mut full = false;
+        self.pass(&mut reading, &asked, &layout, Written::Record, progress, |_, part, _| {
+            report.count(part);
+            for (row, written, split) in part.written() {
+                report.records += 1;
+                let record = report.records;
+                if with_persons {
+                    persons.push(row.person as u32);
+                }
+                if row.hash == 0 {
+                    report.no_address += 1;
+                    outputs.without_address(written, split, record)?;
+                    continue;
+                }
+                full |= mailboxes.octets_with_one_more() > self.options.memory;
+                if full {
+                    return Err(Error::interrupted());
+                }
+                let Some(holder) = mailboxes.meet(row.hash, Holder { record, kept: true }) else {
+                    report.rejected_texts += u64::from(!row.usable);
+                    outputs.keep(written)?;
+                    continue;
+                };
+                let person = |record: u64| persons.get(record as usize - 1).copied().unwrap_or_default();
+                let known = |record| Some(person(record)).filter(|person| *person != 0);
+                let differs = known(record).zip(known(holder.record)).is_some_and(|(own, other)| own != other);
+                report.shared += u64::from(differs);
+                if differs && self.options.keep_shared {
+                    outputs.keep(written)?;
+                } else {
+                    report.dropped += 1;
+                    outputs.drop(written, split, record, holder.record)?;
+                }
+            }
+            Ok(())
+        })
+        .or_else(|error| if full { Ok(()) } else { Err(error) })?;
+        if full {
+            return Ok(None);
+        }
+        report.mailboxes = mailboxes.len() - report.rejected_texts;
+        outputs.finish()?;
+        report.sources = reading.reports();
+        Ok(Some(report))
+    }
+
+    /// Finds the groups in a first pass, and deals with the records in a second.
+    fn in_two_passes(&self, progress: &Progress) -> Result<DedupeReport> {
+        let options = self.options;
+        let (mut reading, plan, layout) = self.open()?;
+        let asked = self.asked(&plan, &reading)?;
+        let mut report = DedupeReport::new(options, &plan, &reading, &asked);
+        let outputs = options
+            .output
+            .as_ref()
+            .map(|_| Outputs::open(options, &reading, &layout, &plan, self.writes_lines(&reading)))
+            .transpose()?;
+        let mut view = if options.shows_groups() { Some(View::open(options)?) } else { None };
+        let mut differences = Differences::open(options)?;
+
+        let written = if differences.is_some() { Written::Spelling } else { Written::Nothing };
+        let mut entries = Partitions::new("keys", options.memory / 2, Arc::clone(&self.folder));
+        self.pass(&mut reading, &asked, &layout, written, progress, |_, part, lines| {
+            report.count(part);
+            let mut rules = part.rules.iter();
+            for (row, written, _) in part.written() {
+                report.records += 1;
+                if row.hash == 0 {
+                    report.no_address += 1;
+                    continue;
+                }
+                let Row { hash, score, person, .. } = *row;
+                let entry = Entry { hash, record: report.records, score, person };
+                entries.add(part_of(hash), &entry.to_bytes())?;
+                if row.usable && let Some(hashes) = rules.next() {
+                    if let Some(view) = &mut view {
+                        view.rules.add(hashes);
+                    }
+                    if let Some(differences) = &mut differences {
+                        differences.add(report.records, lines + u64::from(row.line) + 1, written, hashes)?;
+                    }
+                }
+            }
+            Ok(())
+        })?;
+        if let Some(differences) = differences {
+            differences.finish()?;
+        }
+        report.sources = reading.reports();
+
+        let last_wins = options.survivor == Survivor::Last;
+        let folder = Arc::clone(&self.folder);
+        let (mut fates, groups) = Fates::settle(entries, last_wins, options.memory / 4, folder, |survivor, count| {
+            if let Some(view) = &mut view {
+                view.see_group(survivor, count);
+            }
+        })?;
+        report.take_groups(&groups, options.keep_shared);
+
+        if let Some(view) = view {
+            self.show(view, &mut fates, &asked, &mut report, progress)?;
+        }
+        if let Some(outputs) = outputs {
+            self.write(outputs, &mut fates, &asked, &mut report, progress)?;
+        }
+        Ok(report)
+    }
+
+    /// Gathers the groups to be shown.
+    fn show(
+        &self,
+        mut view: View,
+        fates: &mut Fates,
+        asked: &Asked<'_>,
+        report: &mut DedupeReport,
+        progress: &Progress,
+    ) -> Result<()> {
+        let (mut reading, _, layout) = self.open()?;
+        fates.rewind();
+        let mut record = 0;
+        self.pass(&mut reading, asked, &layout, Written::Spelling, progress, |task, part, lines| {
+            for (row, written, _) in part.written() {
+                record += 1;
+                if let Some(fate) = fates.of(record)? {
+                    view.add(fate, task.source, lines + u64::from(row.line) + 1, written);
+                }
+            }
+            Ok(())
+        })?;
+        same_as_before(&report.sources, &reading.reports())?;
+        view.finish(report)
+    }
+
+    /// Writes the records by their fates.
+    fn write(
+        &self,
+        mut outputs: Outputs,
+        fates: &mut Fates,
+        asked: &Asked<'_>,
+        report: &mut DedupeReport,
+        progress: &Progress,
+    ) -> Result<()> {
+        let options = self.options;
+        let merged = match &options.merge {
+            Some(collect) => Some(self.merge(collect, fates, asked, report, progress)?),
+            None => None,
+        };
+        let (mut reading, _, layout) = self.open()?;
+        fates.rewind();
+        let written = if options.mark { Written::RecordAndKey } else { Written::Record };
+        let mut record = 0;
+        let keep_shared = options.keep_shared;
+        self.pass(&mut reading, asked, &layout, written, progress, |task, part, _| {
+            for (row, written, split) in part.written() {
+                record += 1;
+                if options.mark {
+                    let fate = if row.hash == 0 { None } else { Some(fates.of(record)?) };
+                    outputs.mark(written, split, fate.map(|fate| marks(record, fate)))?;
+                    continue;
+                }
+                if row.hash == 0 {
+                    outputs.without_address(written, split, record)?;
+                    continue;
+                }
+                match fates.of(record)? {
+                    Some(fate) if fate.survivor != record && !(keep_shared && fate.other_person) => {
+                        outputs.drop(written, split, record, fate.survivor)?;
+                    }
+                    _ => match merged.as_ref().and_then(|merged| merged.of(record)) {
+                        Some(merged) => outputs.keep_merged(merged, task.source)?,
+                        None => outputs.keep(written)?,
+                    },
+                }
+            }
+            Ok(())
+        })?;
+        same_as_before(&report.sources, &reading.reports())?;
+        outputs.finish()
+    }
+
+    fn merge(
+        &self,
+        collect: &[String],
+        fates: &mut Fates,
+        asked: &Asked<'_>,
+        report: &mut DedupeReport,
+        progress: &Progress,
+    ) -> Result<Merge> {
+        let (mut reading, plan, layout) = self.open()?;
+        fates.rewind();
+        let mut merge = Merge::open(self.options, collect, &plan, &reading)?;
+        let mut record = 0;
+        self.pass(&mut reading, asked, &layout, Written::Cells, progress, |_, part, _| {
+            for (_, written, _) in part.written() {
+                record += 1;
+                if let Some(fate) = fates.of(record)?
+                    && !(self.options.keep_shared && fate.other_person)
+                {
+                    merge.add(fate, written);
+                }
+            }
+            Ok(())
+        })?;
+        same_as_before(&report.sources, &reading.reports())?;
+        report.filled = merge.finish()?;
+        Ok(merge)
+    }
+}
+
+/// The record that it is the same mailbox as, and how many have it.
+fn marks(record: u64, fate: Option<Fate>) -> (Option<u64>, u64) {
+    match fate {
+        None => (None, 1),
+        Some(fate) => (Some(fate.survivor).filter(|survivor| *survivor != record), fate.count),
+    }
+}
+
+/// # Errors
+/// Where a source is not what it was in the pass before.
+fn same_as_before(before: &[SourceReport], now: &[SourceReport]) -> Result<()> {
+    let changed = before.iter().zip(now).find(|(before, now)| before.blake3 != now.blake3);
+    match changed {
+        Some((source, _)) => Err(Error::unusable(
+            format!("{}: the file has changed while it was read", source.name),
+            "run it again once nobody writes to the file",
+        )),
+        None => Ok(()),
+    }
+}

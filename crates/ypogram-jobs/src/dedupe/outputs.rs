@@ -1,0 +1,147 @@
+//! The files of `dedupe`: what stays, what is dropped, what has no address.
+
+use ypogram_tables::csv::CsvEncoder;
+use ypogram_tables::{Encode as _, Output, Result, Target};
+
+use crate::columns::{Column, ColumnSet};
+use crate::dedupe::DedupeOptions;
+use crate::dedupe::merge::Merged;
+use crate::fields::FieldPlan;
+use crate::layout::OutputLayout;
+use crate::numbers::write_number;
+use crate::reading::Reading;
+
+/// The files while they grow.
+pub(crate) struct Outputs {
+    kept: Stream,
+    dropped: Option<Stream>,
+    no_address: Option<Stream>,
+    encoder: CsvEncoder,
+    source_names: Option<Vec<String>>,
+    cell: Vec<u8>,
+}
+
+struct Stream {
+    output: Output,
+    buffer: Vec<u8>,
+}
+
+/// What a file is handed over at once.
+const BUFFER: usize = 1 << 20;
+
+impl Outputs {
+    /// # Errors
+    /// Where a file exists and is not to be replaced, or cannot be made, or a column's name is taken.
+    pub(crate) fn open(
+        options: &DedupeOptions,
+        reading: &Reading,
+        layout: &OutputLayout,
+        plan: &FieldPlan,
+        lines: bool,
+    ) -> Result<Self> {
+        let source = if reading.len() > 1 { vec![Column::Source] } else { Vec::new() };
+        let columns = |before: &[Column], behind: &[Column]| {
+            ColumnSet::new([before, &source, behind].concat(), &options.prefix, &plan.fields)
+        };
+        let stream = |target: &Target, columns: ColumnSet| -> Result<Stream> {
+            let header = if lines { Vec::new() } else { layout.header(&columns) };
+            Ok(Stream { output: target.open()?, buffer: header })
+        };
+        let kept = match options.mark {
+            true => columns(&[Column::Key], &[Column::SameAs, Column::SameCount])?,
+            false => columns(&[], &[])?,
+        };
+        let dropped = columns(&[], &[Column::Record, Column::SameAs])?;
+        let no_address = columns(&[], &[Column::Record])?;
+        Ok(Outputs {
+            kept: stream(options.output.as_ref().expect("there is an output"), kept)?,
+            dropped: options.dropped.as_ref().map(|target| stream(target, dropped)).transpose()?,
+            no_address: options.no_address.as_ref().map(|target| stream(target, no_address)).transpose()?,
+            encoder: layout.encoders[0].clone().continuing(),
+            source_names: (reading.len() > 1).then(|| {
+                (0..reading.len()).map(|source| reading.name(source).to_owned()).collect()
+            }),
+            cell: Vec::new(),
+        })
+    }
+
+    #[inline]
+    pub(crate) fn keep(&mut self, row: &[u8]) -> Result<()> {
+        self.kept.buffer.extend_from_slice(row);
+        self.kept.hand_over(BUFFER)
+    }
+
+    /// A record of `source` into which others were merged.
+    pub(crate) fn keep_merged(&mut self, merged: &Merged, source: usize) -> Result<()> {
+        let mut encoder = self.encoder.clone().starting();
+        let name = self.source_names.as_ref().map(|names| names[source].as_bytes());
+        let own = merged.cells.iter().map(Vec::as_slice);
+        for cell in own.chain(name).chain(merged.surplus.iter().map(Vec::as_slice)) {
+            encoder.cell(cell, &mut self.kept.buffer);
+        }
+        encoder.end_row(&mut self.kept.buffer);
+        self.kept.hand_over(BUFFER)
+    }
+
+    pub(crate) fn drop(&mut self, row: &[u8], split: usize, record: u64, survivor: u64) -> Result<()> {
+        let Some(dropped) = &mut self.dropped else { return Ok(()) };
+        dropped.add(row, split, &[Some(record), Some(survivor)], &mut self.encoder, &mut self.cell)
+    }
+
+    pub(crate) fn without_address(&mut self, row: &[u8], split: usize, record: u64) -> Result<()> {
+        match &mut self.no_address {
+            Some(apart) => apart.add(row, split, &[Some(record)], &mut self.encoder, &mut self.cell),
+            None => self.keep(row),
+        }
+    }
+
+    /// A record with what it is the same as, and how many are; none of both where it has no address.
+    pub(crate) fn mark(&mut self, row: &[u8], split: usize, marks: Option<(Option<u64>, u64)>) -> Result<()> {
+        let (same_as, count) = marks.map_or((None, None), |(same_as, count)| (same_as, Some(count)));
+        self.kept.add(row, split, &[same_as, count], &mut self.encoder, &mut self.cell)
+    }
+
+    /// Puts the files under their names.
+    ///
+    /// # Errors
+    /// Where that fails.
+    pub(crate) fn finish(self) -> Result<()> {
+        let mut streams: Vec<Stream> = [self.dropped, self.no_address].into_iter().flatten().collect();
+        streams.push(self.kept);
+        for stream in &mut streams {
+            stream.hand_over(0)?;
+        }
+        streams.into_iter().try_for_each(|stream| stream.output.finish())
+    }
+}
+
+impl Stream {
+    fn add(
+        &mut self,
+        row: &[u8],
+        split: usize,
+        cells: &[Option<u64>],
+        encoder: &mut CsvEncoder,
+        cell: &mut Vec<u8>,
+    ) -> Result<()> {
+        self.buffer.extend_from_slice(&row[..split]);
+        for number in cells {
+            cell.clear();
+            if let Some(number) = number {
+                write_number(*number, cell);
+            }
+            encoder.cell(cell, &mut self.buffer);
+        }
+        self.buffer.extend_from_slice(&row[split..]);
+        self.hand_over(BUFFER)
+    }
+
+    #[inline]
+    fn hand_over(&mut self, least: usize) -> Result<()> {
+        if self.buffer.len() > least {
+            self.output.write(&self.buffer)?;
+            self.buffer.clear();
+        }
+        Ok(())
+    }
+}

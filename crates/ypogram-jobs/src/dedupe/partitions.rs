@@ -1,0 +1,137 @@
+//! What is known of every record with a key, divided by hash so that each part can be dealt with in memory; in a temporary
+//! folder once there is too much.
+
+use std::fs::File;
+use std::io::{Read as _, Seek as _, SeekFrom, Write as _};
+use std::path::PathBuf;
+use std::sync::Arc;
+
+use tempfile::TempDir;
+use ypogram_tables::{Error, Result};
+
+/// What is known of a record with a key.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Entry {
+    pub(crate) hash: u128,
+    /// Its number, from 1.
+    pub(crate) record: u64,
+    pub(crate) score: u64,
+    /// A hash of its person; 0 where none is known.
+    pub(crate) person: u64,
+}
+
+/// Octets of an entry as it is kept.
+pub(crate) const ENTRY: usize = 40;
+
+/// Fixed-size items in numbered parts.
+pub(crate) struct Partitions {
+    parts: Vec<Part>,
+    /// Octets in memory, and how many there may be.
+    held: usize,
+    most: usize,
+    folder: Arc<TempDir>,
+    name: &'static str,
+}
+
+#[derive(Default)]
+struct Part {
+    held: Vec<u8>,
+    file: Option<(PathBuf, File)>,
+}
+
+impl Partitions {
+    /// Empty, with at most `most` octets in memory.
+    pub(crate) fn new(name: &'static str, most: usize, folder: Arc<TempDir>) -> Self {
+        Partitions { parts: Vec::new(), held: 0, most, folder, name }
+    }
+
+    /// Adds `item` to the part of that number.
+    ///
+    /// # Errors
+    /// Where the temporary folder cannot be written to.
+    pub(crate) fn add(&mut self, part: usize, item: &[u8]) -> Result<()> {
+        if self.parts.len() <= part {
+            self.parts.resize_with(part + 1, Part::default);
+        }
+        self.parts[part].held.extend_from_slice(item);
+        self.held += item.len();
+        if self.held > self.most { self.spill() } else { Ok(()) }
+    }
+
+    /// Moves everything out of memory.
+    fn spill(&mut self) -> Result<()> {
+        for (number, part) in self.parts.iter_mut().enumerate().filter(|(_, part)| !part.held.is_empty()) {
+            let path = self.folder.path().join(format!("{}-{number}", self.name));
+            let failed = |error: std::io::Error| Error::writing(&path, &error);
+            if part.file.is_none() {
+                let file = File::options().create_new(true).read(true).write(true).open(&path).map_err(failed)?;
+                part.file = Some((path.clone(), file));
+            }
+            let (_, file) = part.file.as_mut().expect("it is open");
+            file.write_all(&part.held).map_err(failed)?;
+            part.held = Vec::new();
+        }
+        self.held = 0;
+        Ok(())
+    }
+
+    /// How many parts there are.
+    pub(crate) fn len(&self) -> usize {
+        self.parts.len()
+    }
+
+    /// Takes everything out of the part of that number.
+    ///
+    /// # Errors
+    /// Where the temporary folder cannot be read.
+    pub(crate) fn take(&mut self, part: usize) -> Result<Vec<u8>> {
+        let Some(part) = self.parts.get_mut(part) else { return Ok(Vec::new()) };
+        let held = std::mem::take(&mut part.held);
+        self.held -= held.len();
+        let Some((path, mut file)) = part.file.take() else { return Ok(held) };
+        let failed = |error: std::io::Error| Error::reading(&path.display().to_string(), &error);
+        let mut all = Vec::new();
+        file.seek(SeekFrom::Start(0)).map_err(failed)?;
+        file.read_to_end(&mut all).map_err(failed)?;
+        drop(file);
+        // The space is needed by what comes next.
+        let _ = std::fs::remove_file(&path);
+        all.extend_from_slice(&held);
+        Ok(all)
+    }
+}
+
+impl Partitions {
+    /// What the part of that number holds, which stays.
+    ///
+    /// # Errors
+    /// Where the temporary folder cannot be read.
+    pub(crate) fn read(&mut self, part: usize) -> Result<Vec<u8>> {
+        let Some(part) = self.parts.get_mut(part) else { return Ok(Vec::new()) };
+        let mut all = Vec::new();
+        if let Some((path, file)) = &mut part.file {
+            let failed = |error: std::io::Error| Error::reading(&path.display().to_string(), &error);
+            file.seek(SeekFrom::Start(0)).map_err(failed)?;
+            file.read_to_end(&mut all).map_err(failed)?;
+        }
+        all.extend_from_slice(&part.held);
+        Ok(all)
+    }
+}
+
+impl Entry {
+    pub(crate) fn to_bytes(self) -> [u8; ENTRY] {
+        let mut bytes = [0; ENTRY];
+        bytes[..16].copy_from_slice(&self.hash.to_le_bytes());
+        for (place, number) in [self.record, self.score, self.person].into_iter().enumerate() {
+            bytes[16 + place * 8..24 + place * 8].copy_from_slice(&number.to_le_bytes());
+        }
+        bytes
+    }
+
+    pub(crate) fn from_bytes(bytes: &[u8; ENTRY]) -> Self {
+        let number = |place: usize| u64::from_le_bytes(bytes[place..place + 8].try_into().expect("eight octets"));
+        let hash = u128::from_le_bytes(bytes[..16].try_into().expect("sixteen octets"));
+        Entry { hash, record: number(16), score: number(24), person: number(32) }
+    }
+}

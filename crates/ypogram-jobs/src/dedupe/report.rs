@@ -1,0 +1,186 @@
+//! What `dedupe` has to tell.
+
+use std::collections::HashSet;
+
+use serde::Serialize;
+
+use crate::dedupe::fates::GroupCounts;
+use crate::dedupe::worker::{Asked, Part};
+use crate::dedupe::DedupeOptions;
+use crate::distinct::DistinctCount;
+use crate::fields::{FieldPlan, HowChosen};
+use crate::reading::{Reading, SourceReport};
+
+/// What `dedupe` has to tell. Records unless said otherwise.
+#[derive(Clone, Debug, Serialize)]
+pub struct DedupeReport {
+    /// The version of this layout.
+    pub layout: u32,
+    /// `dedupe`.
+    pub job: &'static str,
+    /// What was read.
+    pub sources: Vec<SourceReport>,
+    #[serde(skip)]
+    pub(crate) source_names: Vec<String>,
+    /// The fields that were looked at.
+    pub address_fields: Vec<String>,
+    /// The text fields.
+    pub text_fields: Vec<String>,
+    /// How the address fields were chosen.
+    #[serde(skip)]
+    pub how: HowChosen,
+    /// The fields that name a person.
+    pub person_fields: Vec<String>,
+    /// The rule for the same mailbox.
+    pub rule: &'static str,
+    /// Records read: kept, dropped, and set apart for want of an address where that was asked for.
+    pub records: u64,
+    /// Lines without anything in them.
+    pub blank_lines: u64,
+    /// Records without an address.
+    pub no_address: u64,
+    /// Records whose address is rejected; they are duplicates only where their text is the same.
+    pub rejected: u64,
+    /// Distinct mailboxes of usable addresses.
+    pub mailboxes: u64,
+    /// Distinct texts of rejected ones.
+    pub rejected_texts: u64,
+    /// Mailboxes that several records have; none where one pass was enough.
+    pub groups: Option<u64>,
+    /// The records in these.
+    pub in_groups: Option<u64>,
+    /// Records that are dropped, or would be.
+    pub dropped: u64,
+    /// Records whose person is another than the survivor's.
+    pub shared: u64,
+    /// Cells that should hold a date or a number and do not.
+    pub unreadable: u64,
+    /// Dates whose day and month could be the other way round; the day was taken to come first.
+    pub either_way: u64,
+    /// Cells that were filled by merging.
+    pub filled: u64,
+    /// The rules side by side, where the groups are shown.
+    pub rules: Vec<RuleFigures>,
+    /// The largest groups.
+    pub largest: Vec<Group>,
+    /// What else is to be known.
+    pub notes: Vec<String>,
+}
+
+/// What one rule sees.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct RuleFigures {
+    /// Its name.
+    pub rule: String,
+    /// Distinct mailboxes of usable addresses.
+    pub mailboxes: DistinctCount,
+    /// Records beyond the first of each.
+    pub duplicates: u64,
+}
+
+/// Records of one mailbox.
+#[derive(Clone, Debug, Serialize)]
+pub struct Group {
+    /// How many there are.
+    pub count: u64,
+    /// The record that stays.
+    pub survivor: u64,
+    /// The first of them, the one that stays in front.
+    pub members: Vec<GroupMember>,
+}
+
+/// A record of a group.
+#[derive(Clone, Debug, Serialize)]
+pub struct GroupMember {
+    /// Its number, from 1.
+    pub record: u64,
+    /// Its source, by place in the list of sources.
+    pub source: usize,
+    /// The line it starts at, from 1.
+    pub line: u64,
+    /// The address in standard form; empty where it is rejected.
+    pub address: String,
+    /// How it stood.
+    pub as_found: String,
+    #[serde(skip)]
+    pub(crate) rank: u32,
+    /// Its person is another than the survivor's.
+    pub other_person: bool,
+}
+
+impl Group {
+    pub(crate) fn of(count: u64, survivor: u64) -> Self {
+        Group { count, survivor, members: Vec::new() }
+    }
+}
+
+impl DedupeReport {
+    pub(super) fn new(options: &DedupeOptions, plan: &FieldPlan, reading: &Reading, asked: &Asked<'_>) -> Self {
+        let names = |names: Vec<&str>| names.into_iter().map(str::to_owned).collect();
+        DedupeReport {
+            layout: 1,
+            job: "dedupe",
+            sources: Vec::new(),
+            source_names: (0..reading.len()).map(|source| reading.name(source).to_owned()).collect(),
+            address_fields: names(plan.address_names()),
+            text_fields: names(plan.text_names()),
+            how: plan.how.clone(),
+            person_fields: asked.persons.names(plan),
+            rule: options.policy.same.word(),
+            records: 0,
+            blank_lines: 0,
+            no_address: 0,
+            rejected: 0,
+            mailboxes: 0,
+            rejected_texts: 0,
+            groups: None,
+            in_groups: None,
+            dropped: 0,
+            shared: 0,
+            unreadable: 0,
+            either_way: 0,
+            filled: 0,
+            rules: Vec::new(),
+            largest: Vec::new(),
+            notes: notes(options, plan, reading),
+        }
+    }
+
+    pub(super) fn count(&mut self, part: &Part) {
+        self.blank_lines += part.blank_lines;
+        self.rejected += part.rejected;
+        self.unreadable += part.unreadable;
+        self.either_way += part.either_way;
+    }
+
+    pub(super) fn take_groups(&mut self, counts: &GroupCounts, keep_shared: bool) {
+        (self.mailboxes, self.rejected_texts) = (counts.distinct, counts.texts);
+        (self.groups, self.in_groups) = (Some(counts.groups), Some(counts.in_groups));
+        self.shared = counts.shared;
+        self.dropped = counts.in_groups - counts.groups - if keep_shared { counts.shared } else { 0 };
+    }
+
+    /// Records that stay, those without an address included.
+    pub fn kept(&self) -> u64 {
+        self.records - self.dropped
+    }
+}
+
+/// A file that is given twice, and fields that not all sources have.
+fn notes(options: &DedupeOptions, plan: &FieldPlan, reading: &Reading) -> Vec<String> {
+    let mut notes = Vec::new();
+    let mut seen = HashSet::new();
+    for path in &options.sources {
+        if !seen.insert(path.canonicalize().unwrap_or_else(|_| path.clone())) {
+            notes.push(format!("{} is given twice: all its records are duplicates of themselves", path.display()));
+        }
+    }
+    for (source, schema) in reading.schemas().enumerate() {
+        let missing: Vec<&str> =
+            plan.fields.iter().filter(|field| schema.index_of(field).is_none()).map(String::as_str).collect();
+        if !missing.is_empty() && reading.len() > 1 {
+            notes.push(format!("{} has no field {}; its cells are left empty", reading.name(source), missing.join(", ")));
+        }
+    }
+    notes
+}

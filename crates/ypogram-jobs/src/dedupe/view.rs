@@ -1,0 +1,160 @@
+//! The groups to be shown: the largest, with their spellings, and all of them in a file.
+
+use std::collections::{BTreeMap, HashMap};
+
+use ypogram_core::SameMailbox;
+use ypogram_tables::csv::CsvEncoder;
+use ypogram_tables::{Output, Result};
+
+use crate::dedupe::DedupeOptions;
+use crate::dedupe::fates::Fate;
+use crate::dedupe::report::{DedupeReport, Group, GroupMember, RuleFigures};
+use crate::distinct::DistinctCount;
+use crate::hash_sample::HashSample;
+
+/// Groups that are shown, and members of each.
+const GROUPS: usize = 12;
+const MEMBERS: usize = 8;
+
+/// What is gathered for the view.
+pub(crate) struct View {
+    pub(crate) rules: RuleCounts,
+    /// The largest groups: size, and the survivor, by which a group is known.
+    largest: Vec<(u64, u64)>,
+    members: HashMap<u64, Group>,
+    /// Every group's members, for the file: by survivor, in the order of preference.
+    report: Option<(Output, BTreeMap<u64, Vec<GroupMember>>)>,
+}
+
+impl View {
+    /// # Errors
+    /// Where the file for all groups exists or cannot be made.
+    pub(crate) fn open(options: &DedupeOptions) -> Result<Self> {
+        let report = options.report.as_ref().map(|target| Ok((target.open()?, BTreeMap::new())));
+        Ok(View {
+            rules: RuleCounts::default(),
+            largest: Vec::new(),
+            members: HashMap::new(),
+            report: report.transpose()?,
+        })
+    }
+
+    /// A group of `count` records of which `survivor` stays.
+    pub(crate) fn see_group(&mut self, survivor: u64, count: u64) {
+        self.largest.push((count, survivor));
+        if self.largest.len() > 4 * GROUPS {
+            self.keep_largest();
+        }
+    }
+
+    fn keep_largest(&mut self) {
+        self.largest.sort_unstable_by_key(|&(count, survivor)| (std::cmp::Reverse(count), survivor));
+        self.largest.truncate(GROUPS);
+    }
+
+    /// A record of a group, with its address and how it stood.
+    pub(crate) fn add(&mut self, fate: Fate, source: usize, line: u64, spelling: &[u8]) {
+        if self.members.is_empty() {
+            self.keep_largest();
+            self.members = self.largest.iter().map(|&(count, survivor)| (survivor, Group::of(count, survivor))).collect();
+        }
+        let shown = self.members.get(&fate.survivor).is_some();
+        if !shown && self.report.is_none() {
+            return;
+        }
+        let zero = spelling.iter().position(|&b| b == 0).unwrap_or(spelling.len());
+        let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
+        let member = GroupMember {
+            record: fate.record,
+            source,
+            line,
+            address: text(&spelling[..zero]),
+            as_found: text(spelling.get(zero + 1..).unwrap_or_default()),
+            rank: fate.rank,
+            other_person: fate.other_person,
+        };
+        if let Some(group) = self.members.get_mut(&fate.survivor)
+            && (group.members.len() < MEMBERS || fate.rank == 0)
+        {
+            group.members.push(member.clone());
+        }
+        if let Some((_, groups)) = &mut self.report {
+            groups.entry(fate.survivor).or_default().push(member);
+        }
+    }
+
+    /// Puts the groups into `report`, and writes all of them where that was asked for.
+    ///
+    /// # Errors
+    /// Where the file cannot be written.
+    pub(crate) fn finish(self, report: &mut DedupeReport) -> Result<()> {
+        let mut groups: Vec<Group> = self.members.into_values().collect();
+        groups.sort_by_key(|group| (std::cmp::Reverse(group.count), group.survivor));
+        groups.iter_mut().for_each(|group| group.members.sort_by_key(|member| member.rank));
+        report.largest = groups;
+        report.rules = self.rules.figures();
+        let Some((output, groups)) = self.report else { return Ok(()) };
+        write_groups(output, groups, report)
+    }
+}
+
+/// One row a record, the largest groups first.
+fn write_groups(mut output: Output, groups: BTreeMap<u64, Vec<GroupMember>>, report: &DedupeReport) -> Result<()> {
+    let mut groups: Vec<Vec<GroupMember>> = groups.into_values().collect();
+    groups.sort_by_key(|group| std::cmp::Reverse(group.len()));
+    let mut encoder = CsvEncoder::copying(0, b',', b"\n");
+    let mut out = Vec::new();
+    let several = report.source_names.len() > 1;
+    let names = ["group", "count", "record", "line", "address", "as_found", "stays"];
+    encoder.row(names.into_iter().chain(several.then_some("source")), &mut out);
+    for (number, group) in groups.iter_mut().enumerate() {
+        group.sort_by_key(|member| member.rank);
+        for member in group.iter() {
+            let stays = if member.rank == 0 { "yes" } else if member.other_person { "other-person" } else { "no" };
+            let numbers = [number as u64 + 1, group.len() as u64, member.record, member.line].map(|n| n.to_string());
+            let texts = [&*member.address, &*member.as_found, stays];
+            let source = several.then(|| &*report.source_names[member.source]);
+            encoder.row(numbers.iter().map(String::as_str).chain(texts).chain(source), &mut out);
+        }
+        if out.len() > 1 << 18 {
+            output.write(&out)?;
+            out.clear();
+        }
+    }
+    output.write(&out)?;
+    output.finish()
+}
+
+/// The rules side by side: how many mailboxes each sees.
+pub(crate) struct RuleCounts {
+    records: u64,
+    seen: [HashSample<()>; 4],
+}
+
+/// Up to this many mailboxes are counted exactly for each rule.
+const EXACT: usize = 1_800_000;
+
+impl Default for RuleCounts {
+    fn default() -> Self {
+        RuleCounts { records: 0, seen: std::array::from_fn(|_| HashSample::new(EXACT)) }
+    }
+}
+
+impl RuleCounts {
+    pub(crate) fn add(&mut self, hashes: &[u64; 4]) {
+        self.records += 1;
+        for (seen, &hash) in self.seen.iter_mut().zip(hashes) {
+            seen.value(hash, || ());
+            seen.thin();
+        }
+    }
+
+    fn figures(&self) -> Vec<RuleFigures> {
+        let figure = |(rule, seen): (SameMailbox, &HashSample<()>)| RuleFigures {
+            rule: rule.word().into(),
+            mailboxes: DistinctCount { count: seen.distinct(), exact: seen.is_exact() },
+            duplicates: self.records.saturating_sub(seen.distinct()),
+        };
+        SameMailbox::ALL.into_iter().zip(&self.seen).map(figure).collect()
+    }
+}

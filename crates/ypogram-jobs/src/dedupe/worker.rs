@@ -1,0 +1,263 @@
+//! What the threads of `dedupe` do with a chunk: find each record's key, score and person, and write what is wanted of it.
+
+use ypogram_core::{Found, Hasher, Policy, SameMailbox};
+use ypogram_tables::csv::CsvEncoder;
+use ypogram_tables::{Batch, Decode, Encode, Record, Result};
+
+use crate::conditions::is_blank;
+use crate::dedupe::survivor::{Score, Scoring, folded};
+use crate::fields::FieldPlan;
+use crate::layout::OutputLayout;
+use crate::person::PersonFields;
+use crate::picking::{Candidates, Picked, Picker};
+use crate::reading::{Reading, Task};
+
+/// What came of one chunk.
+#[derive(Default)]
+pub(crate) struct Part {
+    /// What was written of the records, one behind the other.
+    pub(crate) bytes: Vec<u8>,
+    pub(crate) rows: Vec<Row>,
+    pub(crate) lines: u64,
+    pub(crate) blank_lines: u64,
+    pub(crate) rejected: u64,
+    pub(crate) unreadable: u64,
+    pub(crate) either_way: u64,
+    /// Hashes of the keys under each rule, of usable addresses, where these are wanted.
+    pub(crate) rules: Vec<[u64; 4]>,
+}
+
+/// The hash of a key: even and not 0. That of a rejected address's text is odd.
+fn usable(hash: u128) -> u128 {
+    (hash & !1).max(2)
+}
+
+impl Part {
+    /// Each record with what is written of it, and the place in that for cells that depend on the others.
+    pub(crate) fn written(&self) -> impl Iterator<Item = (&Row, &[u8], usize)> {
+        let mut start = 0;
+        self.rows.iter().map(move |row| {
+            let from = std::mem::replace(&mut start, row.end as usize);
+            (row, &self.bytes[from..row.end as usize], row.split as usize - from)
+        })
+    }
+}
+
+/// One record.
+#[derive(Clone, Copy)]
+pub(crate) struct Row {
+    /// Its address is usable.
+    pub(crate) usable: bool,
+    /// Hash of the key; 0 where there is no address.
+    pub(crate) hash: u128,
+    pub(crate) score: u64,
+    pub(crate) person: u64,
+    /// Line breaks before it in the chunk.
+    pub(crate) line: u32,
+    /// Where cells that depend on the other records belong, and where what is written of it ends.
+    pub(crate) split: u32,
+    pub(crate) end: u32,
+}
+
+/// What is written of a record.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Written {
+    Nothing,
+    /// Its own fields.
+    Record,
+    /// Its own fields and the key.
+    RecordAndKey,
+    /// Its address in standard form and how it stood, a zero between them.
+    Spelling,
+    /// Each of its cells with its length in front, in the order of the plan, then those it has beyond.
+    Cells,
+}
+
+/// What makes records duplicates, and which of them stays.
+#[derive(Debug)]
+pub(crate) struct Asked<'p> {
+    pub(crate) plan: &'p FieldPlan,
+    pub(crate) policy: &'p Policy,
+    pub(crate) hasher: Hasher,
+    /// Fields that must be equal, letter case and white space folded.
+    pub(crate) by: Vec<usize>,
+    /// Fields within whose values duplicates are looked for.
+    pub(crate) within: Vec<usize>,
+    pub(crate) scoring: Scoring,
+    pub(crate) persons: PersonFields,
+    pub(crate) compare_rules: bool,
+}
+
+pub(crate) struct Worker<'p> {
+    asked: &'p Asked<'p>,
+    picker: Picker<'p>,
+    decoders: Vec<Box<dyn Decode>>,
+    encoders: Vec<CsvEncoder>,
+    source_names: Option<Vec<String>>,
+    /// The records of a text as lines rather than as cells.
+    lines: bool,
+    written: Written,
+    batch: Batch,
+    key: Vec<u8>,
+}
+
+impl<'p> Worker<'p> {
+    pub(crate) fn new(
+        reading: &Reading,
+        asked: &'p Asked<'p>,
+        layout: &OutputLayout,
+        lines: bool,
+        written: Written,
+    ) -> Self {
+        let names = || (0..reading.len()).map(|source| reading.name(source).to_owned()).collect();
+        Worker {
+            asked,
+            picker: Picker::new(asked.plan, asked.policy, asked.hasher),
+            decoders: reading.decoders(),
+            encoders: layout.encoders.clone(),
+            source_names: (reading.len() > 1 && !lines).then(names),
+            lines,
+            written,
+            batch: Batch::default(),
+            key: Vec::new(),
+        }
+    }
+
+    pub(crate) fn work(&mut self, task: &Task, part: &mut Part) -> Result<()> {
+        part.bytes.clear();
+        part.rows.clear();
+        part.rules.clear();
+        (part.rejected, part.unreadable, part.either_way) = (0, 0, 0);
+        let mut batch = std::mem::take(&mut self.batch);
+        batch.clear();
+        self.decoders[task.source].decode(&task.chunk, &mut batch)?;
+        let (mut cells, mut candidates) = (Vec::new(), Vec::new());
+        for record in batch.records(&task.chunk) {
+            self.one(record, task.source, &mut cells, &mut candidates, part);
+        }
+        (part.lines, part.blank_lines) = (batch.lines, batch.blank_lines);
+        self.batch = batch;
+        Ok(())
+    }
+
+    #[inline]
+    fn one<'c>(
+        &mut self,
+        record: Record<'c>,
+        source: usize,
+        cells: &mut Vec<Found<'c>>,
+        candidates: &mut Candidates<'c>,
+        part: &mut Part,
+    ) {
+        let asked = self.asked;
+        let picked = self.picker.pick(record, source, cells, candidates);
+        let hash = picked.as_ref().map_or(0, |picked| self.hash(picked, record, source, part));
+        let score = asked.scoring.score(record, source, picked.as_ref(), asked.plan);
+        let Score { score, unreadable, either_way } = score;
+        if hash != 0 {
+            part.unreadable += u64::from(unreadable);
+            part.either_way += u64::from(either_way);
+        }
+        let person = if asked.persons.is_empty() || hash == 0 {
+            0
+        } else {
+            asked.persons.hash(record, source, asked.plan, asked.hasher)
+        };
+        let split = self.write(picked.as_ref(), record, source, &mut part.bytes);
+        let (line, end) = (record.line_in_chunk() as u32, part.bytes.len() as u32);
+        let usable = picked.is_some_and(|picked| picked.verdict.is_usable());
+        part.rows.push(Row { usable, hash, score, person, line, split, end });
+    }
+
+    /// The hash of what duplicates have in common. A rejected address has no key: such cells are equal as text only.
+    #[inline]
+    fn hash(&mut self, picked: &Picked, record: Record<'_>, source: usize, part: &mut Part) -> u128 {
+        let Asked { plan, policy, hasher, .. } = *self.asked;
+        if picked.verdict.is_usable() {
+            if self.asked.compare_rules {
+                part.rules.push(self.hashes_by_rule());
+            }
+            if self.asked.by.is_empty() && self.asked.within.is_empty() {
+                return usable(hasher.hash(self.picker.judge.key_in(policy.same, &mut self.key)));
+            }
+            self.key.clear();
+            self.picker.judge.key(policy.same, &mut self.key);
+        } else {
+            part.rejected += 1;
+            let cell = plan.cell(record, source, picked.field).unwrap_or_default();
+            if is_blank(cell) {
+                return 0;
+            }
+            self.key.clear();
+            self.key.push(0);
+            self.key.extend_from_slice(cell);
+        }
+        for &field in &self.asked.by {
+            self.key.push(0);
+            let cell = plan.cell(record, source, field).unwrap_or_default();
+            self.key.extend_from_slice(folded(cell).as_bytes());
+        }
+        for &field in &self.asked.within {
+            self.key.push(1);
+            self.key.extend_from_slice(plan.cell(record, source, field).unwrap_or_default().trim_ascii());
+        }
+        let hash = hasher.hash(&self.key);
+        if picked.verdict.is_usable() { usable(hash) } else { hash | 1 }
+    }
+
+    fn hashes_by_rule(&mut self) -> [u64; 4] {
+        SameMailbox::ALL.map(|rule| {
+            let key = self.picker.judge.key_in(rule, &mut self.key);
+            self.asked.hasher.hash(key) as u64
+        })
+    }
+
+    /// Writes what is wanted of the record; gives the place for cells that depend on the others.
+    #[inline]
+    fn write(&mut self, picked: Option<&Picked>, record: Record<'_>, source: usize, out: &mut Vec<u8>) -> u32 {
+        match self.written {
+            Written::Nothing => out.len() as u32,
+            Written::Record if self.lines => {
+                out.extend_from_slice(record.raw());
+                out.push(b'\n');
+                out.len() as u32
+            }
+            Written::Record | Written::RecordAndKey => {
+                let encoder = &mut self.encoders[source];
+                encoder.own(record, out);
+                if self.written == Written::RecordAndKey {
+                    self.key.clear();
+                    if picked.is_some_and(|picked| picked.verdict.is_usable()) {
+                        self.picker.judge.key(self.asked.policy.same, &mut self.key);
+                    }
+                    encoder.cell(&self.key, out);
+                }
+                if let Some(names) = &self.source_names {
+                    encoder.cell(names[source].as_bytes(), out);
+                }
+                let split = out.len() as u32;
+                encoder.end(record, out);
+                split
+            }
+            Written::Cells => {
+                let plan = self.asked.plan;
+                let own = (0..plan.fields.len()).map(|field| plan.cell(record, source, field).unwrap_or_default());
+                let expected = plan.places[source].iter().flatten().count();
+                for cell in own.chain(record.cells().skip(expected)) {
+                    out.extend_from_slice(&(cell.len() as u32).to_le_bytes());
+                    out.extend_from_slice(cell);
+                }
+                out.len() as u32
+            }
+            Written::Spelling => {
+                if let Some(picked) = picked {
+                    out.extend_from_slice(self.picker.judge.address());
+                    out.push(0);
+                    let cell = self.asked.plan.cell(record, source, picked.field);
+                    out.extend_from_slice(cell.unwrap_or_default());
+                }
+                out.len() as u32
+            }
+        }
+    }
+}

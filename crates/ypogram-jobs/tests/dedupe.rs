@@ -1,0 +1,206 @@
+//! `dedupe` against a naive count, for every survivor rule, with and without a temporary folder, for any threads.
+
+use std::collections::HashMap;
+use std::path::{Path, PathBuf};
+
+use proptest::prelude::*;
+use tempfile::TempDir;
+use ypogram_core::{Policy, SameMailbox, Verdict, cell, examine};
+use ypogram_jobs::dedupe::{self, DedupeOptions, Survivor};
+use ypogram_jobs::{FieldChoice, Progress};
+use ypogram_tables::{OpenOptions, Target};
+
+type Record = [String; 5];
+
+const FIELDS: [&str; 5] = ["email", "name", "year", "kind", "note"];
+
+fn tables() -> impl Strategy<Value = Vec<Record>> {
+    let email = prop::sample::select(vec![
+        "ada@h-works.org", "ADA@h-works.org", "Ada <ada@h-works.org>", "a.da+x@gmail.com", "ada@googlemail.com",
+        "bea@h-works.org", "cleo@gmial.com", "dara..b@h-works.org", "dara..b@h-works.org ", "x@", "", "",
+    ]);
+    let name = prop::sample::select(vec!["Ada Lovell", "LOVELL, Ada", "Bea Lovell", ""]);
+    let year = prop::sample::select(vec!["2020-01-01", "1.1.2020", "2021-05-05", "later", ""]);
+    let kind = prop::sample::select(vec!["gold", "Silver", "bronze", ""]);
+    let note = prop::sample::select(vec!["", "x"]);
+    let record = (email, name, year, kind, note).prop_map(|(a, b, c, d, e)| [a, b, c, d, e].map(str::to_owned));
+    prop::collection::vec(record, 0..30)
+}
+
+/// The key of each record: of its address, else of its text, else none.
+fn key(record: &Record, by_kind: bool) -> Option<String> {
+    let policy = Policy::default();
+    let mut found = Vec::new();
+    cell::read(record[0].as_bytes(), &policy, &mut found);
+    let judged = found.iter().map(|found| {
+        let examined = examine(&found.text, &policy);
+        (policy.verdict(examined.codes.union(found.codes)), examined)
+    });
+    let (verdict, examined) = judged.min_by_key(|(verdict, _)| *verdict)?;
+    let key = match verdict {
+        Verdict::Reject => format!("text {}", record[0]),
+        _ => examined.key(SameMailbox::Provider, &policy).unwrap(),
+    };
+    Some(if by_kind { format!("{key} {}", record[3].to_lowercase()) } else { key })
+}
+
+fn verdict(record: &Record) -> u64 {
+    let policy = Policy::default();
+    let mut found = Vec::new();
+    cell::read(record[0].as_bytes(), &policy, &mut found);
+    let judged = found.iter().map(|found| policy.verdict(examine(&found.text, &policy).codes.union(found.codes)));
+    judged.min().map_or(9, |verdict| verdict as u64)
+}
+
+/// The greater, the rather it stays.
+fn score(survivor: &Survivor, record: &Record, number: usize) -> (u64, u64) {
+    let filled = record.iter().filter(|cell| !cell.trim().is_empty()).count() as u64;
+    let year = || match &*record[2] {
+        "2020-01-01" | "1.1.2020" => 2020,
+        "2021-05-05" => 2021,
+        _ => 0,
+    };
+    match survivor {
+        Survivor::First => (0, 0),
+        Survivor::Last => (number as u64, 0),
+        Survivor::Fullest => (filled, 0),
+        Survivor::Best => (9 - verdict(record), filled),
+        Survivor::Newest(_) => (year(), 0),
+        Survivor::Oldest(_) => (if year() == 0 { 0 } else { 9999 - year() }, 0),
+        Survivor::Where(_, values) => {
+            let place = values.iter().position(|value| *value == record[3].to_lowercase());
+            (place.map_or(0, |place| 9 - place as u64), 0)
+        }
+    }
+}
+
+fn person(record: &Record) -> &str {
+    match &*record[1] {
+        "LOVELL, Ada" => "Ada Lovell",
+        other => other,
+    }
+}
+
+fn options(place: &Path, survivor: Survivor, memory: usize, threads: usize) -> DedupeOptions {
+    let file = |name: &str| Some(Target::File { path: place.join(name), replace: true });
+    DedupeOptions {
+        sources: vec![place.join("list.csv")],
+        open: OpenOptions { chunk_octets: 64 * threads, ..OpenOptions::default() },
+        fields: FieldChoice { address: vec!["email".into()], text: vec![] },
+        policy: Policy::default(),
+        survivor,
+        by: vec![],
+        within: vec![],
+        persons: vec![],
+        keep_shared: false,
+        output: file("kept.csv"),
+        mark: false,
+        dropped: file("dropped.csv"),
+        no_address: file("without.csv"),
+        merge: None,
+        changes: None,
+        report: None,
+        rule_differences: None,
+        prefix: "yp_".into(),
+        memory,
+        threads,
+        hash_key: threads as u64 * 31,
+    }
+}
+
+fn rows(path: PathBuf) -> Vec<Vec<String>> {
+    let mut reader = csv::Reader::from_path(path).unwrap();
+    reader.records().map(|row| row.unwrap().iter().map(str::to_owned).collect()).collect()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+
+    #[test]
+    fn equals_a_naive_reference(records in tables(), which in 0..7_usize, keep_shared: bool, by_kind: bool) {
+        let place = TempDir::new().unwrap();
+        let mut writer = csv::Writer::from_path(place.path().join("list.csv")).unwrap();
+        writer.write_record(FIELDS).unwrap();
+        records.iter().for_each(|record| writer.write_record(record).unwrap());
+        writer.flush().unwrap();
+        let survivor = match which {
+            0 => Survivor::First,
+            1 => Survivor::Last,
+            2 => Survivor::Fullest,
+            3 => Survivor::Best,
+            4 => Survivor::Newest("year".into()),
+            5 => Survivor::Oldest("year".into()),
+            _ => Survivor::Where("kind".into(), vec!["gold".into(), "silver".into()]),
+        };
+
+        // What a naive reading gives.
+        let mut groups: HashMap<String, Vec<usize>> = HashMap::new();
+        let keys: Vec<Option<String>> = records.iter().map(|record| key(record, by_kind)).collect();
+        for (index, key) in keys.iter().enumerate() {
+            if let Some(key) = key {
+                groups.entry(key.clone()).or_default().push(index);
+            }
+        }
+        let mut lost_to: Vec<Option<usize>> = vec![None; records.len()];
+        for group in groups.values() {
+            let best = |&&index: &&usize| (score(&survivor, &records[index], index), std::cmp::Reverse(index));
+            let stays = *group.iter().max_by_key(best).unwrap();
+            for &index in group.iter().filter(|index| **index != stays) {
+                let (own, other) = (person(&records[index]), person(&records[stays]));
+                let differs = !own.is_empty() && !other.is_empty() && own != other;
+                if !(keep_shared && differs) {
+                    lost_to[index] = Some(stays);
+                }
+            }
+        }
+
+        let mut first: Option<Vec<Vec<u8>>> = None;
+        for (memory, threads) in [(1 << 30, 1), (1 << 30, 3), (200, 1), (0, 2)] {
+            let mut options = options(place.path(), survivor.clone(), memory, threads);
+            options.keep_shared = keep_shared;
+            if by_kind {
+                options.by = vec!["kind".into()];
+            }
+            let report = dedupe::run(&options, &Progress::default()).unwrap();
+            let kept: Vec<Vec<String>> = (0..records.len())
+                .filter(|&index| keys[index].is_some() && lost_to[index].is_none())
+                .map(|index| records[index].to_vec())
+                .collect();
+            prop_assert_eq!(rows(place.path().join("kept.csv")), kept.clone());
+            let dropped: Vec<Vec<String>> = (0..records.len())
+                .filter_map(|index| {
+                    let stays = lost_to[index]?;
+                    Some([&records[index][..], &[(index + 1).to_string(), (stays + 1).to_string()]].concat())
+                })
+                .collect();
+            prop_assert_eq!(rows(place.path().join("dropped.csv")), dropped.clone());
+            let without = rows(place.path().join("without.csv")).len();
+            prop_assert_eq!(kept.len() + dropped.len() + without, records.len());
+            let told = (report.records, report.dropped, report.no_address);
+            prop_assert_eq!(told, (records.len() as u64, dropped.len() as u64, without as u64));
+            prop_assert_eq!(report.mailboxes + report.rejected_texts, groups.len() as u64);
+            let bytes: Vec<Vec<u8>> = ["kept.csv", "dropped.csv", "without.csv"]
+                .iter()
+                .map(|name| std::fs::read(place.path().join(name)).unwrap())
+                .collect();
+            prop_assert_eq!(first.get_or_insert_with(|| bytes.clone()), &bytes);
+        }
+
+        // Marks.
+        let mut marking = options(place.path(), survivor, 0, 2);
+        (marking.mark, marking.dropped, marking.no_address) = (true, None, None);
+        if by_kind {
+            marking.by = vec!["kind".into()];
+        }
+        dedupe::run(&marking, &Progress::default()).unwrap();
+        let marked = rows(place.path().join("kept.csv"));
+        prop_assert_eq!(marked.len(), records.len());
+        for (index, row) in marked.iter().enumerate() {
+            let count = keys[index].as_ref().map_or(String::new(), |key| groups[key].len().to_string());
+            prop_assert_eq!(&row[7], &count);
+            if !keep_shared {
+                prop_assert_eq!(&row[6], &lost_to[index].map_or(String::new(), |stays| (stays + 1).to_string()));
+            }
+        }
+    }
+}

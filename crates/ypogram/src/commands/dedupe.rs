@@ -1,0 +1,105 @@
+//! `ypogram dedupe`: records that reach the same mailbox.
+
+use std::io::IsTerminal as _;
+use std::path::{Path, PathBuf};
+use std::process::ExitCode;
+
+use ypogram_jobs::dedupe::{self, DedupeOptions, DedupeReport, Survivor};
+use ypogram_tables::{Error, Result, Target};
+
+use crate::arguments::{DedupeArguments, SharedArgument};
+use crate::commands::check::target_of;
+use crate::settings::{self, Settings};
+use crate::{exit, progress_bar, render};
+
+pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
+    super::clean::refuse_addresses(&arguments.sources.sources)?;
+    let settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
+    let target = |path: &Option<PathBuf>| path.as_ref().map(|path| target_of(Some(path), arguments.force));
+    let options = DedupeOptions {
+        sources: arguments.sources.sources.clone(),
+        open: settings::open_options(&arguments.sources, &arguments.machine),
+        fields: settings.fields.clone(),
+        policy: settings.policy.clone(),
+        survivor: Survivor::read(&arguments.survivor)?,
+        by: arguments.by.clone(),
+        within: arguments.within.clone(),
+        persons: arguments.person.clone(),
+        keep_shared: arguments.shared == SharedArgument::Keep,
+        output: target(&arguments.output),
+        mark: arguments.mark,
+        dropped: target(&arguments.dropped),
+        no_address: target(&arguments.no_address),
+        merge: arguments.merge.then(|| arguments.collect.clone()),
+        changes: match arguments.merge {
+            true => target(&arguments.changes.clone().or_else(|| changes_beside(arguments.output.as_deref()))),
+            false => None,
+        },
+        report: target(&arguments.report),
+        rule_differences: target(&arguments.rule_differences),
+        prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
+        memory: arguments.memory,
+        threads: settings::threads(&arguments.machine),
+        hash_key: settings::hash_key(),
+    };
+    refuse_one_file_for_two(&options)?;
+    let (sources, quiet) = (&arguments.sources.sources, arguments.telling.quiet);
+    let report = progress_bar::watch(sources, quiet, |progress| dedupe::run(&options, progress))?;
+    tell(arguments, &settings, &options, &report)?;
+    let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
+    let told = broke_off || arguments.telling.fail_on.is_some() && report.rejected > 0;
+    Ok(ExitCode::from(if told { exit::TOLD } else { exit::DONE }))
+}
+
+fn tell(
+    arguments: &DedupeArguments,
+    settings: &Settings,
+    options: &DedupeOptions,
+    report: &DedupeReport,
+) -> Result<()> {
+    if arguments.telling.quiet {
+        return Ok(());
+    }
+    let text = match arguments.telling.json {
+        true => render::json::dedupe(report),
+        false => render::dedupe::summary(report, options, settings.rulebook_file.as_deref()),
+    };
+    if options.output == Some(Target::Standard) {
+        render::print_beside(&text);
+        return Ok(());
+    }
+    render::print(&text)?;
+    if options.output.is_none() && !arguments.telling.json && !std::io::stdout().is_terminal() {
+        render::print_beside("ypogram: this is the view of the groups; to write the records, give a file with -o\n");
+    }
+    Ok(())
+}
+
+/// `unique.csv` has its changes in `unique-changes.csv`.
+fn changes_beside(output: Option<&Path>) -> Option<PathBuf> {
+    let output = output.filter(|path| *path != Path::new("-"))?;
+    let stem = output.file_stem()?.to_string_lossy();
+    Some(output.with_file_name(format!("{stem}-changes.csv")))
+}
+
+fn refuse_one_file_for_two(options: &DedupeOptions) -> Result<()> {
+    let targets = [
+        &options.output,
+        &options.dropped,
+        &options.no_address,
+        &options.changes,
+        &options.report,
+        &options.rule_differences,
+    ];
+    let targets: Vec<&Target> = targets.into_iter().flatten().collect();
+    for (index, target) in targets.iter().enumerate() {
+        if targets[..index].contains(target) {
+            let place = match target {
+                Target::Standard => "standard output".into(),
+                Target::File { path, .. } => path.display().to_string(),
+            };
+            return Err(Error::unusable(format!("{place} is named for two outputs"), "give each a file of its own"));
+        }
+    }
+    Ok(())
+}
