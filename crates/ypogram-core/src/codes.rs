@@ -107,6 +107,8 @@ codes! {
     IspMailbox "isp" List Note "" "The mailbox comes with an Internet connection." "Nothing to do; it goes when the contract does."
     PaidMailbox "paid" List Note "" "The mailbox is of a provider that people pay." "Nothing to do."
     Relay "relay" List Note "" "The address passes mail on to one that it hides." "Nothing to do; it can be switched off at any time."
+    // Duplicates.
+    SharedMailbox "shared-mailbox" Duplicate Review "" "The same mailbox is held by a record of another person." "Couples share mailboxes: see whether both stay."
     // The house's own rules.
     TooLongForHouse "max-length" House Reject "" "The address is longer than this job allows." "Shorten it, or raise max-length in the rulebook."
     Pattern "pattern" House Review "" "None of the patterns asked for fits." "See which pattern was meant with `ypogram rules try`."

@@ -117,6 +117,9 @@ pub(crate) fn of_usable(domain: &[u8], name: Name, policy: &Policy) -> DomainFac
         facts.joined = provider.joined;
         facts.below_entry = below == 1;
     }
+    if let Some((rule, joined)) = policy.own_rule(domain) {
+        (facts.rule, facts.joined, facts.below_entry) = (rule, joined, false);
+    }
     if let Some(class) = policy.own_class(domain) {
         facts.class = Some(class);
     } else if facts.class.is_none() {

@@ -1,6 +1,6 @@
 //! The quick path: judges address after address, each domain once, without the heap where nothing is at fault.
 
-use crate::bytes::{ATEXT, CLASS, DOT, HIGH, LDH, PLUS, UPPER};
+use crate::bytes::{ATEXT, CLASS, DOT, HIGH, LDH, PLUS, SEPARATES, UPPER};
 use crate::class::Class;
 use crate::codes::{Code, CodeSet};
 use crate::domain_cache::DomainCache;
@@ -87,6 +87,17 @@ impl<'p> Judge<'p> {
     pub fn judge(&mut self, text: &[u8]) -> Judged {
         let quick = Scan::new(text).and_then(|scan| self.quick(text, scan));
         quick.unwrap_or_else(|| self.thorough(text))
+    }
+
+    /// Judges a cell that is an address and nothing else, as far as its bytes go; none where anything has to be looked at
+    /// more closely.
+    pub fn judge_plain(&mut self, cell: &[u8]) -> Option<Judged> {
+        let scan = Scan::new(cell)?;
+        // A percent sign or an ampersand may encode something.
+        if scan.separates && memchr::memchr2(b'%', b'&', &cell[..scan.at]).is_some() {
+            return None;
+        }
+        self.quick(cell, scan)
     }
 
     /// Judges what was found in a text: like [`judge`](Self::judge), without looking again at what was seen on the way.
@@ -178,7 +189,7 @@ impl<'p> Judge<'p> {
         if self.policy.grammar != Grammar::Smtp || text.len() > 254 {
             return None;
         }
-        let Scan { at, upper_local, plus, upper_domain } = scan;
+        let Scan { at, upper_local, plus, upper_domain, .. } = scan;
         self.address.clear();
         self.address.extend_from_slice(text);
         if upper_domain {
@@ -283,6 +294,8 @@ pub(crate) struct Scan {
     upper_local: bool,
     plus: bool,
     upper_domain: bool,
+    /// The local part has one of the rarer signs.
+    separates: bool,
 }
 
 impl Scan {
@@ -290,7 +303,13 @@ impl Scan {
     #[inline]
     pub(crate) fn of(at: usize, local: u16, domain: u16) -> Self {
         let has = |seen, class| seen & class != 0;
-        Scan { at, upper_local: has(local, UPPER), plus: has(local, PLUS), upper_domain: has(domain, UPPER) }
+        Scan {
+            at,
+            upper_local: has(local, UPPER),
+            plus: has(local, PLUS),
+            upper_domain: has(domain, UPPER),
+            separates: has(local, SEPARATES),
+        }
     }
 
     /// Reads `text`; none where something is not plain: another character, a misplaced dot, a wrong length.

@@ -43,6 +43,8 @@ pub struct Policy {
     public_names: Vec<String>,
     own_domains: HashMap<Vec<u8>, Class>,
     pub(crate) rules: Vec<MailboxRule>,
+    /// Rules that the job gives to domains: the rule, and whether its name space takes the domain's place.
+    own_rules: HashMap<Vec<u8>, (u8, bool)>,
     /// Slips learnt from the list itself.
     pub learnt: Learnt,
 }
@@ -63,6 +65,7 @@ impl Default for Policy {
             rules: std::iter::once(MailboxRule::default())
                 .chain(providers::built_in_rules().map(|(_, rule)| rule))
                 .collect(),
+            own_rules: HashMap::new(),
             learnt: Learnt::default(),
         };
         policy.settle_masks();
@@ -106,6 +109,83 @@ impl Policy {
         let domain = self.plain_name(domain)?;
         self.own_domains.insert(domain.into_bytes(), class);
         Ok(())
+    }
+
+    /// Gives `domain` the tags and dots of the mailboxes that `operator` runs, where it is hosted there.
+    ///
+    /// # Errors
+    /// Where `domain` is not a domain name, or no rule is known for the operator.
+    pub fn host_at(&mut self, domain: &str, operator: &str) -> Result<(), PolicyError> {
+        let rule = providers::built_in_rules().find(|(name, _)| *name == operator).map(|(_, rule)| rule);
+        let Some(rule) = rule else {
+            let mut known: Vec<&str> = providers::built_in_rules().map(|(name, _)| name).collect();
+            known.sort_unstable();
+            known.dedup();
+            let known = known.join(", ");
+            return Err(PolicyError(format!("no mailbox rule of ‘{operator}’ is known; known are: {known}")));
+        };
+        // What a provider issues under its own domains says nothing of its customers'.
+        let rule =
+            MailboxRule { tag: rule.tag, ignored: rule.ignored, same: rule.same, ..MailboxRule::default() };
+        self.give_rule(domain, rule, false)
+    }
+
+    /// Gives `domain` a rule of its own: whether dots in the local part count, and the separator before a tag.
+    ///
+    /// # Errors
+    /// Where `domain` is not a domain name, or the separator cannot be one.
+    pub fn set_mailbox_rule(
+        &mut self,
+        domain: &str,
+        dots_count: bool,
+        tag: Option<char>,
+    ) -> Result<(), PolicyError> {
+        let tag = match tag {
+            None => None,
+            Some(tag) if tag.is_ascii_punctuation() && !matches!(tag, '@' | '.' | '"') => Some(tag as u8),
+            Some(tag) => return Err(PolicyError(format!("‘{tag}’ cannot stand before a tag"))),
+        };
+        let ignored = if dots_count { 0 } else { 1 << b'.' };
+        self.give_rule(domain, MailboxRule { tag, ignored, ..MailboxRule::default() }, false)
+    }
+
+    /// Lets `domain` reach the mailboxes of `other`, by its rule.
+    ///
+    /// # Errors
+    /// Where one of them is not a domain name.
+    pub fn set_alias(&mut self, domain: &str, other: &str) -> Result<(), PolicyError> {
+        let other = self.plain_name(other)?;
+        let provider = providers::find(other.as_bytes());
+        let (rule, joined) = match (self.own_rules.get(other.as_bytes()), provider) {
+            (Some(own), _) => *own,
+            (None, Some(provider)) => (provider.rule, provider.joined),
+            (None, None) => (0, false),
+        };
+        let mut rule = self.rules[usize::from(rule)].clone();
+        if !joined {
+            rule.name_space = other.into();
+        }
+        self.give_rule(domain, rule, true)
+    }
+
+    fn give_rule(&mut self, domain: &str, rule: MailboxRule, joined: bool) -> Result<(), PolicyError> {
+        let domain = self.plain_name(domain)?;
+        let place = match self.rules.iter().skip(1).position(|known| *known == rule) {
+            Some(place) => place + 1,
+            None => {
+                self.rules.push(rule);
+                self.rules.len() - 1
+            }
+        };
+        let place = u8::try_from(place)
+            .map_err(|_| PolicyError("more than 255 different mailbox rules are too many".into()))?;
+        self.own_rules.insert(domain.into_bytes(), (place, joined));
+        Ok(())
+    }
+
+    /// The rule that the job itself gives to `domain`, and whether its name space takes the domain's place.
+    pub(crate) fn own_rule(&self, domain: &[u8]) -> Option<(u8, bool)> {
+        if self.own_rules.is_empty() { None } else { self.own_rules.get(domain).copied() }
     }
 
     fn plain_name(&self, name: &str) -> Result<String, PolicyError> {

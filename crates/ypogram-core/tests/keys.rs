@@ -52,3 +52,31 @@ fn the_rules_are_no_ladder() {
     assert_eq!(key(a, SameMailbox::Provider), key(b, SameMailbox::Provider));
     assert_ne!(key(a, SameMailbox::Everywhere), key(b, SameMailbox::Everywhere));
 }
+
+#[test]
+fn rules_of_the_job() {
+    let mut policy = Policy::default();
+    policy.host_at("h-works.org", "google").unwrap();
+    policy.set_mailbox_rule("dots.org", false, Some('-')).unwrap();
+    policy.set_alias("old-works.org", "h-works.org").unwrap();
+    policy.set_alias("mail.org", "gmail.com").unwrap();
+    for (address, expected) in [
+        ("Ada.L+x@h-works.org", "adal@h-works.org"),
+        ("a.da.l+y@old-works.org", "adal@h-works.org"),
+        ("a.d.a-x@dots.org", "ada@dots.org"),
+        ("night.owl@mail.org", "nightowl@gmail.com"),
+        ("a.l@below.h-works.org", "a.l@below.h-works.org"),
+        // What gmail.com itself cannot have issued may well be there.
+        ("a_l@h-works.org", "a_l@h-works.org"),
+    ] {
+        let examined = examine(address.as_bytes(), &policy);
+        assert_eq!(examined.key(SameMailbox::Provider, &policy).as_deref(), Some(expected), "{address}");
+        assert!(examined.codes.is_empty() || address.contains('+') || address.contains('-'), "{address}");
+        let mut judge = ypogram_core::Judge::new(&policy, ypogram_core::Hasher::with_key(3));
+        judge.judge(address.as_bytes());
+        let mut scratch = Vec::new();
+        assert_eq!(judge.key_in(SameMailbox::Provider, &mut scratch), expected.as_bytes(), "{address}");
+    }
+    assert!(policy.host_at("h-works.org", "nobody").unwrap_err().0.contains("known are: "));
+    assert!(policy.set_mailbox_rule("h-works.org", true, Some('@')).is_err());
+}

@@ -11,6 +11,7 @@ use crate::conditions::{Candidate, Conditions, Sieve};
 use crate::fields::FieldPlan;
 use crate::layout::OutputLayout;
 use crate::outcome::Outcome;
+use crate::person::PersonFields;
 use crate::picking::{Candidates, Picked, Picker};
 use crate::reading::{Reading, Task};
 use crate::tally::{Example, Tally};
@@ -46,6 +47,11 @@ pub(crate) struct Row {
     pub(crate) class: Option<Class>,
     /// Hash of the key; only for records to be kept or reviewed.
     pub(crate) key: u128,
+    /// Hash of the person; 0 where none is known or asked for.
+    pub(crate) person: u32,
+    /// Where the cells of verdict and findings start and end; they follow one another.
+    pub(crate) verdict: u32,
+    pub(crate) findings: (u32, u32),
 }
 
 /// Judges and encodes chunk after chunk. One for each thread.
@@ -76,6 +82,8 @@ pub(crate) struct Wanted {
     pub(crate) show: Option<Conditions>,
     /// The field whose cells are told by kind.
     pub(crate) label: Option<usize>,
+    /// The fields that name a person, where persons are told apart.
+    pub(crate) persons: Option<PersonFields>,
 }
 
 /// As many ragged records as are told by line.
@@ -180,8 +188,15 @@ impl<'p> Annotator<'p> {
         if self.plain {
             return self.answer_plainly(record, source, picked.as_ref(), part);
         }
+        let person = match &self.wanted.persons {
+            Some(persons) if !self.key.is_empty() => {
+                persons.hash(record, source, self.picker.plan(), self.hasher) as u32
+            }
+            _ => 0,
+        };
         let out = &mut part.bytes;
         self.encoders[source].own(record, out);
+        let (mut verdict, mut findings) = (0, (0, 0));
         for place in 0..self.columns.len() {
             let column = self.columns[place];
             self.cell.clear();
@@ -196,6 +211,13 @@ impl<'p> Annotator<'p> {
                 (None, _) => {}
             }
             self.encoders[source].cell(&self.cell, out);
+            // These cells are of our own words and never quoted.
+            let start = (out.len() - self.cell.len()) as u32;
+            match column {
+                Column::Verdict => verdict = start,
+                Column::Findings => findings = (start, out.len() as u32),
+                _ => {}
+            }
         }
         let split = out.len() as u32;
         self.encoders[source].end(record, out);
@@ -206,6 +228,9 @@ impl<'p> Annotator<'p> {
             outcome,
             class: picked.and_then(|picked| picked.judged.class),
             key: if self.key.is_empty() { 0 } else { self.hasher.hash(&self.key) },
+            person,
+            verdict,
+            findings,
         });
     }
 
@@ -228,7 +253,17 @@ impl<'p> Annotator<'p> {
         encoder.cell(input, &mut part.bytes);
         part.bytes.extend_from_slice(if well_formed { b",true\n" } else { b",false\n" });
         let end = part.bytes.len() as u32;
-        part.rows.push(Row { line: 0, split: end, end, outcome: Outcome::Kept, class: None, key: 0 });
+        part.rows.push(Row {
+            line: 0,
+            split: end,
+            end,
+            outcome: Outcome::Kept,
+            class: None,
+            key: 0,
+            person: 0,
+            verdict: 0,
+            findings: (0, 0),
+        });
     }
 
     /// The first pattern that fits, by place; where none does, that is a finding.
@@ -236,8 +271,10 @@ impl<'p> Annotator<'p> {
         if self.wanted.patterns.is_empty() {
             return None;
         }
-        let as_found = &candidates[picked.candidate].1.text;
-        let value = if picked.judged.well_formed { self.picker.judge.address() } else { as_found };
+        let value = match picked.judged.well_formed {
+            true => self.picker.judge.address(),
+            false => &*candidates[picked.candidate].1.text,
+        };
         let fitting = self.wanted.patterns.iter().position(|pattern| pattern.fits(value));
         if fitting.is_none() {
             let policy = self.picker.judge.policy();

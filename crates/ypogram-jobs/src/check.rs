@@ -108,7 +108,7 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
         Added::KindOf(field) => Some(plan.place_of(field, &reading, "--label")?),
         _ => None,
     };
-    let wanted = Wanted { patterns: options.patterns, show: options.show, label };
+    let wanted = Wanted { patterns: options.patterns, show: options.show, label, persons: None };
     let hasher = Hasher::with_key(options.hash_key);
     let workers: Vec<_> = (0..options.threads.max(1))
         .map(|_| {

@@ -50,6 +50,12 @@ pub(crate) struct Mailboxes {
 }
 
 impl Mailboxes {
+    /// Looks where each of `hashes` will be met, so that waiting for one memory access does not wait for the others. Gives
+    /// how many are there.
+    pub(crate) fn look_ahead(&self, hashes: impl Iterator<Item = u128>) -> usize {
+        hashes.filter(|&hash| self.entries.find(hash as u64, |entry| entry.is(hash)).is_some()).count()
+    }
+
     /// Who had the mailbox of that hash before `newcomer`; none where nobody had, and then the newcomer has it. A kept
     /// newcomer takes the place of one for review, who must not swallow it.
     pub(crate) fn meet(&mut self, hash: u128, newcomer: Holder) -> Option<Holder> {

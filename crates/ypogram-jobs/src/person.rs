@@ -20,7 +20,8 @@ impl PersonFields {
     /// Where one that is named does not exist.
     pub(crate) fn settle(names: &[String], plan: &FieldPlan, reading: &Reading) -> Result<Self> {
         if names.is_empty() {
-            let fields = (0..plan.fields.len()).filter(|&field| names_a_person(&plan.fields[field])).collect();
+            let fields =
+                (0..plan.fields.len()).filter(|&field| names_a_person(&plan.fields[field])).collect();
             return Ok(PersonFields { fields });
         }
         let fields = names.iter().map(|name| plan.place_of(name, reading, "--person"));
@@ -51,9 +52,33 @@ impl PersonFields {
 /// Whether a field of that name holds names of persons.
 fn names_a_person(field: &str) -> bool {
     const NAMES: &[&str] = &[
-        "name", "fullname", "firstname", "lastname", "givenname", "familyname", "forename", "surname", "middlename",
-        "membername", "contactname", "personname", "person", "vorname", "nachname", "prenom", "prénom", "nom",
-        "nombre", "apellido", "apellidos", "cognome", "nome", "voornaam", "achternaam", "imie", "nazwisko",
+        "name",
+        "fullname",
+        "firstname",
+        "lastname",
+        "givenname",
+        "familyname",
+        "forename",
+        "surname",
+        "middlename",
+        "membername",
+        "contactname",
+        "personname",
+        "person",
+        "vorname",
+        "nachname",
+        "prenom",
+        "prénom",
+        "nom",
+        "nombre",
+        "apellido",
+        "apellidos",
+        "cognome",
+        "nome",
+        "voornaam",
+        "achternaam",
+        "imie",
+        "nazwisko",
     ];
     let plain: String = field.to_lowercase().chars().filter(|c| c.is_alphanumeric()).collect();
     NAMES.contains(&plain.as_str())
@@ -67,7 +92,8 @@ fn words_of(cell: &[u8]) -> Vec<String> {
         let words = words.map(|word| String::from_utf8_lossy(word).to_ascii_lowercase());
         return words.filter(|word| !TITLES.contains(&word.as_str())).collect();
     }
-    let text: String = String::from_utf8_lossy(cell).nfkd().filter(|c| !is_mark(*c)).collect::<String>().to_lowercase();
+    let text: String =
+        String::from_utf8_lossy(cell).nfkd().filter(|c| !is_mark(*c)).collect::<String>().to_lowercase();
     let words = text.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty());
     words.filter(|word| !TITLES.contains(word)).map(str::to_owned).collect()
 }
@@ -95,7 +121,9 @@ mod tests {
         ] {
             assert_eq!(words(one) == words(other), same, "{one} / {other}");
         }
-        for (field, is) in [("First name", true), ("full_name", true), ("Domain name", false), ("username", false)] {
+        for (field, is) in
+            [("First name", true), ("full_name", true), ("Domain name", false), ("username", false)]
+        {
             assert_eq!(names_a_person(field), is, "{field}");
         }
     }

@@ -21,6 +21,8 @@ pub(crate) struct Picked {
     pub(crate) from_text: bool,
     /// Its place among the record's candidates.
     pub(crate) candidate: usize,
+    /// It is the whole cell, and there are no candidates to look at: nothing was wrong with it.
+    pub(crate) plain: bool,
 }
 
 /// Picks the address of record after record. One for each thread.
@@ -53,6 +55,9 @@ impl<'p> Picker<'p> {
         candidates.clear();
         self.more.clear();
         self.more_count = 0;
+        if let Some(plain) = self.plain(record, source) {
+            return Some(plain);
+        }
         let policy = self.judge.policy();
         for &field in &self.plan.address {
             if let Some(cell) = self.plan.cell(record, source, field)
@@ -75,6 +80,24 @@ impl<'p> Picker<'p> {
         }
     }
 
+    /// The address of a record whose only field to look at holds an accepted one and nothing else, as most do.
+    #[inline]
+    fn plain(&mut self, record: Record<'_>, source: usize) -> Option<Picked> {
+        let ([field], []) = (&self.plan.address[..], &self.plan.text[..]) else { return None };
+        let judged = self.judge.judge_plain(self.plan.cell(record, source, *field)?)?;
+        (judged.verdict == Verdict::Accept).then_some(Picked {
+            judged,
+            codes: judged.codes,
+            verdict: Verdict::Accept,
+            repairs: judged.repairs,
+            form: Form::Plain,
+            field: *field,
+            from_text: false,
+            candidate: 0,
+            plain: true,
+        })
+    }
+
     fn judged(&mut self, candidate: usize, field: usize, found: &Found<'_>) -> Picked {
         let judged = self.judge.judge(&found.text);
         let codes = judged.codes.union(self.judge.policy().in_force(found.codes));
@@ -87,6 +110,7 @@ impl<'p> Picker<'p> {
             field,
             from_text: self.plan.text.contains(&field),
             candidate,
+            plain: false,
         }
     }
 

@@ -16,14 +16,25 @@ const FIELDS: [&str; 5] = ["email", "name", "year", "kind", "note"];
 
 fn tables() -> impl Strategy<Value = Vec<Record>> {
     let email = prop::sample::select(vec![
-        "ada@h-works.org", "ADA@h-works.org", "Ada <ada@h-works.org>", "a.da+x@gmail.com", "ada@googlemail.com",
-        "bea@h-works.org", "cleo@gmial.com", "dara..b@h-works.org", "dara..b@h-works.org ", "x@", "", "",
+        "ada@h-works.org",
+        "ADA@h-works.org",
+        "Ada <ada@h-works.org>",
+        "a.da+x@gmail.com",
+        "ada@googlemail.com",
+        "bea@h-works.org",
+        "cleo@gmial.com",
+        "dara..b@h-works.org",
+        "dara..b@h-works.org ",
+        "x@",
+        "",
+        "",
     ]);
     let name = prop::sample::select(vec!["Ada Lovell", "LOVELL, Ada", "Bea Lovell", ""]);
     let year = prop::sample::select(vec!["2020-01-01", "1.1.2020", "2021-05-05", "later", ""]);
     let kind = prop::sample::select(vec!["gold", "Silver", "bronze", ""]);
     let note = prop::sample::select(vec!["", "x"]);
-    let record = (email, name, year, kind, note).prop_map(|(a, b, c, d, e)| [a, b, c, d, e].map(str::to_owned));
+    let record =
+        (email, name, year, kind, note).prop_map(|(a, b, c, d, e)| [a, b, c, d, e].map(str::to_owned));
     prop::collection::vec(record, 0..30)
 }
 
@@ -48,7 +59,8 @@ fn verdict(record: &Record) -> u64 {
     let policy = Policy::default();
     let mut found = Vec::new();
     cell::read(record[0].as_bytes(), &policy, &mut found);
-    let judged = found.iter().map(|found| policy.verdict(examine(&found.text, &policy).codes.union(found.codes)));
+    let judged =
+        found.iter().map(|found| policy.verdict(examine(&found.text, &policy).codes.union(found.codes)));
     judged.min().map_or(9, |verdict| verdict as u64)
 }
 

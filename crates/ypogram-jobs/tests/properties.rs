@@ -60,6 +60,7 @@ fn clean(source: &Path, folder: PathBuf, threads: usize, chunk_octets: usize) ->
         fields: FieldChoice { address: vec!["email".into()], text: vec!["notes".into()] },
         policy: Policy::default(),
         learn: false,
+        persons: vec![],
         folder,
         force: false,
         prefix: "yp_".into(),

@@ -323,10 +323,6 @@ pub(crate) struct DedupeArguments {
     #[arg(long, value_name = "FIELD", help_heading = "Groups")]
     pub(crate) within: Vec<String>,
 
-    /// A field that names the person; may be given again [default: recognised by its name]
-    #[arg(long, value_name = "FIELD", help_heading = "Groups")]
-    pub(crate) person: Vec<String>,
-
     /// What becomes of a duplicate whose person is another than the survivor's
     #[arg(long, value_name = "WHAT", default_value = "drop", help_heading = "Groups")]
     pub(crate) shared: SharedArgument,
@@ -441,6 +437,10 @@ pub(crate) struct SourceArguments {
     /// A field that may hold an address among other words; may be given again, in order of preference
     #[arg(short, long, value_name = "NAME")]
     pub(crate) also: Vec<String>,
+
+    /// A field that names the person whose record it is; may be given again [default: recognised by its name]
+    #[arg(long, value_name = "NAME")]
+    pub(crate) person: Vec<String>,
 
     /// The format, where the ending of the file does not tell
     #[arg(long, value_name = "FORMAT")]

@@ -32,6 +32,8 @@ pub(crate) struct Fields {
     pub(crate) address: Vec<String>,
     /// Fields that may hold one among other words, in order of preference.
     pub(crate) text: Vec<String>,
+    /// Fields that name a person.
+    pub(crate) person: Vec<String>,
 }
 
 /// `[judging]`: what an address is held against.
@@ -89,6 +91,39 @@ pub(crate) enum LetterCaseWord {
 #[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
 pub(crate) struct SameMailboxSection {
     pub(crate) rule: SameMailbox,
+    /// What rule `provider` knows of domains beyond the built-in list.
+    pub(crate) domains: BTreeMap<String, MailboxEntry>,
+}
+
+/// An entry of `[same-mailbox.domains]`.
+#[derive(Clone, Debug, Deserialize, Serialize)]
+#[serde(untagged)]
+pub(crate) enum MailboxEntry {
+    /// Hosted at this operator, whose tags and dots count.
+    HostedAt(String),
+    /// A rule of its own.
+    Own(MailboxRuleEntry),
+}
+
+#[derive(Clone, Debug, Default, Deserialize, Serialize)]
+#[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
+pub(crate) struct MailboxRuleEntry {
+    /// Whether dots in the local part count.
+    pub(crate) dots: DotsWord,
+    /// The separator before a tag.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) tag: Option<char>,
+    /// The domain whose mailboxes it reaches.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) alias_of: Option<String>,
+}
+
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Deserialize, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub(crate) enum DotsWord {
+    #[default]
+    Count,
+    Ignored,
 }
 
 /// `[domains]`: what the job knows of domains beyond the built-in lists.

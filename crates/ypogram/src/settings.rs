@@ -10,7 +10,7 @@ use ypogram_tables::{Error, OpenOptions, Result};
 use crate::arguments::{
     FormatArgument, JudgingArguments, LetterCaseArgument, MachineArguments, SourceArguments,
 };
-use crate::rulebook::{self, LetterCaseWord, Rulebook};
+use crate::rulebook::{self, DotsWord, LetterCaseWord, MailboxEntry, MailboxRuleEntry, Rulebook};
 
 /// What a job is to go by.
 #[derive(Debug)]
@@ -82,6 +82,9 @@ fn take_fields(rulebook: &mut Rulebook, sources: &SourceArguments) {
         fields.address.clone_from(&sources.fields);
         fields.text.retain(|field| !sources.fields.contains(field));
     }
+    if !sources.person.is_empty() {
+        fields.person.clone_from(&sources.person);
+    }
     if !sources.also.is_empty() {
         fields.text.clone_from(&sources.also);
         fields.address.retain(|field| !sources.also.contains(field) || sources.fields.contains(field));
@@ -109,11 +112,38 @@ pub(crate) fn policy_of(rulebook: &Rulebook) -> std::result::Result<Policy, Stri
             policy.set_class(domain, class).map_err(|error| error.0)?;
         }
     }
+    take_mailbox_rules(rulebook, &mut policy)?;
     for (code, severity) in &rulebook.severity {
         let code = ypogram_core::Code::from_name(code).expect("the rulebook was checked");
         policy.set_severity(code, *severity).map_err(|error| error.0)?;
     }
     Ok(policy)
+}
+
+/// Rules first and aliases after, so that an alias finds the rule of its domain.
+fn take_mailbox_rules(rulebook: &Rulebook, policy: &mut Policy) -> std::result::Result<(), String> {
+    let domains = &rulebook.same_mailbox.domains;
+    for (domain, entry) in domains {
+        match entry {
+            MailboxEntry::HostedAt(operator) => policy.host_at(domain, operator),
+            MailboxEntry::Own(MailboxRuleEntry { alias_of: None, dots, tag }) => {
+                policy.set_mailbox_rule(domain, *dots == DotsWord::Count, *tag)
+            }
+            MailboxEntry::Own(MailboxRuleEntry { dots: DotsWord::Count, tag: None, .. }) => Ok(()),
+            MailboxEntry::Own(_) => {
+                return Err(format!(
+                    "{domain}: give alias-of alone; dots and tag are those of the domain it names"
+                ));
+            }
+        }
+        .map_err(|error| format!("{domain}: {}", error.0))?;
+    }
+    for (domain, entry) in domains {
+        if let MailboxEntry::Own(MailboxRuleEntry { alias_of: Some(other), .. }) = entry {
+            policy.set_alias(domain, other).map_err(|error| format!("{domain}: {}", error.0))?;
+        }
+    }
+    Ok(())
 }
 
 /// How sources are to be opened.

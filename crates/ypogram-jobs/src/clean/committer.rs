@@ -2,9 +2,10 @@
 
 use std::path::PathBuf;
 
+use ypogram_core::{Code, Verdict};
 use ypogram_tables::{Encode, OutputFile, OutputFolder, Result};
 
-use crate::annotate::Part;
+use crate::annotate::{Part, Row};
 use crate::clean::report::CleanCounts;
 use crate::columns::ColumnSet;
 use crate::fields::FieldPlan;
@@ -38,6 +39,10 @@ pub(crate) struct Committer {
     counts: CleanCounts,
     at: LineCount,
     scratch: Vec<u8>,
+    /// The person of each record, where persons are told apart.
+    persons: Option<Vec<u32>>,
+    /// A row that became one for review, rewritten.
+    rewritten: Vec<u8>,
 }
 
 impl Committer {
@@ -47,6 +52,7 @@ impl Committer {
         layout: &OutputLayout,
         columns: &ColumnSet,
         folder: &OutputFolder,
+        persons: bool,
     ) -> Self {
         let output = |outcome: Outcome| {
             let name = layout.file_name(outcome.file_stem());
@@ -60,6 +66,8 @@ impl Committer {
             counts: CleanCounts::new(Tally::new(plan.fields.len())),
             at: LineCount::new(reading),
             scratch: Vec::new(),
+            persons: persons.then(Vec::new),
+            rewritten: Vec::new(),
         }
     }
 
@@ -72,17 +80,33 @@ impl Committer {
         let mut start = 0;
         for row in &part.rows {
             self.counts.records += 1;
-            let (outcome, same_as) = self.settle(row.outcome, row.key);
+            if let Some(persons) = &mut self.persons {
+                persons.push(row.person);
+            }
+            let (mut outcome, same_as) = self.settle(row.outcome, row.key);
+            let shared = outcome == Outcome::Duplicate
+                && same_as.is_some_and(|other| self.is_other_person(row, other));
+            if shared {
+                if row.outcome == Outcome::Kept {
+                    self.counts.tally.review[Code::SharedMailbox as usize] += 1;
+                }
+                self.counts.tally.findings[Code::SharedMailbox as usize] += 1;
+                outcome = Outcome::Review;
+            }
             self.counts.outcomes[outcome as usize] += 1;
             if let (Outcome::Kept | Outcome::Review, Some(class)) = (outcome, row.class) {
                 self.counts.handed_over[class as usize] += 1;
             }
-            self.write(
-                outcome,
-                &part.bytes[start..row.split as usize],
-                same_as,
-                &part.bytes[row.split as usize..row.end as usize],
-            )?;
+            let written = &part.bytes[start..row.split as usize];
+            let end = &part.bytes[row.split as usize..row.end as usize];
+            if shared {
+                let mut rewritten = std::mem::take(&mut self.rewritten);
+                with_shared_mailbox(written, row, start, &mut rewritten);
+                self.write(outcome, &rewritten, same_as, end)?;
+                self.rewritten = rewritten;
+            } else {
+                self.write(outcome, written, same_as, end)?;
+            }
             start = row.end as usize;
         }
         self.at.lines += part.lines;
@@ -100,6 +124,12 @@ impl Committer {
             Some(holder) => (Outcome::Duplicate, Some(holder.record)),
             None => (outcome, None),
         }
+    }
+
+    fn is_other_person(&self, row: &Row, other: u64) -> bool {
+        let of =
+            |record: u64| self.persons.as_ref().and_then(|persons| persons.get(record as usize - 1)).copied();
+        row.person != 0 && of(other).is_some_and(|other| other != 0 && other != row.person)
     }
 
     fn write(&mut self, outcome: Outcome, row: &[u8], same_as: Option<u64>, end: &[u8]) -> Result<()> {
@@ -159,4 +189,22 @@ impl Output {
         }
         Ok(())
     }
+}
+
+/// The row, which starts at `start` of its part, with the finding that its mailbox is another person's, and the verdict that
+/// follows.
+fn with_shared_mailbox(written: &[u8], row: &Row, start: usize, out: &mut Vec<u8>) {
+    let place = |at: u32| at as usize - start;
+    let (from, to) = (place(row.findings.0), place(row.findings.1));
+    out.clear();
+    out.extend_from_slice(&written[..place(row.verdict)]);
+    out.extend_from_slice(Verdict::Review.word().as_bytes());
+    // The delimiter stands between the two.
+    out.push(written[from - 1]);
+    out.extend_from_slice(&written[from..to]);
+    if to > from {
+        out.push(b' ');
+    }
+    out.extend_from_slice(Code::SharedMailbox.name().as_bytes());
+    out.extend_from_slice(&written[to..]);
 }

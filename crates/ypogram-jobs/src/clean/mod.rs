@@ -6,7 +6,7 @@ mod report;
 
 use std::path::PathBuf;
 
-use ypogram_core::{Hasher, Policy};
+use ypogram_core::{Code, Hasher, Policy, Severity};
 use ypogram_tables::{OpenOptions, OutputFile, OutputFolder, Result};
 
 use crate::annotate::{Annotator, Part, Wanted};
@@ -14,6 +14,7 @@ use crate::columns::{Column, ColumnSet};
 use crate::fields::{FieldChoice, FieldPlan};
 use crate::layout::OutputLayout;
 use crate::outcome::Outcome;
+use crate::person::PersonFields;
 use crate::pipeline;
 use crate::progress::Progress;
 use crate::reading::{Reading, Task};
@@ -34,6 +35,8 @@ pub struct CleanOptions {
     pub policy: Policy,
     /// Read the sources twice, and learn typing slips from them first.
     pub learn: bool,
+    /// Fields that name a person; recognised by their names where none is given.
+    pub persons: Vec<String>,
     /// The folder for the outputs.
     pub folder: PathBuf,
     /// Replace the outputs of an earlier run.
@@ -71,14 +74,17 @@ pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
     wanted.push(receipt::FILE_NAME.into());
     let folder = OutputFolder::prepare(&options.folder, options.force, &earlier, &wanted)?;
 
-    let wanted = Wanted::default();
+    let persons = PersonFields::settle(&options.persons, &plan, &reading)?;
+    // Nobody asks for another person where that is no reason for a review.
+    let told_apart = policy.severity(Code::SharedMailbox) >= Severity::Review && !persons.is_empty();
+    let wanted = Wanted { persons: told_apart.then_some(persons), ..Wanted::default() };
     let hasher = Hasher::with_key(options.hash_key);
     let workers = (0..options.threads.max(1)).map(|_| {
         let mut worker = Annotator::new(&reading, &plan, &policy, hasher, &layout, &columns, &wanted)?;
         Ok(move |task: &mut Task, part: &mut Part| worker.work(task, part))
     });
     let workers = workers.collect::<Result<Vec<_>>>()?;
-    let mut committer = Committer::new(&reading, &plan, &layout, &columns, &folder);
+    let mut committer = Committer::new(&reading, &plan, &layout, &columns, &folder, told_apart);
     pipeline::run(&mut reading, workers, progress, |task, part| committer.commit(task, part))?;
 
     let (counts, mut files, outputs) = committer.finish()?;

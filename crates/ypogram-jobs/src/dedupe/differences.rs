@@ -33,8 +33,16 @@ impl Differences {
         let Some(target) = &options.rule_differences else { return Ok(None) };
         let mut encoder = CsvEncoder::copying(0, b',', b"\n");
         let mut buffer = Vec::new();
-        let names =
-            ["record", "line", "address", "other_record", "other_line", "other_address", "joined_by", "kept_apart_by"];
+        let names = [
+            "record",
+            "line",
+            "address",
+            "other_record",
+            "other_line",
+            "other_address",
+            "joined_by",
+            "kept_apart_by",
+        ];
         encoder.row(names, &mut buffer);
         Ok(Some(Differences {
             output: target.open()?,
@@ -75,7 +83,8 @@ impl Differences {
             &self.firsts[other];
         let rules = |joined: bool| {
             let pairs = SameMailbox::ALL.iter().zip(hashes.iter().zip(others));
-            let those = pairs.filter(|(_, (own, other))| (own == other) == joined).map(|(rule, _)| rule.word());
+            let those =
+                pairs.filter(|(_, (own, other))| (own == other) == joined).map(|(rule, _)| rule.word());
             those.collect::<Vec<_>>().join(" ")
         };
         let (joined, apart) = (rules(true), rules(false));

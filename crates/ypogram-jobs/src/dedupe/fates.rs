@@ -78,7 +78,11 @@ impl Fates {
             counts.distinct += distinct;
             counts.texts += texts;
             let order = |entry: &Entry| {
-                (entry.hash, u64::MAX - entry.score, if last_wins { u64::MAX - entry.record } else { entry.record })
+                (
+                    entry.hash,
+                    u64::MAX - entry.score,
+                    if last_wins { u64::MAX - entry.record } else { entry.record },
+                )
             };
             all.sort_unstable_by_key(order);
             for group in all.chunk_by(|a, b| a.hash == b.hash).filter(|group| group.len() > 1) {
@@ -144,7 +148,8 @@ fn keep_grouped(all: &mut Vec<Entry>) -> (u64, u64) {
     let texts = seen.iter().filter(|(hash, _)| hash & 1 == 1).count();
     let distinct = seen.len() - texts;
     all.retain(|entry| {
-        seen.find((entry.hash >> 1) as u64, |(seen, _)| *seen == entry.hash).is_some_and(|(_, several)| *several)
+        seen.find((entry.hash >> 1) as u64, |(seen, _)| *seen == entry.hash)
+            .is_some_and(|(_, several)| *several)
     });
     (distinct as u64, texts as u64)
 }
@@ -161,7 +166,8 @@ impl Fate {
     }
 
     fn from_bytes(bytes: &[u8; FATE]) -> Self {
-        let number = |place: usize| u64::from_le_bytes(bytes[place..place + 8].try_into().expect("eight octets"));
+        let number =
+            |place: usize| u64::from_le_bytes(bytes[place..place + 8].try_into().expect("eight octets"));
         Fate {
             record: number(0),
             survivor: number(8),

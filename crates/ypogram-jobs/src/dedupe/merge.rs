@@ -40,7 +40,12 @@ pub(crate) struct Merged {
 impl Merge {
     /// # Errors
     /// Where a field does not exist, or the file for the changes cannot be made.
-    pub(crate) fn open(options: &DedupeOptions, collect: &[String], plan: &FieldPlan, reading: &Reading) -> Result<Self> {
+    pub(crate) fn open(
+        options: &DedupeOptions,
+        collect: &[String],
+        plan: &FieldPlan,
+        reading: &Reading,
+    ) -> Result<Self> {
         let collect = collect.iter().map(|field| plan.place_of(field, reading, "--collect"));
         Ok(Merge {
             fields: plan.fields.clone(),

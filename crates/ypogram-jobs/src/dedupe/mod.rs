@@ -117,6 +117,10 @@ pub fn run(options: &DedupeOptions, progress: &Progress) -> Result<DedupeReport>
     job.in_two_passes(progress)
 }
 
+/// Records whose mailboxes are looked for together: one that is not in the processor's cache takes as long as some twenty
+/// that are.
+const LOOKED_AHEAD: usize = 32;
+
 struct Job<'o> {
     options: &'o DedupeOptions,
     folder: Arc<TempDir>,
@@ -174,12 +178,16 @@ impl Job<'_> {
     /// Text stays text, where no columns are added and the name of the output does not say otherwise.
     fn writes_lines(&self, reading: &Reading) -> bool {
         let is_table = |target: &Target| match target {
-            Target::File { path, .. } => path.extension().is_some_and(|ending| ending == "csv" || ending == "tsv"),
+            Target::File { path, .. } => {
+                path.extension().is_some_and(|ending| ending == "csv" || ending == "tsv")
+            }
             Target::Standard => false,
         };
         let options = self.options;
         let plain = !options.mark && options.merge.is_none() && options.dropped.is_none();
-        reading.schemas().all(|schema| schema.is_text) && plain && !options.output.as_ref().is_some_and(is_table)
+        reading.schemas().all(|schema| schema.is_text)
+            && plain
+            && !options.output.as_ref().is_some_and(is_table)
     }
 
     /// Keeps the first record of each mailbox; none where the mailboxes do not fit into memory.
@@ -195,7 +203,11 @@ impl Job<'_> {
         let mut full = false;
         self.pass(&mut reading, &asked, &layout, Written::Record, progress, |_, part, _| {
             report.count(part);
-            for (row, written, split) in part.written() {
+            for (index, (row, written, split)) in part.written().enumerate() {
+                if index % LOOKED_AHEAD == 0 {
+                    let next = part.rows[index..].iter().take(LOOKED_AHEAD);
+                    std::hint::black_box(mailboxes.look_ahead(next.map(|row| row.hash)));
+                }
                 report.records += 1;
                 let record = report.records;
                 if with_persons {
@@ -217,7 +229,8 @@ impl Job<'_> {
                 };
                 let person = |record: u64| persons.get(record as usize - 1).copied().unwrap_or_default();
                 let known = |record| Some(person(record)).filter(|person| *person != 0);
-                let differs = known(record).zip(known(holder.record)).is_some_and(|(own, other)| own != other);
+                let differs =
+                    known(record).zip(known(holder.record)).is_some_and(|(own, other)| own != other);
                 report.shared += u64::from(differs);
                 if differs && self.options.keep_shared {
                     outputs.keep(written)?;
@@ -266,7 +279,9 @@ impl Job<'_> {
                 let Row { hash, score, person, .. } = *row;
                 let entry = Entry { hash, record: report.records, score, person };
                 entries.add(part_of(hash), &entry.to_bytes())?;
-                if row.usable && let Some(hashes) = rules.next() {
+                if row.usable
+                    && let Some(hashes) = rules.next()
+                {
                     if let Some(view) = &mut view {
                         view.rules.add(hashes);
                     }
@@ -284,11 +299,12 @@ impl Job<'_> {
 
         let last_wins = options.survivor == Survivor::Last;
         let folder = Arc::clone(&self.folder);
-        let (mut fates, groups) = Fates::settle(entries, last_wins, options.memory / 4, folder, |survivor, count| {
-            if let Some(view) = &mut view {
-                view.see_group(survivor, count);
-            }
-        })?;
+        let (mut fates, groups) =
+            Fates::settle(entries, last_wins, options.memory / 4, folder, |survivor, count| {
+                if let Some(view) = &mut view {
+                    view.see_group(survivor, count);
+                }
+            })?;
         report.take_groups(&groups, options.keep_shared);
 
         if let Some(view) = view {

@@ -64,7 +64,8 @@ impl Partitions {
             let path = self.folder.path().join(format!("{}-{number}", self.name));
             let failed = |error: std::io::Error| Error::writing(&path, &error);
             if part.file.is_none() {
-                let file = File::options().create_new(true).read(true).write(true).open(&path).map_err(failed)?;
+                let file =
+                    File::options().create_new(true).read(true).write(true).open(&path).map_err(failed)?;
                 part.file = Some((path.clone(), file));
             }
             let (_, file) = part.file.as_mut().expect("it is open");
@@ -130,7 +131,8 @@ impl Entry {
     }
 
     pub(crate) fn from_bytes(bytes: &[u8; ENTRY]) -> Self {
-        let number = |place: usize| u64::from_le_bytes(bytes[place..place + 8].try_into().expect("eight octets"));
+        let number =
+            |place: usize| u64::from_le_bytes(bytes[place..place + 8].try_into().expect("eight octets"));
         let hash = u128::from_le_bytes(bytes[..16].try_into().expect("sixteen octets"));
         Entry { hash, record: number(16), score: number(24), person: number(32) }
     }

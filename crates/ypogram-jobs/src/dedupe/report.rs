@@ -4,9 +4,9 @@ use std::collections::HashSet;
 
 use serde::Serialize;
 
+use crate::dedupe::DedupeOptions;
 use crate::dedupe::fates::GroupCounts;
 use crate::dedupe::worker::{Asked, Part};
-use crate::dedupe::DedupeOptions;
 use crate::distinct::DistinctCount;
 use crate::fields::{FieldPlan, HowChosen};
 use crate::reading::{Reading, SourceReport};
@@ -115,7 +115,12 @@ impl Group {
 }
 
 impl DedupeReport {
-    pub(super) fn new(options: &DedupeOptions, plan: &FieldPlan, reading: &Reading, asked: &Asked<'_>) -> Self {
+    pub(super) fn new(
+        options: &DedupeOptions,
+        plan: &FieldPlan,
+        reading: &Reading,
+        asked: &Asked<'_>,
+    ) -> Self {
         let names = |names: Vec<&str>| names.into_iter().map(str::to_owned).collect();
         DedupeReport {
             layout: 1,
@@ -172,14 +177,21 @@ fn notes(options: &DedupeOptions, plan: &FieldPlan, reading: &Reading) -> Vec<St
     let mut seen = HashSet::new();
     for path in &options.sources {
         if !seen.insert(path.canonicalize().unwrap_or_else(|_| path.clone())) {
-            notes.push(format!("{} is given twice: all its records are duplicates of themselves", path.display()));
+            notes.push(format!(
+                "{} is given twice: all its records are duplicates of themselves",
+                path.display()
+            ));
         }
     }
     for (source, schema) in reading.schemas().enumerate() {
         let missing: Vec<&str> =
             plan.fields.iter().filter(|field| schema.index_of(field).is_none()).map(String::as_str).collect();
         if !missing.is_empty() && reading.len() > 1 {
-            notes.push(format!("{} has no field {}; its cells are left empty", reading.name(source), missing.join(", ")));
+            notes.push(format!(
+                "{} has no field {}; its cells are left empty",
+                reading.name(source),
+                missing.join(", ")
+            ));
         }
     }
     notes

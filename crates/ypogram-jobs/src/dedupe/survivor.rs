@@ -100,7 +100,13 @@ pub(crate) struct Score {
 }
 
 impl Scoring {
-    pub(crate) fn score(&self, record: Record<'_>, source: usize, picked: Option<&Picked>, plan: &FieldPlan) -> Score {
+    pub(crate) fn score(
+        &self,
+        record: Record<'_>,
+        source: usize,
+        picked: Option<&Picked>,
+        plan: &FieldPlan,
+    ) -> Score {
         let plain = |score| Score { score, ..Score::default() };
         let filled = || record.cells().filter(|cell| !is_blank(cell)).count() as u64;
         let cell = |field| plan.cell(record, source, field).unwrap_or_default();

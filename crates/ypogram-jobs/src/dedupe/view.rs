@@ -56,9 +56,13 @@ impl View {
     pub(crate) fn add(&mut self, fate: Fate, source: usize, line: u64, spelling: &[u8]) {
         if self.members.is_empty() {
             self.keep_largest();
-            self.members = self.largest.iter().map(|&(count, survivor)| (survivor, Group::of(count, survivor))).collect();
+            self.members = self
+                .largest
+                .iter()
+                .map(|&(count, survivor)| (survivor, Group::of(count, survivor)))
+                .collect();
         }
-        let shown = self.members.get(&fate.survivor).is_some();
+        let shown = self.members.contains_key(&fate.survivor);
         if !shown && self.report.is_none() {
             return;
         }
@@ -99,7 +103,11 @@ impl View {
 }
 
 /// One row a record, the largest groups first.
-fn write_groups(mut output: Output, groups: BTreeMap<u64, Vec<GroupMember>>, report: &DedupeReport) -> Result<()> {
+fn write_groups(
+    mut output: Output,
+    groups: BTreeMap<u64, Vec<GroupMember>>,
+    report: &DedupeReport,
+) -> Result<()> {
     let mut groups: Vec<Vec<GroupMember>> = groups.into_values().collect();
     groups.sort_by_key(|group| std::cmp::Reverse(group.len()));
     let mut encoder = CsvEncoder::copying(0, b',', b"\n");
@@ -110,8 +118,15 @@ fn write_groups(mut output: Output, groups: BTreeMap<u64, Vec<GroupMember>>, rep
     for (number, group) in groups.iter_mut().enumerate() {
         group.sort_by_key(|member| member.rank);
         for member in group.iter() {
-            let stays = if member.rank == 0 { "yes" } else if member.other_person { "other-person" } else { "no" };
-            let numbers = [number as u64 + 1, group.len() as u64, member.record, member.line].map(|n| n.to_string());
+            let stays = if member.rank == 0 {
+                "yes"
+            } else if member.other_person {
+                "other-person"
+            } else {
+                "no"
+            };
+            let numbers =
+                [number as u64 + 1, group.len() as u64, member.record, member.line].map(|n| n.to_string());
             let texts = [&*member.address, &*member.as_found, stays];
             let source = several.then(|| &*report.source_names[member.source]);
             encoder.row(numbers.iter().map(String::as_str).chain(texts).chain(source), &mut out);

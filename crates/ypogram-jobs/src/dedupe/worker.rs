@@ -214,7 +214,13 @@ impl<'p> Worker<'p> {
 
     /// Writes what is wanted of the record; gives the place for cells that depend on the others.
     #[inline]
-    fn write(&mut self, picked: Option<&Picked>, record: Record<'_>, source: usize, out: &mut Vec<u8>) -> u32 {
+    fn write(
+        &mut self,
+        picked: Option<&Picked>,
+        record: Record<'_>,
+        source: usize,
+        out: &mut Vec<u8>,
+    ) -> u32 {
         match self.written {
             Written::Nothing => out.len() as u32,
             Written::Record if self.lines => {
@@ -241,7 +247,8 @@ impl<'p> Worker<'p> {
             }
             Written::Cells => {
                 let plan = self.asked.plan;
-                let own = (0..plan.fields.len()).map(|field| plan.cell(record, source, field).unwrap_or_default());
+                let own =
+                    (0..plan.fields.len()).map(|field| plan.cell(record, source, field).unwrap_or_default());
                 let expected = plan.places[source].iter().flatten().count();
                 for cell in own.chain(record.cells().skip(expected)) {
                     out.extend_from_slice(&(cell.len() as u32).to_le_bytes());

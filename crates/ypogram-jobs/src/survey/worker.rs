@@ -239,6 +239,9 @@ impl<'p> Worker<'p> {
 /// Whether the cell is the record's address and nothing else, as most are; it was judged already.
 fn is_plain_address(cell: &[u8], field: usize, picked: Option<&Picked>, candidates: &Candidates<'_>) -> bool {
     picked.is_some_and(|picked| {
+        if picked.plain {
+            return picked.field == field;
+        }
         let whole = candidates.len() == 1 && candidates[0].1.as_found.len() == cell.len();
         picked.field == field
             && picked.judged.well_formed

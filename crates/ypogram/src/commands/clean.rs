@@ -20,6 +20,7 @@ pub(crate) fn run(arguments: &CleanArguments) -> Result<ExitCode> {
         fields: settings.fields.clone(),
         policy: settings.policy.clone(),
         learn: arguments.learn,
+        persons: settings.rulebook.fields.person.clone(),
         folder: arguments.output.clone().unwrap_or_else(|| folder_for(&arguments.sources.sources[0])),
         force: arguments.force,
         prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),

@@ -24,7 +24,7 @@ pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
         survivor: Survivor::read(&arguments.survivor)?,
         by: arguments.by.clone(),
         within: arguments.within.clone(),
-        persons: arguments.person.clone(),
+        persons: settings.rulebook.fields.person.clone(),
         keep_shared: arguments.shared == SharedArgument::Keep,
         output: target(&arguments.output),
         mark: arguments.mark,
@@ -32,7 +32,9 @@ pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
         no_address: target(&arguments.no_address),
         merge: arguments.merge.then(|| arguments.collect.clone()),
         changes: match arguments.merge {
-            true => target(&arguments.changes.clone().or_else(|| changes_beside(arguments.output.as_deref()))),
+            true => {
+                target(&arguments.changes.clone().or_else(|| changes_beside(arguments.output.as_deref())))
+            }
             false => None,
         },
         report: target(&arguments.report),
@@ -70,7 +72,9 @@ fn tell(
     }
     render::print(&text)?;
     if options.output.is_none() && !arguments.telling.json && !std::io::stdout().is_terminal() {
-        render::print_beside("ypogram: this is the view of the groups; to write the records, give a file with -o\n");
+        render::print_beside(
+            "ypogram: this is the view of the groups; to write the records, give a file with -o\n",
+        );
     }
     Ok(())
 }
@@ -98,7 +102,10 @@ fn refuse_one_file_for_two(options: &DedupeOptions) -> Result<()> {
                 Target::Standard => "standard output".into(),
                 Target::File { path, .. } => path.display().to_string(),
             };
-            return Err(Error::unusable(format!("{place} is named for two outputs"), "give each a file of its own"));
+            return Err(Error::unusable(
+                format!("{place} is named for two outputs"),
+                "give each a file of its own",
+            ));
         }
     }
     Ok(())

@@ -127,6 +127,9 @@ fn reasons(report: &CleanReport, head: &str, counts: &[u64], out: &mut String) {
 
 /// Where the first record with that finding stands, and what its cell says.
 pub(crate) fn example(tally: &Tally, sources: &[SourceReport], code: Code) -> String {
+    if code == Code::SharedMailbox {
+        return "an earlier record of another person has it: column yp_same_as".into();
+    }
     let Some(example) = &tally.examples[code as usize] else { return String::new() };
     let text = shown(example.text.as_bytes());
     let place = match sources.len() {

@@ -29,12 +29,19 @@ fn head(report: &DedupeReport, rulebook: Option<&Path>, out: &mut String) {
         let format = style::dim(&format!("({})", source.format));
         let _ = writeln!(out, "{} {format}", style::title(&shown(source.name.as_bytes())));
         if let Some(why) = &source.broken_off {
-            let _ = writeln!(out, "{}", style::bad(&format!("it broke off, and only what could be read is here: {why}")));
+            let _ = writeln!(
+                out,
+                "{}",
+                style::bad(&format!("it broke off, and only what could be read is here: {why}"))
+            );
         }
     }
-    let names = |names: &[String]| names.iter().map(|name| shown(name.as_bytes())).collect::<Vec<_>>().join(", ");
+    let names =
+        |names: &[String]| names.iter().map(|name| shown(name.as_bytes())).collect::<Vec<_>>().join(", ");
     let mut line = match report.how {
-        HowChosen::NoneFound => "no address field: no field holds addresses; name one with --field".to_owned(),
+        HowChosen::NoneFound => {
+            "no address field: no field holds addresses; name one with --field".to_owned()
+        }
         HowChosen::MostAddresses(..) => {
             format!("address field: {} (it has the most addresses)", names(&report.address_fields))
         }
@@ -54,7 +61,8 @@ fn head(report: &DedupeReport, rulebook: Option<&Path>, out: &mut String) {
 
 fn figures(report: &DedupeReport, options: &DedupeOptions, out: &mut String) {
     let of = Some(report.records);
-    let remark = style::dim(&format!("({}, rule {})", counted(report.records, "record", "records"), report.rule));
+    let remark =
+        style::dim(&format!("({}, rule {})", counted(report.records, "record", "records"), report.rule));
     let _ = writeln!(out, "{} {remark}", style::title("Same mailbox"));
     let dropped = match (&options.output, options.mark) {
         (Some(_), false) => "dropped",
@@ -148,7 +156,12 @@ fn one_group(group: &Group, report: &DedupeReport, out: &mut String) {
             (_, true) => style::doubtful("another person"),
             _ => String::new(),
         };
-        let _ = writeln!(out, "     {source}line {:<6}  {:<44}  {stays}", number(member.line), shown(member.as_found.as_bytes()));
+        let _ = writeln!(
+            out,
+            "     {source}line {:<6}  {:<44}  {stays}",
+            number(member.line),
+            shown(member.as_found.as_bytes())
+        );
     }
     let more = group.count - group.members.len() as u64;
     if more > 0 {
@@ -160,16 +173,26 @@ fn doubts(report: &DedupeReport, options: &DedupeOptions, out: &mut String) {
     let mut lines: Vec<String> = report.notes.clone();
     if report.shared > 0 && !options.keep_shared {
         let records = counted(report.shared, "duplicate names", "duplicates name");
-        let what = if options.output.is_some() { "were dropped all the same" } else { "would be dropped all the same" };
-        lines.push(format!("{records} another person than the record that stays and {what}: keep them with --shared keep"));
+        let what = if options.output.is_some() {
+            "were dropped all the same"
+        } else {
+            "would be dropped all the same"
+        };
+        lines.push(format!(
+            "{records} another person than the record that stays and {what}: keep them with --shared keep"
+        ));
     }
     if report.rejected > 0 {
         let records = counted(report.rejected, "record has", "records have");
-        lines.push(format!("{records} a rejected address: they are duplicates only where the text is the same"));
+        lines.push(format!(
+            "{records} a rejected address: they are duplicates only where the text is the same"
+        ));
     }
     if report.unreadable > 0 {
         let cells = counted(report.unreadable, "cell is", "cells are");
-        lines.push(format!("{cells} neither a date nor a number: such a record only stays where no other can be told by it"));
+        lines.push(format!(
+            "{cells} neither a date nor a number: such a record only stays where no other can be told by it"
+        ));
     }
     if report.either_way > 0 {
         let dates = counted(report.either_way, "date", "dates");
@@ -193,13 +216,18 @@ fn places(report: &DedupeReport, options: &DedupeOptions, out: &mut String) {
     let written = [
         (&options.output, counted(main, "record", "records")),
         (&options.dropped, counted(report.dropped, "record that does not stay", "records that do not stay")),
-        (&options.no_address, counted(report.no_address, "record without an address", "records without an address")),
+        (
+            &options.no_address,
+            counted(report.no_address, "record without an address", "records without an address"),
+        ),
         (&options.changes, counted(report.filled, "cell that was filled", "cells that were filled")),
         (&options.report, "all groups".into()),
         (&options.rule_differences, "pairs that the rules see differently".into()),
     ];
-    let mut written: Vec<String> =
-        written.iter().filter_map(|(target, what)| target.as_ref().map(|target| format!("  {}: {what}", place(target)))).collect();
+    let mut written: Vec<String> = written
+        .iter()
+        .filter_map(|(target, what)| target.as_ref().map(|target| format!("  {}: {what}", place(target))))
+        .collect();
     if options.output.is_none() && report.dropped > 0 {
         let sources: Vec<String> = report.sources.iter().map(|source| for_shell(&source.name)).collect();
         let command = format!("ypogram dedupe {} -o unique.csv --dropped dropped.csv", sources.join(" "));

@@ -182,3 +182,31 @@ fn learns_slips_from_the_list_itself() {
     assert_eq!(cells(&place, "b/review.csv", "yp_suggestion"), ["bea1@oldmill-press.org"]);
     assert!(place.run("clean - -o c --learn").stderr.contains("save it to a file first"));
 }
+
+#[test]
+fn a_mailbox_that_two_people_share_is_for_review() {
+    let list = "email,name\nada@h-works.org,Ada Lovell\nADA@h-works.org,\"Lovell, Ada\"\nada@h-works.org,Bea Lovell\n\
+                ada@h-works.org,\nnightowl@gmail.com,Cleo\nnight.owl@gmail.com,Dara\n";
+    let place =
+        Place::with(&[("list.csv", list.as_bytes()), ("off.toml", b"[severity]\nshared-mailbox = 'note'\n")]);
+    assert_eq!(place.run("clean list.csv -o out -q").code, 0);
+    let told = |name: &str| {
+        let rows = table(&place.read(name));
+        let told = rows
+            .iter()
+            .map(|r| [&*r["name"], &*r["yp_verdict"], &*r["yp_findings"], &*r["yp_same_as"]].join("|"));
+        told.collect::<Vec<_>>()
+    };
+    assert_eq!(
+        told("out/review.csv"),
+        ["Bea Lovell|review|shared-mailbox|1", "Dara|review|free-provider shared-mailbox|5"]
+    );
+    assert_eq!(
+        told("out/duplicates.csv"),
+        ["Lovell, Ada|accept||1", "|accept||1"],
+        "the same person, and nobody known"
+    );
+    place.run("clean list.csv -o off --rules off.toml -q");
+    assert_eq!(told("off/duplicates.csv").len(), 4);
+    assert!(place.run("clean list.csv -o none --person nmae").stderr.contains("did you mean --person name"));
+}

@@ -3,6 +3,7 @@
 mod bad_input;
 mod check;
 mod clean;
+mod dedupe;
 mod demo;
 mod explain;
 mod extract;

@@ -1,0 +1,165 @@
+//! `ypogram dedupe`: the view, survivors, marks, merging, several sources, and what cannot be.
+
+use crate::{Place, table};
+
+const LIST: &[u8] = b"id,email,name,phone,joined\n\
+1,night.owl@gmail.com,Ada Lovell,,2020-01-01\n\
+2,NightOwl+news@googlemail.com,\"Lovell, Ada\",01632 1,2022-05-01\n\
+3,bea@h-works.org,Bea,,soon\n\
+4,,Cleo,,\n\
+5,nightowl@gmail.com,Dara,01632 2,2021-01-01\n\
+6,dara..b@h-works.org,Dara,,\n\
+7,Bea@h-works.org,Bea,,2019-03-04\n";
+
+fn demo() -> Place {
+    let demo =
+        |name: &str| std::fs::read(format!("{}/../../demo/{name}", env!("CARGO_MANIFEST_DIR"))).unwrap();
+    Place::with(&[("members.csv", &demo("members.csv")), ("ypogram.toml", &demo("ypogram.toml"))])
+}
+
+fn ids(place: &Place, name: &str) -> String {
+    table(&place.read(name)).iter().map(|row| row["id"].clone()).collect::<Vec<_>>().join(" ")
+}
+
+#[test]
+fn the_demo_list() {
+    let place = demo();
+    let run = place.run("dedupe members.csv");
+    insta::assert_snapshot!("dedupe_demo", run.stdout);
+    assert!(run.stderr.contains("give a file with -o"), "{}", run.stderr);
+    assert_eq!(place.run("dedupe members.csv --threads 5 --chunk-octets 300 --memory 1K").stdout, run.stdout);
+}
+
+#[test]
+fn survivors_and_what_they_won_over() {
+    let place = Place::with(&[("list.csv", LIST)]);
+    for (survivor, kept) in [
+        ("first", "1 3 4 6"),
+        ("last", "4 5 6 7"),
+        ("fullest", "2 3 4 6"),
+        ("best", "2 3 4 6"),
+        ("newest:joined", "2 4 6 7"),
+        ("oldest:joined", "1 4 6 7"),
+        ("where:name=dara,bea", "3 4 5 6"),
+    ] {
+        let run = place
+            .run(&format!("dedupe list.csv -o kept.csv --dropped dropped.csv --survivor {survivor} --force"));
+        assert_eq!(run.code, 0, "{survivor}: {}", run.stderr);
+        assert_eq!(ids(&place, "kept.csv"), kept, "{survivor}");
+        assert_eq!(
+            place.read("kept.csv").lines().next(),
+            Some("id,email,name,phone,joined"),
+            "whole records"
+        );
+        for row in table(&place.read("dropped.csv")) {
+            assert!(kept.split(' ').any(|id| id == row["yp_same_as"]), "{survivor}: {row:?}");
+        }
+    }
+    let told = place.run("dedupe list.csv -o kept.csv --survivor newest:joined --force").stdout;
+    assert!(told.contains("1 cell is neither a date nor a number"), "{told}");
+    assert!(told.contains("7 = 2 + 3 + 1 + 1"), "{told}");
+
+    let run = place.run("dedupe list.csv -o kept.csv --shared keep --no-address none.csv --force");
+    assert_eq!(
+        (run.code, ids(&place, "kept.csv"), ids(&place, "none.csv")),
+        (0, "1 3 5 6".into(), "4".into())
+    );
+    assert!(
+        place.run("dedupe list.csv -o kept.csv --force").stdout.contains("1 duplicate names another person")
+    );
+    place.run("dedupe list.csv -o kept.csv --within name --force");
+    assert_eq!(
+        ids(&place, "kept.csv"),
+        "1 2 3 4 5 6",
+        "only Bea is there twice under one spelling of the name"
+    );
+    place.run("dedupe list.csv -o kept.csv --by name --same case --force");
+    assert_eq!(ids(&place, "kept.csv"), "1 2 3 4 5 6");
+}
+
+#[test]
+fn marks_reports_and_differences() {
+    let place = Place::with(&[("list.csv", LIST)]);
+    assert_eq!(
+        place
+            .run("dedupe list.csv --mark -o marked.csv --report groups.csv --rule-differences rules.csv")
+            .code,
+        0
+    );
+    let told: Vec<_> = table(&place.read("marked.csv"))
+        .iter()
+        .map(|row| [&row["yp_key"], &row["yp_same_as"], &row["yp_same_count"]].map(String::as_str).join("|"))
+        .collect();
+    let expected = [
+        "nightowl@gmail.com||3",
+        "nightowl@gmail.com|1|3",
+        "bea@h-works.org||2",
+        "||",
+        "nightowl@gmail.com|1|3",
+        "||1",
+        "bea@h-works.org|3|2",
+    ];
+    assert_eq!(told, expected);
+    insta::assert_snapshot!("dedupe_groups", place.read("groups.csv"));
+    insta::assert_snapshot!("dedupe_rule_differences", place.read("rules.csv"));
+}
+
+#[test]
+fn merges_and_writes_down_what_it_filled() {
+    let place = Place::with(&[("list.csv", LIST)]);
+    let run = place.run("dedupe list.csv -o kept.csv --merge --collect name");
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    let kept = table(&place.read("kept.csv"));
+    assert_eq!((&*kept[0]["phone"], &*kept[0]["name"]), ("01632 1", "Ada Lovell; Lovell, Ada; Dara"));
+    assert_eq!(
+        place.read("kept-changes.csv"),
+        "record,field,value,from_record\n1,name,\"Lovell, Ada\",2\n1,name,Dara,5\n1,phone,01632 1,2\n"
+    );
+    assert!(run.stdout.contains("kept-changes.csv: 3 cells that were filled"), "{}", run.stdout);
+}
+
+#[test]
+fn several_sources_and_text() {
+    let place = Place::with(&[
+        ("a.csv", b"email,name\nada@h-works.org,A\n"),
+        ("b.csv", b"name,email,city\nB,ADA@h-works.org,X\nC,cleo@h-works.org,Y\n"),
+        ("list.txt", b"ada@h-works.org\n\nADA@h-works.org\nbea@h-works.org\n"),
+    ]);
+    let run = place.run("dedupe a.csv b.csv -o kept.csv --field email");
+    assert_eq!(
+        place.read("kept.csv"),
+        "email,name,city,yp_source\nada@h-works.org,A,,a.csv\ncleo@h-works.org,C,Y,b.csv\n"
+    );
+    assert!(run.stdout.contains("a.csv has no field city"), "{}", run.stdout);
+    let twice = place.run("dedupe a.csv ./a.csv -o twice.csv").stdout;
+    assert!(twice.contains("is given twice"), "{twice}");
+    assert_eq!(place.run("dedupe list.txt -o out.txt -q").code, 0);
+    assert_eq!(place.read("out.txt"), "ada@h-works.org\nbea@h-works.org\n", "text stays text");
+    for extra in ["", "--survivor last"] {
+        let run = place.run_with(&format!("dedupe - -o - -q {extra}"), "ada@h-works.org\nADA@h-works.org\n");
+        let stays = if extra.is_empty() { "ada@h-works.org\n" } else { "ADA@h-works.org\n" };
+        assert_eq!(run.stdout, stays, "{}", run.stderr);
+    }
+}
+
+#[test]
+fn what_cannot_be_is_told_and_nothing_is_left() {
+    let place = Place::with(&[
+        ("list.csv", LIST),
+        ("ypogram.toml", b"[same-mailbox.domains]\n\"a.org\" = \"nobody\"\n"),
+    ]);
+    for (call, told) in [
+        ("dedupe list.csv --no-rules --survivor newest:joinde -o out.csv", "did you mean"),
+        ("dedupe list.csv --no-rules --survivor oddly", "give first, last, fullest"),
+        ("dedupe list.csv --no-rules --by nmae -o out.csv", "there is no field ‘nmae’"),
+        ("dedupe list.csv --no-rules -o out.csv --dropped out.csv", "named for two outputs"),
+        ("dedupe list.csv --no-rules --memory lots", "give a size such as 256M"),
+        ("dedupe list.csv", "a.org: no mailbox rule of ‘nobody’ is known"),
+        ("dedupe list.csv --no-rules --mark", "--output"),
+    ] {
+        let run = place.run(call);
+        assert_eq!(run.code, 2, "{call}: {}", run.stdout);
+        assert!(run.stderr.contains(told), "{call}: {}", run.stderr);
+    }
+    assert!(!place.path("out.csv").exists());
+}
