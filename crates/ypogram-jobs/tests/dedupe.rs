@@ -113,6 +113,7 @@ fn options(place: &Path, survivor: Survivor, memory: usize, threads: usize) -> D
         changes: None,
         report: None,
         rule_differences: None,
+        near: None,
         prefix: "yp_".into(),
         memory,
         threads,

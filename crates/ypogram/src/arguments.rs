@@ -363,6 +363,11 @@ pub(crate) struct DedupeArguments {
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub(crate) rule_differences: Option<PathBuf>,
 
+    /// File for probable twins, which no rule joins: one a typing slip of the other, the same local part at a sibling
+    /// domain, or the same person with local parts one slip apart. They are shown, and never dropped
+    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    pub(crate) near: Option<PathBuf>,
+
     /// Replace output files that exist
     #[arg(long, help_heading = "Output")]
     pub(crate) force: bool,

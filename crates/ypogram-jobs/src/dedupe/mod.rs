@@ -3,6 +3,7 @@
 mod differences;
 mod fates;
 mod merge;
+mod near;
 mod outputs;
 mod partitions;
 mod report;
@@ -29,6 +30,8 @@ use crate::spool::{spooled, temporary_folder};
 use differences::Differences;
 use fates::{Fate, Fates, part_of};
 use merge::Merge;
+use near::Near;
+pub use near::{Likeness, Twins};
 use outputs::Outputs;
 use partitions::{Entry, Partitions};
 pub use report::{DedupeReport, Group, GroupMember, RuleFigures};
@@ -73,6 +76,8 @@ pub struct DedupeOptions {
     pub report: Option<Target>,
     /// Where pairs go that one rule joins and another does not.
     pub rule_differences: Option<Target>,
+    /// Where probable twins go.
+    pub near: Option<Target>,
     /// What the names of added columns start with.
     pub prefix: String,
     /// Octets of memory for keys; what does not fit goes to a temporary folder.
@@ -95,6 +100,7 @@ impl DedupeOptions {
             && !self.mark
             && self.merge.is_none()
             && self.rule_differences.is_none()
+            && self.near.is_none()
             && !self.shows_groups()
     }
 }
@@ -146,6 +152,7 @@ impl Job<'_> {
             within: places(&self.options.within, "--within")?,
             scoring: self.options.survivor.settle(plan, reading)?,
             persons: PersonFields::settle(&self.options.persons, plan, reading)?,
+            near: self.options.near.is_some(),
             compare_rules: self.options.shows_groups() || self.options.rule_differences.is_some(),
         })
     }
@@ -265,11 +272,13 @@ impl Job<'_> {
         let mut view = if options.shows_groups() { Some(View::open(options)?) } else { None };
         let mut differences = Differences::open(options)?;
 
-        let written = if differences.is_some() { Written::Spelling } else { Written::Nothing };
-        let mut entries = Partitions::new("keys", options.memory / 2, Arc::clone(&self.folder));
+        let mut near = options.near.as_ref().map(Near::open).transpose()?;
+        let spelled = differences.is_some() || near.is_some();
+        let written = if spelled { Written::Spelling } else { Written::Nothing };
+        let mut entries = Partitions::new("keys", options.memory / 4, Arc::clone(&self.folder));
         self.pass(&mut reading, &asked, &layout, written, progress, |_, part, lines| {
             report.count(part);
-            let mut rules = part.rules.iter();
+            let (mut rules, mut traits) = (part.rules.iter(), part.traits.iter());
             for (row, written, _) in part.written() {
                 report.records += 1;
                 if row.hash == 0 {
@@ -279,14 +288,19 @@ impl Job<'_> {
                 let Row { hash, score, person, .. } = *row;
                 let entry = Entry { hash, record: report.records, score, person };
                 entries.add(part_of(hash), &entry.to_bytes())?;
-                if row.usable
-                    && let Some(hashes) = rules.next()
-                {
+                if !row.usable {
+                    continue;
+                }
+                let line = lines + u64::from(row.line) + 1;
+                if let (Some(traits), Some(near)) = (traits.next(), &mut near) {
+                    near.add(report.records, line, written, traits);
+                }
+                if let Some(hashes) = rules.next() {
                     if let Some(view) = &mut view {
                         view.rules.add(hashes);
                     }
                     if let Some(differences) = &mut differences {
-                        differences.add(report.records, lines + u64::from(row.line) + 1, written, hashes)?;
+                        differences.add(report.records, line, written, hashes)?;
                     }
                 }
             }
@@ -295,12 +309,15 @@ impl Job<'_> {
         if let Some(differences) = differences {
             differences.finish()?;
         }
+        if let Some(near) = near {
+            report.twins = near.finish()?;
+        }
         report.sources = reading.reports();
 
         let last_wins = options.survivor == Survivor::Last;
         let folder = Arc::clone(&self.folder);
         let (mut fates, groups) =
-            Fates::settle(entries, last_wins, options.memory / 4, folder, |survivor, count| {
+            Fates::settle(entries, last_wins, options.memory / 8, folder, |survivor, count| {
                 if let Some(view) = &mut view {
                     view.see_group(survivor, count);
                 }

@@ -62,7 +62,12 @@ impl Partitions {
     fn spill(&mut self) -> Result<()> {
         for (number, part) in self.parts.iter_mut().enumerate().filter(|(_, part)| !part.held.is_empty()) {
             let path = self.folder.path().join(format!("{}-{number}", self.name));
-            let failed = |error: std::io::Error| Error::writing(&path, &error);
+            let failed = |error: std::io::Error| {
+                Error::output(
+                    format!("{}: the temporary folder cannot be written to: {error}", path.display()),
+                    "make room there, name another with TMPDIR, or give more --memory",
+                )
+            };
             if part.file.is_none() {
                 let file =
                     File::options().create_new(true).read(true).write(true).open(&path).map_err(failed)?;

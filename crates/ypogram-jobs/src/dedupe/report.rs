@@ -6,6 +6,7 @@ use serde::Serialize;
 
 use crate::dedupe::DedupeOptions;
 use crate::dedupe::fates::GroupCounts;
+use crate::dedupe::near::Twins;
 use crate::dedupe::worker::{Asked, Part};
 use crate::distinct::DistinctCount;
 use crate::fields::{FieldPlan, HowChosen};
@@ -63,6 +64,8 @@ pub struct DedupeReport {
     pub rules: Vec<RuleFigures>,
     /// The largest groups.
     pub largest: Vec<Group>,
+    /// Probable twins, where these are wanted.
+    pub twins: Vec<Twins>,
     /// What else is to be known.
     pub notes: Vec<String>,
 }
@@ -147,6 +150,7 @@ impl DedupeReport {
             filled: 0,
             rules: Vec::new(),
             largest: Vec::new(),
+            twins: Vec::new(),
             notes: notes(options, plan, reading),
         }
     }

@@ -1,10 +1,12 @@
 //! What the threads of `dedupe` do with a chunk: find each record's key, score and person, and write what is wanted of it.
 
-use ypogram_core::{Found, Hasher, Policy, SameMailbox};
+use compact_str::CompactString;
+use ypogram_core::{Code, Found, Hasher, Policy, SameMailbox};
 use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Batch, Decode, Encode, Record, Result};
 
 use crate::conditions::is_blank;
+use crate::dedupe::near::Traits;
 use crate::dedupe::survivor::{Score, Scoring, folded};
 use crate::fields::FieldPlan;
 use crate::layout::OutputLayout;
@@ -25,6 +27,8 @@ pub(crate) struct Part {
     pub(crate) either_way: u64,
     /// Hashes of the keys under each rule, of usable addresses, where these are wanted.
     pub(crate) rules: Vec<[u64; 4]>,
+    /// What usable addresses are compared by, where probable twins are wanted.
+    pub(crate) traits: Vec<Traits>,
 }
 
 /// The hash of a key: even and not 0. That of a rejected address's text is odd.
@@ -86,6 +90,8 @@ pub(crate) struct Asked<'p> {
     pub(crate) scoring: Scoring,
     pub(crate) persons: PersonFields,
     pub(crate) compare_rules: bool,
+    /// Probable twins are wanted.
+    pub(crate) near: bool,
 }
 
 pub(crate) struct Worker<'p> {
@@ -127,6 +133,7 @@ impl<'p> Worker<'p> {
         part.bytes.clear();
         part.rows.clear();
         part.rules.clear();
+        part.traits.clear();
         (part.rejected, part.unreadable, part.either_way) = (0, 0, 0);
         let mut batch = std::mem::take(&mut self.batch);
         batch.clear();
@@ -163,9 +170,15 @@ impl<'p> Worker<'p> {
         } else {
             asked.persons.hash(record, source, asked.plan, asked.hasher)
         };
+        let usable = picked.is_some_and(|picked| picked.verdict.is_usable());
+        if asked.near && usable {
+            let picked = picked.as_ref().expect("it is usable");
+            let text = || candidates.get(picked.candidate).map(|(_, found)| &*found.text);
+            let traits = self.traits(picked, text().unwrap_or_default(), person);
+            part.traits.push(traits);
+        }
         let split = self.write(picked.as_ref(), record, source, &mut part.bytes);
         let (line, end) = (record.line_in_chunk() as u32, part.bytes.len() as u32);
-        let usable = picked.is_some_and(|picked| picked.verdict.is_usable());
         part.rows.push(Row { usable, hash, score, person, line, split, end });
     }
 
@@ -203,6 +216,29 @@ impl<'p> Worker<'p> {
         }
         let hash = hasher.hash(&self.key);
         if picked.verdict.is_usable() { usable(hash) } else { hash | 1 }
+    }
+
+    fn traits(&mut self, picked: &Picked, as_found: &[u8], person: u64) -> Traits {
+        let Asked { policy, hasher, .. } = *self.asked;
+        let judge = &self.picker.judge;
+        let mut key = Vec::new();
+        judge.key(policy.same, &mut key);
+        let at = memchr::memrchr(b'@', &key).unwrap_or(key.len());
+        let operator = picked.judged.operator.name();
+        let sibling = [operator.as_bytes(), b" ", &key[..at]].concat();
+        let slip = picked.codes.contains(Code::TypingSlip);
+        let meant = slip.then(|| ypogram_core::suggest(as_found, picked.codes, policy)).flatten();
+        let meant = meant.and_then(|meant| {
+            ypogram_core::examine(meant.address.as_bytes(), policy).key(policy.same, policy)
+        });
+        Traits {
+            key: hasher.hash(&key) as u64,
+            meant: meant.map(|meant| hasher.hash(meant.as_bytes()) as u64),
+            sibling: (!operator.is_empty()).then(|| hasher.hash(&sibling) as u64),
+            domain: judge.domain_hash() as u64,
+            person,
+            local_part: CompactString::from_utf8_lossy(&key[..at]),
+        }
     }
 
     fn hashes_by_rule(&mut self) -> [u64; 4] {

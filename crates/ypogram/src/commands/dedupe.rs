@@ -39,6 +39,7 @@ pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
         },
         report: target(&arguments.report),
         rule_differences: target(&arguments.rule_differences),
+        near: target(&arguments.near),
         prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
         memory: arguments.memory,
         threads: settings::threads(&arguments.machine),
@@ -94,6 +95,7 @@ fn refuse_one_file_for_two(options: &DedupeOptions) -> Result<()> {
         &options.changes,
         &options.report,
         &options.rule_differences,
+        &options.near,
     ];
     let targets: Vec<&Target> = targets.into_iter().flatten().collect();
     for (index, target) in targets.iter().enumerate() {

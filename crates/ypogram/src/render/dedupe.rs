@@ -19,6 +19,7 @@ pub(crate) fn summary(report: &DedupeReport, options: &DedupeOptions, rulebook: 
     figures(report, options, &mut out);
     rules(report, &mut out);
     groups(report, &mut out);
+    twins(report, &mut out);
     doubts(report, options, &mut out);
     places(report, options, &mut out);
     out
@@ -169,6 +170,24 @@ fn one_group(group: &Group, report: &DedupeReport, out: &mut String) {
     }
 }
 
+/// Twins that are shown.
+const TWINS: usize = 12;
+
+fn twins(report: &DedupeReport, out: &mut String) {
+    if report.twins.is_empty() {
+        return;
+    }
+    let all = counted(report.twins.len() as u64, "pair", "pairs");
+    let remark = style::dim(&format!("({all}; proposed, never dropped)"));
+    let _ = writeln!(out, "\n{} {remark}", style::title("Probable twins"));
+    for twins in report.twins.iter().take(TWINS) {
+        let one = |(_, line, address): &(u64, u64, String)| {
+            format!("line {} {}", number(*line), shown(address.as_bytes()))
+        };
+        let _ = writeln!(out, "  {:<14} {}  {}", twins.likeness.word(), one(&twins.other), one(&twins.one));
+    }
+}
+
 fn doubts(report: &DedupeReport, options: &DedupeOptions, out: &mut String) {
     let mut lines: Vec<String> = report.notes.clone();
     if report.shared > 0 && !options.keep_shared {
@@ -223,6 +242,10 @@ fn places(report: &DedupeReport, options: &DedupeOptions, out: &mut String) {
         (&options.changes, counted(report.filled, "cell that was filled", "cells that were filled")),
         (&options.report, "all groups".into()),
         (&options.rule_differences, "pairs that the rules see differently".into()),
+        (
+            &options.near,
+            counted(report.twins.len() as u64, "pair of probable twins", "pairs of probable twins"),
+        ),
     ];
     let mut written: Vec<String> = written
         .iter()

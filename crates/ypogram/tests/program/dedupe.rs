@@ -119,6 +119,21 @@ fn merges_and_writes_down_what_it_filled() {
 }
 
 #[test]
+fn probable_twins_are_proposed_and_kept() {
+    let list = "email,name\nada.lovell@gmail.com,Ada\nada.lovell@gmial.com,\nbea@outlook.com,\nbea@hotmail.com,\n\
+                cleo.ash@h-works.org,Cleo Ash\ncleo.ahs@h-works.org,\"Ash, Cleo\"\ncleo.oak@h-works.org,Cleo Ash\n";
+    let place = Place::with(&[("list.csv", list.as_bytes())]);
+    let run = place.run("dedupe list.csv --near twins.csv -o kept.csv");
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    assert_eq!(table(&place.read("kept.csv")).len(), 7, "none is dropped");
+    let rows = table(&place.read("twins.csv"));
+    let told: Vec<_> =
+        rows.iter().map(|r| [&*r["likeness"], &*r["record"], &*r["other_record"]].join(" ")).collect();
+    assert_eq!(told, ["typing-slip 2 1", "same-operator 4 3", "same-person 6 5"]);
+    assert!(run.stdout.contains("Probable twins (3 pairs"), "{}", run.stdout);
+}
+
+#[test]
 fn several_sources_and_text() {
     let place = Place::with(&[
         ("a.csv", b"email,name\nada@h-works.org,A\n"),
