@@ -8,8 +8,9 @@ use ypogram_jobs::Tally;
 use ypogram_jobs::check::CheckReport;
 use ypogram_tables::Target;
 
-use crate::render::clean::{example, head};
+use crate::render::clean::example;
 use crate::render::figures::{Figure, block};
+use crate::render::head::Head;
 use crate::render::style;
 use crate::render::words::{counted, for_shell};
 
@@ -21,7 +22,7 @@ pub(crate) fn summary(
     target: &Target,
 ) -> String {
     let mut out = String::new();
-    head(&report.sources, &report.plan, rulebook, &mut out);
+    Head::of(&report.sources, &report.plan, rulebook).write(&mut out);
     verdicts(report, &mut out);
     findings(report, &mut out);
     let records = counted(report.written, "record", "records");

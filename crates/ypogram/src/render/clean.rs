@@ -5,16 +5,17 @@ use std::path::Path;
 
 use ypogram_core::{Class, Code, Repair, shown};
 use ypogram_jobs::clean::CleanReport;
-use ypogram_jobs::{FieldPlan, HowChosen, Outcome, SourceReport, Tally};
+use ypogram_jobs::{Outcome, SourceReport, Tally};
 
 use crate::render::figures::{Figure, block};
+use crate::render::head::Head;
 use crate::render::style;
 use crate::render::words::{counted, for_shell, number};
 
 /// What was found, for people.
 pub(crate) fn summary(report: &CleanReport, rulebook: Option<&Path>) -> String {
     let mut out = String::new();
-    head(&report.sources, &report.plan, rulebook, &mut out);
+    Head::of(&report.sources, &report.plan, rulebook).write(&mut out);
     usable(report, &mut out);
     repaired(report, &mut out);
     reasons(report, "Rejected, under the first reason", &report.counts.tally.rejected, &mut out);
@@ -23,40 +24,6 @@ pub(crate) fn summary(report: &CleanReport, rulebook: Option<&Path>) -> String {
     places(report, &mut out);
     troubles(report, &mut out);
     out
-}
-
-/// What was read, which fields were looked at and why, and by which rulebook.
-pub(crate) fn head(sources: &[SourceReport], plan: &FieldPlan, rulebook: Option<&Path>, out: &mut String) {
-    for source in sources {
-        let format = style::dim(&format!("({})", source.format));
-        let _ = writeln!(out, "{} {format}", style::title(&shown(source.name.as_bytes())));
-        if let Some(why) = &source.broken_off {
-            let _ = writeln!(
-                out,
-                "{}",
-                style::bad(&format!("it broke off, and only what could be read is here: {why}"))
-            );
-        }
-    }
-    let names =
-        |names: Vec<&str>| names.iter().map(|name| shown(name.as_bytes())).collect::<Vec<_>>().join(", ");
-    let mut line = match &plan.how {
-        HowChosen::NoneFound => {
-            "no address field: no field holds addresses; name one with --field".to_owned()
-        }
-        _ => format!("address field: {}", names(plan.address_names())),
-    };
-    if let HowChosen::MostAddresses(addresses, records) = plan.how {
-        let (addresses, records) = (number(addresses), number(records));
-        let _ = write!(line, " (it has the most addresses: {addresses} in the first {records} records)");
-    }
-    if !plan.text.is_empty() {
-        let _ = write!(line, " · text field: {}", names(plan.text_names()));
-    }
-    if let Some(rulebook) = rulebook {
-        let _ = write!(line, " · rulebook: {}", rulebook.display());
-    }
-    let _ = writeln!(out, "{line}\n");
 }
 
 fn usable(report: &CleanReport, out: &mut String) {

@@ -4,11 +4,12 @@ use std::fmt::Write as _;
 use std::path::Path;
 
 use ypogram_core::shown;
+use ypogram_jobs::DistinctCount;
 use ypogram_jobs::dedupe::{DedupeOptions, DedupeReport, Group};
-use ypogram_jobs::{DistinctCount, HowChosen};
 use ypogram_tables::Target;
 
 use crate::render::figures::{Figure, block};
+use crate::render::head::{Head, names, told};
 use crate::render::style;
 use crate::render::words::{counted, for_shell, number};
 
@@ -26,38 +27,17 @@ pub(crate) fn summary(report: &DedupeReport, options: &DedupeOptions, rulebook: 
 }
 
 fn head(report: &DedupeReport, rulebook: Option<&Path>, out: &mut String) {
-    for source in &report.sources {
-        let format = style::dim(&format!("({})", source.format));
-        let _ = writeln!(out, "{} {format}", style::title(&shown(source.name.as_bytes())));
-        if let Some(why) = &source.broken_off {
-            let _ = writeln!(
-                out,
-                "{}",
-                style::bad(&format!("it broke off, and only what could be read is here: {why}"))
-            );
-        }
+    let persons =
+        (!report.person_fields.is_empty()).then(|| format!("person: {}", names(&report.person_fields)));
+    Head {
+        sources: told(&report.sources),
+        how: &report.how,
+        address_fields: report.address_fields.iter().map(String::as_str).collect(),
+        text_fields: report.text_fields.iter().map(String::as_str).collect(),
+        more: persons.into_iter().collect(),
+        rulebook,
     }
-    let names =
-        |names: &[String]| names.iter().map(|name| shown(name.as_bytes())).collect::<Vec<_>>().join(", ");
-    let mut line = match report.how {
-        HowChosen::NoneFound => {
-            "no address field: no field holds addresses; name one with --field".to_owned()
-        }
-        HowChosen::MostAddresses(..) => {
-            format!("address field: {} (it has the most addresses)", names(&report.address_fields))
-        }
-        _ => format!("address field: {}", names(&report.address_fields)),
-    };
-    if !report.text_fields.is_empty() {
-        let _ = write!(line, " · text field: {}", names(&report.text_fields));
-    }
-    if !report.person_fields.is_empty() {
-        let _ = write!(line, " · person: {}", names(&report.person_fields));
-    }
-    if let Some(rulebook) = rulebook {
-        let _ = write!(line, " · rulebook: {}", rulebook.display());
-    }
-    let _ = writeln!(out, "{line}\n");
+    .write(out);
 }
 
 fn figures(report: &DedupeReport, options: &DedupeOptions, out: &mut String) {

@@ -7,6 +7,7 @@ pub(crate) mod dedupe;
 pub(crate) mod explain;
 pub(crate) mod extract;
 pub(crate) mod figures;
+pub(crate) mod head;
 pub(crate) mod json;
 pub(crate) mod rules;
 pub(crate) mod style;

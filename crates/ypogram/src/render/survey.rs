@@ -6,10 +6,11 @@ use std::path::{Path, PathBuf};
 use comfy_table::{CellAlignment, ContentArrangement, Table, presets};
 use ypogram_core::{Severity, shown};
 use ypogram_jobs::survey::{FieldFigures, ShapeFigures, SurveyReport, TopValue};
-use ypogram_jobs::{Conditions, DistinctCount, FieldChoice, HowChosen};
+use ypogram_jobs::{Conditions, DistinctCount, FieldChoice};
 use ypogram_tables::Target;
 
 use crate::render::figures::{Figure, block};
+use crate::render::head::Head;
 use crate::render::style;
 use crate::render::words::{counted, for_shell, number, share};
 
@@ -64,38 +65,19 @@ fn sources_of(call: &Call<'_>) -> String {
 }
 
 fn head(report: &SurveyReport, call: &Call<'_>, out: &mut String) {
-    for source in &report.sources {
-        let format = style::dim(&format!("({})", source.format));
-        let _ = writeln!(out, "{} {format}", style::title(&shown(source.name.as_bytes())));
-        if let Some(why) = &source.broken_off {
-            let _ = writeln!(
-                out,
-                "{}",
-                style::bad(&format!("it broke off, and only what could be read is here: {why}"))
-            );
-        }
+    let sources = report.sources.iter();
+    let only = report.only.as_ref().map(|only| format!("only records with {}", shown(only.as_bytes())));
+    Head {
+        sources: sources
+            .map(|source| (&*source.name, &*source.format, source.broken_off.as_deref()))
+            .collect(),
+        how: &report.how,
+        address_fields: report.address_fields.iter().map(String::as_str).collect(),
+        text_fields: report.text_fields.iter().map(String::as_str).collect(),
+        more: only.into_iter().collect(),
+        rulebook: call.rulebook,
     }
-    let names =
-        |names: &[String]| names.iter().map(|name| shown(name.as_bytes())).collect::<Vec<_>>().join(", ");
-    let mut line = match report.how {
-        HowChosen::NoneFound => {
-            "no address field: no field holds addresses; name one with --field".to_owned()
-        }
-        HowChosen::MostAddresses(..) => {
-            format!("address field: {} (it has the most addresses)", names(&report.address_fields))
-        }
-        _ => format!("address field: {}", names(&report.address_fields)),
-    };
-    if !report.text_fields.is_empty() {
-        let _ = write!(line, " · text field: {}", names(&report.text_fields));
-    }
-    if let Some(only) = &report.only {
-        let _ = write!(line, " · only records with {}", shown(only.as_bytes()));
-    }
-    if let Some(rulebook) = call.rulebook {
-        let _ = write!(line, " · rulebook: {}", rulebook.display());
-    }
-    let _ = writeln!(out, "{line}\n");
+    .write(out);
 }
 
 fn title(out: &mut String, title: &str, remark: &str) {
