@@ -128,7 +128,8 @@ fn elsewhere(report: &SurveyReport, call: &Call<'_>, out: &mut String) {
     }
     out.push('\n');
     let lacking = counted(ladder.lacking, "record has", "records have");
-    title(out, "Where else", &format!("{lacking} no usable address; these fields would give one"));
+    let these = if ladder.steps.is_empty() { "" } else { "; these fields would give one" };
+    title(out, "Where else", &format!("{lacking} no usable address{these}"));
     let figures: Vec<Figure> = ladder
         .steps
         .iter()
