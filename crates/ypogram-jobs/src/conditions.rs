@@ -30,6 +30,7 @@ enum Condition {
     Operator(String),
     Domain(String),
     LocalPart(String),
+    Usable(Usable),
     Address(bool),
     AtSign(bool),
     Filled(bool),
@@ -38,8 +39,35 @@ enum Condition {
     Value(String),
 }
 
+/// How a usable address stood.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Usable {
+    AsItStands,
+    AfterRepair,
+    FromText,
+}
+
+impl Usable {
+    const fn word(self) -> &'static str {
+        match self {
+            Usable::AsItStands => "as-it-stands",
+            Usable::AfterRepair => "after-repair",
+            Usable::FromText => "from-text",
+        }
+    }
+
+    fn of(picked: &Picked) -> Option<Self> {
+        match (picked.verdict.is_usable(), picked.from_text, picked.repairs.is_empty()) {
+            (false, _, _) => None,
+            (true, true, _) => Some(Usable::FromText),
+            (true, false, true) => Some(Usable::AsItStands),
+            (true, false, false) => Some(Usable::AfterRepair),
+        }
+    }
+}
+
 /// What can stand before the equals sign.
-const KEYS: &str = "finding, repair, verdict, form, class, operator, domain, local-part, field, address, at-sign, \
+const KEYS: &str = "finding, repair, verdict, usable, form, class, operator, domain, local-part, field, address, at-sign, \
                     filled, kind, shape, value";
 
 impl Conditions {
@@ -144,6 +172,10 @@ impl Condition {
                 find(&verdicts, |verdict| verdict.map_or("none", Verdict::word), value)
                     .map(Condition::Verdict)
                     .map_err(among)
+            }
+            "usable" => {
+                let ways = [Usable::AsItStands, Usable::AfterRepair, Usable::FromText];
+                find(&ways, |way| way.word(), value).map(Condition::Usable).map_err(among)
             }
             "form" => find(Form::ALL, |form| form.word(), value).map(Condition::Form).map_err(among),
             "class" => find(&Class::ALL, |class| class.word(), value).map(Condition::Class).map_err(among),
@@ -258,6 +290,7 @@ fn address_meets(condition: &Condition, picked: &Picked, candidate: Candidate<'_
         Condition::Finding(code) => picked.codes.contains(*code),
         Condition::Repair(repair) => picked.repairs.contains(*repair),
         Condition::Verdict(verdict) => Some(picked.verdict) == *verdict,
+        Condition::Usable(way) => Usable::of(picked) == Some(*way),
         Condition::Form(form) => picked.form == *form,
         Condition::Class(class) => picked.judged.class == Some(*class),
         Condition::Operator(operator) => picked.judged.operator.name() == operator,

@@ -57,7 +57,7 @@ pub(crate) struct SurveyArguments {
 
     /// Write the records that meet the condition, whole, with their lines: finding=CODE, form=WORD, shape=SHAPE, kind=WORD,
     /// filled=yes|no, address=yes|no, at-sign=yes|no, value=TEXT, domain=NAME, local-part=TEXT, class=WORD,
-    /// operator=NAME, verdict=WORD, repair=CODE; field=NAME says which field the others are about; several separated by
+    /// operator=NAME, verdict=WORD, usable=as-it-stands|after-repair|from-text, repair=CODE; field=NAME says which field the others are about; several separated by
     /// commas
     #[arg(long, value_name = "CONDITION", help_heading = "What to look at", conflicts_with_all = ["only", "label", "against", "save", "html"])]
     pub(crate) show: Option<String>,

@@ -95,11 +95,14 @@ fn addresses(report: &SurveyReport, out: &mut String) {
         .map(|repair| format!("{} {}", repair.name, number(repair.count)))
         .collect();
     let mut figures = vec![
-        Figure::new("usable as they stand", usable.as_it_stood, of, ""),
-        Figure::new("usable after repair", usable.after_repair, of, repairs.join(", ")),
+        Figure::new("usable as they stand", usable.as_it_stood, of, "").shown_by("usable=as-it-stands"),
+        Figure::new("usable after repair", usable.after_repair, of, repairs.join(", "))
+            .shown_by("usable=after-repair"),
     ];
     if !report.text_fields.is_empty() {
-        figures.push(Figure::new("usable from text fields", usable.from_text, of, ""));
+        figures.push(
+            Figure::new("usable from text fields", usable.from_text, of, "").shown_by("usable=from-text"),
+        );
     }
     if usable.rejected > 0 {
         figures.push(Figure::new("not usable", usable.rejected, of, "").shown_by("verdict=reject"));

@@ -70,6 +70,8 @@ fn every_figure_opens_its_records() {
             opens(format!("field={name},value={}", quoted(&value["value"])), &value["count"]);
         }
     }
+    opens("usable=as-it-stands".into(), &survey["usable"]["as_it_stood"]);
+    opens("usable=after-repair".into(), &survey["usable"]["after_repair"]);
     opens("verdict=none".into(), &survey["usable"]["no_address"]);
     opens("at-sign=yes,address=no".into(), &survey["elsewhere"]["at_sign_left"]);
     assert!(opened > 100, "{opened}");
