@@ -22,7 +22,7 @@ impl<V> HashSample<V> {
 
     /// Whether hashes like this are held.
     #[inline]
-    pub(crate) fn covers(&self, hash: u64) -> bool {
+    fn covers(&self, hash: u64) -> bool {
         hash.leading_zeros() >= self.level
     }
 

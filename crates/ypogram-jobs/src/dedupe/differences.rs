@@ -97,10 +97,12 @@ impl Differences {
         self.encoder.row(cells, &mut self.buffer);
     }
 
+    /// The file, whole but not published yet.
+    ///
     /// # Errors
-    /// Where the file cannot be written.
-    pub(crate) fn finish(mut self) -> Result<()> {
+    /// Where it cannot be written.
+    pub(crate) fn finish(mut self) -> Result<Output> {
         self.output.write(&self.buffer)?;
-        self.output.finish()
+        Ok(self.output)
     }
 }

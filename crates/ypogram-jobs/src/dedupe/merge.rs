@@ -68,11 +68,12 @@ impl Merge {
         self.groups.entry(fate.survivor).or_default().push(member);
     }
 
-    /// Merges the groups and writes the changes down; gives how many cells were filled.
+    /// Merges the groups and writes the changes down; gives how many cells were filled, and the file with them, which is not
+    /// published yet.
     ///
     /// # Errors
     /// Where the changes cannot be written.
-    pub(crate) fn finish(&mut self) -> Result<u64> {
+    pub(crate) fn finish(&mut self) -> Result<(u64, Option<Output>)> {
         let mut encoder = CsvEncoder::copying(0, b',', b"\n");
         let (mut log, mut filled) = (Vec::new(), 0);
         encoder.row(["record", "field", "value", "from_record"], &mut log);
@@ -114,11 +115,11 @@ impl Merge {
                 self.merged.insert(survivor, Merged { cells, surplus });
             }
         }
-        if let Some(mut changes) = self.changes.take() {
+        let mut changes = self.changes.take();
+        if let Some(changes) = &mut changes {
             changes.write(&log)?;
-            changes.finish()?;
         }
-        Ok(filled)
+        Ok((filled, changes))
     }
 
     /// The cells of `record`, where it is a survivor that was changed.

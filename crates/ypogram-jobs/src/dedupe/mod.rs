@@ -16,7 +16,7 @@ use std::sync::Arc;
 
 use tempfile::TempDir;
 use ypogram_core::{Hasher, Policy};
-use ypogram_tables::{Error, OpenOptions, Result, Target};
+use ypogram_tables::{Error, OpenOptions, Output, Result, Target};
 
 use crate::fields::{FieldChoice, FieldPlan};
 use crate::layout::OutputLayout;
@@ -253,7 +253,7 @@ impl Job<'_> {
             return Ok(None);
         }
         report.mailboxes = mailboxes.len() - report.rejected_texts;
-        outputs.finish()?;
+        outputs.finish()?.into_iter().try_for_each(Output::finish)?;
         report.sources = reading.reports();
         Ok(Some(report))
     }
@@ -306,11 +306,15 @@ impl Job<'_> {
             }
             Ok(())
         })?;
+        // Nothing is published before the last pass has come to its end.
+        let mut finished = Vec::new();
         if let Some(differences) = differences {
-            differences.finish()?;
+            finished.push(differences.finish()?);
         }
         if let Some(near) = near {
-            report.twins = near.finish()?;
+            let (twins, output) = near.finish()?;
+            report.twins = twins;
+            finished.push(output);
         }
         report.sources = reading.reports();
 
@@ -325,11 +329,12 @@ impl Job<'_> {
         report.take_groups(&groups, options.keep_shared);
 
         if let Some(view) = view {
-            self.show(view, &mut fates, &asked, &mut report, progress)?;
+            finished.extend(self.show(view, &mut fates, &asked, &mut report, progress)?);
         }
         if let Some(outputs) = outputs {
-            self.write(outputs, &mut fates, &asked, &mut report, progress)?;
+            finished.extend(self.write(outputs, &mut fates, &asked, &mut report, progress)?);
         }
+        finished.into_iter().try_for_each(Output::finish)?;
         Ok(report)
     }
 
@@ -341,7 +346,7 @@ impl Job<'_> {
         asked: &Asked<'_>,
         report: &mut DedupeReport,
         progress: &Progress,
-    ) -> Result<()> {
+    ) -> Result<Option<Output>> {
         let (mut reading, _, layout) = self.open()?;
         fates.rewind();
         let mut record = 0;
@@ -366,11 +371,14 @@ impl Job<'_> {
         asked: &Asked<'_>,
         report: &mut DedupeReport,
         progress: &Progress,
-    ) -> Result<()> {
+    ) -> Result<Vec<Output>> {
         let options = self.options;
-        let merged = match &options.merge {
-            Some(collect) => Some(self.merge(collect, fates, asked, report, progress)?),
-            None => None,
+        let (merged, changes) = match &options.merge {
+            Some(collect) => {
+                let (merged, changes) = self.merge(collect, fates, asked, report, progress)?;
+                (Some(merged), changes)
+            }
+            None => (None, None),
         };
         let (mut reading, _, layout) = self.open()?;
         fates.rewind();
@@ -402,7 +410,7 @@ impl Job<'_> {
             Ok(())
         })?;
         same_as_before(&report.sources, &reading.reports())?;
-        outputs.finish()
+        Ok(changes.into_iter().chain(outputs.finish()?).collect())
     }
 
     fn merge(
@@ -412,7 +420,7 @@ impl Job<'_> {
         asked: &Asked<'_>,
         report: &mut DedupeReport,
         progress: &Progress,
-    ) -> Result<Merge> {
+    ) -> Result<(Merge, Option<Output>)> {
         let (mut reading, plan, layout) = self.open()?;
         fates.rewind();
         let mut merge = Merge::open(self.options, collect, &plan, &reading)?;
@@ -429,8 +437,9 @@ impl Job<'_> {
             Ok(())
         })?;
         same_as_before(&report.sources, &reading.reports())?;
-        report.filled = merge.finish()?;
-        Ok(merge)
+        let (filled, changes) = merge.finish()?;
+        report.filled = filled;
+        Ok((merge, changes))
     }
 }
 

@@ -131,11 +131,11 @@ impl Near {
         }
     }
 
-    /// All pairs, in the order of the records; they are also written to the file.
+    /// All pairs, in the order of the records, and the file with them, which is not published yet.
     ///
     /// # Errors
     /// Where the file cannot be written.
-    pub(crate) fn finish(mut self) -> Result<Vec<Twins>> {
+    pub(crate) fn finish(mut self) -> Result<(Vec<Twins>, Output)> {
         for (own, meant) in std::mem::take(&mut self.slips) {
             if let Some(&other) = self.by_key.get(&meant).filter(|other| **other != own) {
                 self.pairs.insert((own.min(other), own.max(other), Likeness::TypingSlip));
@@ -164,7 +164,6 @@ impl Near {
                 .row([likeness.word(), record, line, &one.2, other_record, other_line, &other.2], &mut out);
         }
         self.output.write(&out)?;
-        self.output.finish()?;
-        Ok(twins)
+        Ok((twins, self.output))
     }
 }

@@ -100,17 +100,17 @@ impl Outputs {
         self.kept.add(row, split, &[same_as, count], &mut self.encoder, &mut self.cell)
     }
 
-    /// Puts the files under their names.
+    /// The files, whole but not published yet, that with what stays last.
     ///
     /// # Errors
-    /// Where that fails.
-    pub(crate) fn finish(self) -> Result<()> {
+    /// Where one cannot be written.
+    pub(crate) fn finish(self) -> Result<Vec<Output>> {
         let mut streams: Vec<Stream> = [self.dropped, self.no_address].into_iter().flatten().collect();
         streams.push(self.kept);
         for stream in &mut streams {
             stream.hand_over(0)?;
         }
-        streams.into_iter().try_for_each(|stream| stream.output.finish())
+        Ok(streams.into_iter().map(|stream| stream.output).collect())
     }
 }
 

@@ -42,6 +42,8 @@ pub struct DedupeReport {
     pub no_address: u64,
     /// Records whose address is rejected; they are duplicates only where their text is the same.
     pub rejected: u64,
+    /// Records whose address is for review.
+    pub review: u64,
     /// Distinct mailboxes of usable addresses.
     pub mailboxes: u64,
     /// Distinct texts of rejected ones.
@@ -139,6 +141,7 @@ impl DedupeReport {
             blank_lines: 0,
             no_address: 0,
             rejected: 0,
+            review: 0,
             mailboxes: 0,
             rejected_texts: 0,
             groups: None,
@@ -158,6 +161,7 @@ impl DedupeReport {
     pub(super) fn count(&mut self, part: &Part) {
         self.blank_lines += part.blank_lines;
         self.rejected += part.rejected;
+        self.review += part.review;
         self.unreadable += part.unreadable;
         self.either_way += part.either_way;
     }
@@ -167,11 +171,6 @@ impl DedupeReport {
         (self.groups, self.in_groups) = (Some(counts.groups), Some(counts.in_groups));
         self.shared = counts.shared;
         self.dropped = counts.in_groups - counts.groups - if keep_shared { counts.shared } else { 0 };
-    }
-
-    /// Records that stay, those without an address included.
-    pub fn kept(&self) -> u64 {
-        self.records - self.dropped
     }
 }
 

@@ -87,18 +87,18 @@ impl View {
         }
     }
 
-    /// Puts the groups into `report`, and writes all of them where that was asked for.
+    /// Puts the groups into `report`; gives the file with all of them, where that was asked for, not published yet.
     ///
     /// # Errors
     /// Where the file cannot be written.
-    pub(crate) fn finish(self, report: &mut DedupeReport) -> Result<()> {
+    pub(crate) fn finish(self, report: &mut DedupeReport) -> Result<Option<Output>> {
         let mut groups: Vec<Group> = self.members.into_values().collect();
         groups.sort_by_key(|group| (std::cmp::Reverse(group.count), group.survivor));
         groups.iter_mut().for_each(|group| group.members.sort_by_key(|member| member.rank));
         report.largest = groups;
         report.rules = self.rules.figures();
-        let Some((output, groups)) = self.report else { return Ok(()) };
-        write_groups(output, groups, report)
+        let Some((output, groups)) = self.report else { return Ok(None) };
+        write_groups(output, groups, report).map(Some)
     }
 }
 
@@ -107,7 +107,7 @@ fn write_groups(
     mut output: Output,
     groups: BTreeMap<u64, Vec<GroupMember>>,
     report: &DedupeReport,
-) -> Result<()> {
+) -> Result<Output> {
     let mut groups: Vec<Vec<GroupMember>> = groups.into_values().collect();
     groups.sort_by_key(|group| std::cmp::Reverse(group.len()));
     let mut encoder = CsvEncoder::copying(0, b',', b"\n");
@@ -137,7 +137,7 @@ fn write_groups(
         }
     }
     output.write(&out)?;
-    output.finish()
+    Ok(output)
 }
 
 /// The rules side by side: how many mailboxes each sees.

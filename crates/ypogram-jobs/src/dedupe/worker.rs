@@ -1,7 +1,7 @@
 //! What the threads of `dedupe` do with a chunk: find each record's key, score and person, and write what is wanted of it.
 
 use compact_str::CompactString;
-use ypogram_core::{Code, Found, Hasher, Policy, SameMailbox};
+use ypogram_core::{Code, Found, Hasher, Policy, SameMailbox, Verdict};
 use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Batch, Decode, Encode, Record, Result};
 
@@ -23,6 +23,7 @@ pub(crate) struct Part {
     pub(crate) lines: u64,
     pub(crate) blank_lines: u64,
     pub(crate) rejected: u64,
+    pub(crate) review: u64,
     pub(crate) unreadable: u64,
     pub(crate) either_way: u64,
     /// Hashes of the keys under each rule, of usable addresses, where these are wanted.
@@ -134,7 +135,7 @@ impl<'p> Worker<'p> {
         part.rows.clear();
         part.rules.clear();
         part.traits.clear();
-        (part.rejected, part.unreadable, part.either_way) = (0, 0, 0);
+        (part.rejected, part.review, part.unreadable, part.either_way) = (0, 0, 0, 0);
         let mut batch = std::mem::take(&mut self.batch);
         batch.clear();
         self.decoders[task.source].decode(&task.chunk, &mut batch)?;
@@ -186,6 +187,7 @@ impl<'p> Worker<'p> {
     #[inline]
     fn hash(&mut self, picked: &Picked, record: Record<'_>, source: usize, part: &mut Part) -> u128 {
         let Asked { plan, policy, hasher, .. } = *self.asked;
+        part.review += u64::from(picked.verdict == Verdict::Review);
         if picked.verdict.is_usable() {
             if self.asked.compare_rules {
                 part.rules.push(self.hashes_by_rule());

@@ -7,7 +7,7 @@ use std::process::ExitCode;
 use ypogram_jobs::dedupe::{self, DedupeOptions, DedupeReport, Survivor};
 use ypogram_tables::{Error, Result, Target};
 
-use crate::arguments::{DedupeArguments, SharedArgument};
+use crate::arguments::{DedupeArguments, FailOn, SharedArgument};
 use crate::commands::check::target_of;
 use crate::settings::{self, Settings};
 use crate::{exit, progress_bar, render};
@@ -50,7 +50,12 @@ pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
     let report = progress_bar::watch(sources, quiet, |progress| dedupe::run(&options, progress))?;
     tell(arguments, &settings, &options, &report)?;
     let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
-    let told = broke_off || arguments.telling.fail_on.is_some() && report.rejected > 0;
+    let told = broke_off
+        || match arguments.telling.fail_on {
+            None => false,
+            Some(FailOn::Reject) => report.rejected > 0,
+            Some(FailOn::Review) => report.rejected + report.review > 0,
+        };
     Ok(ExitCode::from(if told { exit::TOLD } else { exit::DONE }))
 }
 
@@ -67,7 +72,7 @@ fn tell(
         true => render::json::dedupe(report),
         false => render::dedupe::summary(report, options, settings.rulebook_file.as_deref()),
     };
-    if options.output == Some(Target::Standard) {
+    if targets(options).contains(&&Target::Standard) {
         render::print_beside(&text);
         return Ok(());
     }
@@ -87,7 +92,8 @@ fn changes_beside(output: Option<&Path>) -> Option<PathBuf> {
     Some(output.with_file_name(format!("{stem}-changes.csv")))
 }
 
-fn refuse_one_file_for_two(options: &DedupeOptions) -> Result<()> {
+/// Every place that something is written to.
+fn targets(options: &DedupeOptions) -> Vec<&Target> {
     let targets = [
         &options.output,
         &options.dropped,
@@ -97,7 +103,11 @@ fn refuse_one_file_for_two(options: &DedupeOptions) -> Result<()> {
         &options.rule_differences,
         &options.near,
     ];
-    let targets: Vec<&Target> = targets.into_iter().flatten().collect();
+    targets.into_iter().flatten().collect()
+}
+
+fn refuse_one_file_for_two(options: &DedupeOptions) -> Result<()> {
+    let targets = targets(options);
     for (index, target) in targets.iter().enumerate() {
         if targets[..index].contains(target) {
             let place = match target {

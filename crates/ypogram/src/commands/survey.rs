@@ -97,12 +97,11 @@ fn tell(
 
 /// The survey kept in the file at `path`; none where it is no survey.
 fn saved(path: &Path) -> Result<Option<SurveyReport>> {
-    let is_json = path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("json"));
-    let Ok(text) =
-        std::fs::read_to_string(path).map_err(drop).and_then(|text| if is_json { Ok(text) } else { Err(()) })
-    else {
+    if !path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("json")) {
         return Ok(None);
-    };
+    }
+    let text =
+        std::fs::read_to_string(path).map_err(|error| Error::reading(&path.display().to_string(), &error))?;
     serde_json::from_str(&text).map(Some).map_err(|error| {
         Error::unusable(
             format!("{}: this is no survey that was kept: {error}", path.display()),

@@ -177,4 +177,32 @@ fn what_cannot_be_is_told_and_nothing_is_left() {
         assert!(run.stderr.contains(told), "{call}: {}", run.stderr);
     }
     assert!(!place.path("out.csv").exists());
+
+    // What is finished early is not published where a later output cannot be.
+    let call = "dedupe list.csv --no-rules --near near.csv --rule-differences rules.csv --report list.csv";
+    assert_eq!(place.run(call).code, 3);
+    for name in ["near.csv", "rules.csv"] {
+        assert!(!place.path(name).exists(), "{name}");
+    }
+}
+
+#[test]
+fn scripts_get_data_and_codes() {
+    let slip = b"email\nada@h-works.org\nowl@gmial.com\nada@h-works.org\n";
+    let place = Place::with(&[("slip.csv", slip), ("list.csv", LIST)]);
+    for (call, code) in [
+        ("dedupe slip.csv --fail-on reject", 0),
+        ("dedupe slip.csv --fail-on review", 1),
+        ("dedupe list.csv --fail-on reject", 1),
+        ("dedupe slip.csv -o kept.csv --fail-on review", 1),
+    ] {
+        assert_eq!(place.run(call).code, code, "{call}");
+    }
+    let run = place.run("dedupe slip.csv --report -");
+    assert_eq!(table(&run.stdout).len(), 2, "standard output carries the data alone: {}", run.stdout);
+    assert!(run.stderr.contains("Same mailbox"), "{}", run.stderr);
+    let json: serde_json::Value = serde_json::from_str(&place.run("dedupe slip.csv --json").stdout).unwrap();
+    let counts =
+        ["records", "mailboxes", "dropped", "review", "no_address"].map(|name| json[name].as_u64().unwrap());
+    assert_eq!(counts, [3, 2, 1, 1, 0]);
 }
