@@ -61,6 +61,39 @@ proptest! {
         }
     }
 
+    /// What was seen on the way to an address must not change what is said of it, nor how its key is reached.
+    #[test]
+    fn short_ways_say_what_the_long_one_says(like in address_like(), before in "[ a-z<:,]{0,4}", after in "[ .>,a-z]{0,4}") {
+        for policy in policies() {
+            let (mut short, mut long) = (Judge::new(&policy, Hasher::with_key(1)), Judge::new(&policy, Hasher::with_key(1)));
+            let mut scratch = Vec::new();
+            let mut agree = |short: &Judge<'_>, long: &mut Judge<'_>, judged, address: &[u8]| {
+                prop_assert_eq!(judged, long.judge(address), "{}", shown(address));
+                prop_assert_eq!(short.address(), long.address());
+                prop_assert_eq!(short.domain_hash(), long.domain_hash());
+                for same in SameMailbox::ALL {
+                    let mut key = Vec::new();
+                    long.key(same, &mut key);
+                    prop_assert_eq!(short.key_in(same, &mut scratch), &key[..]);
+                }
+                Ok(())
+            };
+            if let Some(judged) = short.judge_plain(like.as_bytes()) {
+                let mut found = Vec::new();
+                cell::read(like.as_bytes(), &policy, &mut found);
+                prop_assert_eq!(&*found[0].text, like.as_bytes(), "a cell that is plain is the address");
+                agree(&short, &mut long, judged, like.as_bytes())?;
+            }
+            let text = format!("{before}{like}{after}");
+            let mut hits = Vec::new();
+            text::find(text.as_bytes(), &policy, |hit| hits.push(hit));
+            for hit in &hits {
+                let judged = short.judge_hit(hit);
+                agree(&short, &mut long, judged, &hit.text)?;
+            }
+        }
+    }
+
     #[test]
     fn normalising_twice_changes_nothing(like in address_like()) {
         for policy in policies() {

@@ -107,7 +107,7 @@ impl<'p> Annotator<'p> {
             hasher,
             decoders: reading.decoders(),
             encoders: layout.encoders.clone(),
-            source_names: (0..reading.len()).map(|source| reading.name(source).to_owned()).collect(),
+            source_names: reading.names(),
             columns: columns.iter().filter(|column| !column.depends_on_order()).collect(),
             wanted,
             sieve: wanted.show.as_ref().map(sieve).transpose()?,

@@ -17,7 +17,7 @@ pub(crate) struct LineCount {
 impl LineCount {
     pub(crate) fn new(reading: &Reading) -> Self {
         LineCount {
-            names: (0..reading.len()).map(|source| reading.name(source).to_owned()).collect(),
+            names: reading.names(),
             before: reading.schemas().map(|schema| schema.lines_before).collect(),
             source: None,
             lines: 0,

@@ -59,6 +59,11 @@ impl Reading {
         self.sources[source].name()
     }
 
+    /// The names of all sources, in order.
+    pub(crate) fn names(&self) -> Vec<String> {
+        self.sources.iter().map(|source| source.name().to_owned()).collect()
+    }
+
     pub(crate) fn len(&self) -> usize {
         self.sources.len()
     }

@@ -58,8 +58,7 @@ impl Outputs {
             dropped: options.dropped.as_ref().map(|target| stream(target, dropped)).transpose()?,
             no_address: options.no_address.as_ref().map(|target| stream(target, no_address)).transpose()?,
             encoder: layout.encoders[0].clone().continuing(),
-            source_names: (reading.len() > 1)
-                .then(|| (0..reading.len()).map(|source| reading.name(source).to_owned()).collect()),
+            source_names: (reading.len() > 1).then(|| reading.names()),
             cell: Vec::new(),
         })
     }

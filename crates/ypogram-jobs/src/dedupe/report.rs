@@ -131,7 +131,7 @@ impl DedupeReport {
             layout: 1,
             job: "dedupe",
             sources: Vec::new(),
-            source_names: (0..reading.len()).map(|source| reading.name(source).to_owned()).collect(),
+            source_names: reading.names(),
             address_fields: names(plan.address_names()),
             text_fields: names(plan.text_names()),
             how: plan.how.clone(),

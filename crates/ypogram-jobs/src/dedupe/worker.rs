@@ -116,7 +116,7 @@ impl<'p> Worker<'p> {
         lines: bool,
         written: Written,
     ) -> Self {
-        let names = || (0..reading.len()).map(|source| reading.name(source).to_owned()).collect();
+        let names = || reading.names();
         Worker {
             asked,
             picker: Picker::new(asked.plan, asked.policy, asked.hasher),

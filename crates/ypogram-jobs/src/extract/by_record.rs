@@ -81,8 +81,7 @@ pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordRep
         added.push(Column::Source);
     }
     let columns = ColumnSet::new(added, &options.prefix, &plan.fields)?;
-    let source_names: Vec<String> =
-        (0..reading.len()).map(|source| reading.name(source).to_owned()).collect();
+    let source_names: Vec<String> = reading.names();
     let workers: Vec<_> = (0..options.threads.max(1))
         .map(|_| {
             let mut decoders = reading.decoders();

@@ -8,7 +8,9 @@ use ypogram_jobs::check::{self, CheckOptions, CheckReport};
 use ypogram_jobs::each::{self, Line};
 use ypogram_tables::{Error, Result, Target};
 
-use crate::arguments::{CheckArguments, CheckFormat, FailOn, FormatArgument};
+use crate::arguments::{
+    CheckArguments, CheckFormat, FailOn, FormatArgument, MachineArguments, SourceArguments, TellingArguments,
+};
 use crate::settings::{self, Settings};
 use crate::{exit, progress_bar, render};
 
@@ -20,26 +22,52 @@ pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
     let settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     let target = target_of(arguments.output.as_ref(), arguments.force);
     let options = CheckOptions {
-        sources: arguments.sources.sources.clone(),
-        open: settings::open_options(&arguments.sources, &arguments.machine),
-        fields: settings.fields.clone(),
-        policy: settings.policy.clone(),
-        target: target.clone(),
         plain: arguments.to == Some(CheckFormat::Plain),
         patterns: match &arguments.pattern[..] {
             [] => Vec::new(),
             names => settings.rulebook.patterns_named(names)?,
         },
-        show: arguments.show.as_deref().map(Conditions::read).transpose()?,
-        added: check::Added::Everything,
-        prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
-        threads: settings::threads(&arguments.machine),
-        hash_key: settings::hash_key(),
+        ..options(
+            &settings,
+            &arguments.sources,
+            &arguments.telling,
+            &arguments.machine,
+            arguments.show.as_deref(),
+            &target,
+        )?
     };
     let (quiet, sources) = (arguments.telling.quiet, options.sources.clone());
     let report = progress_bar::watch(&sources, quiet, |progress| check::run(options, progress))?;
     tell(arguments, &settings, &target, &report)?;
     Ok(ExitCode::from(if fails(&report, arguments.telling.fail_on) { exit::TOLD } else { exit::DONE }))
+}
+
+/// What every command asks of the job that writes annotated records.
+///
+/// # Errors
+/// Where the condition is not understood.
+pub(crate) fn options(
+    settings: &Settings,
+    sources: &SourceArguments,
+    telling: &TellingArguments,
+    machine: &MachineArguments,
+    show: Option<&str>,
+    target: &Target,
+) -> Result<CheckOptions> {
+    Ok(CheckOptions {
+        sources: sources.sources.clone(),
+        open: settings::open_options(sources, machine),
+        fields: settings.fields.clone(),
+        policy: settings.policy.clone(),
+        target: target.clone(),
+        plain: false,
+        patterns: Vec::new(),
+        show: show.map(Conditions::read).transpose()?,
+        added: check::Added::Everything,
+        prefix: telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
+        threads: settings::threads(machine),
+        hash_key: settings::hash_key(),
+    })
 }
 
 fn tell(

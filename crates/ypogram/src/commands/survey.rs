@@ -114,18 +114,15 @@ fn saved(path: &Path) -> Result<Option<SurveyReport>> {
 fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<ExitCode> {
     let target = target_of(arguments.output.as_ref(), arguments.force);
     let options = CheckOptions {
-        sources: arguments.sources.sources.clone(),
-        open: settings::open_options(&arguments.sources, &arguments.machine),
-        fields: settings.fields.clone(),
-        policy: settings.policy.clone(),
-        target: target.clone(),
-        plain: false,
-        patterns: Vec::new(),
-        show: arguments.show.as_deref().map(Conditions::read).transpose()?,
         added: arguments.label.clone().map_or(Added::Place, Added::KindOf),
-        prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
-        threads: settings::threads(&arguments.machine),
-        hash_key: settings::hash_key(),
+        ..super::check::options(
+            settings,
+            &arguments.sources,
+            &arguments.telling,
+            &arguments.machine,
+            arguments.show.as_deref(),
+            &target,
+        )?
     };
     let quiet = arguments.telling.quiet;
     let report =
