@@ -1,65 +1,117 @@
 //! What kind of mailbox a domain gives.
 
-use serde::{Deserialize, Serialize};
+use serde::{Serialize, Serializer};
 
 use crate::codes::Code;
+use crate::own_words::{self, OwnWords};
+use crate::policy::PolicyError;
 
-/// What kind of mailbox a domain gives.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
-#[serde(rename_all = "kebab-case")]
-#[repr(u8)]
-pub enum Class {
+/// What kind of mailbox a domain gives: one of the built-in kinds, or one that a list of the job's own gives.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Class(u8);
+
+/// The words of the built-in classes, by place.
+const WORDS: [&str; 10] = [
+    "business",
+    "free",
+    "isp",
+    "paid",
+    "relay",
+    "disposable",
+    "education",
+    "government",
+    "house",
+    "reserved",
+];
+
+/// As many classes of their own can the lists of a job give.
+const MOST_OWN: usize = 32;
+
+static OWN: OwnWords<&str, MOST_OWN> = OwnWords::new();
+
+#[allow(non_upper_case_globals, reason = "classes read like the variants of an enumeration")]
+impl Class {
     /// A public domain on no list.
-    Business,
+    pub const Business: Class = Class(0);
     /// Mailboxes for everybody, without charge.
-    Free,
+    pub const Free: Class = Class(1);
     /// Mailboxes that come with an Internet connection.
-    Isp,
+    pub const Isp: Class = Class(2);
     /// Mailboxes that people pay for.
-    Paid,
+    pub const Paid: Class = Class(3);
     /// Passes mail on to an address that it hides.
-    Relay,
+    pub const Relay: Class = Class(4);
     /// Throw-away mailboxes.
-    Disposable,
+    pub const Disposable: Class = Class(5);
     /// Universities and schools, by their public suffix.
-    Education,
+    pub const Education: Class = Class(6);
     /// Governments and armed forces, by their public suffix.
-    Government,
+    pub const Government: Class = Class(7);
     /// The user's own domains.
-    House,
+    pub const House: Class = Class(8);
     /// Reserved names, which have no mailboxes.
-    Reserved,
+    pub const Reserved: Class = Class(9);
+
+    /// How many classes there can be: built-in ones and those of jobs.
+    pub const COUNT: usize = WORDS.len() + MOST_OWN;
 }
 
 impl Class {
-    /// Every class.
-    pub const ALL: [Class; 10] = [
-        Class::Business,
-        Class::Free,
-        Class::Isp,
-        Class::Paid,
-        Class::Relay,
-        Class::Disposable,
-        Class::Education,
-        Class::Government,
-        Class::House,
-        Class::Reserved,
-    ];
+    /// The class of that name: a built-in one, else one of the job's own.
+    ///
+    /// ```
+    /// use ypogram_core::Class;
+    /// assert_eq!(Class::own("free"), Ok(Class::Free));
+    /// assert_eq!(Class::own("partner").unwrap().word(), "partner");
+    /// ```
+    ///
+    /// # Errors
+    /// Where it cannot be a name, or there are 32 of them already.
+    pub fn own(name: &str) -> Result<Class, PolicyError> {
+        if let Some(class) = Class::from_word(name) {
+            return Ok(class);
+        }
+        if !own_words::is_name(name) {
+            return Err(PolicyError(format!(
+                "‘{name}’ cannot name a class: take lower-case letters, digits and hyphens"
+            )));
+        }
+        let place = OWN.place_of(|word| *word == name, || own_words::kept(name.to_owned()));
+        let place = place
+            .ok_or_else(|| PolicyError(format!("more than {MOST_OWN} classes of one's own are too many")))?;
+        Ok(Class((WORDS.len() + place) as u8))
+    }
+
+    /// Every class, the built-in ones first.
+    pub fn all() -> impl DoubleEndedIterator<Item = Class> {
+        (0..WORDS.len() + OWN.len()).map(|place| Class(place as u8))
+    }
+
+    /// The class of that name, where there is one.
+    pub fn from_word(word: &str) -> Option<Class> {
+        Class::all().find(|class| class.word() == word)
+    }
+
+    /// Its place among all classes, below [`Class::COUNT`].
+    #[inline]
+    pub const fn index(self) -> usize {
+        self.0 as usize
+    }
+
+    /// Whether it is one of the built-in kinds.
+    pub const fn is_built_in(self) -> bool {
+        self.index() < WORDS.len()
+    }
+
+    /// The class at that place; none where there can be none.
+    #[inline]
+    pub(crate) const fn at(place: u8) -> Option<Class> {
+        if (place as usize) < Class::COUNT { Some(Class(place)) } else { None }
+    }
 
     /// The word in outputs and in the rulebook.
-    pub const fn word(self) -> &'static str {
-        match self {
-            Class::Business => "business",
-            Class::Free => "free",
-            Class::Isp => "isp",
-            Class::Paid => "paid",
-            Class::Relay => "relay",
-            Class::Disposable => "disposable",
-            Class::Education => "education",
-            Class::Government => "government",
-            Class::House => "house",
-            Class::Reserved => "reserved",
-        }
+    pub fn word(self) -> &'static str {
+        WORDS.get(self.index()).or_else(|| OWN.get(self.index() - WORDS.len())).expect("a class has its word")
     }
 
     /// The finding that goes with the class.
@@ -76,19 +128,39 @@ impl Class {
 
     /// Education or government, where the labels of a public suffix say so, such as `edu`, `ac.uk`, `gov.au`.
     pub(crate) fn of_suffix(suffix: &[u8]) -> Option<Class> {
-        const EDUCATION: [&[u8]; 5] = [b"edu", b"ac", b"sch", b"k12", b"school"];
-        const GOVERNMENT: [&[u8]; 10] =
-            [b"gov", b"gob", b"gouv", b"go", b"govt", b"gv", b"mil", b"mod", b"police", b"parliament"];
+        const EDUCATION: [&[u8]; 6] = [b"edu", b"ac", b"ed", b"sch", b"k12", b"school"];
+        const GOVERNMENT: [&[u8]; 12] = [
+            b"gov",
+            b"gob",
+            b"gub",
+            b"gouv",
+            b"go",
+            b"govt",
+            b"gv",
+            b"government",
+            b"mil",
+            b"mod",
+            b"police",
+            b"parliament",
+        ];
         let mut labels = suffix.split(|&b| b == b'.');
         let first = labels.next()?;
         let alone = labels.next().is_none();
         match first {
             b"edu" => Some(Class::Education),
             b"gov" | b"mil" => Some(Class::Government),
+            // Where the label means something else in other countries: Canada, and the communes of Japan.
+            _ if matches!(suffix, b"gc.ca" | b"lg.jp") => Some(Class::Government),
             // `ac` and `go` by themselves would be country or generic endings.
             first if !alone && EDUCATION.contains(&first) => Some(Class::Education),
             first if !alone && GOVERNMENT.contains(&first) => Some(Class::Government),
             _ => None,
         }
+    }
+}
+
+impl Serialize for Class {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.serialize_str(self.word())
     }
 }

@@ -4,6 +4,8 @@
 
 use serde::{Serialize, Serializer};
 
+use crate::own_words::{self, OwnWords};
+use crate::policy::PolicyError;
 use crate::severity::{Kind, Severity};
 
 /// What the table says of a code.
@@ -23,17 +25,20 @@ pub struct CodeInfo {
     pub standard: &'static str,
 }
 
+/// Something that can be noticed about an address. [`Code::info`] tells what it means.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Code(u8);
+
 macro_rules! codes {
     ($($variant:ident $name:literal $kind:ident $severity:ident $standard:literal $sentence:literal $help:literal)*) => {
-        /// Something that can be noticed about an address. [`Code::info`] tells what it means.
-        #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
         #[repr(u8)]
-        pub enum Code {
-            $(#[doc = $sentence] $variant,)*
-        }
+        enum Place { $($variant),* }
 
+        #[allow(non_upper_case_globals, reason = "codes read like the variants of an enumeration")]
         impl Code {
-            /// Every code, in the order of the table: the order in which findings are named.
+            $(#[doc = $sentence] pub const $variant: Code = Code(Place::$variant as u8);)*
+
+            /// Every built-in code, in the order of the table: the order in which findings are named.
             pub const ALL: &'static [Code] = &[$(Code::$variant),*];
         }
 
@@ -114,10 +119,61 @@ codes! {
     Pattern "pattern" House Review "" "None of the patterns asked for fits." "See which pattern was meant with `ypogram rules try`."
 }
 
+/// As many findings of their own can the lists of a job raise.
+const MOST_OWN: usize = 32;
+
+static OWN: OwnWords<CodeInfo, MOST_OWN> = OwnWords::new();
+
 impl Code {
+    /// How many codes there can be: built-in ones and those of jobs.
+    pub const COUNT: usize = Code::ALL.len() + MOST_OWN;
+
+    /// The code of that name: a built-in one, else one of the job's own, which is a note unless it is told otherwise.
+    ///
+    /// # Errors
+    /// Where it cannot be a name, or there are 32 of them already.
+    pub fn own(name: &str) -> Result<Code, PolicyError> {
+        if let Some(code) = Code::from_name(name) {
+            return Ok(code);
+        }
+        if !own_words::is_name(name) {
+            return Err(PolicyError(format!(
+                "‘{name}’ cannot name a finding: take lower-case letters, digits and hyphens"
+            )));
+        }
+        let make = || CodeInfo {
+            name: own_words::kept(name.to_owned()),
+            kind: Kind::List,
+            severity: Severity::Note,
+            sentence: own_words::kept(format!("A list of your own says: {name}.")),
+            help: "See which entry says so with `ypogram lists test`.",
+            standard: "",
+        };
+        let place = OWN.place_of(|info| info.name == name, make);
+        let place = place
+            .ok_or_else(|| PolicyError(format!("more than {MOST_OWN} findings of one's own are too many")))?;
+        Ok(Code((Code::ALL.len() + place) as u8))
+    }
+
+    /// Every code, the built-in ones first.
+    pub fn all() -> impl DoubleEndedIterator<Item = Code> {
+        (0..Code::ALL.len() + OWN.len()).map(|place| Code(place as u8))
+    }
+
+    /// Its place among all codes, below [`Code::COUNT`].
+    #[inline]
+    pub const fn index(self) -> usize {
+        self.0 as usize
+    }
+
+    /// Whether it is of the built-in table.
+    pub const fn is_built_in(self) -> bool {
+        self.index() < Code::ALL.len()
+    }
+
     /// What the table says of this code.
     pub fn info(self) -> &'static CodeInfo {
-        &INFO[self as usize]
+        INFO.get(self.index()).or_else(|| OWN.get(self.index() - INFO.len())).expect("a code has its row")
     }
 
     /// The code as it is written everywhere, such as `double-dot`.
@@ -127,7 +183,7 @@ impl Code {
 
     /// The code of that name.
     pub fn from_name(name: &str) -> Option<Code> {
-        Code::ALL.iter().copied().find(|code| code.name() == name)
+        Code::all().find(|code| code.name() == name)
     }
 
     /// Whether nothing is left to split where this is found, so that its severity is fixed.
@@ -165,19 +221,19 @@ impl CodeSet {
     /// This set and `code`.
     #[must_use]
     pub const fn with(self, code: Code) -> Self {
-        CodeSet(self.0 | 1 << code as u8)
+        CodeSet(self.0 | 1 << code.0)
     }
 
     /// Adds `code`.
     #[inline]
     pub fn insert(&mut self, code: Code) {
-        self.0 |= 1 << code as u8;
+        self.0 |= 1 << code.0;
     }
 
     /// Whether `code` is in it.
     #[inline]
     pub const fn contains(self, code: Code) -> bool {
-        self.0 & 1 << code as u8 != 0
+        self.0 & 1 << code.0 != 0
     }
 
     /// Whether the two have a code in common.
@@ -228,7 +284,7 @@ impl CodeSet {
             }
             let index = bits.trailing_zeros() as usize;
             bits &= bits - 1;
-            Some(Code::ALL[index])
+            Some(Code(index as u8))
         })
     }
 }
@@ -239,7 +295,7 @@ mod tests {
 
     #[test]
     fn the_table_is_in_order_and_complete() {
-        assert!(Code::ALL.len() <= 128, "a CodeSet holds 128 codes");
+        const { assert!(Code::COUNT <= 128, "a CodeSet holds 128 codes") };
         let mut names: Vec<_> = Code::ALL.iter().map(|code| code.name()).collect();
         for (code, name) in Code::ALL.iter().zip(&names) {
             assert_eq!(Code::from_name(name), Some(*code));

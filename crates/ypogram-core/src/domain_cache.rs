@@ -27,6 +27,8 @@ const PRIVATE: u16 = 1 << 3;
 const SLIP: u16 = 1 << 4;
 const NON_ASCII: u16 = 1 << 5;
 const KNOWN_ENDING: u16 = 1 << 6;
+const LISTED: u16 = 1 << 7;
+const NO_REPLY: u16 = 1 << 8;
 
 impl Entry {
     fn pack(hash: u128, facts: DomainFacts) -> Self {
@@ -35,7 +37,7 @@ impl Entry {
             hash: hash as u64,
             more_hash: (hash >> 64) as u16,
             operator: facts.operator.0,
-            class: facts.class.map_or(u8::MAX, |class| class as u8),
+            class: facts.class.map_or(u8::MAX, |class| class.index() as u8),
             rule: facts.rule,
             flags: flag(facts.faulty, FAULTY)
                 | flag(facts.joined, JOINED)
@@ -43,14 +45,16 @@ impl Entry {
                 | flag(facts.private_suffix, PRIVATE)
                 | flag(facts.slip, SLIP)
                 | flag(facts.non_ascii, NON_ASCII)
-                | flag(facts.known_ending, KNOWN_ENDING),
+                | flag(facts.known_ending, KNOWN_ENDING)
+                | flag(facts.listed, LISTED)
+                | flag(facts.no_reply, NO_REPLY),
         }
     }
 
     fn facts(self) -> DomainFacts {
         DomainFacts {
             faulty: self.flags & FAULTY != 0,
-            class: Class::ALL.get(usize::from(self.class)).copied(),
+            class: Class::at(self.class),
             operator: Operator(self.operator),
             rule: self.rule,
             joined: self.flags & JOINED != 0,
@@ -59,6 +63,8 @@ impl Entry {
             slip: self.flags & SLIP != 0,
             non_ascii: self.flags & NON_ASCII != 0,
             known_ending: self.flags & KNOWN_ENDING != 0,
+            listed: self.flags & LISTED != 0,
+            no_reply: self.flags & NO_REPLY != 0,
         }
     }
 }

@@ -9,6 +9,7 @@ use crate::domain::{self, DomainReport};
 use crate::finding::Finding;
 use crate::grammar::{Grammar, header, html};
 use crate::key::{self, KeyParts, SameMailbox};
+use crate::lists::{Asked, EntryKind, Of, Purpose};
 use crate::local_part::{self, LocalReport};
 use crate::local_words::{self, Desk, LocalWord};
 use crate::policy::{LetterCase, Policy};
@@ -231,10 +232,36 @@ fn read_meaning(quoted: bool, policy: &Policy, out: &mut Examined) {
             &mut notes,
         );
     }
-    for code in facts.codes().iter() {
-        notes.push(domain_note(code, policy, out));
+    let folded = [&out.folded[..], b"@", out.domain.ascii.as_bytes()].concat();
+    let mut key = Vec::new();
+    if policy.lists.by_key {
+        out.key_parts(policy).write(policy.same, &mut key);
     }
+    let base = meaning_base(&out.folded, facts.rule, policy);
+    let asked = Asked { address: &folded, at: out.folded.len(), base, key: &key };
+    let mut codes = facts.codes();
+    if facts.listed {
+        codes = codes.union(policy.lists.codes_of_domain(asked.domain()));
+    }
+    let (class, codes) = policy.lists.settle(asked, facts.class, codes);
+    for code in codes.iter() {
+        notes.push(list_note(code, asked, policy, out).unwrap_or_else(|| domain_note(code, policy, out)));
+    }
+    out.class = class.or(out.class);
     out.findings.append(&mut notes);
+}
+
+/// What a list of the job's own says, with the entry and its place; none where the finding comes from elsewhere.
+fn list_note(code: Code, asked: Asked<'_>, policy: &Policy, out: &Examined) -> Option<Finding> {
+    let (list, entry) = policy.lists.raising(code, asked)?;
+    let span = match (list.kind(entry), list.purpose.of) {
+        (EntryKind::Domain { .. }, _) => out.domain_span,
+        (_, Of::LocalParts) => out.local_span,
+        _ => Span::new(out.local_span.start, out.domain_span.end),
+    };
+    let Purpose { name, from, .. } = &list.purpose;
+    let (entry, line) = (list.shown(entry), list.line(entry));
+    Some(Finding::told(code, span, format!("Your list ‘{name}’ has ‘{entry}’ ({from}, line {line}).")))
 }
 
 fn meaning_of_local(
@@ -249,7 +276,9 @@ fn meaning_of_local(
     if base.len() < folded.len() {
         notes.push(Finding::plain(Code::Tagged, local.start + base.len().min(local.len())..local.end));
     }
-    if let Some(code) = local_words::code(base, domain) {
+    if let Some(code) = local_words::code(base, domain)
+        && !policy.lists.replaced.contains(code)
+    {
         let finding = match (code, local_words::find(base)) {
             (Code::RoleDesk, Some(LocalWord { desk: Desk::Role(purpose), .. })) => Finding::told(
                 code,
@@ -305,6 +334,7 @@ fn domain_note(code: Code, policy: &Policy, out: &Examined) -> Finding {
             let sentence = code.info().sentence.trim_end_matches('.');
             Finding::told(code, out.domain_span, format!("{sentence} ({operator})."))
         }
+        Code::NoReply => Finding::told(code, out.domain_span, "The domain says that nobody reads there."),
         code => Finding::plain(code, out.domain_span),
     }
 }

@@ -25,6 +25,10 @@ pub(crate) struct DomainFacts {
     pub(crate) private_suffix: bool,
     pub(crate) slip: bool,
     pub(crate) non_ascii: bool,
+    /// A list of the job's own has an entry for it that raises a finding.
+    pub(crate) listed: bool,
+    /// A label of it says that nobody reads there.
+    pub(crate) no_reply: bool,
     /// Its ending is in the root zone or trusted, whatever else is wrong with it.
     pub(crate) known_ending: bool,
 }
@@ -45,6 +49,9 @@ impl DomainFacts {
         }
         if self.non_ascii {
             codes.insert(Code::NonAsciiDomain);
+        }
+        if self.no_reply {
+            codes.insert(Code::NoReply);
         }
         codes
     }
@@ -109,9 +116,18 @@ impl Name {
 
 /// Class, operator, mailbox rule and slip of a domain whose name is without fault.
 pub(crate) fn of_usable(domain: &[u8], name: Name, policy: &Policy) -> DomainFacts {
-    let mut facts = DomainFacts { private_suffix: name.private, ..DomainFacts::default() };
+    let mut facts = DomainFacts {
+        private_suffix: name.private,
+        no_reply: says_no_reply(domain),
+        listed: policy.lists.raises_at_domain(domain),
+        ..DomainFacts::default()
+    };
+    let mut built_in = None;
     if let Some((provider, below)) = providers::find_above(domain, name.suffix.unwrap_or(domain.len())) {
-        facts.class = Some(provider.class);
+        if policy.lists.asks_built_in(provider.class) {
+            facts.class = Some(provider.class);
+            built_in = Some(providers::parent(domain, below).len());
+        }
         facts.operator = provider.operator;
         facts.rule = provider.rule;
         facts.joined = provider.joined;
@@ -120,7 +136,7 @@ pub(crate) fn of_usable(domain: &[u8], name: Name, policy: &Policy) -> DomainFac
     if let Some((rule, joined)) = policy.own_rule(domain) {
         (facts.rule, facts.joined, facts.below_entry) = (rule, joined, false);
     }
-    if let Some(class) = policy.own_class(domain) {
+    if let Some(class) = policy.lists.class_of_domain(domain, built_in) {
         facts.class = Some(class);
     } else if facts.class.is_none() {
         let suffix = name.suffix.map_or(&b""[..], |start| &domain[start..]);
@@ -130,4 +146,11 @@ pub(crate) fn of_usable(domain: &[u8], name: Name, policy: &Policy) -> DomainFac
             || policy.trusted(domain).is_none() && slips::is_slip(domain);
     }
     facts
+}
+
+/// Whether a label of the domain is `noreply` or the like, as in `users.noreply.host.example`.
+fn says_no_reply(domain: &[u8]) -> bool {
+    let labels = || domain.split(|&b| b == b'.');
+    memchr::memmem::find(domain, b"reply").is_some()
+        && labels().any(|label| matches!(label, b"noreply" | b"no-reply" | b"donotreply" | b"do-not-reply"))
 }

@@ -9,6 +9,7 @@ use crate::facts::DomainFacts;
 use crate::grammar::Grammar;
 use crate::hash::Hasher;
 use crate::key::{KeyParts, SameMailbox};
+use crate::lists::Asked;
 use crate::local_words;
 use crate::policy::{LetterCase, Policy};
 use crate::providers::Operator;
@@ -221,11 +222,19 @@ impl<'p> Judge<'p> {
         if upper_domain {
             repairs.insert(Repair::DomainCase);
         }
-        let codes = facts.codes().union(self.local_codes(plus)).without(self.policy.off);
+        let mut codes = facts.codes().union(self.local_codes(plus));
+        let mut class = facts.class;
+        if facts.listed {
+            codes = codes.union(self.policy.lists.codes_of_domain(self.domain()));
+        }
+        if self.policy.lists.by_address {
+            (class, codes) = self.by_lists_of_addresses(class, codes);
+        }
+        let codes = codes.without(self.policy.off);
         Some(Judged {
             codes,
             verdict: self.policy.verdict(codes),
-            class: facts.class,
+            class,
             operator: facts.operator,
             repairs,
             well_formed: true,
@@ -241,7 +250,9 @@ impl<'p> Judge<'p> {
         if base.len() < folded.len() {
             codes.insert(Code::Tagged);
         }
-        if let Some(code) = local_words::code(base, self.domain()) {
+        if let Some(code) = local_words::code(base, self.domain())
+            && !self.policy.lists.replaced.contains(code)
+        {
             codes.insert(code);
         }
         if starts_like_web(folded) {
@@ -255,6 +266,38 @@ impl<'p> Judge<'p> {
             codes.insert(Code::TooLongForHouse);
         }
         codes
+    }
+
+    /// What the job's own lists say of the address itself, its mailbox and its local part.
+    #[cold]
+    fn by_lists_of_addresses(&self, class: Option<Class>, codes: CodeSet) -> (Option<Class>, CodeSet) {
+        self.asked(|asked| self.policy.lists.settle(asked, class, codes))
+    }
+
+    /// The entry of the list at that place that speaks of the address judged last; none where its syntax is at fault.
+    pub fn entry_in(&self, list: usize) -> Option<usize> {
+        if self.address.is_empty() {
+            return None;
+        }
+        self.asked(|asked| self.policy.lists.get(list).find_any(asked))
+    }
+
+    /// Asks about the address judged last.
+    fn asked<T>(&self, ask: impl FnOnce(Asked<'_>) -> T) -> T {
+        let (mut address, mut key) = (Vec::with_capacity(self.address.len()), Vec::new());
+        self.folded_address(&mut address);
+        if self.policy.lists.by_key {
+            self.key(self.policy.same, &mut key);
+        }
+        let base = meaning_base(self.folded(), self.facts.rule, self.policy);
+        ask(Asked { address: &address, at: self.folded().len(), base, key: &key })
+    }
+
+    /// Appends the standard form of the address judged last, its local part in lower case.
+    pub(crate) fn folded_address(&self, out: &mut Vec<u8>) {
+        out.extend_from_slice(self.folded());
+        out.push(b'@');
+        out.extend_from_slice(self.domain());
     }
 
     #[cold]

@@ -49,6 +49,11 @@ pub fn find(base: &[u8]) -> Option<&'static LocalWord> {
     if may_be_one { LOCAL_WORDS.get(base) } else { None }
 }
 
+/// Every known word with what it says, in no order.
+pub fn all() -> impl Iterator<Item = (&'static str, &'static LocalWord)> {
+    LOCAL_WORDS.entries().map(|(word, says)| (std::str::from_utf8(word).expect("UTF-8"), says))
+}
+
 /// The code that follows from the local part alone or together with the domain, if any.
 pub(crate) fn code(base: &[u8], domain: &[u8]) -> Option<Code> {
     match find(base) {

@@ -47,6 +47,19 @@ impl Pattern {
         self.regex.is_match(value)
     }
 
+    /// What it takes from `value`: what its first group fits, else all that it fits.
+    ///
+    /// ```
+    /// use ypogram_core::Pattern;
+    /// let loan = Pattern::new("loan", r"OBS/(\d{4})/[a-z]", true, false).unwrap();
+    /// assert_eq!(loan.taken(b"OBS/0117/b"), Some(&b"0117"[..]));
+    /// assert_eq!(loan.taken(b"0117"), None);
+    /// ```
+    pub fn taken<'v>(&self, value: &'v [u8]) -> Option<&'v [u8]> {
+        let groups = self.regex.captures(value)?;
+        groups.get(1).or_else(|| groups.get(0)).map(|group| group.as_bytes())
+    }
+
     /// How many octets of `value` fit before nothing that could follow would make it fit. For a pattern that may fit
     /// anywhere this is 0.
     pub fn fits_up_to(&self, value: &[u8]) -> usize {

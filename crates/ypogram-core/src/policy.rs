@@ -2,11 +2,11 @@
 
 use hashbrown::HashMap;
 
-use crate::class::Class;
 use crate::codes::{Code, CodeSet};
 use crate::grammar::Grammar;
 use crate::key::SameMailbox;
 use crate::learnt::Learnt;
+use crate::lists::Lists;
 use crate::providers::{self, MailboxRule};
 use crate::reserved::is_or_below;
 use crate::severity::{Severity, Verdict};
@@ -41,7 +41,8 @@ pub struct Policy {
     /// The most octets an address may have in this house, if there is such a limit.
     pub max_length: Option<usize>,
     public_names: Vec<String>,
-    own_domains: HashMap<Vec<u8>, Class>,
+    /// The job's own lists.
+    pub lists: Lists,
     pub(crate) rules: Vec<MailboxRule>,
     /// Rules that the job gives to domains: the rule, and whether its name space takes the domain's place.
     own_rules: HashMap<Vec<u8>, (u8, bool)>,
@@ -52,7 +53,7 @@ pub struct Policy {
 impl Default for Policy {
     fn default() -> Self {
         let mut policy = Policy {
-            severities: Code::ALL.iter().map(|code| code.info().severity).collect(),
+            severities: built_in_severities(),
             reject: CodeSet::EMPTY,
             review: CodeSet::EMPTY,
             off: CodeSet::EMPTY,
@@ -61,7 +62,7 @@ impl Default for Policy {
             same: SameMailbox::default(),
             max_length: None,
             public_names: Vec::new(),
-            own_domains: HashMap::new(),
+            lists: Lists::default(),
             rules: std::iter::once(MailboxRule::default())
                 .chain(providers::built_in_rules().map(|(_, rule)| rule))
                 .collect(),
@@ -73,10 +74,18 @@ impl Default for Policy {
     }
 }
 
+fn built_in_severities() -> Vec<Severity> {
+    let mut severities = vec![Severity::Note; Code::COUNT];
+    for code in Code::ALL {
+        severities[code.index()] = code.info().severity;
+    }
+    severities
+}
+
 impl Policy {
     /// How much `code` weighs in this job.
     pub fn severity(&self, code: Code) -> Severity {
-        self.severities[code as usize]
+        self.severities[code.index()]
     }
 
     /// Changes how much `code` weighs.
@@ -87,7 +96,7 @@ impl Policy {
         if code.leaves_nothing() && severity != Severity::Reject {
             return Err(PolicyError(format!("{} leaves nothing to split and always rejects", code.name())));
         }
-        self.severities[code as usize] = severity;
+        self.severities[code.index()] = severity;
         self.settle_masks();
         Ok(())
     }
@@ -98,16 +107,6 @@ impl Policy {
     /// Where `name` is not a domain name.
     pub fn trust_name(&mut self, name: &str) -> Result<(), PolicyError> {
         self.public_names.push(self.plain_name(name)?);
-        Ok(())
-    }
-
-    /// Gives `domain` the class `class`, whatever the built-in list says.
-    ///
-    /// # Errors
-    /// Where `domain` is not a domain name.
-    pub fn set_class(&mut self, domain: &str, class: Class) -> Result<(), PolicyError> {
-        let domain = self.plain_name(domain)?;
-        self.own_domains.insert(domain.into_bytes(), class);
         Ok(())
     }
 
@@ -201,14 +200,6 @@ impl Policy {
         self.public_names.iter().find(|name| is_or_below(domain, name.as_bytes())).map(String::as_str)
     }
 
-    /// The class the job itself gives to `domain` or the nearest of its parents.
-    pub(crate) fn own_class(&self, domain: &[u8]) -> Option<Class> {
-        if self.own_domains.is_empty() {
-            return None;
-        }
-        self.own_domains.get(domain).copied()
-    }
-
     /// The verdict that follows from the findings `codes`.
     #[inline]
     pub fn verdict(&self, codes: CodeSet) -> Verdict {
@@ -239,7 +230,7 @@ impl Policy {
 
     fn settle_masks(&mut self) {
         let with = |severity| {
-            let codes = Code::ALL.iter().copied().filter(|&code| self.severity(code) == severity);
+            let codes = Code::all().filter(|&code| self.severity(code) == severity);
             codes.fold(CodeSet::EMPTY, CodeSet::with)
         };
         (self.reject, self.review, self.off) =

@@ -70,6 +70,12 @@ pub(crate) fn find_above(domain: &[u8], suffix: usize) -> Option<(&'static Provi
     })
 }
 
+/// The domain that is `labels` above `domain`.
+pub(crate) fn parent(domain: &[u8], labels: usize) -> &[u8] {
+    let dot = memchr::memchr_iter(b'.', domain).take(labels).last();
+    &domain[dot.map_or(0, |dot| dot + 1)..]
+}
+
 /// The entry of `domain` itself.
 pub(crate) fn find_own(domain: &[u8]) -> Option<&'static Provider> {
     let mark = mark_of(domain);

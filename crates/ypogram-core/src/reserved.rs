@@ -16,6 +16,11 @@ pub fn find(domain: &[u8]) -> Option<(&'static str, &'static str)> {
     RESERVED.iter().copied().find(|(name, _)| is_or_below(domain, name.as_bytes()))
 }
 
+/// Every reserved name with the standard that reserves it.
+pub fn all() -> impl Iterator<Item = (&'static str, &'static str)> {
+    RESERVED.iter().copied()
+}
+
 /// Whether the last octets leave it open: most domains leave here. A test holds it against the whole list.
 fn may_be_one(domain: &[u8]) -> bool {
     match domain {

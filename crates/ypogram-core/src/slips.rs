@@ -18,6 +18,13 @@ pub(crate) struct Meant {
     pub(crate) reason: &'static str,
 }
 
+/// Every known slip, of domains and of endings, with what was meant.
+pub(crate) fn all() -> impl Iterator<Item = (&'static str, &'static str)> {
+    let typed = |typed: &'static [u8]| std::str::from_utf8(typed).expect("UTF-8");
+    let slips = DOMAIN_SLIPS.entries().chain(ENDING_SLIPS.entries());
+    slips.map(move |(slip, says)| (typed(slip), says.meant))
+}
+
 /// Whether the domain is known to be real although it looks mistyped.
 pub(crate) fn is_real(domain: &[u8]) -> bool {
     NOT_SLIPS.contains(domain)

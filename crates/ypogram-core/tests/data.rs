@@ -38,9 +38,13 @@ fn providers_are_domains_with_a_class_and_an_operator() {
     let facts = facts(PROVIDERS);
     assert_sorted_and_distinct("providers.tsv", &facts, 1);
     assert!(facts.len() > 3000);
+    let mut names = BTreeSet::new();
     for fact in &facts {
         let domain = fact[0].trim_start_matches('.');
         assert_domain("providers.tsv", domain);
+        assert!(names.insert(domain), "{domain} stands there with and without a dot");
+        let verdict = examine(format!("night.owl@{domain}").as_bytes(), &Policy::default()).verdict;
+        assert!(verdict.is_usable(), "{domain}: no address can have it, so that the entry never matches");
         assert!(["free", "isp", "paid", "relay", "disposable"].contains(&fact[1]), "{fact:?}");
         assert!(["both", "one"].contains(&fact[3]), "{fact:?}");
         let operator = fact[2];
@@ -128,11 +132,16 @@ fn classes_by_public_suffix() {
         ("fernhollow.gov.uk", Class::Government),
         ("fernhollow.gouv.fr", Class::Government),
         ("fernhollow.mil", Class::Government),
+        ("fernhollow.gc.ca", Class::Government),
+        ("fernhollow.gub.uy", Class::Government),
+        ("fernhollow.ed.jp", Class::Education),
         ("fernhollow.ac", Class::Business),
         ("edu.fernhollow.com", Class::Business),
         ("gmail.com", Class::Free),
         ("mail.gmail.com", Class::Business),
         ("user.33mail.com", Class::Relay),
+        ("nyc.rr.com", Class::Isp),
+        ("notrr.com", Class::Business),
     ] {
         assert_eq!(
             examine(format!("ada@{domain}").as_bytes(), &Policy::default()).class,

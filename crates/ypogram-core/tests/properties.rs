@@ -1,8 +1,10 @@
 //! What holds for any input.
 
 use proptest::prelude::*;
+use ypogram_core::lists::{List, Lists, Of, Purpose};
 use ypogram_core::{
-    Code, Grammar, Hasher, Judge, LetterCase, Policy, SameMailbox, Verdict, cell, examine, shown, suggest,
+    Class, Code, Grammar, Hasher, Judge, LetterCase, Policy, SameMailbox, Verdict, cell, examine, shown,
+    suggest,
     text::{self, Seen},
 };
 
@@ -27,7 +29,25 @@ fn policies() -> Vec<Policy> {
     let mut keep = Policy::default();
     keep.letter_case = LetterCase::Keep;
     keep.trust_name("example").unwrap();
-    vec![Policy::default(), keep]
+    let mut listing = keep.clone();
+    listing.lists = Lists::new(vec![
+        list(Of::Contacts, "partner", &["x.example", "*.org", "gmail.com", "ada.lovell@proton.me"]),
+        list(Of::Keys, "member", &["ada.lovell+x@gmail.com", "info@fernhollow.org"]),
+        list(Of::LocalParts, "desk", &["none", "ada.lovell", "é"]),
+    ]);
+    vec![Policy::default(), keep, listing]
+}
+
+/// A list that raises a finding of its name and, unless it is of local parts, gives a class of its name.
+fn list(of: Of, name: &str, entries: &[&str]) -> List {
+    let class = (of != Of::LocalParts).then(|| Class::own(name).unwrap());
+    let mut list =
+        List::new(Purpose { of, class, finding: Some(Code::own(name).unwrap()), ..Purpose::default() });
+    let policy = Policy::default();
+    for (line, entry) in (1..).zip(entries) {
+        list.add(line, entry.as_bytes(), [], &mut Judge::new(&policy, Hasher::with_key(1)));
+    }
+    list
 }
 
 proptest! {

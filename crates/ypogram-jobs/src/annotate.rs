@@ -10,10 +10,12 @@ use crate::columns::{Column, ColumnSet};
 use crate::conditions::{Candidate, Conditions, Sieve};
 use crate::fields::FieldPlan;
 use crate::layout::OutputLayout;
+use crate::lists::AppendedColumn;
 use crate::outcome::Outcome;
 use crate::person::PersonFields;
 use crate::picking::{Candidates, Picked, Picker};
 use crate::reading::{Reading, Task};
+use crate::selection::Selection;
 use crate::tally::{Example, Tally};
 
 /// What came of one chunk.
@@ -82,6 +84,10 @@ pub(crate) struct Wanted {
     pub(crate) show: Option<Conditions>,
     /// The field whose cells are told by kind.
     pub(crate) label: Option<usize>,
+    /// Which usable records are wanted.
+    pub(crate) selection: Selection,
+    /// The columns that lists append.
+    pub(crate) from_lists: Vec<AppendedColumn>,
     /// The fields that name a person, where persons are told apart.
     pub(crate) persons: Option<PersonFields>,
 }
@@ -124,7 +130,7 @@ impl<'p> Annotator<'p> {
         part.bytes.clear();
         part.rows.clear();
         part.ragged.clear();
-        let mut tally = Tally::new(self.picker.plan().fields.len());
+        let mut tally = Tally::new(self.picker.plan().fields.len(), &self.wanted.selection);
         let mut batch = std::mem::take(&mut self.batch);
         batch.clear();
         self.decoders[task.source].decode(&task.chunk, &mut batch)?;
@@ -167,12 +173,18 @@ impl<'p> Annotator<'p> {
     ) {
         let mut picked = self.picker.pick(record, source, cells, candidates);
         let pattern = picked.as_mut().and_then(|picked| self.hold_against_patterns(picked, candidates));
+        let usable = picked.as_ref().filter(|picked| picked.verdict.is_usable());
+        let set_aside = usable.and_then(|picked| self.wanted.selection.sets_aside(picked));
         let outcome = match picked.map(|picked| picked.verdict) {
             None => Outcome::NoAddress,
             Some(Verdict::Reject) => Outcome::Rejected,
+            Some(_) if set_aside.is_some() => Outcome::SetAside,
             Some(Verdict::Review) => Outcome::Review,
             Some(Verdict::Accept) => Outcome::Kept,
         };
+        if let Some(reason) = set_aside {
+            tally.set_aside[reason] += 1;
+        }
         self.count(picked.as_ref(), outcome, record, source, tally);
         if let Some(sieve) = &mut self.sieve {
             let (picked, judge) = (picked.as_ref(), &self.picker.judge);
@@ -202,6 +214,14 @@ impl<'p> Annotator<'p> {
             self.cell.clear();
             match (&picked, column) {
                 (_, Column::Kind) => self.fill_kind(record, source),
+                (_, Column::FromList(column)) => {
+                    self.fill_from_list(usize::from(column), record, source, picked.is_some())
+                }
+                (_, Column::Lists) => self.fill_lists(record, source, picked.is_some()),
+                (_, Column::SetAside) => {
+                    let reason = set_aside.map(|place| self.wanted.selection.reason(place));
+                    self.cell.extend_from_slice(reason.unwrap_or_default().as_bytes());
+                }
                 (_, Column::Source) => self.cell.extend_from_slice(self.source_names[source].as_bytes()),
                 (Some(_), Column::Pattern) => self.fill_pattern(pattern),
                 (Some(picked), Column::Suggestion) => {
@@ -296,6 +316,34 @@ impl<'p> Annotator<'p> {
         self.cell.extend_from_slice(kind.word().as_bytes());
     }
 
+    /// The entry of the list at `list` that speaks of the record or its address.
+    fn entry_in(&self, list: usize, record: Record<'_>, source: usize, with_address: bool) -> Option<usize> {
+        let (plan, judge) = (self.picker.plan(), &self.picker.judge);
+        match plan.lists.iter().find(|placed| placed.list == list) {
+            Some(placed) => placed.entry(&judge.policy().lists, plan, record, source),
+            None if with_address => judge.entry_in(list),
+            None => None,
+        }
+    }
+
+    fn fill_from_list(&mut self, column: usize, record: Record<'_>, source: usize, with_address: bool) {
+        let AppendedColumn { list, column, .. } = self.wanted.from_lists[column];
+        if let Some(entry) = self.entry_in(list, record, source, with_address) {
+            let cell = self.picker.judge.policy().lists.get(list).cell(entry, column);
+            self.cell.extend_from_slice(cell);
+        }
+    }
+
+    /// The names of the lists that speak of the record or its address.
+    fn fill_lists(&mut self, record: Record<'_>, source: usize, with_address: bool) {
+        let policy = self.picker.judge.policy();
+        for (place, list) in policy.lists.iter().enumerate() {
+            if self.entry_in(place, record, source, with_address).is_some() {
+                words(std::iter::once(&*list.purpose.name), &mut self.cell);
+            }
+        }
+    }
+
     fn fill_pattern(&mut self, fitting: Option<usize>) {
         let word = match (&self.wanted.patterns[..], fitting) {
             ([_], Some(_)) => "true",
@@ -364,8 +412,8 @@ impl<'p> Annotator<'p> {
     ) {
         let Some(picked) = picked else { return self.count_what_is_left(record, source, tally) };
         for code in picked.codes.iter() {
-            tally.findings[code as usize] += 1;
-            tally.examples[code as usize].get_or_insert_with(|| {
+            tally.findings[code.index()] += 1;
+            tally.examples[code.index()].get_or_insert_with(|| {
                 let cell = self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
                 Example { source, line: record.line_in_chunk(), text: shortened(cell) }
             });
@@ -374,13 +422,13 @@ impl<'p> Annotator<'p> {
         let policy = self.picker.judge.policy();
         if outcome == Outcome::Rejected {
             let reason = picked.codes.intersection(policy.rejecting()).first().expect("something rejects");
-            tally.rejected[reason as usize] += 1;
+            tally.rejected[reason.index()] += 1;
             return self.count_what_is_left(record, source, tally);
         }
         if outcome == Outcome::Review {
             let reason =
                 picked.codes.intersection(policy.reviewing()).first().expect("something asks for a review");
-            tally.review[reason as usize] += 1;
+            tally.review[reason.index()] += 1;
         }
         match (picked.from_text, picked.repairs.is_empty()) {
             (true, _) => tally.from_text += 1,
@@ -392,7 +440,7 @@ impl<'p> Annotator<'p> {
         }
         tally.forms[picked.form as usize] += 1;
         if let Some(class) = picked.judged.class {
-            tally.classes[class as usize] += 1;
+            tally.classes[class.index()] += 1;
         }
         tally.more += self.picker.more_count;
         tally.with_more += u64::from(self.picker.more_count > 0);
@@ -433,7 +481,7 @@ pub(crate) fn shortened(cell: &[u8]) -> String {
     out
 }
 
-fn words(words: impl Iterator<Item = &'static str>, out: &mut Vec<u8>) {
+fn words<'w>(words: impl Iterator<Item = &'w str>, out: &mut Vec<u8>) {
     for word in words {
         if !out.is_empty() {
             out.push(b' ');

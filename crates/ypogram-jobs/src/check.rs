@@ -13,9 +13,11 @@ use crate::conditions::Conditions;
 use crate::fields::{FieldChoice, FieldPlan};
 use crate::layout::OutputLayout;
 use crate::line_count::LineCount;
+use crate::lists::AppendedColumn;
 use crate::pipeline;
 use crate::progress::Progress;
 use crate::reading::{Reading, SourceReport, Task};
+use crate::selection::Selection;
 use crate::tally::{Tally, named};
 
 /// What `check` is asked to do.
@@ -35,6 +37,10 @@ pub struct CheckOptions {
     pub plain: bool,
     /// Patterns of which one should fit.
     pub patterns: Vec<Pattern>,
+    /// Which usable records are wanted; the others are marked.
+    pub selection: Selection,
+    /// The columns that lists append.
+    pub from_lists: Vec<AppendedColumn>,
     /// Write only the records that meet these, with their lines.
     pub show: Option<Conditions>,
     /// The columns to append.
@@ -76,6 +82,8 @@ pub struct CheckReport {
     pub written: u64,
     /// What was met in them.
     pub tally: Tally,
+    /// Which usable records were wanted.
+    pub selection: Selection,
     /// How much each code weighs in this job.
     pub severities: Vec<Severity>,
 }
@@ -89,6 +97,8 @@ pub struct CheckSummed {
     no_address: u64,
     verdicts: BTreeMap<&'static str, u64>,
     findings: BTreeMap<&'static str, u64>,
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    set_aside: BTreeMap<String, u64>,
     forms: BTreeMap<&'static str, u64>,
     classes: BTreeMap<&'static str, u64>,
 }
@@ -103,12 +113,19 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
     let layout = OutputLayout::of(&reading, &plan);
     let added = if options.plain { Vec::new() } else { added_columns(&options, reading.len()) };
-    let columns = ColumnSet::new(added, &options.prefix, &plan.fields)?;
+    let columns = ColumnSet::new(added, &options.prefix, &options.from_lists, &plan.fields)?;
     let label = match &options.added {
         Added::KindOf(field) => Some(plan.place_of(field, &reading, "--label")?),
         _ => None,
     };
-    let wanted = Wanted { patterns: options.patterns, show: options.show, label, persons: None };
+    let wanted = Wanted {
+        patterns: options.patterns,
+        show: options.show,
+        label,
+        selection: options.selection,
+        from_lists: options.from_lists,
+        persons: None,
+    };
     let hasher = Hasher::with_key(options.hash_key);
     let workers: Vec<_> = (0..options.threads.max(1))
         .map(|_| {
@@ -130,8 +147,9 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
             blank_lines: 0,
             no_address: 0,
             written: 0,
-            tally: Tally::new(plan.fields.len()),
-            severities: Code::ALL.iter().map(|&code| options.policy.severity(code)).collect(),
+            tally: Tally::new(plan.fields.len(), &wanted.selection),
+            selection: wanted.selection.clone(),
+            severities: Code::all().map(|code| options.policy.severity(code)).collect(),
         },
         with_lines: wanted.show.is_some() && !options.plain,
         encoder: layout.encoders[0].clone().continuing(),
@@ -170,6 +188,12 @@ fn added_columns(options: &CheckOptions, sources: usize) -> Vec<Column> {
     if !options.patterns.is_empty() {
         columns.push(Column::Pattern);
     }
+    if options.added == Added::Everything {
+        columns.extend(list_columns(&options.policy, &options.from_lists));
+        if !options.selection.is_everything() {
+            columns.push(Column::SetAside);
+        }
+    }
     if sources > 1 {
         columns.push(Column::Source);
     }
@@ -177,6 +201,12 @@ fn added_columns(options: &CheckOptions, sources: usize) -> Vec<Column> {
         columns.push(Column::Line);
     }
     columns
+}
+
+/// Which lists speak of a record, and what they bring along.
+pub(crate) fn list_columns(policy: &Policy, from_lists: &[AppendedColumn]) -> Vec<Column> {
+    let lists = (!policy.lists.is_empty()).then_some(Column::Lists);
+    lists.into_iter().chain((0..from_lists.len()).map(|place| Column::FromList(place as u16))).collect()
 }
 
 struct Committer {
@@ -233,9 +263,10 @@ impl CheckReport {
                 .into_iter()
                 .zip(self.tally.verdicts.iter().copied())
                 .collect(),
-            findings: named(Code::ALL.iter().map(|code| code.name()), &self.tally.findings),
+            findings: named(Code::all().map(Code::name), &self.tally.findings),
+            set_aside: self.tally.set_aside_by_reason(&self.selection),
             forms: named(Form::ALL.iter().map(|form| form.word()), &self.tally.forms),
-            classes: named(Class::ALL.iter().map(|class| class.word()), &self.tally.classes),
+            classes: named(Class::all().map(Class::word), &self.tally.classes),
         }
     }
 }

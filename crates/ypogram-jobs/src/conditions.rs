@@ -178,7 +178,9 @@ impl Condition {
                 find(&ways, |way| way.word(), value).map(Condition::Usable).map_err(among)
             }
             "form" => find(Form::ALL, |form| form.word(), value).map(Condition::Form).map_err(among),
-            "class" => find(&Class::ALL, |class| class.word(), value).map(Condition::Class).map_err(among),
+            "class" => Class::from_word(value)
+                .map(Condition::Class)
+                .ok_or_else(|| among(Class::all().map(Class::word).collect())),
             "kind" => find(&CellKind::ALL, |kind| kind.word(), value).map(Condition::Kind).map_err(among),
             "operator" => Ok(Condition::Operator(value.to_lowercase())),
             "domain" => Ok(Condition::Domain(value.to_lowercase())),

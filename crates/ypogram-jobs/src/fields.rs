@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 use ypogram_core::{Form, Policy, cell};
 use ypogram_tables::{Error, Record, Result};
 
+use crate::lists::{Matching, PlacedList};
 use crate::reading::Reading;
 
 /// The fields a job was told to look at.
@@ -13,6 +14,8 @@ pub struct FieldChoice {
     pub address: Vec<String>,
     /// Fields that may hold one among other words, in order of preference.
     pub text: Vec<String>,
+    /// Fields that are held against a list, by its place among the lists of the policy.
+    pub lists: Vec<(usize, Matching)>,
 }
 
 /// How the address fields came to be.
@@ -38,6 +41,8 @@ pub struct FieldPlan {
     pub address: Vec<usize>,
     /// The text fields, as places in `fields`.
     pub text: Vec<usize>,
+    /// The lists that are held against a field.
+    pub(crate) lists: Vec<PlacedList>,
     /// How the address fields were chosen.
     pub how: HowChosen,
     /// For each source and field, the place in the source's own records.
@@ -54,7 +59,7 @@ impl FieldPlan {
     /// Where a field that was named does not exist.
     pub(crate) fn settle(reading: &mut Reading, choice: &FieldChoice, policy: &Policy) -> Result<Self> {
         let (fields, places) = united(reading);
-        let mut plan = FieldPlan { fields, address: vec![], text: vec![], how: HowChosen::Named, places };
+        let mut plan = FieldPlan::of_fields(fields, places);
         plan.text = plan.named(&choice.text, reading, "--also")?;
         plan.address = plan.named(&choice.address, reading, "--field")?;
         if let Some(both) = plan.address.iter().find(|field| plan.text.contains(field)) {
@@ -63,6 +68,11 @@ impl FieldPlan {
                 format!("the field {name} is named as an address field and as a text field"),
                 "name it once: with --field where it should hold an address only, with --also where it holds text",
             ));
+        }
+        for (list, matching) in &choice.lists {
+            let named_by = format!("match of list {}:", policy.lists.get(*list).purpose.name);
+            let field = plan.place_of(&matching.field, reading, &named_by)?;
+            plan.lists.push(PlacedList { list: *list, field, by: matching.by.clone() });
         }
         if choice.address.is_empty() {
             plan.find_address_fields(reading, policy)?;
@@ -106,7 +116,11 @@ impl FieldPlan {
     pub(crate) fn of_all(reading: &Reading) -> Self {
         let (fields, places) = united(reading);
         let text = (0..fields.len()).collect();
-        FieldPlan { fields, address: vec![], text, how: HowChosen::Named, places }
+        FieldPlan { text, ..FieldPlan::of_fields(fields, places) }
+    }
+
+    fn of_fields(fields: Vec<String>, places: Vec<Vec<Option<usize>>>) -> Self {
+        FieldPlan { fields, address: vec![], text: vec![], lists: vec![], how: HowChosen::Named, places }
     }
 
     /// Just the fields that are named, as text fields.

@@ -52,6 +52,36 @@ impl<'p> Picker<'p> {
         cells: &mut Vec<Found<'c>>,
         candidates: &mut Candidates<'c>,
     ) -> Option<Picked> {
+        let mut picked = self.pick_address(record, source, cells, candidates)?;
+        if !self.plan.lists.is_empty() {
+            self.hold_against_lists(record, source, &mut picked);
+        }
+        Some(picked)
+    }
+
+    /// What lists of values say of the record's fields counts for its address.
+    fn hold_against_lists(&self, record: Record<'_>, source: usize, picked: &mut Picked) {
+        let policy = self.judge.policy();
+        for placed in &self.plan.lists {
+            if placed.entry(&policy.lists, self.plan, record, source).is_none() {
+                continue;
+            }
+            let purpose = &policy.lists.get(placed.list).purpose;
+            picked.judged.class = purpose.class.or(picked.judged.class);
+            if let Some(code) = purpose.finding {
+                picked.codes = policy.in_force(picked.codes.with(code));
+                picked.verdict = policy.verdict(picked.codes);
+            }
+        }
+    }
+
+    fn pick_address<'c>(
+        &mut self,
+        record: Record<'c>,
+        source: usize,
+        cells: &mut Vec<Found<'c>>,
+        candidates: &mut Candidates<'c>,
+    ) -> Option<Picked> {
         candidates.clear();
         self.more.clear();
         self.more_count = 0;

@@ -6,6 +6,7 @@ use std::path::Path;
 use serde::{Deserialize, Serialize};
 use ypogram_tables::{Error, Result};
 
+use crate::lists::ListReport;
 use crate::reading::SourceReport;
 
 /// The name of the account in an output folder.
@@ -25,6 +26,9 @@ pub struct Receipt<C: Serialize> {
     pub job: &'static str,
     /// What was read.
     pub sources: Vec<SourceReport>,
+    /// The lists of one's own that were asked.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub lists: Vec<ListSummary>,
     /// The rulebook as resolved: defaults, rulebook and command line together.
     pub rulebook: serde_json::Value,
     /// The address fields, in order.
@@ -35,6 +39,33 @@ pub struct Receipt<C: Serialize> {
     pub counts: C,
     /// What was written beside this account.
     pub outputs: Vec<OutputReport>,
+}
+
+/// One list of one's own.
+#[derive(Clone, Debug, Serialize)]
+pub struct ListSummary {
+    /// Its name.
+    pub name: String,
+    /// Where it comes from.
+    pub from: String,
+    /// Entries that count.
+    pub entries: u64,
+    /// Octets of its file.
+    pub octets: u64,
+    /// BLAKE3 of its file.
+    pub blake3: String,
+}
+
+impl ListSummary {
+    pub(crate) fn of(report: &ListReport) -> Self {
+        ListSummary {
+            name: report.name.clone(),
+            from: report.from.clone(),
+            entries: report.entries,
+            octets: report.octets,
+            blake3: report.blake3.clone(),
+        }
+    }
 }
 
 /// One file that was written.

@@ -5,6 +5,8 @@ use std::collections::BTreeMap;
 use serde::Serialize;
 use ypogram_core::{Class, Code, Form, Repair};
 
+use crate::selection::Selection;
+
 /// A place to look at: the first record of its kind.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
 pub struct Example {
@@ -39,6 +41,8 @@ pub struct Tally {
     pub rejected: Vec<u64>,
     /// Records for review under their first finding that asks for it.
     pub review: Vec<u64>,
+    /// Records that were set aside, by reason of the selection.
+    pub set_aside: Vec<u64>,
     /// The first record with each finding, by code.
     pub examples: Vec<Option<Example>>,
     /// Records with further usable addresses, and how many these are.
@@ -58,19 +62,20 @@ pub struct Tally {
 }
 
 impl Tally {
-    pub(crate) fn new(fields: usize) -> Self {
+    pub(crate) fn new(fields: usize, selection: &Selection) -> Self {
         Tally {
             as_it_stood: 0,
             after_repair: 0,
             from_text: 0,
             repairs: vec![0; Repair::ALL.len()],
             forms: vec![0; Form::ALL.len()],
-            classes: vec![0; Class::ALL.len()],
+            classes: vec![0; Class::COUNT],
             verdicts: vec![0; 3],
-            findings: vec![0; Code::ALL.len()],
-            rejected: vec![0; Code::ALL.len()],
-            review: vec![0; Code::ALL.len()],
-            examples: vec![None; Code::ALL.len()],
+            findings: vec![0; Code::COUNT],
+            rejected: vec![0; Code::COUNT],
+            review: vec![0; Code::COUNT],
+            set_aside: vec![0; selection.reasons()],
+            examples: vec![None; Code::COUNT],
             with_more: 0,
             more: 0,
             at_sign_left: 0,
@@ -84,6 +89,12 @@ impl Tally {
     /// Usable records: accepted or for review.
     pub fn usable(&self) -> u64 {
         self.as_it_stood + self.after_repair + self.from_text
+    }
+
+    /// Records that were set aside, under their reasons.
+    pub fn set_aside_by_reason(&self, selection: &Selection) -> BTreeMap<String, u64> {
+        let counts = self.set_aside.iter().copied().enumerate();
+        counts.map(|(place, count)| (selection.reason(place), count)).collect()
     }
 
     /// Adds the counts of a later part, whose examples stand `lines` lines further down.
@@ -109,6 +120,7 @@ impl Tally {
             (&mut self.findings, &part.findings),
             (&mut self.rejected, &part.rejected),
             (&mut self.review, &part.review),
+            (&mut self.set_aside, &part.set_aside),
             (&mut self.reachable, &part.reachable),
         ] {
             for (sum, more) in sums.iter_mut().zip(mores) {

@@ -98,7 +98,7 @@ fn options(place: &Path, survivor: Survivor, memory: usize, threads: usize) -> D
     DedupeOptions {
         sources: vec![place.join("list.csv")],
         open: OpenOptions { chunk_octets: 64 * threads, ..OpenOptions::default() },
-        fields: FieldChoice { address: vec!["email".into()], text: vec![] },
+        fields: FieldChoice { address: vec!["email".into()], text: vec![], lists: vec![] },
         policy: Policy::default(),
         survivor,
         by: vec![],

@@ -5,10 +5,10 @@ use std::path::{Path, PathBuf};
 
 use proptest::prelude::*;
 use tempfile::TempDir;
-use ypogram_core::{Policy, SameMailbox, Verdict, cell, examine, text};
+use ypogram_core::{Class, Code, Policy, SameMailbox, Verdict, cell, examine, text};
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
 use ypogram_jobs::extract::{self, ExtractOptions, RowFormat};
-use ypogram_jobs::{FieldChoice, Outcome, Progress};
+use ypogram_jobs::{FieldChoice, Outcome, Progress, Selection};
 use ypogram_tables::pieces::PieceOptions;
 use ypogram_tables::{OpenOptions, Target};
 
@@ -57,8 +57,11 @@ fn clean(source: &Path, folder: PathBuf, threads: usize, chunk_octets: usize) ->
     let options = CleanOptions {
         sources: vec![source.to_path_buf()],
         open: OpenOptions { chunk_octets, ..OpenOptions::default() },
-        fields: FieldChoice { address: vec!["email".into()], text: vec!["notes".into()] },
+        fields: FieldChoice { address: vec!["email".into()], text: vec!["notes".into()], lists: vec![] },
         policy: Policy::default(),
+        selection: Selection::read(&[], &["free".into(), "non-ascii-local-part".into()]).unwrap(),
+        from_lists: vec![],
+        lists: vec![],
         learn: false,
         persons: vec![],
         folder,
@@ -78,20 +81,24 @@ fn reference(records: &[[String; 3]]) -> Vec<Outcome> {
     // For each mailbox whether a kept record or only one for review has it.
     let mut holders: HashMap<String, bool> = HashMap::new();
     let outcome = |record: &[String; 3]| {
-        let mut candidates: Vec<(Verdict, Option<String>)> = Vec::new();
+        let mut candidates: Vec<(Verdict, Option<String>, bool)> = Vec::new();
         let mut found = Vec::new();
         cell::read(record[1].as_bytes(), &policy, &mut found);
         text::find(record[2].as_bytes(), &policy, |hit| found.push(hit.into_found()));
         for found in &found {
             let examined = examine(&found.text, &policy);
             let verdict = policy.verdict(examined.codes.union(found.codes));
-            candidates.push((verdict, examined.key(SameMailbox::Provider, &policy)));
+            let unwanted =
+                examined.class == Some(Class::Free) || examined.codes.contains(Code::NonAsciiLocal);
+            candidates.push((verdict, examined.key(SameMailbox::Provider, &policy), unwanted));
         }
-        let Some((verdict, key)) = candidates.into_iter().min_by_key(|(verdict, _)| *verdict) else {
+        let Some((verdict, key, unwanted)) = candidates.into_iter().min_by_key(|(verdict, ..)| *verdict)
+        else {
             return Outcome::NoAddress;
         };
         let kept = match verdict {
             Verdict::Reject => return Outcome::Rejected,
+            _ if unwanted => return Outcome::SetAside,
             Verdict::Accept => true,
             Verdict::Review => false,
         };

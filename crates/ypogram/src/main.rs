@@ -5,6 +5,7 @@
 mod arguments;
 mod commands;
 mod exit;
+mod list_entry;
 mod progress_bar;
 mod render;
 mod rulebook;

@@ -7,6 +7,8 @@ use serde::{Deserialize, Serialize};
 use ypogram_core::{Code, Grammar, Pattern, SameMailbox, Severity};
 use ypogram_tables::{Error, Result};
 
+use crate::list_entry::{self, ListEntry};
+
 /// The name under which a rulebook is found in the working directory.
 pub(crate) const FILE_NAME: &str = "ypogram.toml";
 
@@ -21,6 +23,10 @@ pub(crate) struct Rulebook {
     pub(crate) domains: Domains,
     pub(crate) severity: BTreeMap<String, Severity>,
     pub(crate) patterns: BTreeMap<String, PatternEntry>,
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub(crate) lists: BTreeMap<String, ListEntry>,
+    #[serde(skip_serializing_if = "SelectionSection::is_everything")]
+    pub(crate) selection: SelectionSection,
     pub(crate) output: Output,
 }
 
@@ -138,6 +144,22 @@ pub(crate) struct Domains {
     pub(crate) house: Vec<String>,
 }
 
+/// `[selection]`: which usable records are wanted; the others are set aside.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Deserialize, Serialize)]
+#[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
+pub(crate) struct SelectionSection {
+    /// Only these classes and findings.
+    pub(crate) only: Vec<String>,
+    /// Not these.
+    pub(crate) without: Vec<String>,
+}
+
+impl SelectionSection {
+    fn is_everything(&self) -> bool {
+        *self == SelectionSection::default()
+    }
+}
+
 /// `[output]`: how results are written.
 #[derive(Clone, Debug, Deserialize, Serialize)]
 #[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
@@ -171,23 +193,28 @@ pub(crate) fn find(named: Option<&Path>, go_without: bool) -> Result<(Rulebook, 
 
 /// Reads the rulebook `text`, called `name` in messages.
 pub(crate) fn read(text: &str, name: &str) -> Result<Rulebook> {
-    let rulebook: Rulebook = toml::from_str(text).map_err(|error| misread(text, name, &error))?;
+    let mut rulebook: Rulebook = toml::from_str(text).map_err(|error| misread(text, name, &error))?;
     for (code, severity) in &rulebook.severity {
         let line =
             text.lines().position(|line| line.trim_start().trim_matches('"').starts_with(code.as_str()));
         let place = line.map_or_else(|| name.to_owned(), |line| format!("{name}: line {}", line + 1));
         let Some(known) = Code::from_name(code) else {
-            let codes = Code::ALL.iter().map(|code| code.name());
-            return Err(Error::unusable(
-                format!("{place}: there is no finding ‘{code}’"),
-                nearest_hint(code, codes),
-            ));
+            let of_a_list =
+                rulebook.lists.iter().any(|(name, list)| list.finding.as_ref().unwrap_or(name) == code);
+            let hint = match of_a_list {
+                true => {
+                    "the severity of a finding of your own stands with its list: severity = \"…\"".to_owned()
+                }
+                false => nearest_hint(code, Code::all().map(Code::name)),
+            };
+            return Err(Error::unusable(format!("{place}: there is no finding ‘{code}’"), hint));
         };
         if known.leaves_nothing() && *severity != Severity::Reject {
             let message = format!("{place}: {code} leaves nothing to split and always rejects");
             return Err(Error::unusable(message, "take the line out"));
         }
     }
+    list_entry::settle_places(&mut rulebook, text, name);
     Ok(rulebook)
 }
 

@@ -3,13 +3,18 @@
 use std::hash::{BuildHasher, Hasher, RandomState};
 use std::path::PathBuf;
 
+use ypogram_core::lists::Of;
 use ypogram_core::{Class, LetterCase, Policy};
-use ypogram_jobs::FieldChoice;
+use ypogram_jobs::lists::{ListReport, ListSpec, OwnLists};
+use ypogram_jobs::{FieldChoice, Selection};
 use ypogram_tables::{Error, OpenOptions, Result};
 
 use crate::arguments::{
-    FormatArgument, JudgingArguments, LetterCaseArgument, MachineArguments, SourceArguments,
+    FormatArgument, JudgingArguments, LetterCaseArgument, MachineArguments, SelectionArguments,
+    SourceArguments,
 };
+use crate::list_entry;
+use crate::render::head::JudgedBy;
 use crate::rulebook::{self, DotsWord, LetterCaseWord, MailboxEntry, MailboxRuleEntry, Rulebook};
 
 /// What a job is to go by.
@@ -21,6 +26,10 @@ pub(crate) struct Settings {
     pub(crate) rulebook_file: Option<PathBuf>,
     pub(crate) policy: Policy,
     pub(crate) fields: FieldChoice,
+    /// What the job was told of its lists.
+    pub(crate) list_specs: Vec<ListSpec>,
+    /// What the lists append, and what was met while they were read.
+    pub(crate) lists: OwnLists,
 }
 
 impl Settings {
@@ -60,13 +69,49 @@ impl Settings {
                 LetterCaseArgument::Keep => LetterCaseWord::Keep,
             };
         }
-        let fields =
-            FieldChoice { address: rulebook.fields.address.clone(), text: rulebook.fields.text.clone() };
-        let policy = policy_of(&rulebook).map_err(|message| {
+        for argument in &judging.own_lists {
+            let (name, entry) = list_entry::read_argument(argument)?;
+            rulebook.lists.insert(name, entry);
+        }
+        let mut policy = policy_of(&rulebook).map_err(|message| {
             let place = file.as_ref().map_or_else(String::new, |file| format!("{}: ", file.display()));
             Error::unusable(format!("{place}{message}"), "see docs/rulebook.md")
         })?;
-        Ok(Settings { rulebook, rulebook_file: file, policy, fields })
+        let specs = list_specs(&rulebook)?;
+        let mut lists = OwnLists::load(&specs, &policy)?;
+        for (spec, report) in specs.iter().zip(&lists.reports) {
+            refuse_unfit_entries(spec, report)?;
+            let severity = rulebook.lists.get(&spec.name).and_then(|list| list.severity);
+            if let (Some(code), Some(severity)) = (spec.finding, severity) {
+                let set = policy.set_severity(code, severity);
+                set.map_err(|error| Error::unusable(format!("{}{}", spec.place, error.0), ""))?;
+            }
+        }
+        policy.lists = std::mem::take(&mut lists.lists);
+        let fields = FieldChoice {
+            address: rulebook.fields.address.clone(),
+            text: rulebook.fields.text.clone(),
+            lists: lists.matching.clone(),
+        };
+        Ok(Settings { rulebook, rulebook_file: file, policy, fields, list_specs: specs, lists })
+    }
+
+    /// What a summary tells of it.
+    pub(crate) fn judged_by(&self) -> JudgedBy<'_> {
+        JudgedBy { rulebook: self.rulebook_file.as_deref(), lists: &self.lists.reports }
+    }
+
+    /// Which usable records are wanted: the command line takes the place of the rulebook.
+    ///
+    /// # Errors
+    /// Where a word is neither a class nor a finding.
+    pub(crate) fn take_selection(&mut self, arguments: &SelectionArguments) -> Result<Selection> {
+        let selection = &mut self.rulebook.selection;
+        if !arguments.only.is_empty() || !arguments.without.is_empty() {
+            selection.only.clone_from(&arguments.only);
+            selection.without.clone_from(&arguments.without);
+        }
+        Selection::read(&selection.only, &selection.without)
     }
 
     /// The rulebook as resolved, for the receipt.
@@ -91,11 +136,43 @@ fn take_fields(rulebook: &mut Rulebook, sources: &SourceArguments) {
     }
 }
 
+/// The lists of the rulebook, those of `[domains]` first.
+fn list_specs(rulebook: &Rulebook) -> Result<Vec<ListSpec>> {
+    let domains =
+        [("house", &rulebook.domains.house, Class::House), ("free", &rulebook.domains.free, Class::Free)];
+    let mut specs = Vec::new();
+    for (name, entries, class) in domains.into_iter().filter(|(_, entries, _)| !entries.is_empty()) {
+        specs.push(ListSpec {
+            name: name.into(),
+            from: format!("[domains] {name}"),
+            entries: entries.clone(),
+            of: Of::Domains,
+            class: Some(class),
+            ..ListSpec::default()
+        });
+    }
+    for (name, entry) in &rulebook.lists {
+        specs.push(entry.spec(name, rulebook)?);
+    }
+    Ok(specs)
+}
+
+/// An entry of the rulebook itself that cannot be one is a mistake in the rulebook.
+fn refuse_unfit_entries(spec: &ListSpec, report: &ListReport) -> Result<()> {
+    match report.unfit.first() {
+        Some((_, entry, reason)) if spec.file.is_none() => Err(Error::unusable(
+            format!("{}the list ‘{}’: ‘{entry}’: {reason}", spec.place, spec.name),
+            "see docs/lists.md",
+        )),
+        _ => Ok(()),
+    }
+}
+
 /// The policy that the rulebook describes.
 ///
 /// # Errors
 /// A sentence, where it asks for what cannot be.
-pub(crate) fn policy_of(rulebook: &Rulebook) -> std::result::Result<Policy, String> {
+fn policy_of(rulebook: &Rulebook) -> std::result::Result<Policy, String> {
     let mut policy = Policy::default();
     policy.same = rulebook.same_mailbox.rule;
     policy.grammar = rulebook.judging.grammar;
@@ -106,11 +183,6 @@ pub(crate) fn policy_of(rulebook: &Rulebook) -> std::result::Result<Policy, Stri
     policy.max_length = rulebook.standard_form.max_length;
     for name in &rulebook.domains.public {
         policy.trust_name(name).map_err(|error| error.0)?;
-    }
-    for (domains, class) in [(&rulebook.domains.free, Class::Free), (&rulebook.domains.house, Class::House)] {
-        for domain in domains {
-            policy.set_class(domain, class).map_err(|error| error.0)?;
-        }
     }
     take_mailbox_rules(rulebook, &mut policy)?;
     for (code, severity) in &rulebook.severity {

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use ypogram_core::{Code, Verdict};
 use ypogram_tables::{Encode, OutputFile, OutputFolder, Result};
 
-use crate::annotate::{Part, Row};
+use crate::annotate::{Part, Row, Wanted};
 use crate::clean::report::CleanCounts;
 use crate::columns::ColumnSet;
 use crate::fields::FieldPlan;
@@ -52,7 +52,7 @@ impl Committer {
         layout: &OutputLayout,
         columns: &ColumnSet,
         folder: &OutputFolder,
-        persons: bool,
+        wanted: &Wanted,
     ) -> Self {
         let output = |outcome: Outcome| {
             let name = layout.file_name(outcome.file_stem());
@@ -63,10 +63,10 @@ impl Committer {
             header: layout.header(columns),
             encoder: layout.encoders[0].clone().continuing(),
             mailboxes: Mailboxes::default(),
-            counts: CleanCounts::new(Tally::new(plan.fields.len())),
+            counts: CleanCounts::new(Tally::new(plan.fields.len(), &wanted.selection)),
             at: LineCount::new(reading),
             scratch: Vec::new(),
-            persons: persons.then(Vec::new),
+            persons: wanted.persons.is_some().then(Vec::new),
             rewritten: Vec::new(),
         }
     }
@@ -88,14 +88,14 @@ impl Committer {
                 && same_as.is_some_and(|other| self.is_other_person(row, other));
             if shared {
                 if row.outcome == Outcome::Kept {
-                    self.counts.tally.review[Code::SharedMailbox as usize] += 1;
+                    self.counts.tally.review[Code::SharedMailbox.index()] += 1;
                 }
-                self.counts.tally.findings[Code::SharedMailbox as usize] += 1;
+                self.counts.tally.findings[Code::SharedMailbox.index()] += 1;
                 outcome = Outcome::Review;
             }
             self.counts.outcomes[outcome as usize] += 1;
             if let (Outcome::Kept | Outcome::Review, Some(class)) = (outcome, row.class) {
-                self.counts.handed_over[class as usize] += 1;
+                self.counts.handed_over[class.index()] += 1;
             }
             let written = &part.bytes[start..row.split as usize];
             let end = &part.bytes[row.split as usize..row.end as usize];

@@ -10,15 +10,18 @@ use ypogram_core::{Code, Hasher, Policy, Severity};
 use ypogram_tables::{OpenOptions, OutputFile, OutputFolder, Result};
 
 use crate::annotate::{Annotator, Part, Wanted};
+use crate::check::list_columns;
 use crate::columns::{Column, ColumnSet};
 use crate::fields::{FieldChoice, FieldPlan};
 use crate::layout::OutputLayout;
+use crate::lists::{AppendedColumn, ListReport};
 use crate::outcome::Outcome;
 use crate::person::PersonFields;
 use crate::pipeline;
 use crate::progress::Progress;
 use crate::reading::{Reading, Task};
-use crate::receipt::{self, Receipt};
+use crate::receipt::{self, ListSummary, Receipt};
+use crate::selection::Selection;
 use committer::Committer;
 pub use report::{CleanCounts, CleanReport};
 
@@ -35,6 +38,12 @@ pub struct CleanOptions {
     pub policy: Policy,
     /// Read the sources twice, and learn typing slips from them first.
     pub learn: bool,
+    /// Which usable records are wanted; the others are set aside.
+    pub selection: Selection,
+    /// The columns that lists append.
+    pub from_lists: Vec<AppendedColumn>,
+    /// What was met while the lists were read, for the receipt.
+    pub lists: Vec<ListReport>,
     /// Fields that name a person; recognised by their names where none is given.
     pub persons: Vec<String>,
     /// The folder for the outputs.
@@ -66,7 +75,12 @@ pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, &policy)?;
     let layout = OutputLayout::of(&reading, &plan);
-    let columns = ColumnSet::new(added_columns(reading.len()), &options.prefix, &plan.fields)?;
+    let columns = ColumnSet::new(
+        added_columns(reading.len(), options),
+        &options.prefix,
+        &options.from_lists,
+        &plan.fields,
+    )?;
 
     let earlier = receipt::earlier_outputs(&options.folder)?;
     let mut wanted: Vec<String> =
@@ -77,19 +91,30 @@ pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
     let persons = PersonFields::settle(&options.persons, &plan, &reading)?;
     // Nobody asks for another person where that is no reason for a review.
     let told_apart = policy.severity(Code::SharedMailbox) >= Severity::Review && !persons.is_empty();
-    let wanted = Wanted { persons: told_apart.then_some(persons), ..Wanted::default() };
+    let wanted = Wanted {
+        persons: told_apart.then_some(persons),
+        selection: options.selection.clone(),
+        from_lists: options.from_lists.clone(),
+        ..Wanted::default()
+    };
     let hasher = Hasher::with_key(options.hash_key);
     let workers = (0..options.threads.max(1)).map(|_| {
         let mut worker = Annotator::new(&reading, &plan, &policy, hasher, &layout, &columns, &wanted)?;
         Ok(move |task: &mut Task, part: &mut Part| worker.work(task, part))
     });
     let workers = workers.collect::<Result<Vec<_>>>()?;
-    let mut committer = Committer::new(&reading, &plan, &layout, &columns, &folder, told_apart);
+    let mut committer = Committer::new(&reading, &plan, &layout, &columns, &folder, &wanted);
     pipeline::run(&mut reading, workers, progress, |task, part| committer.commit(task, part))?;
 
     let (counts, mut files, outputs) = committer.finish()?;
-    let report =
-        CleanReport { sources: reading.reports(), plan, counts, outputs, folder: options.folder.clone() };
+    let report = CleanReport {
+        sources: reading.reports(),
+        plan,
+        counts,
+        selection: wanted.selection.clone(),
+        outputs,
+        folder: options.folder.clone(),
+    };
     files.push(receipt_file(options, &report, &folder)?);
     folder.publish(files, &earlier)?;
     Ok(report)
@@ -101,6 +126,7 @@ fn receipt_file(options: &CleanOptions, report: &CleanReport, folder: &OutputFol
         version: options.version.clone(),
         job: "clean",
         sources: report.sources.clone(),
+        lists: options.lists.iter().map(ListSummary::of).collect(),
         rulebook: options.rulebook.clone(),
         address_fields: report.plan.address_names().into_iter().map(str::to_owned).collect(),
         text_fields: report.plan.text_names().into_iter().map(str::to_owned).collect(),
@@ -115,7 +141,7 @@ fn receipt_file(options: &CleanOptions, report: &CleanReport, folder: &OutputFol
 }
 
 /// The columns of every output; the last two are filled in when the order is known.
-fn added_columns(sources: usize) -> Vec<Column> {
+fn added_columns(sources: usize, options: &CleanOptions) -> Vec<Column> {
     let mut columns = vec![
         Column::Address,
         Column::Verdict,
@@ -124,10 +150,15 @@ fn added_columns(sources: usize) -> Vec<Column> {
         Column::Form,
         Column::Field,
         Column::Class,
+        Column::Operator,
         Column::Key,
         Column::Suggestion,
         Column::More,
     ];
+    columns.extend(list_columns(&options.policy, &options.from_lists));
+    if !options.selection.is_everything() {
+        columns.push(Column::SetAside);
+    }
     if sources > 1 {
         columns.push(Column::Source);
     }

@@ -10,6 +10,7 @@ use crate::fields::FieldPlan;
 use crate::outcome::Outcome;
 use crate::reading::SourceReport;
 use crate::receipt::OutputReport;
+use crate::selection::Selection;
 use crate::tally::{Tally, named};
 
 /// Every count of a run.
@@ -26,7 +27,7 @@ pub struct CleanCounts {
     /// Distinct mailboxes among the usable records.
     pub mailboxes: u64,
     /// Records kept or for review, by class.
-    pub handed_over: [u64; Class::ALL.len()],
+    pub handed_over: [u64; Class::COUNT],
     /// The first records whose number of cells is not that of the fields: source, line, cells.
     pub ragged_lines: Vec<(usize, u64, usize)>,
     /// Where the first byte stands that is not UTF-8: source, byte.
@@ -42,6 +43,8 @@ pub struct CleanReport {
     pub plan: FieldPlan,
     /// Every count.
     pub counts: CleanCounts,
+    /// Which usable records were wanted.
+    pub selection: Selection,
     /// What was written.
     pub outputs: Vec<OutputReport>,
     /// The folder it was written to.
@@ -60,6 +63,8 @@ pub struct Summed {
     findings: BTreeMap<&'static str, u64>,
     rejected: BTreeMap<&'static str, u64>,
     review: BTreeMap<&'static str, u64>,
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    set_aside: BTreeMap<String, u64>,
     classes: BTreeMap<&'static str, u64>,
     classes_handed_over: BTreeMap<&'static str, u64>,
     mailboxes: u64,
@@ -87,7 +92,7 @@ impl CleanCounts {
             outcomes: [0; 6],
             tally,
             mailboxes: 0,
-            handed_over: [0; Class::ALL.len()],
+            handed_over: [0; Class::COUNT],
             ragged_lines: Vec::new(),
             not_utf8_at: None,
         }
@@ -104,8 +109,8 @@ impl CleanReport {
     pub fn summed(&self) -> Summed {
         let counts = &self.counts;
         let tally = &counts.tally;
-        let codes = |counts: &[u64]| named(Code::ALL.iter().map(|code| code.name()), counts);
-        let classes = |counts: &[u64]| named(Class::ALL.iter().map(|class| class.word()), counts);
+        let codes = |counts: &[u64]| named(Code::all().map(Code::name), counts);
+        let classes = |counts: &[u64]| named(Class::all().map(Class::word), counts);
         let reachable = self.plan.fields.iter().cloned().zip(tally.reachable.iter().copied());
         Summed {
             records: counts.records,
@@ -122,6 +127,7 @@ impl CleanReport {
             findings: codes(&tally.findings),
             rejected: codes(&tally.rejected),
             review: codes(&tally.review),
+            set_aside: tally.set_aside_by_reason(&self.selection),
             classes: classes(&tally.classes),
             classes_handed_over: classes(&counts.handed_over),
             mailboxes: counts.mailboxes,

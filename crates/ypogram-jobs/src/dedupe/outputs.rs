@@ -41,7 +41,7 @@ impl Outputs {
     ) -> Result<Self> {
         let source = if reading.len() > 1 { vec![Column::Source] } else { Vec::new() };
         let columns = |before: &[Column], behind: &[Column]| {
-            ColumnSet::new([before, &source, behind].concat(), &options.prefix, &plan.fields)
+            ColumnSet::new([before, &source, behind].concat(), &options.prefix, &[], &plan.fields)
         };
         let stream = |target: &Target, columns: ColumnSet| -> Result<Stream> {
             let header = if lines { Vec::new() } else { layout.header(&columns) };

@@ -71,7 +71,7 @@ struct Part {
 pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordReport> {
     let open = ypogram_tables::OpenOptions { format: options.format, ..open_options(&options.pieces) };
     let mut reading = Reading::open(&options.sources, &open)?;
-    let choice = FieldChoice { address: vec![], text: options.fields.clone() };
+    let choice = FieldChoice { text: options.fields.clone(), ..FieldChoice::default() };
     let all = FieldPlan::of_all(&reading);
     let plan = if options.fields.is_empty() { all } else { FieldPlan::named_only(&reading, &choice)? };
     let layout = OutputLayout::of(&reading, &plan);
@@ -80,7 +80,7 @@ pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordRep
     if reading.len() > 1 {
         added.push(Column::Source);
     }
-    let columns = ColumnSet::new(added, &options.prefix, &plan.fields)?;
+    let columns = ColumnSet::new(added, &options.prefix, &[], &plan.fields)?;
     let source_names: Vec<String> = reading.names();
     let workers: Vec<_> = (0..options.threads.max(1))
         .map(|_| {

@@ -234,9 +234,7 @@ impl SurveyReport {
                 count: gathered.shapes.distinct(),
                 exact: gathered.shapes.is_exact(),
             },
-            classes: ranked(
-                Class::ALL.iter().map(|class| figure(class.word(), gathered.classes[*class as usize])),
-            ),
+            classes: ranked(Class::all().map(|class| figure(class.word(), gathered.classes[class.index()]))),
             operators: ranked(gathered.operators.iter().map(|(name, count)| figure(name, *count))),
             distinct_domains: gathered.domains.distinct(),
             domains: gathered.domains.top(MOST).0,
@@ -292,8 +290,8 @@ fn forms_of(gathered: &Gathered) -> Vec<FormFigures> {
 }
 
 fn findings_of(gathered: &Gathered, policy: &Policy) -> Vec<FindingFigures> {
-    let finding = |&code: &Code| {
-        let noted = &gathered.findings[code as usize];
+    let finding = |code: Code| {
+        let noted = &gathered.findings[code.index()];
         let example = noted.example.as_ref().map_or_else(String::new, |(_, text)| text.clone());
         FindingFigures {
             code: code.name().into(),
@@ -302,7 +300,7 @@ fn findings_of(gathered: &Gathered, policy: &Policy) -> Vec<FindingFigures> {
             example,
         }
     };
-    let mut findings: Vec<_> = Code::ALL.iter().map(finding).filter(|finding| finding.count > 0).collect();
+    let mut findings: Vec<_> = Code::all().map(finding).filter(|finding| finding.count > 0).collect();
     findings.sort_by_key(|finding| (std::cmp::Reverse(finding.severity), std::cmp::Reverse(finding.count)));
     findings
 }

@@ -146,7 +146,7 @@ impl<'p> Worker<'p> {
         gathered.verdicts[picked.verdict as usize] += 1;
         for code in picked.codes.iter() {
             let cell = || self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
-            gathered.findings[code as usize].note(place, || shortened(cell()));
+            gathered.findings[code.index()].note(place, || shortened(cell()));
         }
         let usable = picked.verdict != Verdict::Reject;
         let becomes = match (usable, picked.repairs.is_empty()) {
@@ -167,7 +167,7 @@ impl<'p> Worker<'p> {
             gathered.repairs[repair as usize] += 1;
         }
         if let Some(class) = picked.judged.class {
-            gathered.classes[class as usize] += 1;
+            gathered.classes[class.index()] += 1;
         }
         if !picked.judged.operator.name().is_empty() {
             *gathered.operators.entry(picked.judged.operator.name()).or_default() += 1;

@@ -19,9 +19,11 @@ pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
         return answer_each(arguments);
     }
     super::clean::refuse_addresses(&arguments.sources.sources)?;
-    let settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
+    let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
+    let selection = settings.take_selection(&arguments.selection)?;
     let target = target_of(arguments.output.as_ref(), arguments.force);
     let options = CheckOptions {
+        selection,
         plain: arguments.to == Some(CheckFormat::Plain),
         patterns: match &arguments.pattern[..] {
             [] => Vec::new(),
@@ -63,6 +65,8 @@ pub(crate) fn options(
         plain: false,
         patterns: Vec::new(),
         show: show.map(Conditions::read).transpose()?,
+        selection: ypogram_jobs::Selection::default(),
+        from_lists: settings.lists.columns.clone(),
         added: check::Added::Everything,
         prefix: telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
         threads: settings::threads(machine),
@@ -81,12 +85,7 @@ fn tell(
     }
     let text = match arguments.telling.json {
         true => render::json::check(report),
-        false => render::check::summary(
-            report,
-            settings.rulebook_file.as_deref(),
-            arguments.show.as_deref(),
-            target,
-        ),
+        false => render::check::summary(report, settings.judged_by(), arguments.show.as_deref(), target),
     };
     match target {
         Target::Standard => render::print_beside(&text),

@@ -13,8 +13,12 @@ use crate::{exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &CleanArguments) -> Result<ExitCode> {
     refuse_addresses(&arguments.sources.sources)?;
-    let settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
+    let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
+    let selection = settings.take_selection(&arguments.selection)?;
     let options = CleanOptions {
+        selection,
+        from_lists: settings.lists.columns.clone(),
+        lists: settings.lists.reports.clone(),
         sources: arguments.sources.sources.clone(),
         open: settings::open_options(&arguments.sources, &arguments.machine),
         fields: settings.fields.clone(),
@@ -35,7 +39,7 @@ pub(crate) fn run(arguments: &CleanArguments) -> Result<ExitCode> {
     if arguments.telling.json {
         render::print(&render::json::clean(&report))?;
     } else if !arguments.telling.quiet {
-        render::print(&render::clean::summary(&report, settings.rulebook_file.as_deref()))?;
+        render::print(&render::clean::summary(&report, settings.judged_by()))?;
     }
     Ok(ExitCode::from(if fails(&report, arguments.telling.fail_on) { exit::TOLD } else { exit::DONE }))
 }

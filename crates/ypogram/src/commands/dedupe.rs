@@ -70,7 +70,7 @@ fn tell(
     }
     let text = match arguments.telling.json {
         true => render::json::dedupe(report),
-        false => render::dedupe::summary(report, options, settings.rulebook_file.as_deref()),
+        false => render::dedupe::summary(report, options, settings.judged_by()),
     };
     if targets(options).contains(&&Target::Standard) {
         render::print_beside(&text);

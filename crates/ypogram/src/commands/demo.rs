@@ -12,8 +12,10 @@ use crate::commands::clean;
 use crate::{exit, render};
 
 /// The demo's files, compiled in, so that the program alone can show itself.
-const FILES: [(&str, &str); 3] = [
+const FILES: [(&str, &str); 5] = [
     ("members.csv", include_str!("../../../../demo/members.csv")),
+    ("partners.csv", include_str!("../../../../demo/partners.csv")),
+    ("withdrawn.txt", include_str!("../../../../demo/withdrawn.txt")),
     ("sign-up-sheet.txt", include_str!("../../../../demo/sign-up-sheet.txt")),
     ("ypogram.toml", include_str!("../../../../demo/ypogram.toml")),
 ];
@@ -64,6 +66,10 @@ fn next_steps(folder: &Path) -> String {
         ("less cleaned/review.csv", "the records that somebody has to decide, with suggestions"),
         ("ypogram survey members.csv", "the list before it was cleaned: what is in each field, and where"),
         ("ypogram extract sign-up-sheet.txt --obfuscated", "the typed-up sheet: addresses out of free text"),
+        (
+            "ypogram lists test bea@mail.marshmill.example",
+            "which entry of which list decides about an address",
+        ),
         ("ypogram explain 'night.owl@gmial,com'", "what is wrong with an address, and what was meant"),
         ("ypogram clean your-own.csv", "your own file; the input is never changed"),
     ];

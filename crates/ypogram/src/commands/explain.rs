@@ -20,7 +20,7 @@ pub(crate) fn run(arguments: &ExplainArguments) -> Result<ExitCode> {
     let rejected = judged.iter().any(|(judged, _)| judged.verdict == Verdict::Reject);
     render::print(&match arguments.json {
         true => render::json::explained(&judged),
-        false => render::explain::all(&judged, &settings.policy, settings.rulebook_file.as_deref()),
+        false => render::explain::all(&judged, &settings.policy, settings.judged_by()),
     })?;
     Ok(ExitCode::from(if rejected { exit::TOLD } else { exit::DONE }))
 }

@@ -37,7 +37,7 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
         sources: arguments.sources.clone(),
         pieces,
         fields: arguments.fields.clone(),
-        policy: settings.policy,
+        policy: settings.policy.clone(),
         look,
         format: row_format(arguments),
         context: usize::from(arguments.context),
@@ -52,12 +52,7 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
     })?;
     tell(arguments, &target, || match arguments.telling.json {
         true => render::json::extract(&report),
-        false => render::extract::summary(
-            &report,
-            settings.rulebook_file.as_deref(),
-            &target,
-            arguments.show_skipped,
-        ),
+        false => render::extract::summary(&report, settings.judged_by(), &target, arguments.show_skipped),
     })?;
     let [_, review, reject] = report.verdicts;
     let found = match arguments.telling.fail_on {
@@ -93,7 +88,7 @@ fn by_record(
         pieces,
         format,
         fields: arguments.fields.clone(),
-        policy: settings.policy,
+        policy: settings.policy.clone(),
         look,
         target: target.clone(),
         prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),

@@ -6,6 +6,7 @@ mod dedupe;
 mod demo;
 mod explain;
 mod extract;
+pub(crate) mod lists;
 mod rules;
 mod survey;
 
@@ -27,6 +28,7 @@ pub(crate) fn run(arguments: Arguments) -> Result<ExitCode> {
         Command::Explain(arguments) => explain::run(&arguments),
         Command::Dedupe(arguments) => dedupe::run(&arguments),
         Command::Clean(arguments) => clean::run(&arguments),
+        Command::Lists(arguments) => lists::run(&arguments),
         Command::Rules(arguments) => rules::run(&arguments),
         Command::Demo(arguments) => demo::run(&arguments),
     }

@@ -6,7 +6,7 @@ use std::process::ExitCode;
 use ypogram_core::Code;
 use ypogram_tables::{Error, Result, Target};
 
-use crate::arguments::{RulesArguments, RulesCommand};
+use crate::arguments::{JudgingArguments, RulesArguments, RulesCommand};
 use crate::rulebook;
 use crate::settings::Settings;
 use crate::{exit, render};
@@ -26,14 +26,14 @@ pub(crate) fn run(arguments: &RulesArguments) -> Result<ExitCode> {
 fn show(arguments: &RulesArguments) -> Result<ExitCode> {
     let settings = Settings::without_sources(&arguments.judging)?;
     let code = |name: &String| {
-        let names = || Code::ALL.iter().map(|code| code.name());
+        let names = || Code::all().map(Code::name);
         Code::from_name(name).ok_or_else(|| {
             Error::unusable(format!("there is no finding ‘{name}’"), rulebook::nearest_hint(name, names()))
         })
     };
     let codes = arguments.codes.iter().map(code).collect::<Result<Vec<_>>>()?;
     render::print(&match (arguments.json, &codes[..]) {
-        (true, []) => render::json::rules(Code::ALL, &settings.policy),
+        (true, []) => render::json::rules(&Code::all().collect::<Vec<_>>(), &settings.policy),
         (true, codes) => render::json::rules(codes, &settings.policy),
         (false, []) => render::rules::table(&settings.policy, settings.rulebook_file.as_deref()),
         (false, codes) => render::rules::details(codes, &settings.policy),
@@ -53,13 +53,17 @@ fn start(file: &Path) -> Result<ExitCode> {
 }
 
 fn check(file: &Path) -> Result<ExitCode> {
-    let (rulebook, _) = rulebook::find(Some(file), false)?;
+    let judging = JudgingArguments { rules: Some(file.to_path_buf()), ..JudgingArguments::default() };
+    let Settings { rulebook, list_specs, .. } = Settings::without_sources(&judging)?;
     let patterns = rulebook.patterns_named(&[])?.len();
-    crate::settings::policy_of(&rulebook)
-        .map_err(|message| Error::unusable(format!("{}: {message}", file.display()), ""))?;
+    ypogram_jobs::Selection::read(&rulebook.selection.only, &rulebook.selection.without)?;
     let changed = render::words::counted(rulebook.severity.len() as u64, "severity", "severities");
     let patterns = render::words::counted(patterns as u64, "pattern", "patterns");
-    render::print(&format!("{}: understood; it changes {changed} and keeps {patterns}\n", file.display()))?;
+    let lists = render::words::counted(list_specs.len() as u64, "list", "lists");
+    render::print(&format!(
+        "{}: understood; it changes {changed}, and keeps {patterns} and {lists}\n",
+        file.display()
+    ))?;
     Ok(ExitCode::from(exit::DONE))
 }
 

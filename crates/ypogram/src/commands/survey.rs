@@ -85,7 +85,7 @@ fn tell(
         (false, None) => {
             let call = render::survey::Call {
                 sources: &arguments.sources.sources,
-                rulebook: settings.rulebook_file.as_deref(),
+                by: settings.judged_by(),
                 named_fields: &settings.fields,
                 rare: arguments.rare,
             };

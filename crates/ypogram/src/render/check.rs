@@ -1,30 +1,25 @@
 //! The summary of `check`: by verdict, and by finding with an example of each.
 
 use std::fmt::Write as _;
-use std::path::Path;
 
 use ypogram_core::{Code, Severity, shown};
 use ypogram_jobs::Tally;
 use ypogram_jobs::check::CheckReport;
 use ypogram_tables::Target;
 
-use crate::render::clean::example;
+use crate::render::clean::{example, set_aside};
 use crate::render::figures::{Figure, block};
-use crate::render::head::Head;
+use crate::render::head::{Head, JudgedBy};
 use crate::render::style;
 use crate::render::words::{counted, for_shell};
 
 /// What was found, for people.
-pub(crate) fn summary(
-    report: &CheckReport,
-    rulebook: Option<&Path>,
-    show: Option<&str>,
-    target: &Target,
-) -> String {
+pub(crate) fn summary(report: &CheckReport, by: JudgedBy<'_>, show: Option<&str>, target: &Target) -> String {
     let mut out = String::new();
-    Head::of(&report.sources, &report.plan, rulebook).write(&mut out);
+    Head::of(&report.sources, &report.plan, by).write(&mut out);
     verdicts(report, &mut out);
     findings(report, &mut out);
+    set_aside(&report.tally, &report.selection, &mut out);
     let records = counted(report.written, "record", "records");
     let place = match target {
         Target::Standard => "to standard output".to_owned(),
@@ -77,11 +72,10 @@ fn findings(report: &CheckReport, out: &mut String) {
         (Severity::Review, "What asks for a decision"),
         (Severity::Note, "Noted"),
     ] {
-        let of_severity = |code: &&Code| report.severities[**code as usize] == severity;
-        let mut figures: Vec<Figure> = Code::ALL
-            .iter()
+        let of_severity = |code: &Code| report.severities[code.index()] == severity;
+        let mut figures: Vec<Figure> = Code::all()
             .filter(of_severity)
-            .map(|&code| (code, report.tally.findings[code as usize]))
+            .map(|code| (code, report.tally.findings[code.index()]))
             .filter(|(_, count)| *count > 0)
             .map(|(code, count)| {
                 Figure::new(code.name(), count, None, example(&report.tally, &report.sources, code))
@@ -97,6 +91,6 @@ fn findings(report: &CheckReport, out: &mut String) {
 }
 
 fn most_frequent(tally: &Tally) -> &'static str {
-    let most = Code::ALL.iter().rev().max_by_key(|code| tally.findings[**code as usize]);
+    let most = Code::all().rev().max_by_key(|code| tally.findings[code.index()]);
     most.map_or("", |code| code.name())
 }

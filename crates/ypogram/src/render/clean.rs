@@ -1,25 +1,25 @@
 //! The summary of `clean`, in the order in which an administrator asks.
 
 use std::fmt::Write as _;
-use std::path::Path;
 
 use ypogram_core::{Class, Code, Repair, shown};
 use ypogram_jobs::clean::CleanReport;
-use ypogram_jobs::{Outcome, SourceReport, Tally};
+use ypogram_jobs::{Outcome, Selection, SourceReport, Tally};
 
 use crate::render::figures::{Figure, block};
-use crate::render::head::Head;
+use crate::render::head::{Head, JudgedBy};
 use crate::render::style;
 use crate::render::words::{counted, for_shell, number};
 
 /// What was found, for people.
-pub(crate) fn summary(report: &CleanReport, rulebook: Option<&Path>) -> String {
+pub(crate) fn summary(report: &CleanReport, by: JudgedBy<'_>) -> String {
     let mut out = String::new();
-    Head::of(&report.sources, &report.plan, rulebook).write(&mut out);
+    Head::of(&report.sources, &report.plan, by).write(&mut out);
     usable(report, &mut out);
     repaired(report, &mut out);
     reasons(report, "Rejected, under the first reason", &report.counts.tally.rejected, &mut out);
     reasons(report, "For you to decide", &report.counts.tally.review, &mut out);
+    set_aside(&report.counts.tally, &report.selection, &mut out);
     mailboxes(report, &mut out);
     places(report, &mut out);
     troubles(report, &mut out);
@@ -74,9 +74,8 @@ fn reasons(report: &CleanReport, head: &str, counts: &[u64], out: &mut String) {
     if all == 0 {
         return;
     }
-    let mut figures: Vec<Figure> = Code::ALL
-        .iter()
-        .map(|&code| (code, counts[code as usize]))
+    let mut figures: Vec<Figure> = Code::all()
+        .map(|code| (code, counts[code.index()]))
         .filter(|(_, count)| *count > 0)
         .map(|(code, count)| {
             Figure::new(code.name(), count, None, example(&report.counts.tally, &report.sources, code))
@@ -92,12 +91,26 @@ fn reasons(report: &CleanReport, head: &str, counts: &[u64], out: &mut String) {
     out.push_str(&block(&figures));
 }
 
+/// What was not asked for, by reason.
+pub(crate) fn set_aside(tally: &Tally, selection: &Selection, out: &mut String) {
+    let by_reason = tally.set_aside_by_reason(selection);
+    let all: u64 = by_reason.values().sum();
+    if selection.is_everything() {
+        return;
+    }
+    let figures: Vec<Figure> =
+        by_reason.into_iter().map(|(reason, count)| Figure::new(reason, count, None, "")).collect();
+    let records = counted(all, "usable record", "usable records");
+    let _ = writeln!(out, "\n{} {}", style::title("Set aside"), style::dim(&format!("({records})")));
+    out.push_str(&block(&figures));
+}
+
 /// Where the first record with that finding stands, and what its cell says.
 pub(crate) fn example(tally: &Tally, sources: &[SourceReport], code: Code) -> String {
     if code == Code::SharedMailbox {
         return "an earlier record of another person has it: column yp_same_as".into();
     }
-    let Some(example) = &tally.examples[code as usize] else { return String::new() };
+    let Some(example) = &tally.examples[code.index()] else { return String::new() };
     let text = shown(example.text.as_bytes());
     let place = match sources.len() {
         1 => format!("line {}", number(example.line)),
@@ -111,11 +124,10 @@ fn mailboxes(report: &CleanReport, out: &mut String) {
     let handed_over: u64 = counts.handed_over.iter().sum();
     let _ =
         writeln!(out, "\n{} {}", style::title("Kinds of mailbox"), style::dim("(records kept or to decide)"));
-    let mut figures: Vec<Figure> = Class::ALL
-        .iter()
-        .map(|class| (class, counts.handed_over[*class as usize]))
-        .filter(|(class, count)| *count > 0 || **class == Class::Free)
-        .map(|(class, count)| Figure::new(class.word(), count, Some(handed_over), kind_remark(*class)))
+    let mut figures: Vec<Figure> = Class::all()
+        .map(|class| (class, counts.handed_over[class.index()]))
+        .filter(|(class, count)| *count > 0 || *class == Class::Free)
+        .map(|(class, count)| Figure::new(class.word(), count, Some(handed_over), kind_remark(class)))
         .collect();
     figures.sort_by_key(|figure| std::cmp::Reverse(figure.count));
     out.push_str(&block(&figures));
@@ -138,6 +150,7 @@ fn kind_remark(class: Class) -> &'static str {
         Class::Relay => "passes mail on to a hidden address",
         Class::House => "your own",
         Class::Business => "a public domain on no list",
+        class if !class.is_built_in() => "from your list",
         _ => "",
     }
 }

@@ -1,7 +1,6 @@
 //! The groups of records that reach the same mailbox, for people.
 
 use std::fmt::Write as _;
-use std::path::Path;
 
 use ypogram_core::shown;
 use ypogram_jobs::DistinctCount;
@@ -9,14 +8,14 @@ use ypogram_jobs::dedupe::{DedupeOptions, DedupeReport, Group};
 use ypogram_tables::Target;
 
 use crate::render::figures::{Figure, block};
-use crate::render::head::{Head, names, told};
+use crate::render::head::{Head, JudgedBy, names, told};
 use crate::render::style;
 use crate::render::words::{counted, for_shell, number};
 
 /// What was found, for people.
-pub(crate) fn summary(report: &DedupeReport, options: &DedupeOptions, rulebook: Option<&Path>) -> String {
+pub(crate) fn summary(report: &DedupeReport, options: &DedupeOptions, by: JudgedBy<'_>) -> String {
     let mut out = String::new();
-    head(report, rulebook, &mut out);
+    head(report, by, &mut out);
     figures(report, options, &mut out);
     rules(report, &mut out);
     groups(report, &mut out);
@@ -26,7 +25,7 @@ pub(crate) fn summary(report: &DedupeReport, options: &DedupeOptions, rulebook: 
     out
 }
 
-fn head(report: &DedupeReport, rulebook: Option<&Path>, out: &mut String) {
+fn head(report: &DedupeReport, by: JudgedBy<'_>, out: &mut String) {
     let persons =
         (!report.person_fields.is_empty()).then(|| format!("person: {}", names(&report.person_fields)));
     Head {
@@ -35,7 +34,7 @@ fn head(report: &DedupeReport, rulebook: Option<&Path>, out: &mut String) {
         address_fields: report.address_fields.iter().map(String::as_str).collect(),
         text_fields: report.text_fields.iter().map(String::as_str).collect(),
         more: persons.into_iter().collect(),
-        rulebook,
+        by,
     }
     .write(out);
 }

@@ -1,19 +1,20 @@
 //! `explain` for people: the address with marks under each place a finding is about, its parts, its mailbox.
 
 use std::fmt::Write as _;
-use std::path::Path;
 
 use unicode_width::UnicodeWidthStr as _;
 use ypogram_core::{Examined, Policy, Severity, Verdict, shown};
 use ypogram_jobs::{FindingOut, JudgedAddress};
 
-use crate::render::style;
+use crate::render::head::JudgedBy;
+use crate::render::{lists, style};
 
 /// All of them, one below the other.
-pub(crate) fn all(judged: &[(JudgedAddress, Examined)], policy: &Policy, rulebook: Option<&Path>) -> String {
+pub(crate) fn all(judged: &[(JudgedAddress, Examined)], policy: &Policy, by: JudgedBy<'_>) -> String {
     let mut out = String::new();
-    if let Some(rulebook) = rulebook {
-        let _ = writeln!(out, "{}\n", style::dim(&format!("rulebook: {}", rulebook.display())));
+    let by = by.parts();
+    if !by.is_empty() {
+        let _ = writeln!(out, "{}\n", style::dim(&by.join(" · ")));
     }
     let blocks: Vec<String> = judged.iter().map(|(judged, examined)| one(judged, examined, policy)).collect();
     out + &blocks.join("\n")
@@ -105,6 +106,9 @@ fn rows(judged: &JudgedAddress, examined: &Examined, policy: &Policy) -> Vec<(&'
         let operator = judged.operator.name();
         let by = if operator.is_empty() { String::new() } else { format!("   (run by {operator})") };
         rows.push(("class", format!("{}{by}", class.word())));
+    }
+    if !policy.lists.is_empty() {
+        rows.extend(lists::rows(&policy.decided(examined)));
     }
     if let Some(keys) = &judged.keys {
         rows.push(("same mailbox as", String::new()));

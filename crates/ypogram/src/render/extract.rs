@@ -1,7 +1,6 @@
 //! The summary of `extract`: what was found, in which forms, and what was passed over.
 
 use std::fmt::Write as _;
-use std::path::Path;
 
 use ypogram_core::text::Passed;
 use ypogram_core::{Form, shown};
@@ -10,23 +9,19 @@ use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
 use ypogram_tables::Target;
 
 use crate::render::figures::{Figure, block};
+use crate::render::head::JudgedBy;
 use crate::render::style;
 use crate::render::words::{counted, for_shell, number};
 
 /// What was found, for people.
-pub(crate) fn summary(
-    report: &ExtractReport,
-    rulebook: Option<&Path>,
-    target: &Target,
-    skipped: bool,
-) -> String {
+pub(crate) fn summary(report: &ExtractReport, by: JudgedBy<'_>, target: &Target, skipped: bool) -> String {
     let mut out = String::new();
     let read = match &report.names[..] {
         [only] => shown(only.as_bytes()),
         names => counted(names.len() as u64, "file", "files"),
     };
-    let rulebook = rulebook.map_or_else(String::new, |path| format!(" · rulebook: {}", path.display()));
-    let _ = writeln!(out, "{}{rulebook}\n", style::title(&read));
+    let by: String = by.parts().iter().map(|part| format!(" · {part}")).collect();
+    let _ = writeln!(out, "{}{by}\n", style::title(&read));
     let of = Some(report.addresses);
     let _ = writeln!(out, "{}", style::title("Addresses found"));
     let mut figures = vec![Figure::new("in all", report.addresses, None, "")];

@@ -4,10 +4,11 @@ use std::fmt::Write as _;
 use std::path::Path;
 
 use ypogram_core::shown;
+use ypogram_jobs::lists::ListReport;
 use ypogram_jobs::{FieldPlan, HowChosen, SourceReport};
 
 use crate::render::style;
-use crate::render::words::number;
+use crate::render::words::{counted, number};
 
 /// What stands above a summary.
 pub(crate) struct Head<'a> {
@@ -18,19 +19,52 @@ pub(crate) struct Head<'a> {
     pub(crate) text_fields: Vec<&'a str>,
     /// What else there is to say, such as a condition.
     pub(crate) more: Vec<String>,
+    pub(crate) by: JudgedBy<'a>,
+}
+
+/// By what addresses were judged.
+#[derive(Clone, Copy, Default)]
+pub(crate) struct JudgedBy<'a> {
+    /// The rulebook that was used.
     pub(crate) rulebook: Option<&'a Path>,
+    /// The lists of one's own.
+    pub(crate) lists: &'a [ListReport],
+}
+
+impl JudgedBy<'_> {
+    /// The rulebook and the lists, a part of a line each.
+    pub(crate) fn parts(self) -> Vec<String> {
+        let rulebook = self.rulebook.map(|rulebook| format!("rulebook: {}", rulebook.display()));
+        let lists: Vec<String> = self.lists.iter().map(list).collect();
+        let lists = (!lists.is_empty()).then(|| format!("lists: {}", lists.join(", ")));
+        rulebook.into_iter().chain(lists).collect()
+    }
+}
+
+/// A list's name, how many entries it has, and what to do where some cannot be used.
+fn list(report: &ListReport) -> String {
+    let told = format!("{} ({})", report.name, counted(report.entries, "entry", "entries"));
+    match report.unfit.len() as u64 {
+        0 => told,
+        unfit => format!(
+            "{told}, {} of {} cannot be used: ypogram lists check {}",
+            number(unfit),
+            number(report.entries + unfit),
+            report.name
+        ),
+    }
 }
 
 impl<'a> Head<'a> {
     /// For sources of which just the fields of `plan` were looked at.
-    pub(crate) fn of(sources: &'a [SourceReport], plan: &'a FieldPlan, rulebook: Option<&'a Path>) -> Self {
+    pub(crate) fn of(sources: &'a [SourceReport], plan: &'a FieldPlan, by: JudgedBy<'a>) -> Self {
         Head {
             sources: told(sources),
             how: &plan.how,
             address_fields: plan.address_names(),
             text_fields: plan.text_names(),
             more: Vec::new(),
-            rulebook,
+            by,
         }
     }
 
@@ -49,9 +83,7 @@ impl<'a> Head<'a> {
             parts.push(format!("text field: {}", names(&self.text_fields)));
         }
         parts.extend_from_slice(&self.more);
-        if let Some(rulebook) = self.rulebook {
-            parts.push(format!("rulebook: {}", rulebook.display()));
-        }
+        parts.extend(self.by.parts());
         let _ = writeln!(out, "{}\n", parts.join(" · "));
     }
 

@@ -143,6 +143,6 @@ pub(crate) fn rules(codes: &[Code], policy: &Policy) -> String {
     lines(&codes.iter().map(row).collect::<Vec<_>>())
 }
 
-fn lines(value: &impl Serialize) -> String {
+pub(crate) fn lines(value: &impl Serialize) -> String {
     serde_json::to_string_pretty(value).expect("plain data") + "\n"
 }

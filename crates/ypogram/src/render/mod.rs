@@ -9,6 +9,7 @@ pub(crate) mod extract;
 pub(crate) mod figures;
 pub(crate) mod head;
 pub(crate) mod json;
+pub(crate) mod lists;
 pub(crate) mod rules;
 pub(crate) mod style;
 pub(crate) mod survey;

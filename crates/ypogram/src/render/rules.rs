@@ -19,8 +19,8 @@ pub(crate) fn table(policy: &Policy, rulebook: Option<&Path>) -> String {
         let _ = writeln!(out, "\n{}", style::title(kind.word()));
         let mut table = Table::new();
         table.load_style(presets::NOTHING).set_content_arrangement(ContentArrangement::Disabled);
-        for code in Code::ALL.iter().filter(|code| code.info().kind == kind) {
-            let severity = policy.severity(*code);
+        for code in Code::all().filter(|code| code.info().kind == kind) {
+            let severity = policy.severity(code);
             let changed = if severity == code.info().severity { "" } else { " *" };
             table.add_row([&format!(" {}{changed}", severity.word()), code.name(), code.info().sentence]);
         }

@@ -1,7 +1,7 @@
 //! The survey for people: the figures they come for first, each with the option that opens the records behind it.
 
 use std::fmt::Write as _;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
 use comfy_table::{CellAlignment, ContentArrangement, Table, presets};
 use ypogram_core::{Severity, shown};
@@ -10,14 +10,14 @@ use ypogram_jobs::{Conditions, DistinctCount, FieldChoice};
 use ypogram_tables::Target;
 
 use crate::render::figures::{Figure, block};
-use crate::render::head::Head;
+use crate::render::head::{Head, JudgedBy};
 use crate::render::style;
 use crate::render::words::{counted, for_shell, number, share};
 
 /// How the survey was called, for the commands that are to be copied.
 pub(crate) struct Call<'a> {
     pub(crate) sources: &'a [PathBuf],
-    pub(crate) rulebook: Option<&'a Path>,
+    pub(crate) by: JudgedBy<'a>,
     pub(crate) named_fields: &'a FieldChoice,
     pub(crate) rare: bool,
 }
@@ -75,7 +75,7 @@ fn head(report: &SurveyReport, call: &Call<'_>, out: &mut String) {
         address_fields: report.address_fields.iter().map(String::as_str).collect(),
         text_fields: report.text_fields.iter().map(String::as_str).collect(),
         more: only.into_iter().collect(),
-        rulebook: call.rulebook,
+        by: call.by,
     }
     .write(out);
 }

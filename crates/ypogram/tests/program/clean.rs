@@ -2,9 +2,6 @@
 
 use crate::{Place, table};
 
-const MEMBERS: &[u8] = include_bytes!("../../../../demo/members.csv");
-const RULES: &[u8] = include_bytes!("../../../../demo/ypogram.toml");
-
 fn cells(place: &Place, file: &str, column: &str) -> Vec<String> {
     table(&place.read(file)).iter().map(|row| row[column].clone()).collect()
 }
@@ -46,7 +43,7 @@ fn every_record_ends_in_one_place_with_its_reason() {
 
 #[test]
 fn same_bytes_for_any_threads_and_chunks() {
-    let place = Place::with(&[("members.csv", MEMBERS), ("ypogram.toml", RULES)]);
+    let place = Place::with_demo();
     let mut expected = None;
     for threads in [1, 2, 7] {
         for octets in [64, 1000, 1 << 19] {
@@ -63,7 +60,11 @@ fn same_bytes_for_any_threads_and_chunks() {
         .iter()
         .map(|stem| table(&place.read(&format!("out-1-64/{stem}.csv"))).len())
         .sum();
-    assert_eq!(records, csv::Reader::from_reader(MEMBERS).records().count(), "no record is lost");
+    assert_eq!(
+        records,
+        csv::Reader::from_reader(&place.bytes("members.csv")[..]).records().count(),
+        "no record is lost"
+    );
 }
 
 #[test]

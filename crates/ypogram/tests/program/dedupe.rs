@@ -11,19 +11,13 @@ const LIST: &[u8] = b"id,email,name,phone,joined\n\
 6,dara..b@h-works.org,Dara,,\n\
 7,Bea@h-works.org,Bea,,2019-03-04\n";
 
-fn demo() -> Place {
-    let demo =
-        |name: &str| std::fs::read(format!("{}/../../demo/{name}", env!("CARGO_MANIFEST_DIR"))).unwrap();
-    Place::with(&[("members.csv", &demo("members.csv")), ("ypogram.toml", &demo("ypogram.toml"))])
-}
-
 fn ids(place: &Place, name: &str) -> String {
     table(&place.read(name)).iter().map(|row| row["id"].clone()).collect::<Vec<_>>().join(" ")
 }
 
 #[test]
 fn the_demo_list() {
-    let place = demo();
+    let place = Place::with_demo();
     let run = place.run("dedupe members.csv");
     insta::assert_snapshot!("dedupe_demo", run.stdout);
     assert!(run.stderr.contains("give a file with -o"), "{}", run.stderr);

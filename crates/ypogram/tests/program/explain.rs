@@ -42,7 +42,7 @@ fn rules_tell_what_is_in_force() {
     assert_eq!(place.run("rules start").code, 0);
     let run = place.run("rules check");
     assert!(
-        run.stdout.contains("understood; it changes 0 severities and keeps 0 patterns"),
+        run.stdout.contains("understood; it changes 0 severities, and keeps 0 patterns and 0 lists"),
         "{}",
         run.stderr
     );
@@ -58,8 +58,12 @@ fn rules_tell_what_is_in_force() {
         .collect();
     std::fs::write(place.path("on.toml"), on).unwrap();
     let run = place.run("rules check on.toml");
+    assert!(run.stderr.contains("on.toml: line ") && run.stderr.contains("partners.csv"), "{}", run.stderr);
+    std::fs::write(place.path("partners.csv"), "domain,our contact\nlensworks.example,Ida\n").unwrap();
+    std::fs::write(place.path("withdrawn.txt"), "").unwrap();
+    let run = place.run("rules check on.toml");
     assert!(
-        run.stdout.contains("changes 2 severities and keeps 2 patterns"),
+        run.stdout.contains("changes 2 severities, and keeps 2 patterns and 2 lists"),
         "{} {}",
         run.stdout,
         run.stderr

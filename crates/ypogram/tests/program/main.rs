@@ -7,6 +7,7 @@ mod dedupe;
 mod demo;
 mod explain;
 mod extract;
+mod lists;
 mod rulebook;
 mod survey;
 
@@ -35,6 +36,16 @@ impl Place {
             std::fs::write(folder.path().join(name), content).expect("written");
         }
         Place { folder }
+    }
+
+    /// A folder with the files of the demo.
+    pub(crate) fn with_demo() -> Self {
+        let place = Place::with(&[]);
+        let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo");
+        for entry in std::fs::read_dir(demo).expect("the demo's files").flatten() {
+            std::fs::copy(entry.path(), place.path(&entry.file_name().to_string_lossy())).expect("copied");
+        }
+        place
     }
 
     pub(crate) fn path(&self, name: &str) -> PathBuf {

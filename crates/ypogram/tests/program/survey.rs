@@ -5,15 +5,9 @@ use serde_json::Value;
 
 use crate::{Place, table};
 
-fn demo() -> Place {
-    let demo =
-        |name: &str| std::fs::read(format!("{}/../../demo/{name}", env!("CARGO_MANIFEST_DIR"))).unwrap();
-    Place::with(&[("members.csv", &demo("members.csv")), ("ypogram.toml", &demo("ypogram.toml"))])
-}
-
 #[test]
 fn the_demo_list() {
-    let place = demo();
+    let place = Place::with_demo();
     insta::assert_snapshot!("survey_demo", place.run("survey members.csv").stdout);
     for call in ["--threads 1 --chunk-octets 64", "--threads 7 --chunk-octets 1000"] {
         assert_eq!(
@@ -25,7 +19,7 @@ fn the_demo_list() {
 
 #[test]
 fn every_figure_opens_its_records() {
-    let place = demo();
+    let place = Place::with_demo();
     let survey: Value = serde_json::from_str(&place.run("survey members.csv --json").stdout).unwrap();
     let mut opened = 0;
     let mut opens = |condition: String, count: &Value| {
@@ -117,7 +111,7 @@ fn a_page_shows_data_as_data() {
 
 #[test]
 fn before_and_after() {
-    let place = demo();
+    let place = Place::with_demo();
     assert_eq!(place.run("survey members.csv --save before.json -q").code, 0);
     assert_eq!(place.run("clean members.csv -o cleaned -q").code, 0);
     let by_file = place.run("survey cleaned/kept.csv --field email --against members.csv").stdout;

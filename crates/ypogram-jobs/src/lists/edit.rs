@@ -1,0 +1,363 @@
+//! Edits the file of a list: entries are added, changed and removed; comments, order and everything else stay as they are.
+
+use std::ops::Range;
+use std::path::Path;
+
+use serde::Serialize;
+use ypogram_core::Judge;
+use ypogram_core::lists::{Added, List, Purpose};
+use ypogram_tables::{Error, OutputFile, Result};
+
+use crate::lists::check::encoded;
+use crate::lists::load::{ListFile, is_empty};
+use crate::lists::spec::ListSpec;
+
+/// What is to be done with entries.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Action {
+    /// Those that are not there are appended.
+    Add,
+    /// Those that are there get other cells.
+    Change,
+    /// Those that are there go.
+    Remove,
+}
+
+/// An entry to add, change or remove, with cells by the name of their column.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Wish {
+    /// The entry.
+    pub entry: String,
+    /// What it is to become, where it is changed.
+    pub becomes: Option<String>,
+    /// Column and cell.
+    pub cells: Vec<(String, String)>,
+}
+
+/// What was done.
+#[derive(Clone, Debug, Default, Serialize)]
+pub struct EditReport {
+    /// Entries that were appended.
+    pub new: Vec<String>,
+    /// Entries that were changed.
+    pub changed: Vec<String>,
+    /// Entries that went.
+    pub removed: Vec<String>,
+    /// Entries that were as wished already, with their line.
+    pub there: Vec<(String, u64)>,
+    /// Entries to add that are there with other cells, with their line.
+    pub differ: Vec<(String, u64)>,
+    /// Entries to change or remove that are not there.
+    pub missing: Vec<String>,
+    /// Entries that are not what the list is of, with the reason.
+    pub unfit: Vec<(String, String)>,
+}
+
+impl EditReport {
+    /// Whether the file was changed.
+    pub fn changes_something(&self) -> bool {
+        !(self.new.is_empty() && self.changed.is_empty() && self.removed.is_empty())
+    }
+}
+
+/// A stretch of the file, its line end included, and what takes its place.
+pub(crate) struct Edit {
+    pub(crate) span: Range<usize>,
+    pub(crate) bytes: Vec<u8>,
+}
+
+impl Edit {
+    pub(crate) fn keep(row: &EditableRow) -> Self {
+        Edit { span: row.span.start..row.span.start, bytes: Vec::new() }
+    }
+}
+
+/// One entry of the file.
+#[derive(Clone)]
+pub(crate) struct EditableRow {
+    /// The record with its line end.
+    pub(crate) span: Range<usize>,
+    pub(crate) line: u64,
+    /// As it is written.
+    pub(crate) entry: Vec<u8>,
+    /// As it is shown; none where it is unfit.
+    pub(crate) shown: Option<String>,
+    /// It is the first of its kind.
+    pub(crate) first: bool,
+    pub(crate) cells: Vec<Vec<u8>>,
+}
+
+/// A list's file and where its entries stand in it.
+pub(crate) struct Editable {
+    pub(crate) bytes: Vec<u8>,
+    pub(crate) rows: Vec<EditableRow>,
+    /// The entries of `rows` that can be looked up, in the order of the file.
+    list: List,
+    /// For each entry of the list, its row.
+    row_of: Vec<usize>,
+    header: Option<Vec<String>>,
+    entry: usize,
+    delimiter: u8,
+    line_end: &'static [u8],
+    is_text: bool,
+    width: usize,
+}
+
+impl Editable {
+    /// Opens the file of the list that `spec` describes.
+    ///
+    /// # Errors
+    /// Where it cannot be read, or is compressed or in UTF-16.
+    pub(crate) fn open(spec: &ListSpec, judge: &mut Judge<'_>) -> Result<Self> {
+        let path = spec.file.as_deref().expect("the list has a file");
+        let mut out = Editable {
+            bytes: std::fs::read(path).map_err(|error| Error::reading(&spec.from, &error))?,
+            rows: Vec::new(),
+            list: List::new(Purpose { of: spec.of, ..Purpose::default() }),
+            row_of: Vec::new(),
+            header: None,
+            entry: 0,
+            delimiter: b',',
+            line_end: b"\n",
+            is_text: true,
+            width: 1,
+        };
+        if is_empty(path) {
+            return Ok(out);
+        }
+        let packed: [&[u8]; 4] = [b"\x1F\x8B", b"\x28\xB5\x2F\xFD", b"\xFF\xFE", b"\xFE\xFF"];
+        if packed.iter().any(|start| out.bytes.starts_with(start)) {
+            return Err(Error::unusable(
+                format!("{}: the file is compressed or in UTF-16, and cannot be edited in place", spec.from),
+                "save it as plain UTF-8 text",
+            ));
+        }
+        let mut file = ListFile::open(path, spec, judge)?;
+        out.header.clone_from(&file.header);
+        out.entry = file.entry;
+        let schema = file.schema();
+        (out.delimiter, out.line_end, out.is_text) = (schema.delimiter, schema.line_end, schema.is_text);
+        out.width = out.header.as_ref().map_or(out.entry + 1, Vec::len);
+        file.each(|row| {
+            let end = row.start + row.record.raw().len();
+            let line_end = out.bytes[end..].iter().take_while(|b| **b == b'\r').count();
+            let line_end = line_end + usize::from(out.bytes.get(end + line_end) == Some(&b'\n'));
+            let added = out.list.add(row.line, row.entry, [], judge);
+            let shown = match &added {
+                Added::Unfit(_) => None,
+                Added::New => Some(out.list.len() - 1),
+                Added::Twice { .. } => out.list.position(&String::from_utf8_lossy(row.entry), judge),
+            };
+            if added == Added::New {
+                out.row_of.push(out.rows.len());
+            }
+            out.width = out.width.max(row.record.len());
+            out.rows.push(EditableRow {
+                span: row.start..end + line_end,
+                line: row.line,
+                entry: row.entry.trim_ascii().to_vec(),
+                shown: shown.map(|entry| out.list.shown(entry)),
+                first: added == Added::New,
+                cells: row.record.cells().map(<[u8]>::to_vec).collect(),
+            });
+            Ok(())
+        })?;
+        Ok(out)
+    }
+
+    /// The row with `entry` in the place of its own, its line end included.
+    pub(crate) fn with_entry(&self, row: &EditableRow, entry: &str) -> Vec<u8> {
+        if self.is_text {
+            let record = &self.bytes[row.span.clone()];
+            let behind = record.windows(row.entry.len().max(1)).position(|part| part == row.entry);
+            let at = behind.unwrap_or(0);
+            return [&record[..at], entry.as_bytes(), &record[at + row.entry.len()..]].concat();
+        }
+        let mut cells = row.cells.clone();
+        cells[self.entry] = entry.as_bytes().to_vec();
+        self.row(&cells, row)
+    }
+
+    fn row(&self, cells: &[Vec<u8>], row: &EditableRow) -> Vec<u8> {
+        let end = &self.bytes[row.span.clone()];
+        let line_end = end.iter().rev().take_while(|b| matches!(b, b'\r' | b'\n')).count();
+        let mut out = encoded(cells.iter().map(|cell| &cell[..]), self.delimiter);
+        out.extend_from_slice(&end[end.len() - line_end..]);
+        out
+    }
+
+    /// Carries the edits out, which are in the order of the file.
+    pub(crate) fn apply(&mut self, edits: Vec<Edit>) {
+        let mut out = Vec::with_capacity(self.bytes.len());
+        let mut done = 0;
+        for edit in edits {
+            out.extend_from_slice(&self.bytes[done..edit.span.start]);
+            out.extend_from_slice(&edit.bytes);
+            done = edit.span.end;
+        }
+        out.extend_from_slice(&self.bytes[done..]);
+        self.bytes = out;
+    }
+
+    fn place_of(&self, column: &str, spec: &ListSpec) -> Result<usize> {
+        let header = self.header.iter().flatten();
+        header.clone().position(|name| name.eq_ignore_ascii_case(column)).ok_or_else(|| {
+            let names: Vec<&str> = header.map(String::as_str).collect();
+            let hint = match names.is_empty() {
+                true => "it has no header, and so no columns that could be named".to_owned(),
+                false => format!("its columns are: {}", names.join(", ")),
+            };
+            Error::unusable(format!("{}: there is no column ‘{column}’", spec.from), hint)
+        })
+    }
+}
+
+/// Does `action` with every entry of `wishes`, in the file of the list that `spec` describes. The file is replaced whole, and
+/// only where something changes.
+///
+/// # Errors
+/// Where the file cannot be read or written, or a column does not exist. Nothing is then changed.
+pub fn edit(spec: &ListSpec, action: Action, wishes: &[Wish], judge: &mut Judge<'_>) -> Result<EditReport> {
+    let mut file = Editable::open(spec, judge)?;
+    let mut report = EditReport::default();
+    let mut edits: Vec<(usize, Edit)> = Vec::new();
+    let mut appended: Vec<u8> = Vec::new();
+    for wish in wishes {
+        let cells = wish.cells.iter().map(|(column, cell)| Ok((file.place_of(column, spec)?, cell.clone())));
+        let cells = cells.collect::<Result<Vec<(usize, String)>>>()?;
+        let shown = match shown_as(&wish.entry, spec, judge) {
+            Ok(shown) => shown,
+            Err(reason) => {
+                report.unfit.push((wish.entry.clone(), reason));
+                continue;
+            }
+        };
+        let there = file.list.position(&wish.entry, judge).map(|entry| file.row_of.get(entry).copied());
+        match (action, there) {
+            (Action::Add, None) => {
+                let mut row = vec![Vec::new(); file.width];
+                row[file.entry] = entry_as_written(&wish.entry, &shown);
+                for (place, cell) in cells {
+                    row[place] = cell.into_bytes();
+                }
+                appended.extend(encoded(row.iter().map(|cell| &cell[..]), file.delimiter));
+                appended.extend_from_slice(file.line_end);
+                file.list.add(0, wish.entry.as_bytes(), [], judge);
+                report.new.push(shown);
+            }
+            // It was added a moment ago.
+            (Action::Add, Some(None)) => {}
+            (Action::Add, Some(Some(row))) => {
+                let row = &file.rows[row];
+                let differs = cells.iter().any(|(place, cell)| {
+                    row.cells.get(*place).map(Vec::as_slice).unwrap_or_default() != cell.as_bytes()
+                });
+                if differs { &mut report.differ } else { &mut report.there }.push((shown, row.line));
+            }
+            (Action::Change, Some(Some(place))) => {
+                let row = &file.rows[place];
+                let mut changed = row.cells.clone();
+                changed.resize(changed.len().max(file.width), Vec::new());
+                for (place, cell) in cells {
+                    changed[place] = cell.into_bytes();
+                }
+                if let Some(becomes) = &wish.becomes {
+                    let becomes_shown = match shown_as(becomes, spec, judge) {
+                        Ok(shown) => shown,
+                        Err(reason) => {
+                            report.unfit.push((becomes.clone(), reason));
+                            continue;
+                        }
+                    };
+                    changed[file.entry] = entry_as_written(becomes, &becomes_shown);
+                }
+                let mut before = row.cells.clone();
+                before.resize(changed.len(), Vec::new());
+                if changed == before {
+                    report.there.push((shown, row.line));
+                } else {
+                    let bytes = match (file.is_text, &wish.becomes) {
+                        (true, Some(_)) => {
+                            file.with_entry(row, &String::from_utf8_lossy(&changed[file.entry]))
+                        }
+                        _ => file.row(&changed, row),
+                    };
+                    edits.push((place, Edit { span: row.span.clone(), bytes }));
+                    report.changed.push(shown);
+                }
+            }
+            (Action::Remove, Some(Some(place))) => {
+                // Every row that says the same, or the entry would still be there.
+                let of_it = file.rows.iter().enumerate().filter(|(at, row)| {
+                    *at == place || row.shown.is_some() && row.shown == file.rows[place].shown
+                });
+                edits.extend(of_it.map(|(at, row)| (at, Edit { span: row.span.clone(), bytes: Vec::new() })));
+                report.removed.push(shown);
+            }
+            (Action::Change | Action::Remove, _) => report.missing.push(shown),
+        }
+    }
+    edits.sort_by_key(|(row, _)| *row);
+    edits.dedup_by_key(|(row, _)| *row);
+    file.apply(edits.into_iter().map(|(_, edit)| edit).collect());
+    if !appended.is_empty() {
+        if !file.bytes.is_empty() && !file.bytes.ends_with(b"\n") && !file.bytes.ends_with(b"\r") {
+            file.bytes.extend_from_slice(file.line_end);
+        }
+        file.bytes.extend_from_slice(&appended);
+    }
+    if report.changes_something() {
+        replace(spec.file.as_deref().expect("the list has a file"), &file.bytes)?;
+    }
+    Ok(report)
+}
+
+/// The entry as it is shown.
+fn shown_as(entry: &str, spec: &ListSpec, judge: &mut Judge<'_>) -> std::result::Result<String, String> {
+    let mut list = List::new(Purpose { of: spec.of, ..Purpose::default() });
+    match list.add(1, entry.as_bytes(), [], judge) {
+        Added::Unfit(reason) => Err(reason),
+        _ => Ok(list.shown(0)),
+    }
+}
+
+/// A domain in its own letters stays readable; anything else is written as it is looked up.
+fn entry_as_written(entry: &str, shown: &str) -> Vec<u8> {
+    if entry.is_ascii() { shown.as_bytes().to_vec() } else { entry.trim().as_bytes().to_vec() }
+}
+
+fn replace(path: &Path, bytes: &[u8]) -> Result<()> {
+    let mut output = OutputFile::create(path)?;
+    output.write(bytes)?;
+    output.sync()?;
+    output.publish()
+}
+
+/// Reads wishes from a file like that of a list: its entries, with every further column that it names.
+///
+/// # Errors
+/// Where it cannot be read.
+pub fn wishes_from(path: &Path, spec: &ListSpec, judge: &mut Judge<'_>) -> Result<Vec<Wish>> {
+    let plain = ListSpec {
+        file: Some(path.to_path_buf()),
+        from: path.display().to_string(),
+        columns: Vec::new(),
+        ..spec.clone()
+    };
+    let mut file = ListFile::open(path, &plain, judge)?;
+    let (header, entry) = (file.header.clone().unwrap_or_default(), file.entry);
+    let mut wishes = Vec::new();
+    file.each(|row| {
+        let text = |cell: &[u8]| String::from_utf8_lossy(cell).into_owned();
+        let cells = header.iter().enumerate().filter(|(place, _)| *place != entry);
+        wishes.push(Wish {
+            entry: text(row.entry.trim_ascii()),
+            becomes: None,
+            cells: cells
+                .map(|(place, name)| (name.clone(), text(row.record.cell(place).unwrap_or_default())))
+                .collect(),
+        });
+        Ok(())
+    })?;
+    Ok(wishes)
+}
