@@ -35,6 +35,7 @@ mod literal;
 mod local_part;
 pub mod local_words;
 mod mark;
+pub mod names;
 mod own_words;
 mod pattern;
 mod policy;

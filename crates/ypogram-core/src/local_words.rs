@@ -85,7 +85,7 @@ fn first_label(domain: &[u8]) -> &[u8] {
 }
 
 /// Whether it is one character over and over, or a run along a row of the keyboard: `aaaa`, `asdfgh`, `qwertz`, `123456`.
-fn looks_typed_at_random(base: &[u8]) -> bool {
+pub(crate) fn looks_typed_at_random(base: &[u8]) -> bool {
     let [first, second, ..] = *base else { return false };
     if first == second {
         return base.len() >= 3 && base.iter().all(|&b| b == first);

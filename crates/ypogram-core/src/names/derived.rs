@@ -1,0 +1,254 @@
+//! The name that a local part shows.
+
+use serde::{Deserialize, Serialize};
+
+use super::{capitals, is_particle};
+use crate::local_words;
+
+/// How much of a name a local part shows.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum NameConfidence {
+    /// No name, or nothing that could be told from one.
+    #[default]
+    None,
+    /// One word, which may be a first or a last name.
+    OneWord,
+    /// An initial and a word.
+    InitialAndWord,
+    /// A first and a last name.
+    TwoWords,
+}
+
+impl NameConfidence {
+    /// Every one, from least to most.
+    pub const ALL: [NameConfidence; 4] = [
+        NameConfidence::None,
+        NameConfidence::OneWord,
+        NameConfidence::InitialAndWord,
+        NameConfidence::TwoWords,
+    ];
+
+    /// The word in outputs.
+    pub const fn word(self) -> &'static str {
+        match self {
+            NameConfidence::None => "none",
+            NameConfidence::OneWord => "one-word",
+            NameConfidence::InitialAndWord => "initial-and-word",
+            NameConfidence::TwoWords => "two-words",
+        }
+    }
+}
+
+/// Which name stands first in local parts.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Deserialize, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum NameOrder {
+    /// The first name, as in `ada.lovell`.
+    #[default]
+    FirstNameFirst,
+    /// The family name, as in `lovell.ada`.
+    FamilyFirst,
+}
+
+/// A name with proper capitals.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize)]
+pub struct DerivedName {
+    /// The first name, or its initial with a dot.
+    pub first: String,
+    /// What stands between.
+    pub middle: String,
+    /// The last name with its particles.
+    pub last: String,
+    /// How much of a name there was.
+    pub confidence: NameConfidence,
+}
+
+/// The name that the local part `base` shows, as it was written, without its tag. Never one of a desk, of a word typed where
+/// no address was at hand, or of a string that nobody could speak.
+///
+/// ```
+/// use ypogram_core::names::{NameConfidence, NameOrder, derive};
+/// let name = derive("shona.mcintyre83", NameOrder::FirstNameFirst);
+/// assert_eq!((&*name.first, &*name.last), ("Shona", "McIntyre"));
+/// assert_eq!(derive("v.van-der-berg", NameOrder::FirstNameFirst).last, "van der Berg");
+/// assert_eq!(derive("info", NameOrder::FirstNameFirst).confidence, NameConfidence::None);
+/// ```
+pub fn derive(base: &str, order: NameOrder) -> DerivedName {
+    let folded = base.to_lowercase();
+    if local_words::find(folded.as_bytes()).is_some() || base.starts_with('"') {
+        return DerivedName::default();
+    }
+    let Some(words) = words_of(base) else { return DerivedName::default() };
+    let words = without_titles(words);
+    if words.iter().any(|word| is_no_name(word)) {
+        return DerivedName::default();
+    }
+    name_of(grouped(words), order)
+}
+
+/// The words, in lower case, without digits at their ends; none where digits stand inside a word.
+fn words_of(base: &str) -> Option<Vec<String>> {
+    let has_stronger = base.contains(['.', '_']);
+    let mut words = Vec::new();
+    for piece in base.split(|c| matches!(c, '.' | '_') || c == '-' && !has_stronger) {
+        let bare = piece.trim_matches(|c: char| c.is_ascii_digit() || c == '-');
+        let letters = bare.chars().count();
+        // `12b` is a number, not an initial.
+        if !bare.chars().all(is_of_names) || letters == 1 && piece.len() > bare.len() {
+            return None;
+        }
+        if has_stronger && bare.split('-').any(is_particle) {
+            // `van-der-berg` behind a dot is one name of several words.
+            words.extend(bare.split('-').map(str::to_lowercase));
+        } else {
+            words.extend(cut_at_capitals(bare));
+        }
+    }
+    words.retain(|word| !word.is_empty());
+    // As many digits as letters are no year behind a name but a number.
+    let letters: usize = words.iter().map(|word| word.chars().count()).sum();
+    let digits = base.bytes().filter(u8::is_ascii_digit).count();
+    (digits < letters.max(5)).then_some(words)
+}
+
+fn is_of_names(c: char) -> bool {
+    c.is_alphabetic() || matches!(c, '-' | '\'' | '’') || unicode_normalization::char::is_combining_mark(c)
+}
+
+/// `AdaLovell` as two words; `McIntyre`, `O'Neil` and words in one case as one.
+fn cut_at_capitals(piece: &str) -> Vec<String> {
+    let chars: Vec<char> = piece.chars().collect();
+    let mut words = vec![String::new()];
+    for (at, &c) in chars.iter().enumerate() {
+        let border = c.is_uppercase() && at > 0 && chars[at - 1].is_lowercase();
+        let joins = matches!(words.last().map(|word| word.to_lowercase()).as_deref(), Some("mc" | "mac"));
+        if border && !joins {
+            words.push(String::new());
+        }
+        words.last_mut().expect("there is one").push(c);
+    }
+    words.iter().map(|word| word.to_lowercase()).collect()
+}
+
+/// Titles before a name of two words or more, and what is counted behind one.
+fn without_titles(mut words: Vec<String>) -> Vec<String> {
+    const BEFORE: [&str; 12] =
+        ["dr", "prof", "mr", "mrs", "ms", "herr", "frau", "mme", "sr", "sra", "dipl", "ing"];
+    const BEHIND: [&str; 8] = ["jr", "sr", "ii", "iii", "phd", "md", "mba", "msc"];
+    while words.len() > 2 && BEFORE.contains(&words[0].as_str()) {
+        words.remove(0);
+    }
+    while words.len() > 2 && BEHIND.contains(&words[words.len() - 1].as_str()) {
+        words.pop();
+    }
+    words
+}
+
+/// Whether the word tells that this is no person: a desk, a couple, or a string that nobody could speak.
+fn is_no_name(word: &str) -> bool {
+    const JOINING: [&str; 9] = ["and", "und", "et", "the", "familie", "family", "famille", "no", "not"];
+    let chars = word.chars().count();
+    if JOINING.contains(&word) {
+        return true;
+    }
+    if chars == 1 || is_particle(word) {
+        return false;
+    }
+    let says_no =
+        local_words::find(word.as_bytes()).is_some() || local_words::looks_typed_at_random(word.as_bytes());
+    says_no || chars > 24 || cannot_be_spoken(word)
+}
+
+/// No vowel in four letters or more, more than five consonants in a row, or one letter three times over.
+fn cannot_be_spoken(word: &str) -> bool {
+    let plain: Vec<char> = word.chars().filter(|c| c.is_alphabetic()).collect();
+    if plain.iter().any(|c| !c.is_ascii() && !is_latin(*c)) {
+        // Other scripts have other letters; what is no vowel here may be one there.
+        return false;
+    }
+    let is_vowel = |c: char| !c.is_ascii() || matches!(c, 'a' | 'e' | 'i' | 'o' | 'u' | 'y');
+    let (mut row, mut longest) = (0, 0);
+    for &c in &plain {
+        row = if is_vowel(c) { 0 } else { row + 1 };
+        longest = longest.max(row);
+    }
+    let no_vowel =
+        plain.len() > 3 && !plain.iter().any(|&c| is_vowel(c)) && !matches!(word, "krch" | "smrt" | "vlk");
+    no_vowel || longest > 5 || plain.windows(3).any(|three| three[0] == three[1] && three[1] == three[2])
+}
+
+fn is_latin(c: char) -> bool {
+    ('\u{C0}'..='\u{24F}').contains(&c) || ('\u{1E00}'..='\u{1EFF}').contains(&c)
+}
+
+/// A word of a name with the particles before it.
+struct Group {
+    particles: Vec<String>,
+    word: String,
+}
+
+impl Group {
+    fn is_initial(&self) -> bool {
+        self.particles.is_empty() && self.word.chars().count() == 1
+    }
+
+    fn shown(&self) -> String {
+        if self.is_initial() {
+            return format!("{}.", self.word.to_uppercase());
+        }
+        let particles = self.particles.iter().map(|particle| format!("{particle} "));
+        particles.collect::<String>() + &capitals(&self.word)
+    }
+}
+
+fn grouped(words: Vec<String>) -> Vec<Group> {
+    let mut groups: Vec<Group> = Vec::new();
+    let mut particles = Vec::new();
+    let count = words.len();
+    for (place, word) in words.into_iter().enumerate() {
+        // A particle needs a word behind it; in the first of two words it may be a first name, such as Al or Ben.
+        let may_be_first_name = place == 0 && matches!(&*word, "al" | "ben" | "della" | "da" | "di" | "la");
+        if is_particle(&word) && place + 1 < count && !may_be_first_name {
+            particles.push(word);
+        } else {
+            groups.push(Group { particles: std::mem::take(&mut particles), word });
+        }
+    }
+    groups
+}
+
+fn name_of(mut groups: Vec<Group>, order: NameOrder) -> DerivedName {
+    if order == NameOrder::FamilyFirst && groups.len() > 1 {
+        groups.rotate_left(1);
+    }
+    let initials = groups.iter().filter(|group| group.is_initial()).count();
+    match &groups[..] {
+        [] => DerivedName::default(),
+        [only] if only.is_initial() || only.word.chars().count() < 3 => DerivedName::default(),
+        [only] if !only.particles.is_empty() => {
+            DerivedName { last: only.shown(), confidence: NameConfidence::OneWord, ..DerivedName::default() }
+        }
+        [only] => {
+            DerivedName { first: only.shown(), confidence: NameConfidence::OneWord, ..DerivedName::default() }
+        }
+        // Nothing but initials, or so many words that it is a sentence.
+        _ if initials == groups.len() || groups.len() > 4 => DerivedName::default(),
+        // `lovell.a`: the initial is that of the first name wherever it stands.
+        [word, initial] if initial.is_initial() => DerivedName {
+            first: initial.shown(),
+            last: word.shown(),
+            confidence: NameConfidence::InitialAndWord,
+            ..DerivedName::default()
+        },
+        [first, middle @ .., last] => DerivedName {
+            first: first.shown(),
+            middle: middle.iter().map(Group::shown).collect::<Vec<_>>().join(" "),
+            last: last.shown(),
+            confidence: match first.is_initial() || last.is_initial() {
+                true => NameConfidence::InitialAndWord,
+                false => NameConfidence::TwoWords,
+            },
+        },
+    }
+}

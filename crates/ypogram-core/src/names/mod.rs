@@ -1,0 +1,20 @@
+//! Names of people for a mail merge: read out of a local part, and brought to proper capitals.
+
+mod capitals;
+mod derived;
+mod differs;
+
+pub use capitals::{capitals, title_case};
+pub use derived::{DerivedName, NameConfidence, NameOrder, derive};
+pub use differs::differs;
+
+/// Words that stand before a family name and belong to it.
+const PARTICLES: [&str; 38] = [
+    "af", "al", "av", "ben", "bin", "d'", "da", "das", "de", "degli", "dei", "del", "della", "den", "der",
+    "des", "di", "dos", "du", "el", "het", "ibn", "in", "la", "las", "le", "los", "op", "te", "ten", "ter",
+    "van", "vande", "vander", "von", "vom", "zu", "zum",
+];
+
+fn is_particle(word: &str) -> bool {
+    PARTICLES.contains(&word)
+}
