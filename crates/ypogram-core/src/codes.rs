@@ -106,6 +106,7 @@ codes! {
     Tagged "tagged" Meaning Note "RFC 5233" "The local part has a tag that sorts mail of one mailbox." "Nothing to do; the key leaves the tag out where the provider does."
     NonAsciiLocal "non-ascii-local-part" Meaning Note "RFC 6531" "The local part has letters outside ASCII." "Only mail systems with SMTPUTF8 reach it."
     NonAsciiDomain "non-ascii-domain" Meaning Note "RFC 5890" "The domain has letters outside ASCII." "Nothing to do; the standard form has its A-labels."
+    NameDiffers "name-differs" Meaning Note "" "The name in the address is not that of the record." "See whether the address is this person's."
     // Reference lists.
     Disposable "disposable" List Review "" "The mailbox is of a throw-away service." "It will soon be gone; ask for a lasting address."
     FreeProvider "free-provider" List Note "" "The mailbox is of a free provider." "Nothing to do, unless business addresses are wanted."

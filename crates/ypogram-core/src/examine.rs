@@ -365,27 +365,6 @@ impl Examined {
         self.standard.is_some()
     }
 
-    /// The domain in A-labels and, as people read it, in U-labels; a literal as it is.
-    pub fn domain_forms(&self) -> Option<(String, String)> {
-        let standard = self.standard.as_ref()?;
-        Some((standard.domain().to_owned(), domain::to_unicode(standard.domain())))
-    }
-
-    /// Where the public suffix and the registrable domain start in the domain's standard form, where it has them.
-    pub fn suffix_and_registrable(&self) -> (Option<usize>, Option<usize>) {
-        let Some(suffix) = self.domain.name.suffix else { return (None, None) };
-        let before = self.domain.ascii.get(..suffix.saturating_sub(1)).filter(|before| !before.is_empty());
-        let registrable = before.map(|before| before.rfind('.').map_or(0, |dot| dot + 1));
-        (Some(suffix), registrable)
-    }
-
-    /// The tag of the local part (RFC 5233) with its separator left out, by the rule of the domain's provider.
-    pub fn tag(&self, policy: &Policy) -> Option<&str> {
-        let base = meaning_base(&self.folded, self.domain.facts.rule, policy);
-        let tag = self.folded.get(base.len() + 1..).filter(|_| self.folded.first() != Some(&b'"'))?;
-        std::str::from_utf8(tag).ok()
-    }
-
     /// The key under `same`; none where the syntax is at fault.
     pub fn key(&self, same: SameMailbox, policy: &Policy) -> Option<String> {
         self.standard.as_ref()?;

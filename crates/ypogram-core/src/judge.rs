@@ -147,7 +147,7 @@ impl<'p> Judge<'p> {
             return;
         }
         KeyParts {
-            written: if self.one_case { self.local_part() } else { &self.written },
+            written: self.written(),
             folded: self.folded(),
             domain: self.domain(),
             facts: self.facts,
@@ -172,6 +172,16 @@ impl<'p> Judge<'p> {
         scratch.clear();
         self.key(same, scratch);
         scratch
+    }
+
+    /// The local part of the address judged last, as it was written.
+    pub(crate) fn written(&self) -> &[u8] {
+        if self.one_case { self.local_part() } else { &self.written }
+    }
+
+    /// The mailbox rule of its domain, as an index in the policy.
+    pub(crate) fn rule(&self) -> u8 {
+        self.facts.rule
     }
 
     /// The hash of the domain of the address judged last.

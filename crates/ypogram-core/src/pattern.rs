@@ -60,6 +60,19 @@ impl Pattern {
         groups.get(1).or_else(|| groups.get(0)).map(|group| group.as_bytes())
     }
 
+    /// What its group `group`, a name or a number from 1, takes from `value`; none where it does not fit.
+    pub fn group<'v>(&self, value: &'v [u8], group: &str) -> Option<&'v [u8]> {
+        let groups = self.regex.captures(value)?;
+        let taken = groups.name(group).or_else(|| group.parse().ok().and_then(|number| groups.get(number)));
+        taken.map(|group| group.as_bytes())
+    }
+
+    /// The groups that it has: their names, or numbers from 1.
+    pub fn groups(&self) -> Vec<String> {
+        let names = self.regex.capture_names().enumerate().skip(1);
+        names.map(|(number, name)| name.map_or_else(|| number.to_string(), str::to_owned)).collect()
+    }
+
     /// How many octets of `value` fit before nothing that could follow would make it fit. For a pattern that may fit
     /// anywhere this is 0.
     pub fn fits_up_to(&self, value: &[u8]) -> usize {

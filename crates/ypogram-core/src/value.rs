@@ -1,5 +1,7 @@
 //! Dates and numbers in cells: enough to know them and to tell which comes first.
 
+use std::cmp::Ordering;
+
 use jiff::civil::Date;
 
 /// What a cell says, where that can be put in order.
@@ -38,6 +40,31 @@ impl Value {
             Value::Moment(moment) => 1 << 62 | moment.seconds.max(0) as u64,
         }
     }
+}
+
+/// How two cells stand to one another: dates and numbers by their value and before text, text by its letters whatever their
+/// case, and what is empty last.
+///
+/// ```
+/// use std::cmp::Ordering;
+/// use ypogram_core::value::compare;
+/// assert_eq!(compare(b"9", b"10"), Ordering::Less);
+/// assert_eq!(compare(b"ash", b"Bea"), Ordering::Less);
+/// assert_eq!(compare(b"", b"zeno"), Ordering::Greater);
+/// ```
+pub fn compare(one: &[u8], other: &[u8]) -> Ordering {
+    let rank = |cell: &[u8], value: &Option<Value>| match value {
+        Some(_) => 0,
+        None if !cell.trim_ascii().is_empty() => 1,
+        None => 2,
+    };
+    let values = (read(one), read(other));
+    let by_rank = rank(one, &values.0).cmp(&rank(other, &values.1));
+    let lower = |cell: &[u8]| String::from_utf8_lossy(cell).to_lowercase();
+    by_rank.then_with(|| match values {
+        (Some(one), Some(other)) => one.order().cmp(&other.order()),
+        _ => lower(one).cmp(&lower(other)).then_with(|| one.cmp(other)),
+    })
 }
 
 /// Reads the date or number in `cell`; none where it is neither. Days come before months unless that cannot be.

@@ -2,9 +2,10 @@
 
 use proptest::prelude::*;
 use ypogram_core::lists::{List, Lists, Of, Purpose};
+use ypogram_core::names::NameOrder;
 use ypogram_core::{
-    Class, Code, Grammar, Hasher, Judge, LetterCase, Policy, SameMailbox, Verdict, cell, examine, shown,
-    suggest,
+    Class, Code, Grammar, Hasher, Judge, LetterCase, Part, Policy, SameMailbox, Verdict, cell, examine,
+    shown, suggest,
     text::{self, Seen},
 };
 
@@ -66,8 +67,10 @@ proptest! {
                 suggest(input, examined.codes, &policy);
                 if let Some(standard) = &examined.standard {
                     prop_assert_eq!(standard.address.as_bytes()[standard.at], b'@');
-                    examined.suffix_and_registrable();
-                    examined.tag(&policy);
+                    let parts = examined.parts(&policy).unwrap();
+                    for &part in Part::ALL {
+                        parts.text(part, NameOrder::FamilyFirst);
+                    }
                 }
             }
             let options = text::Options { any_ending: true, obfuscated: true };
@@ -145,6 +148,10 @@ proptest! {
                 prop_assert_eq!(judged.verdict, examined.verdict);
                 prop_assert_eq!((judged.class, judged.operator), (examined.class, examined.operator));
                 prop_assert_eq!(judged.well_formed, examined.is_well_formed());
+                for &part in Part::ALL {
+                    let text = |parts: Option<ypogram_core::Parts<'_>>| parts.map(|parts| parts.text(part, NameOrder::default()));
+                    prop_assert_eq!(text(judge.parts()), text(examined.parts(&policy)), "{} of {}", part.name(), like);
+                }
                 let standard = examined.standard.as_ref().map_or("", |s| s.address.as_str());
                 prop_assert_eq!(judge.address(), standard.as_bytes());
                 for same in SameMailbox::ALL {

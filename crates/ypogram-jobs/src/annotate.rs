@@ -1,7 +1,9 @@
 //! What worker threads do with a chunk: judge its records and encode them with the columns asked for, all but what depends
 //! on the order of the records.
 
-use ypogram_core::{CellKind, Class, Code, Found, Hasher, Judge, Pattern, Policy, Verdict, cell, text};
+use ypogram_core::{
+    CellKind, Class, Code, Found, Hasher, Judge, Pattern, Policy, Verdict, cell, names, text,
+};
 use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Batch, Decode, Encode, Record, Result};
 
@@ -16,6 +18,7 @@ use crate::person::PersonFields;
 use crate::picking::{Candidates, Picked, Picker};
 use crate::reading::{Reading, Task};
 use crate::selection::Selection;
+use crate::split::SplitPlan;
 use crate::tally::{Example, Tally};
 
 /// What came of one chunk.
@@ -75,6 +78,15 @@ pub(crate) struct Annotator<'p> {
     cell: Vec<u8>,
 }
 
+/// A row to be written.
+#[derive(Clone, Copy)]
+struct Written {
+    picked: Option<Picked>,
+    pattern: Option<usize>,
+    set_aside: Option<usize>,
+    outcome: Outcome,
+}
+
 /// What is wanted beyond the verdict.
 #[derive(Debug, Default)]
 pub(crate) struct Wanted {
@@ -88,8 +100,17 @@ pub(crate) struct Wanted {
     pub(crate) selection: Selection,
     /// The columns that lists append.
     pub(crate) from_lists: Vec<AppendedColumn>,
+    /// What addresses and other values are split into.
+    pub(crate) split: SplitPlan,
     /// The fields that name a person, where persons are told apart.
     pub(crate) persons: Option<PersonFields>,
+}
+
+impl Wanted {
+    /// Counts of nothing yet.
+    pub(crate) fn tally(&self, plan: &FieldPlan) -> Tally {
+        Tally::new(plan.fields.len(), &self.selection, self.split.cuts())
+    }
 }
 
 /// As many ragged records as are told by line.
@@ -130,7 +151,7 @@ impl<'p> Annotator<'p> {
         part.bytes.clear();
         part.rows.clear();
         part.ragged.clear();
-        let mut tally = Tally::new(self.picker.plan().fields.len(), &self.wanted.selection);
+        let mut tally = self.wanted.tally(self.picker.plan());
         let mut batch = std::mem::take(&mut self.batch);
         batch.clear();
         self.decoders[task.source].decode(&task.chunk, &mut batch)?;
@@ -172,6 +193,9 @@ impl<'p> Annotator<'p> {
         tally: &mut Tally,
     ) {
         let mut picked = self.picker.pick(record, source, cells, candidates);
+        if let Some(picked) = picked.as_mut().filter(|_| self.wanted.split.names) {
+            self.hold_against_names(record, source, picked, tally);
+        }
         let pattern = picked.as_mut().and_then(|picked| self.hold_against_patterns(picked, candidates));
         let usable = picked.as_ref().filter(|picked| picked.verdict.is_usable());
         let set_aside = usable.and_then(|picked| self.wanted.selection.sets_aside(picked));
@@ -193,12 +217,45 @@ impl<'p> Annotator<'p> {
                 return;
             }
         }
+        if self.plain {
+            return self.answer_plainly(record, source, picked.as_ref(), part);
+        }
+        self.count_cuts(record, source, tally);
+        let written = Written { picked, pattern, set_aside, outcome };
+        if self.wanted.split.row_per_address && self.picker.more_count > 0 {
+            for candidate in self.picker.usable(candidates) {
+                let (field, found) = &candidates[candidate];
+                let mut picked = self.picker.judged(candidate, *field, found);
+                let first = written.picked.filter(|first| first.candidate == candidate);
+                match first {
+                    Some(first) => picked = first,
+                    None if self.wanted.split.names => {
+                        self.hold_against_names(record, source, &mut picked, tally)
+                    }
+                    None => {}
+                }
+                let picked = Some(picked);
+                tally.rows_added += u64::from(first.is_none());
+                self.encode(record, source, Written { picked, ..written }, candidates, part);
+            }
+            return;
+        }
+        self.encode(record, source, written, candidates, part);
+    }
+
+    /// Writes a row for the record with the address that the judge holds.
+    fn encode<'c>(
+        &mut self,
+        record: Record<'c>,
+        source: usize,
+        written: Written,
+        candidates: &Candidates<'c>,
+        part: &mut Part,
+    ) {
+        let Written { picked, pattern, set_aside, outcome } = written;
         self.key.clear();
         if matches!(outcome, Outcome::Kept | Outcome::Review) {
             self.picker.judge.key(self.picker.judge.policy().same, &mut self.key);
-        }
-        if self.plain {
-            return self.answer_plainly(record, source, picked.as_ref(), part);
         }
         let person = match &self.wanted.persons {
             Some(persons) if !self.key.is_empty() => {
@@ -216,6 +273,18 @@ impl<'p> Annotator<'p> {
                 (_, Column::Kind) => self.fill_kind(record, source),
                 (_, Column::FromList(column)) => {
                     self.fill_from_list(usize::from(column), record, source, picked.is_some())
+                }
+                (_, Column::Cut(column)) => {
+                    let plan = self.picker.plan();
+                    let cell = |field| plan.cell(record, source, field);
+                    let taken = self.wanted.split.take(usize::from(column), cell);
+                    self.cell.extend_from_slice(taken.unwrap_or_default());
+                }
+                (Some(picked), Column::Part(part)) if picked.verdict.is_usable() => {
+                    let judge = &self.picker.judge;
+                    if let Some(parts) = judge.parts() {
+                        parts.write(part, self.wanted.split.orders.at(judge.domain()), &mut self.cell);
+                    }
                 }
                 (_, Column::Lists) => self.fill_lists(record, source, picked.is_some()),
                 (_, Column::SetAside) => {
@@ -284,6 +353,35 @@ impl<'p> Annotator<'p> {
             verdict: 0,
             findings: (0, 0),
         });
+    }
+
+    /// Notes where the name in the address is another than the record's.
+    fn hold_against_names(&self, record: Record<'_>, source: usize, picked: &mut Picked, tally: &mut Tally) {
+        let judge = &self.picker.judge;
+        let Some(parts) = judge.parts().filter(|_| picked.verdict.is_usable()) else { return };
+        let name = parts.name(self.wanted.split.orders.at(judge.domain()));
+        tally.names[name.confidence as usize] += 1;
+        let Some(persons) = &self.wanted.split.persons else { return };
+        if names::differs(&name, &persons.cells(record, source, self.picker.plan())) {
+            picked.codes = judge.policy().in_force(picked.codes.with(Code::NameDiffers));
+            picked.verdict = judge.policy().verdict(picked.codes);
+        }
+    }
+
+    fn count_cuts(&self, record: Record<'_>, source: usize, tally: &mut Tally) {
+        let plan = self.picker.plan();
+        self.wanted.split.misses(
+            |field| plan.cell(record, source, field),
+            |cut, cell| {
+                tally.cut_misses[cut] += 1;
+                tally.cut_examples[cut].get_or_insert_with(|| self.example(cell, record, source));
+            },
+        );
+    }
+
+    fn example(&self, cell: &[u8], record: Record<'_>, source: usize) -> Example {
+        let id = self.picker.plan().id(record, source);
+        Example { source, line: record.line_in_chunk(), id, text: shortened(cell) }
     }
 
     /// The first pattern that fits, by place; where none does, that is a finding.
@@ -415,7 +513,7 @@ impl<'p> Annotator<'p> {
             tally.findings[code.index()] += 1;
             tally.examples[code.index()].get_or_insert_with(|| {
                 let cell = self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
-                Example { source, line: record.line_in_chunk(), text: shortened(cell) }
+                self.example(cell, record, source)
             });
         }
         tally.verdicts[picked.verdict as usize] += 1;

@@ -5,10 +5,11 @@ use std::path::PathBuf;
 
 use serde::Serialize;
 use ypogram_core::{Class, Code, Form, Hasher, Pattern, Policy, Severity, Verdict};
+use ypogram_tables::csv::Arrangement;
 use ypogram_tables::{Encode, OpenOptions, Result, Target};
 
 use crate::annotate::{Annotator, Part, Wanted};
-use crate::columns::{Column, ColumnSet};
+use crate::columns::{Column, ColumnSet, Naming};
 use crate::conditions::Conditions;
 use crate::fields::{FieldChoice, FieldPlan};
 use crate::layout::OutputLayout;
@@ -18,6 +19,7 @@ use crate::pipeline;
 use crate::progress::Progress;
 use crate::reading::{Reading, SourceReport, Task};
 use crate::selection::Selection;
+use crate::split::{SplitPlan, SplitWanted};
 use crate::tally::{Tally, named};
 
 /// What `check` is asked to do.
@@ -45,6 +47,8 @@ pub struct CheckOptions {
     pub show: Option<Conditions>,
     /// The columns to append.
     pub added: Added,
+    /// How the rows are arranged.
+    pub arrangement: Arrangement,
     /// What the names of added columns start with.
     pub prefix: String,
     /// Worker threads.
@@ -54,7 +58,7 @@ pub struct CheckOptions {
 }
 
 /// The columns that are appended.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, Default)]
 pub enum Added {
     /// Everything that is known of the address.
     #[default]
@@ -63,6 +67,8 @@ pub enum Added {
     Place,
     /// What the cell in this field holds.
     KindOf(String),
+    /// The parts of the address, and what other values are cut into.
+    Parts(SplitWanted),
 }
 
 /// What `check` has to tell.
@@ -112,8 +118,34 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
     let layout = OutputLayout::of(&reading, &plan);
-    let added = if options.plain { Vec::new() } else { added_columns(&options, reading.len()) };
-    let columns = ColumnSet::new(added, &options.prefix, &options.from_lists, &plan.fields)?;
+    let split = match &options.added {
+        Added::Parts(wanted) => SplitPlan::settle(wanted, &plan, &reading)?,
+        _ => SplitPlan::default(),
+    };
+    let added = match &options.added {
+        _ if options.plain => Vec::new(),
+        Added::Parts(wanted) => {
+            let mut columns = wanted.columns(split.persons.as_ref());
+            columns.extend(place_columns(&options, reading.len()).into_iter().map(|column| (column, None)));
+            columns
+        }
+        _ => added_columns(&options, reading.len()).into_iter().map(|column| (column, None)).collect(),
+    };
+    let replaced = match &options.added {
+        Added::Parts(SplitWanted { replace: true, .. }) => plan.address.first().copied(),
+        _ => None,
+    };
+    let mut taken = plan.fields.clone();
+    if let Some(replaced) = replaced {
+        taken.remove(replaced);
+    }
+    let naming = Naming { prefix: &options.prefix, from_lists: &options.from_lists };
+    let columns = ColumnSet::named(added, naming, &taken)?;
+    let mut arrangement = options.arrangement.clone();
+    if let (Some(replaced), []) = (replaced, &arrangement.columns[..]) {
+        arrangement.columns = with_replaced(&plan, replaced, &columns);
+    }
+    let arranged = layout.arranged(&columns, &arrangement)?;
     let label = match &options.added {
         Added::KindOf(field) => Some(plan.place_of(field, &reading, "--label")?),
         _ => None,
@@ -124,6 +156,7 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
         label,
         selection: options.selection,
         from_lists: options.from_lists,
+        split,
         persons: None,
     };
     let hasher = Hasher::with_key(options.hash_key);
@@ -137,7 +170,8 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
         .collect::<Result<_>>()?;
     let mut output = options.target.open()?;
     if !options.plain {
-        output.write(&layout.header(&columns))?;
+        output.write(&layout.header(&columns, arranged.as_ref()))?;
+        output.arrange(arranged);
     }
     let mut committer = Committer {
         report: CheckReport {
@@ -147,7 +181,7 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
             blank_lines: 0,
             no_address: 0,
             written: 0,
-            tally: Tally::new(plan.fields.len(), &wanted.selection),
+            tally: wanted.tally(&plan),
             selection: wanted.selection.clone(),
             severities: Code::all().map(|code| options.policy.severity(code)).collect(),
         },
@@ -184,23 +218,34 @@ fn added_columns(options: &CheckOptions, sources: usize) -> Vec<Column> {
         Added::Everything => everything.to_vec(),
         Added::Place => Vec::new(),
         Added::KindOf(_) => vec![Column::Kind],
+        Added::Parts(_) => unreachable!("parts are named one by one"),
     };
     if !options.patterns.is_empty() {
         columns.push(Column::Pattern);
     }
-    if options.added == Added::Everything {
+    if matches!(options.added, Added::Everything) {
         columns.extend(list_columns(&options.policy, &options.from_lists));
         if !options.selection.is_everything() {
             columns.push(Column::SetAside);
         }
     }
-    if sources > 1 {
-        columns.push(Column::Source);
-    }
-    if options.show.is_some() {
-        columns.push(Column::Line);
-    }
+    columns.extend(place_columns(options, sources));
     columns
+}
+
+/// Where a record stands, where that is to be told.
+fn place_columns(options: &CheckOptions, sources: usize) -> Vec<Column> {
+    let source = (sources > 1).then_some(Column::Source);
+    let line = options.show.is_some().then_some(Column::Line);
+    source.into_iter().chain(line).collect()
+}
+
+/// The own fields, with the added columns where `replaced` stands.
+fn with_replaced(plan: &FieldPlan, replaced: usize, columns: &ColumnSet) -> Vec<(String, String)> {
+    let pair = |name: String| (name.clone(), name);
+    let (before, behind) = (&plan.fields[..replaced], &plan.fields[replaced + 1..]);
+    let own = |fields: &[String]| fields.iter().cloned().map(pair).collect::<Vec<_>>();
+    [own(before), columns.names().map(pair).collect(), own(behind)].concat()
 }
 
 /// Which lists speak of a record, and what they bring along.

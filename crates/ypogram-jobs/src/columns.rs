@@ -1,5 +1,6 @@
 //! The columns that Ypogram appends to a record.
 
+use ypogram_core::Part;
 use ypogram_tables::{Error, Result};
 
 use crate::lists::AppendedColumn;
@@ -12,17 +13,22 @@ macro_rules! columns {
             $(#[doc = concat!("`yp_", $name, "`")] $variant,)*
             /// A column that a list of one's own brings along, by place among those columns.
             FromList(u16),
+            /// A part of the address.
+            Part(Part),
+            /// What another value is cut into, by place among those columns.
+            Cut(u16),
         }
 
         impl Column {
             /// Every column.
             pub const ALL: &'static [Column] = &[$(Column::$variant),*];
 
-            /// Its name without the prefix; empty for a column of a list, whose name the list gives.
+            /// Its name without the prefix; empty for a column of a list or a cut, whose name is given there.
             pub const fn name(self) -> &'static str {
                 match self {
                     $(Column::$variant => $name,)*
-                    Column::FromList(_) => "",
+                    Column::FromList(_) | Column::Cut(_) => "",
+                    Column::Part(part) => part.name(),
                 }
             }
         }
@@ -62,56 +68,86 @@ impl Column {
     }
 }
 
-/// The columns of an output, in order, with their prefix.
+/// How columns are named.
+#[derive(Clone, Copy, Debug)]
+pub struct Naming<'a> {
+    /// What the names start with.
+    pub prefix: &'a str,
+    /// The columns that lists append.
+    pub from_lists: &'a [AppendedColumn],
+}
+
+impl<'a> Naming<'a> {
+    /// With `prefix`, where no lists append columns.
+    pub fn with(prefix: &'a str) -> Self {
+        Naming { prefix, from_lists: &[] }
+    }
+
+    fn name(&self, column: Column) -> String {
+        match column {
+            Column::FromList(place) => {
+                let column = &self.from_lists[usize::from(place)];
+                format!("{}{}", if column.prefixed { self.prefix } else { "" }, column.name)
+            }
+            Column::Part(part) => format!("{}{}", self.prefix, part.name().replace('-', "_")),
+            column => format!("{}{}", self.prefix, column.name()),
+        }
+    }
+}
+
+/// The columns that are added to an output, in order, with their names.
 #[derive(Clone, Debug)]
 pub struct ColumnSet {
-    columns: Vec<Column>,
-    prefix: String,
-    from_lists: Vec<AppendedColumn>,
+    columns: Vec<(Column, String)>,
 }
 
 impl ColumnSet {
-    /// These columns, named with `prefix`, and those of lists among them as the lists name them.
+    /// These columns, named by `naming`.
     ///
     /// # Errors
     /// Where one of `fields` has the name of one of them already, or two columns have one name.
-    pub fn new(
-        columns: Vec<Column>,
-        prefix: &str,
-        from_lists: &[AppendedColumn],
+    pub fn new(columns: Vec<Column>, naming: Naming<'_>, fields: &[String]) -> Result<Self> {
+        ColumnSet::named(columns.into_iter().map(|column| (column, None)).collect(), naming, fields)
+    }
+
+    /// These columns under the names that were given to them, the others named by `naming`.
+    ///
+    /// # Errors
+    /// Where one of `fields` has the name of one of them already, or two columns have one name.
+    pub fn named(
+        columns: Vec<(Column, Option<String>)>,
+        naming: Naming<'_>,
         fields: &[String],
     ) -> Result<Self> {
-        let set = ColumnSet { columns, prefix: prefix.to_owned(), from_lists: from_lists.to_vec() };
-        let names: Vec<String> = set.names().collect();
-        if let Some(twin) = names.iter().enumerate().find(|(place, name)| names[..*place].contains(name)) {
-            return Err(Error::unusable(
-                format!("there would be two columns ‘{}’", twin.1),
-                "give the column of the list another name in the rulebook: columns = { owner = \"account owner\" }",
-            ));
+        let named =
+            columns.into_iter().map(|(column, name)| (column, name.unwrap_or_else(|| naming.name(column))));
+        let set = ColumnSet { columns: named.collect() };
+        let mut seen: Vec<String> = Vec::new();
+        for name in set.names() {
+            if fields.contains(&name) {
+                return Err(Error::unusable(
+                    format!("the source has a field ‘{name}’ already"),
+                    "give Ypogram's columns another prefix with --prefix, such as --prefix new_, or the column another name",
+                ));
+            }
+            if seen.contains(&name) {
+                return Err(Error::unusable(
+                    format!("there would be two columns ‘{name}’"),
+                    "give one of them another name; a column of a list in the rulebook: columns = { owner = \"account owner\" }",
+                ));
+            }
+            seen.push(name);
         }
-        let taken = names.into_iter().find(|name| fields.contains(name));
-        match taken {
-            Some(taken) => Err(Error::unusable(
-                format!("the source has a field ‘{taken}’ already"),
-                "give Ypogram's columns another prefix with --prefix, such as --prefix new_",
-            )),
-            None => Ok(set),
-        }
+        Ok(set)
     }
 
     /// The columns, in order.
     pub fn iter(&self) -> impl Iterator<Item = Column> {
-        self.columns.iter().copied()
+        self.columns.iter().map(|(column, _)| *column)
     }
 
     /// Their names, in order.
     pub fn names(&self) -> impl Iterator<Item = String> {
-        self.columns.iter().map(|column| match column {
-            Column::FromList(place) => {
-                let column = &self.from_lists[usize::from(*place)];
-                format!("{}{}", if column.prefixed { &self.prefix } else { "" }, column.name)
-            }
-            column => format!("{}{}", self.prefix, column.name()),
-        })
+        self.columns.iter().map(|(_, name)| name.clone())
     }
 }

@@ -14,6 +14,8 @@ pub struct FieldChoice {
     pub address: Vec<String>,
     /// Fields that may hold one among other words, in order of preference.
     pub text: Vec<String>,
+    /// The field that tells records apart.
+    pub id: Option<String>,
     /// Fields that are held against a list, by its place among the lists of the policy.
     pub lists: Vec<(usize, Matching)>,
 }
@@ -41,6 +43,8 @@ pub struct FieldPlan {
     pub address: Vec<usize>,
     /// The text fields, as places in `fields`.
     pub text: Vec<usize>,
+    /// The field that tells records apart, as a place in `fields`.
+    pub id: Option<usize>,
     /// The lists that are held against a field.
     pub(crate) lists: Vec<PlacedList>,
     /// How the address fields were chosen.
@@ -69,6 +73,7 @@ impl FieldPlan {
                 "name it once: with --field where it should hold an address only, with --also where it holds text",
             ));
         }
+        plan.id = choice.id.as_ref().map(|id| plan.place_of(id, reading, "--id")).transpose()?;
         for (list, matching) in &choice.lists {
             let named_by = format!("match of list {}:", policy.lists.get(*list).purpose.name);
             let field = plan.place_of(&matching.field, reading, &named_by)?;
@@ -120,7 +125,15 @@ impl FieldPlan {
     }
 
     fn of_fields(fields: Vec<String>, places: Vec<Vec<Option<usize>>>) -> Self {
-        FieldPlan { fields, address: vec![], text: vec![], lists: vec![], how: HowChosen::Named, places }
+        FieldPlan {
+            fields,
+            address: vec![],
+            text: vec![],
+            id: None,
+            lists: vec![],
+            how: HowChosen::Named,
+            places,
+        }
     }
 
     /// Just the fields that are named, as text fields.
@@ -182,6 +195,18 @@ impl FieldPlan {
     #[inline]
     pub(crate) fn cell<'c>(&self, record: Record<'c>, source: usize, field: usize) -> Option<&'c [u8]> {
         self.places[source][field].and_then(|place| record.cell(place))
+    }
+
+    /// What `record` says in the field that tells records apart.
+    pub(crate) fn id(&self, record: Record<'_>, source: usize) -> Option<String> {
+        let id = self.cell(record, source, self.id?)?;
+        Some(crate::annotate::shortened(id))
+    }
+
+    /// The fields that were looked at: what tells records apart, and the address and text fields.
+    pub fn looked_at(&self) -> impl Iterator<Item = &str> {
+        let fields = self.id.iter().chain(&self.address).chain(&self.text);
+        fields.map(|&field| &*self.fields[field])
     }
 
     /// The address fields' names, in order.

@@ -1,7 +1,7 @@
 //! How outputs are written: in the format and dialect of the source, or of the first of several.
 
-use ypogram_tables::Schema;
-use ypogram_tables::csv::CsvEncoder;
+use ypogram_tables::csv::{Arranged, Arrangement, CsvEncoder};
+use ypogram_tables::{Result, Schema};
 
 use crate::columns::ColumnSet;
 use crate::fields::FieldPlan;
@@ -49,9 +49,33 @@ impl OutputLayout {
         format!("{stem}.{}", if self.delimiter == b'\t' { "tsv" } else { "csv" })
     }
 
-    /// What the file starts with: the own fields and the added columns.
-    pub(crate) fn header(&self, columns: &ColumnSet) -> Vec<u8> {
+    /// The rows of an output with the added columns `columns`, as they are wanted; none where they stay as they are.
+    ///
+    /// # Errors
+    /// Where a column is named that the output does not have.
+    pub(crate) fn arranged(
+        &self,
+        columns: &ColumnSet,
+        arrangement: &Arrangement,
+    ) -> Result<Option<Arranged>> {
+        if arrangement.is_none() {
+            return Ok(None);
+        }
+        Arranged::new(arrangement, &self.names(columns), self.delimiter, self.line_end).map(Some)
+    }
+
+    /// The names of all columns of an output.
+    pub(crate) fn names(&self, columns: &ColumnSet) -> Vec<String> {
+        self.fields.iter().cloned().chain(columns.names()).collect()
+    }
+
+    /// What the file starts with: the own fields and the added columns, as they are wanted.
+    pub(crate) fn header(&self, columns: &ColumnSet, arranged: Option<&Arranged>) -> Vec<u8> {
         let mut out = if self.byte_order_mark { b"\xEF\xBB\xBF".to_vec() } else { Vec::new() };
+        if let Some(arranged) = arranged {
+            out.extend_from_slice(arranged.header());
+            return out;
+        }
         let names: Vec<String> = columns.names().collect();
         let mut encoder = CsvEncoder::copying(0, self.delimiter, self.line_end);
         match &self.raw_header {

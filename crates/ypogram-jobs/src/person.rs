@@ -37,6 +37,11 @@ impl PersonFields {
         self.fields.iter().map(|&field| plan.fields[field].clone()).collect()
     }
 
+    /// What `record` says in these fields.
+    pub(crate) fn cells<'c>(&self, record: Record<'c>, source: usize, plan: &FieldPlan) -> Vec<&'c [u8]> {
+        self.fields.iter().filter_map(|&field| plan.cell(record, source, field)).collect()
+    }
+
     /// A hash of the person that `record` names; 0 where it names none.
     pub(crate) fn hash(&self, record: Record<'_>, source: usize, plan: &FieldPlan, hasher: Hasher) -> u64 {
         let cells = self.fields.iter().filter_map(|&field| plan.cell(record, source, field));

@@ -128,7 +128,8 @@ impl<'p> Picker<'p> {
         })
     }
 
-    fn judged(&mut self, candidate: usize, field: usize, found: &Found<'_>) -> Picked {
+    /// The candidate judged; afterwards [`Picker::judge`] holds its standard form.
+    pub(crate) fn judged(&mut self, candidate: usize, field: usize, found: &Found<'_>) -> Picked {
         let judged = self.judge.judge(&found.text);
         let codes = judged.codes.union(self.judge.policy().in_force(found.codes));
         Picked {
@@ -142,6 +143,21 @@ impl<'p> Picker<'p> {
             candidate,
             plain: false,
         }
+    }
+
+    /// The candidates with a usable address, each address once, in order.
+    pub(crate) fn usable(&mut self, candidates: &Candidates<'_>) -> Vec<usize> {
+        let mut told: Vec<Vec<u8>> = Vec::new();
+        let mut usable = Vec::new();
+        for (candidate, (field, found)) in candidates.iter().enumerate() {
+            let verdict = self.judged(candidate, *field, found).verdict;
+            let address = self.judge.address();
+            if verdict.is_usable() && !told.iter().any(|earlier| earlier == address) {
+                told.push(address.to_vec());
+                usable.push(candidate);
+            }
+        }
+        usable
     }
 
     #[cold]

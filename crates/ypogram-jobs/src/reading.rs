@@ -38,6 +38,8 @@ pub(crate) struct Reading {
     /// Chunks that were read to look ahead, by source.
     ahead: Vec<VecDeque<Chunk>>,
     current: usize,
+    /// As many records are still to be read, where there is a limit.
+    left: Option<u64>,
 }
 
 impl Reading {
@@ -48,7 +50,7 @@ impl Reading {
     pub(crate) fn open(paths: &[PathBuf], options: &OpenOptions) -> Result<Self> {
         let sources = paths.iter().map(|path| open(path, options)).collect::<Result<Vec<_>>>()?;
         let ahead = sources.iter().map(|_| VecDeque::new()).collect();
-        Ok(Reading { sources, ahead, current: 0 })
+        Ok(Reading { sources, ahead, current: 0, left: options.first })
     }
 
     pub(crate) fn schemas(&self) -> impl Iterator<Item = &Schema> {
@@ -100,6 +102,20 @@ impl Reading {
         Ok(())
     }
 
+    /// Leaves the chunk only the records that are still to be read.
+    fn cut_off(&mut self, task: &mut Task) -> Result<()> {
+        let Some(left) = &mut self.left else { return Ok(()) };
+        let mut batch = Batch::default();
+        self.sources[task.source].decoder().decode(&task.chunk, &mut batch)?;
+        let past = batch.records(&task.chunk).nth(*left as usize).map(|record| record.start_in_chunk());
+        if let Some(past) = past {
+            task.chunk.bytes.truncate(past as usize);
+            task.chunk.unclosed = None;
+        }
+        *left = left.saturating_sub(batch.len() as u64);
+        Ok(())
+    }
+
     /// What there is to tell of each source, once all are read.
     pub(crate) fn reports(&self) -> Vec<SourceReport> {
         let report = |source: &dyn Source| {
@@ -122,13 +138,18 @@ impl pipeline::Feed for Reading {
     type Task = Task;
 
     fn next(&mut self, task: &mut Task) -> Result<bool> {
-        while self.current < self.sources.len() {
+        while self.current < self.sources.len() && self.left != Some(0) {
             task.source = self.current;
-            if let Some(chunk) = self.ahead[self.current].pop_front() {
-                task.chunk = chunk;
-                return Ok(true);
-            }
-            if self.sources[self.current].next_chunk(&mut task.chunk)? {
+            let ahead = self.ahead[self.current].pop_front();
+            let more = match ahead {
+                Some(chunk) => {
+                    task.chunk = chunk;
+                    true
+                }
+                None => self.sources[self.current].next_chunk(&mut task.chunk)?,
+            };
+            if more {
+                self.cut_off(task)?;
                 return Ok(true);
             }
             self.current += 1;

@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use serde::Serialize;
+use ypogram_core::names::NameConfidence;
 use ypogram_core::{Class, Code, Form, Repair};
 
 use crate::selection::Selection;
@@ -14,6 +15,9 @@ pub struct Example {
     pub source: usize,
     /// The line its record starts at, from 1.
     pub line: u64,
+    /// What the field says that tells records apart, where one was named.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub id: Option<String>,
     /// The cell, shortened, with control characters shown.
     pub text: String,
 }
@@ -43,6 +47,14 @@ pub struct Tally {
     pub review: Vec<u64>,
     /// Records that were set aside, by reason of the selection.
     pub set_aside: Vec<u64>,
+    /// Cells that a cut does not fit, by cut.
+    pub cut_misses: Vec<u64>,
+    /// The first of these, by cut.
+    pub cut_examples: Vec<Option<Example>>,
+    /// Addresses by how much of a name they show, where names are asked for.
+    pub names: Vec<u64>,
+    /// Rows beyond one for each record.
+    pub rows_added: u64,
     /// The first record with each finding, by code.
     pub examples: Vec<Option<Example>>,
     /// Records with further usable addresses, and how many these are.
@@ -62,7 +74,7 @@ pub struct Tally {
 }
 
 impl Tally {
-    pub(crate) fn new(fields: usize, selection: &Selection) -> Self {
+    pub(crate) fn new(fields: usize, selection: &Selection, cuts: usize) -> Self {
         Tally {
             as_it_stood: 0,
             after_repair: 0,
@@ -75,6 +87,10 @@ impl Tally {
             rejected: vec![0; Code::COUNT],
             review: vec![0; Code::COUNT],
             set_aside: vec![0; selection.reasons()],
+            cut_misses: vec![0; cuts],
+            cut_examples: vec![None; cuts],
+            names: vec![0; NameConfidence::ALL.len()],
+            rows_added: 0,
             examples: vec![None; Code::COUNT],
             with_more: 0,
             more: 0,
@@ -104,6 +120,7 @@ impl Tally {
             (&mut self.after_repair, part.after_repair),
             (&mut self.from_text, part.from_text),
             (&mut self.with_more, part.with_more),
+            (&mut self.rows_added, part.rows_added),
             (&mut self.more, part.more),
             (&mut self.at_sign_left, part.at_sign_left),
             (&mut self.short, part.short),
@@ -121,13 +138,16 @@ impl Tally {
             (&mut self.rejected, &part.rejected),
             (&mut self.review, &part.review),
             (&mut self.set_aside, &part.set_aside),
+            (&mut self.cut_misses, &part.cut_misses),
+            (&mut self.names, &part.names),
             (&mut self.reachable, &part.reachable),
         ] {
             for (sum, more) in sums.iter_mut().zip(mores) {
                 *sum += more;
             }
         }
-        for (mine, theirs) in self.examples.iter_mut().zip(&mut part.examples) {
+        let examples = self.examples.iter_mut().zip(&mut part.examples);
+        for (mine, theirs) in examples.chain(self.cut_examples.iter_mut().zip(&mut part.cut_examples)) {
             if mine.is_none()
                 && let Some(mut example) = theirs.take()
             {

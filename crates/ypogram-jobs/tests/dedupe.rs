@@ -98,7 +98,7 @@ fn options(place: &Path, survivor: Survivor, memory: usize, threads: usize) -> D
     DedupeOptions {
         sources: vec![place.join("list.csv")],
         open: OpenOptions { chunk_octets: 64 * threads, ..OpenOptions::default() },
-        fields: FieldChoice { address: vec!["email".into()], text: vec![], lists: vec![] },
+        fields: FieldChoice { address: vec!["email".into()], text: vec![], id: None, lists: vec![] },
         policy: Policy::default(),
         survivor,
         by: vec![],
@@ -114,6 +114,7 @@ fn options(place: &Path, survivor: Survivor, memory: usize, threads: usize) -> D
         report: None,
         rule_differences: None,
         near: None,
+        arrangement: Default::default(),
         prefix: "yp_".into(),
         memory,
         threads,

@@ -57,10 +57,16 @@ fn clean(source: &Path, folder: PathBuf, threads: usize, chunk_octets: usize) ->
     let options = CleanOptions {
         sources: vec![source.to_path_buf()],
         open: OpenOptions { chunk_octets, ..OpenOptions::default() },
-        fields: FieldChoice { address: vec!["email".into()], text: vec!["notes".into()], lists: vec![] },
+        fields: FieldChoice {
+            address: vec!["email".into()],
+            text: vec!["notes".into()],
+            id: None,
+            lists: vec![],
+        },
         policy: Policy::default(),
         selection: Selection::read(&[], &["free".into(), "non-ascii-local-part".into()]).unwrap(),
         from_lists: vec![],
+        arrangement: Default::default(),
         lists: vec![],
         learn: false,
         persons: vec![],
@@ -176,8 +182,10 @@ proptest! {
         for (threads, octets) in [(1, 1 << 18), (1, chunk), (2, chunk), (7, chunk / 3 + 1)] {
             let out = place.path().join("found.csv");
             let options = ExtractOptions {
+                arrangement: Default::default(),
+                first: None,
                 sources: vec![source.clone()],
-                pieces: PieceOptions { kind: None, delimiter: None, header: true, octets, overlap: text::REACH + 20, salvage: false },
+                pieces: PieceOptions { kind: None, delimiter: None, header: true, octets, overlap: text::REACH + 20, id: None, salvage: false },
                 fields: vec![],
                 policy: Policy::default(),
                 look: text::Options::default(),

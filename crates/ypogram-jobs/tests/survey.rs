@@ -48,7 +48,7 @@ fn survey(source: &Path, threads: usize, chunk_octets: usize) -> SurveyReport {
     let options = SurveyOptions {
         sources: vec![source.to_path_buf()],
         open: OpenOptions { chunk_octets, ..OpenOptions::default() },
-        fields: FieldChoice { address: vec!["email".into()], text: vec![], lists: vec![] },
+        fields: FieldChoice { address: vec!["email".into()], text: vec![], id: None, lists: vec![] },
         policy: Policy::default(),
         only: None,
         fine: false,

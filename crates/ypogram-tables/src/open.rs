@@ -59,13 +59,22 @@ pub struct OpenOptions {
     pub header: bool,
     /// How many octets a chunk should have.
     pub chunk_octets: usize,
+    /// As many records are read in all, where there is a limit.
+    pub first: Option<u64>,
     /// Publish what could be read of an input that breaks off.
     pub salvage: bool,
 }
 
 impl Default for OpenOptions {
     fn default() -> Self {
-        OpenOptions { format: None, delimiter: None, header: true, chunk_octets: 512 << 10, salvage: false }
+        OpenOptions {
+            format: None,
+            delimiter: None,
+            header: true,
+            chunk_octets: 512 << 10,
+            first: None,
+            salvage: false,
+        }
     }
 }
 

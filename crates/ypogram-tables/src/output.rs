@@ -7,6 +7,7 @@ use std::thread::JoinHandle;
 
 use tempfile::NamedTempFile;
 
+use crate::csv::Arranged;
 use crate::error::{Error, Result};
 
 /// A file that appears under its name only once it is whole. Dropped before that, it leaves nothing behind.
@@ -17,6 +18,9 @@ pub struct OutputFile {
     fresh: usize,
     /// What was written is on its way to the disk already while the rest is still worked on.
     sync: Option<JoinHandle<io::Result<()>>>,
+    /// How rows are arranged on their way into the file.
+    arranged: Option<Arranged>,
+    buffer: Vec<u8>,
 }
 
 /// A sync is begun whenever this much was written, in octets.
@@ -35,15 +39,39 @@ impl OutputFile {
             .permissions(new_file_permissions())
             .tempfile_in(folder)
             .map_err(|error| Error::writing(path, &error))?;
-        Ok(OutputFile { path: path.to_path_buf(), file, fresh: 0, sync: None })
+        Ok(OutputFile {
+            path: path.to_path_buf(),
+            file,
+            fresh: 0,
+            sync: None,
+            arranged: None,
+            buffer: Vec::new(),
+        })
     }
 
-    /// Appends `bytes`.
+    /// Lets every row that is written from here on be arranged; the header has been.
+    pub fn arrange(&mut self, arranged: Option<Arranged>) {
+        self.arranged = arranged;
+    }
+
+    /// Appends `bytes`; whole rows, where they are arranged.
     ///
     /// # Errors
     /// Where they cannot be written.
     pub fn write(&mut self, bytes: &[u8]) -> Result<()> {
-        self.write_on(bytes).map_err(|error| Error::writing(&self.path, &error))
+        let Some(arranged) = &mut self.arranged else {
+            return self.write_on(bytes).map_err(|error| Error::writing(&self.path, &error));
+        };
+        arranged.add(bytes, &mut self.buffer);
+        self.write_buffer()
+    }
+
+    fn write_buffer(&mut self) -> Result<()> {
+        let mut buffer = std::mem::take(&mut self.buffer);
+        let written = self.write_on(&buffer);
+        buffer.clear();
+        self.buffer = buffer;
+        written.map_err(|error| Error::writing(&self.path, &error))
     }
 
     fn write_on(&mut self, bytes: &[u8]) -> io::Result<()> {
@@ -72,6 +100,10 @@ impl OutputFile {
     /// # Errors
     /// Where it has not.
     pub fn sync(&mut self) -> Result<()> {
+        if let Some(mut arranged) = self.arranged.take() {
+            arranged.finish(&mut self.buffer);
+            self.write_buffer()?;
+        }
         let synced = self.end_sync().and_then(|()| self.file.as_file().sync_all());
         synced.map_err(|error| Error::writing(&self.path, &error))
     }
@@ -219,8 +251,8 @@ pub enum Target {
 
 /// A stream of records being written.
 pub enum Output {
-    /// To standard output.
-    Standard(io::Stdout),
+    /// To standard output, with the rows arranged where that is asked for.
+    Standard(io::Stdout, Option<Arranged>),
     /// To a file, which appears under its name at the end.
     File(OutputFile),
 }
@@ -232,7 +264,7 @@ impl Target {
     /// Where the file exists and is not to be replaced, or cannot be made.
     pub fn open(&self) -> Result<Output> {
         match self {
-            Target::Standard => Ok(Output::Standard(io::stdout())),
+            Target::Standard => Ok(Output::Standard(io::stdout(), None)),
             Target::File { path, replace } => {
                 if path.is_dir() {
                     return Err(Error::output(
@@ -252,15 +284,30 @@ impl Target {
     }
 }
 
+fn to_standard(out: &mut io::Stdout, bytes: &[u8]) -> Result<()> {
+    out.write_all(bytes).map_err(|error| Error::writing(Path::new("standard output"), &error))
+}
+
 impl Output {
+    /// Lets every row that is written from here on be arranged; the header has been.
+    pub fn arrange(&mut self, how: Option<Arranged>) {
+        match self {
+            Output::Standard(_, arranged) => *arranged = how,
+            Output::File(file) => file.arrange(how),
+        }
+    }
+
     /// Appends `bytes`.
     ///
     /// # Errors
     /// Where they cannot be written.
     pub fn write(&mut self, bytes: &[u8]) -> Result<()> {
         match self {
-            Output::Standard(out) => {
-                out.write_all(bytes).map_err(|error| Error::writing(Path::new("standard output"), &error))
+            Output::Standard(out, None) => to_standard(out, bytes),
+            Output::Standard(out, Some(arranged)) => {
+                let mut buffer = Vec::new();
+                arranged.add(bytes, &mut buffer);
+                to_standard(out, &buffer)
             }
             Output::File(file) => file.write(bytes),
         }
@@ -272,7 +319,12 @@ impl Output {
     /// Where that fails.
     pub fn finish(self) -> Result<()> {
         match self {
-            Output::Standard(mut out) => {
+            Output::Standard(mut out, arranged) => {
+                if let Some(mut arranged) = arranged {
+                    let mut buffer = Vec::new();
+                    arranged.finish(&mut buffer);
+                    to_standard(&mut out, &buffer)?;
+                }
                 out.flush().map_err(|error| Error::writing(Path::new("standard output"), &error))
             }
             Output::File(mut file) => {

@@ -3,6 +3,7 @@
 use std::path::PathBuf;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
+use ypogram_core::names::NameOrder;
 use ypogram_core::{Grammar, SameMailbox};
 use ypogram_tables::Format;
 
@@ -28,6 +29,7 @@ pub(crate) enum Command {
     Extract(ExtractArguments),
     Check(CheckArguments),
     Explain(ExplainArguments),
+    Split(SplitArguments),
     Dedupe(DedupeArguments),
     Clean(CleanArguments),
     Lists(ListsArguments),
@@ -96,6 +98,9 @@ pub(crate) struct SurveyArguments {
     pub(crate) force: bool,
 
     #[command(flatten)]
+    pub(crate) columns: ColumnArguments,
+
+    #[command(flatten)]
     pub(crate) telling: TellingArguments,
 
     #[command(flatten)]
@@ -120,6 +125,14 @@ pub(crate) struct ExtractArguments {
     /// Only this field of a table, key of JSON (contact.email) or part of a mail (from, body); may be given again
     #[arg(short, long = "field", value_name = "NAME", help_heading = "Input")]
     pub(crate) fields: Vec<String>,
+
+    /// The field of a table that tells records apart: a column beside record and line
+    #[arg(long, value_name = "NAME", help_heading = "Input")]
+    pub(crate) id: Option<String>,
+
+    /// A trial that ends with the first N rows: shows them and writes nothing
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..), help_heading = "Input")]
+    pub(crate) first: Option<u64>,
 
     /// The format, where the ending of the file does not tell
     #[arg(long, value_name = "FORMAT", help_heading = "Input")]
@@ -177,6 +190,9 @@ pub(crate) struct ExtractArguments {
     pub(crate) force: bool,
 
     #[command(flatten)]
+    pub(crate) columns: ColumnArguments,
+
+    #[command(flatten)]
     pub(crate) telling: TellingArguments,
 
     #[command(flatten)]
@@ -224,6 +240,9 @@ pub(crate) struct CheckArguments {
     /// Replace an output file that exists
     #[arg(long, help_heading = "Output")]
     pub(crate) force: bool,
+
+    #[command(flatten)]
+    pub(crate) columns: ColumnArguments,
 
     #[command(flatten)]
     pub(crate) telling: TellingArguments,
@@ -295,6 +314,95 @@ pub(crate) enum RulesCommand {
         #[arg(required = true, value_name = "VALUE")]
         values: Vec<String>,
     },
+}
+
+/// Split addresses into their parts, read names out of them for a mail merge, and cut other delimited values
+#[derive(Debug, Args)]
+#[command(after_help = "\
+A cut reads like a sentence: FIELD at SEPARATOR: PART as COLUMN, …; parts are 1, 2, last, last but 1, or runs such as 2 to
+last; several separators are joined with or; what has spaces or signs in it goes in double quotes. FIELD by PATTERN: GROUP
+as COLUMN takes the groups of a pattern of the rulebook.
+
+  ypogram split members.csv -o parts.csv                                       local part and domain
+  ypogram split members.csv --parts first-name=First,last-name=Last,domain -o merge.csv
+  ypogram split members.csv --title-case name --parts first-name,last-name,name-confidence --first 10
+  ypogram split loans.csv --cut 'loan at /: 2 as loan, last as copy' --sort-by loan -o loans-cut.csv")]
+pub(crate) struct SplitArguments {
+    #[command(flatten)]
+    pub(crate) sources: SourceArguments,
+
+    #[command(flatten)]
+    pub(crate) judging: JudgingArguments,
+
+    /// Parts of the address, each as PART or PART=COLUMN [default: local-part,domain]
+    #[arg(long, value_name = "PART,…", value_delimiter = ',', help_heading = "Splitting")]
+    pub(crate) parts: Vec<String>,
+
+    /// Tell the parts that there are
+    #[arg(long, help_heading = "Splitting")]
+    pub(crate) list_parts: bool,
+
+    /// Put the parts where the address field stands, which does not come out itself
+    #[arg(long, help_heading = "Splitting", conflicts_with = "columns")]
+    pub(crate) replace: bool,
+
+    /// A row of its own for each usable address of a record
+    #[arg(long, help_heading = "Splitting")]
+    pub(crate) row_per_address: bool,
+
+    /// Which name stands first in local parts [default: first-name-first]
+    #[arg(long, value_name = "ORDER", help_heading = "Splitting")]
+    pub(crate) name_order: Option<NameOrderArgument>,
+
+    /// Cut the values of another field, such as 'loan at /: 2 as loan, last as copy'; may be given again
+    #[arg(long, value_name = "SENTENCE", help_heading = "Splitting")]
+    pub(crate) cut: Vec<String>,
+
+    /// Bring the names in this field to proper capitals; may be given again
+    #[arg(long, value_name = "FIELD", help_heading = "Splitting")]
+    pub(crate) title_case: Vec<String>,
+
+    /// Write only records that meet a condition, as in `check --show`
+    #[arg(long, value_name = "CONDITION", help_heading = "Output")]
+    pub(crate) show: Option<String>,
+
+    /// File for the rows; `-` is standard output [default: standard output]
+    #[arg(short, long, value_name = "FILE", help_heading = "Output")]
+    pub(crate) output: Option<PathBuf>,
+
+    /// Sort the rows by this column of the output, numbers and dates by value; may be given again
+    #[arg(long, value_name = "COLUMN", help_heading = "Output")]
+    pub(crate) sort_by: Vec<String>,
+
+    /// Replace an output file that exists
+    #[arg(long, help_heading = "Output")]
+    pub(crate) force: bool,
+
+    #[command(flatten)]
+    pub(crate) columns: ColumnArguments,
+
+    #[command(flatten)]
+    pub(crate) telling: TellingArguments,
+
+    #[command(flatten)]
+    pub(crate) machine: MachineArguments,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum NameOrderArgument {
+    /// As in ada.lovell
+    FirstNameFirst,
+    /// As in lovell.ada
+    FamilyFirst,
+}
+
+impl From<NameOrderArgument> for NameOrder {
+    fn from(argument: NameOrderArgument) -> Self {
+        match argument {
+            NameOrderArgument::FirstNameFirst => NameOrder::FirstNameFirst,
+            NameOrderArgument::FamilyFirst => NameOrder::FamilyFirst,
+        }
+    }
 }
 
 /// Show, try, check and extend the reference lists: free providers, throw-away services, role desks, and your own
@@ -487,6 +595,9 @@ pub(crate) struct DedupeArguments {
     pub(crate) memory: usize,
 
     #[command(flatten)]
+    pub(crate) columns: ColumnArguments,
+
+    #[command(flatten)]
     pub(crate) telling: TellingArguments,
 
     #[command(flatten)]
@@ -526,6 +637,9 @@ pub(crate) struct CleanArguments {
     pub(crate) force: bool,
 
     #[command(flatten)]
+    pub(crate) columns: ColumnArguments,
+
+    #[command(flatten)]
     pub(crate) telling: TellingArguments,
 
     #[command(flatten)]
@@ -559,6 +673,14 @@ pub(crate) struct SourceArguments {
     /// A field that names the person whose record it is; may be given again [default: recognised by its name]
     #[arg(long, value_name = "NAME")]
     pub(crate) person: Vec<String>,
+
+    /// The field that tells records apart, shown beside the line wherever a record is named
+    #[arg(long, value_name = "NAME")]
+    pub(crate) id: Option<String>,
+
+    /// A trial on the first N records: shows the result and writes nothing
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..))]
+    pub(crate) first: Option<u64>,
 
     /// The format, where the ending of the file does not tell
     #[arg(long, value_name = "FORMAT")]
@@ -618,6 +740,15 @@ pub(crate) struct SelectionArguments {
     /// Set aside usable records of these classes or with these findings, such as free,disposable,role-desk
     #[arg(long, value_name = "SORT,…", value_delimiter = ',')]
     pub(crate) without: Vec<String>,
+}
+
+/// Which columns come out.
+#[derive(Debug, Default, Args)]
+#[command(next_help_heading = "Output")]
+pub(crate) struct ColumnArguments {
+    /// The columns that come out, yours and Ypogram's, in this order, as NAME or NAME=NEW␣NAME [default: all]
+    #[arg(long, value_name = "COLUMN,…", value_delimiter = ',')]
+    pub(crate) columns: Vec<String>,
 }
 
 /// What is told, and how.

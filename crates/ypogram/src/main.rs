@@ -10,6 +10,7 @@ mod progress_bar;
 mod render;
 mod rulebook;
 mod settings;
+mod trial;
 
 use std::process::ExitCode;
 

@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
+use ypogram_core::names::NameOrder;
 use ypogram_core::{Code, Grammar, Pattern, SameMailbox, Severity};
 use ypogram_tables::{Error, Result};
 
@@ -27,6 +28,8 @@ pub(crate) struct Rulebook {
     pub(crate) lists: BTreeMap<String, ListEntry>,
     #[serde(skip_serializing_if = "SelectionSection::is_everything")]
     pub(crate) selection: SelectionSection,
+    #[serde(skip_serializing_if = "NamesSection::is_default")]
+    pub(crate) names: NamesSection,
     pub(crate) output: Output,
 }
 
@@ -40,6 +43,9 @@ pub(crate) struct Fields {
     pub(crate) text: Vec<String>,
     /// Fields that name a person.
     pub(crate) person: Vec<String>,
+    /// The field that tells records apart.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) id: Option<String>,
 }
 
 /// `[judging]`: what an address is held against.
@@ -160,16 +166,34 @@ impl SelectionSection {
     }
 }
 
+/// `[names]`: which name stands first in local parts.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Deserialize, Serialize)]
+#[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
+pub(crate) struct NamesSection {
+    pub(crate) order: NameOrder,
+    /// At these domains.
+    pub(crate) domains: BTreeMap<String, NameOrder>,
+}
+
+impl NamesSection {
+    fn is_default(&self) -> bool {
+        *self == NamesSection::default()
+    }
+}
+
 /// `[output]`: how results are written.
 #[derive(Clone, Debug, Deserialize, Serialize)]
 #[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
 pub(crate) struct Output {
     pub(crate) prefix: String,
+    /// The columns that come out, in order, as `name` or `name=New name`; all where there is none.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub(crate) columns: Vec<String>,
 }
 
 impl Default for Output {
     fn default() -> Self {
-        Output { prefix: "yp_".into() }
+        Output { prefix: "yp_".into(), columns: Vec::new() }
     }
 }
 

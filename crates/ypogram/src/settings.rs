@@ -6,12 +6,14 @@ use std::path::PathBuf;
 use ypogram_core::lists::Of;
 use ypogram_core::{Class, LetterCase, Policy};
 use ypogram_jobs::lists::{ListReport, ListSpec, OwnLists};
+use ypogram_jobs::split::NameOrders;
 use ypogram_jobs::{FieldChoice, Selection};
+use ypogram_tables::csv::Arrangement;
 use ypogram_tables::{Error, OpenOptions, Result};
 
 use crate::arguments::{
-    FormatArgument, JudgingArguments, LetterCaseArgument, MachineArguments, SelectionArguments,
-    SourceArguments,
+    ColumnArguments, FormatArgument, JudgingArguments, LetterCaseArgument, MachineArguments,
+    SelectionArguments, SourceArguments,
 };
 use crate::list_entry;
 use crate::render::head::JudgedBy;
@@ -26,6 +28,8 @@ pub(crate) struct Settings {
     pub(crate) rulebook_file: Option<PathBuf>,
     pub(crate) policy: Policy,
     pub(crate) fields: FieldChoice,
+    /// Which name stands first in local parts.
+    pub(crate) name_orders: NameOrders,
     /// What the job was told of its lists.
     pub(crate) list_specs: Vec<ListSpec>,
     /// What the lists append, and what was met while they were read.
@@ -77,6 +81,7 @@ impl Settings {
             let place = file.as_ref().map_or_else(String::new, |file| format!("{}: ", file.display()));
             Error::unusable(format!("{place}{message}"), "see docs/rulebook.md")
         })?;
+        let name_orders = name_orders(&rulebook)?;
         let specs = list_specs(&rulebook)?;
         let mut lists = OwnLists::load(&specs, &policy)?;
         for (spec, report) in specs.iter().zip(&lists.reports) {
@@ -91,14 +96,41 @@ impl Settings {
         let fields = FieldChoice {
             address: rulebook.fields.address.clone(),
             text: rulebook.fields.text.clone(),
+            id: rulebook.fields.id.clone(),
             lists: lists.matching.clone(),
         };
-        Ok(Settings { rulebook, rulebook_file: file, policy, fields, list_specs: specs, lists })
+        Ok(Settings { rulebook, rulebook_file: file, policy, fields, name_orders, list_specs: specs, lists })
     }
 
     /// What a summary tells of it.
     pub(crate) fn judged_by(&self) -> JudgedBy<'_> {
         JudgedBy { rulebook: self.rulebook_file.as_deref(), lists: &self.lists.reports }
+    }
+
+    /// How the rows of an output are arranged.
+    ///
+    /// # Errors
+    /// Where a column has no name.
+    pub(crate) fn arrangement(&self, columns: &ColumnArguments, sort_by: &[String]) -> Result<Arrangement> {
+        let chosen =
+            if columns.columns.is_empty() { &self.rulebook.output.columns } else { &columns.columns };
+        let pair = |text: &String| {
+            let (name, shown) = text.split_once('=').unwrap_or((text, text));
+            match (name.trim(), shown.trim()) {
+                ("", _) | (_, "") => Err(Error::unusable(
+                    format!("--columns: ‘{text}’ names no column"),
+                    "write NAME, or NAME=NEW NAME",
+                )),
+                (name, shown) => Ok((name.to_owned(), shown.to_owned())),
+            }
+        };
+        let columns = chosen.iter().map(pair).collect::<Result<Vec<_>>>()?;
+        Ok(Arrangement {
+            columns,
+            changed: Vec::new(),
+            sort_by: sort_by.to_vec(),
+            order: Some(ypogram_core::value::compare),
+        })
     }
 
     /// Which usable records are wanted: the command line takes the place of the rulebook.
@@ -127,6 +159,9 @@ fn take_fields(rulebook: &mut Rulebook, sources: &SourceArguments) {
         fields.address.clone_from(&sources.fields);
         fields.text.retain(|field| !sources.fields.contains(field));
     }
+    if sources.id.is_some() {
+        fields.id.clone_from(&sources.id);
+    }
     if !sources.person.is_empty() {
         fields.person.clone_from(&sources.person);
     }
@@ -134,6 +169,18 @@ fn take_fields(rulebook: &mut Rulebook, sources: &SourceArguments) {
         fields.text.clone_from(&sources.also);
         fields.address.retain(|field| !sources.also.contains(field) || sources.fields.contains(field));
     }
+}
+
+fn name_orders(rulebook: &Rulebook) -> Result<NameOrders> {
+    let ascii = |domain: &str| {
+        let address = format!("night.owl@{domain}");
+        let examined = ypogram_core::examine(address.as_bytes(), &Policy::default());
+        examined.standard.map(|standard| standard.domain().to_owned()).ok_or_else(|| {
+            Error::unusable(format!("[names.domains]: ‘{domain}’ is no domain"), "see docs/rulebook.md")
+        })
+    };
+    let by_domain = rulebook.names.domains.iter().map(|(domain, order)| Ok((ascii(domain)?, *order)));
+    Ok(NameOrders { otherwise: rulebook.names.order, by_domain: by_domain.collect::<Result<_>>()? })
 }
 
 /// The lists of the rulebook, those of `[domains]` first.
@@ -225,6 +272,7 @@ pub(crate) fn open_options(sources: &SourceArguments, machine: &MachineArguments
         format: sources.from.and_then(FormatArgument::of_source),
         delimiter: sources.delimiter,
         header: !sources.no_header,
+        first: sources.first,
         salvage: sources.salvage,
         chunk_octets: machine.chunk_octets.unwrap_or(defaults.chunk_octets),
     }

@@ -3,11 +3,11 @@
 use std::path::PathBuf;
 
 use ypogram_core::{Code, Verdict};
+use ypogram_tables::csv::Arranged;
 use ypogram_tables::{Encode, OutputFile, OutputFolder, Result};
 
 use crate::annotate::{Part, Row, Wanted};
 use crate::clean::report::CleanCounts;
-use crate::columns::ColumnSet;
 use crate::fields::FieldPlan;
 use crate::layout::OutputLayout;
 use crate::line_count::LineCount;
@@ -16,7 +16,6 @@ use crate::numbers::write_number;
 use crate::outcome::Outcome;
 use crate::reading::{Reading, Task};
 use crate::receipt::OutputReport;
-use crate::tally::Tally;
 
 /// One output while it grows.
 struct Output {
@@ -34,6 +33,7 @@ const BUFFER: usize = 1 << 20;
 pub(crate) struct Committer {
     outputs: Vec<Output>,
     header: Vec<u8>,
+    arranged: Option<Arranged>,
     encoder: ypogram_tables::csv::CsvEncoder,
     mailboxes: Mailboxes,
     counts: CleanCounts,
@@ -49,8 +49,9 @@ impl Committer {
     pub(crate) fn new(
         reading: &Reading,
         plan: &FieldPlan,
+        header: Vec<u8>,
+        arranged: Option<Arranged>,
         layout: &OutputLayout,
-        columns: &ColumnSet,
         folder: &OutputFolder,
         wanted: &Wanted,
     ) -> Self {
@@ -60,10 +61,11 @@ impl Committer {
         };
         Committer {
             outputs: Outcome::ALL.map(output).into(),
-            header: layout.header(columns),
+            header,
+            arranged,
             encoder: layout.encoders[0].clone().continuing(),
             mailboxes: Mailboxes::default(),
-            counts: CleanCounts::new(Tally::new(plan.fields.len(), &wanted.selection)),
+            counts: CleanCounts::new(wanted.tally(plan)),
             at: LineCount::new(reading),
             scratch: Vec::new(),
             persons: wanted.persons.is_some().then(Vec::new),
@@ -135,9 +137,11 @@ impl Committer {
     fn write(&mut self, outcome: Outcome, row: &[u8], same_as: Option<u64>, end: &[u8]) -> Result<()> {
         let output = &mut self.outputs[outcome as usize];
         if output.file.is_none() {
-            output.file = Some(OutputFile::create(&output.path)?);
+            let mut file = OutputFile::create(&output.path)?;
+            file.write(&self.header)?;
+            file.arrange(self.arranged.clone());
+            output.file = Some(file);
             output.buffer.reserve(BUFFER + (BUFFER >> 3));
-            output.buffer.extend_from_slice(&self.header);
         }
         output.records += 1;
         output.buffer.extend_from_slice(row);

@@ -7,11 +7,12 @@ mod report;
 use std::path::PathBuf;
 
 use ypogram_core::{Code, Hasher, Policy, Severity};
+use ypogram_tables::csv::Arrangement;
 use ypogram_tables::{OpenOptions, OutputFile, OutputFolder, Result};
 
 use crate::annotate::{Annotator, Part, Wanted};
 use crate::check::list_columns;
-use crate::columns::{Column, ColumnSet};
+use crate::columns::{Column, ColumnSet, Naming};
 use crate::fields::{FieldChoice, FieldPlan};
 use crate::layout::OutputLayout;
 use crate::lists::{AppendedColumn, ListReport};
@@ -42,6 +43,8 @@ pub struct CleanOptions {
     pub selection: Selection,
     /// The columns that lists append.
     pub from_lists: Vec<AppendedColumn>,
+    /// How the rows of every output are arranged.
+    pub arrangement: Arrangement,
     /// What was met while the lists were read, for the receipt.
     pub lists: Vec<ListReport>,
     /// Fields that name a person; recognised by their names where none is given.
@@ -75,12 +78,9 @@ pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, &policy)?;
     let layout = OutputLayout::of(&reading, &plan);
-    let columns = ColumnSet::new(
-        added_columns(reading.len(), options),
-        &options.prefix,
-        &options.from_lists,
-        &plan.fields,
-    )?;
+    let naming = Naming { prefix: &options.prefix, from_lists: &options.from_lists };
+    let columns = ColumnSet::new(added_columns(reading.len(), options), naming, &plan.fields)?;
+    let arranged = layout.arranged(&columns, &options.arrangement)?;
 
     let earlier = receipt::earlier_outputs(&options.folder)?;
     let mut wanted: Vec<String> =
@@ -103,7 +103,15 @@ pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
         Ok(move |task: &mut Task, part: &mut Part| worker.work(task, part))
     });
     let workers = workers.collect::<Result<Vec<_>>>()?;
-    let mut committer = Committer::new(&reading, &plan, &layout, &columns, &folder, &wanted);
+    let mut committer = Committer::new(
+        &reading,
+        &plan,
+        layout.header(&columns, arranged.as_ref()),
+        arranged,
+        &layout,
+        &folder,
+        &wanted,
+    );
     pipeline::run(&mut reading, workers, progress, |task, part| committer.commit(task, part))?;
 
     let (counts, mut files, outputs) = committer.finish()?;

@@ -7,6 +7,7 @@ use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Output, Result};
 
 use crate::dedupe::DedupeOptions;
+use crate::dedupe::spelling::{Spelling, text};
 
 /// The pairs, written as they are met: a record and the first one that some rule joins it with. Holds one entry for each
 /// mailbox.
@@ -14,6 +15,8 @@ pub(crate) struct Differences {
     output: Output,
     encoder: CsvEncoder,
     buffer: Vec<u8>,
+    /// A field tells records apart.
+    with_id: bool,
     firsts: Vec<First>,
     /// For each rule, the first record of each key.
     by_rule: [HashMap<u64, u32>; 4],
@@ -22,6 +25,7 @@ pub(crate) struct Differences {
 struct First {
     record: u64,
     line: u64,
+    id: Box<str>,
     address: Box<str>,
     hashes: [u64; 4],
 }
@@ -30,6 +34,7 @@ impl Differences {
     /// # Errors
     /// Where the file exists or cannot be made.
     pub(crate) fn open(options: &DedupeOptions) -> Result<Option<Self>> {
+        let with_id = options.fields.id.is_some();
         let Some(target) = &options.rule_differences else { return Ok(None) };
         let mut encoder = CsvEncoder::copying(0, b',', b"\n");
         let mut buffer = Vec::new();
@@ -43,11 +48,13 @@ impl Differences {
             "joined_by",
             "kept_apart_by",
         ];
-        encoder.row(names, &mut buffer);
+        let ids = with_id.then_some(["id", "other_id"]);
+        encoder.row(names.into_iter().chain(ids.into_iter().flatten()), &mut buffer);
         Ok(Some(Differences {
             output: target.open()?,
             encoder,
             buffer,
+            with_id,
             firsts: Vec::new(),
             by_rule: Default::default(),
         }))
@@ -55,21 +62,21 @@ impl Differences {
 
     /// A record with a usable address; `spelling` starts with its standard form up to a zero.
     pub(crate) fn add(&mut self, record: u64, line: u64, spelling: &[u8], hashes: &[u64; 4]) -> Result<()> {
-        let address = spelling.split(|&b| b == 0).next().unwrap_or_default();
-        let address: Box<str> = String::from_utf8_lossy(address).into();
+        let Spelling { address, id, .. } = Spelling::read(spelling);
+        let (address, id): (Box<str>, Box<str>) = (text(address).into(), text(id).into());
         let mut others: Vec<u32> =
             self.by_rule.iter().zip(hashes).filter_map(|(firsts, hash)| firsts.get(hash)).copied().collect();
         others.sort_unstable();
         others.dedup();
         for other in others {
-            self.write_pair(record, line, &address, hashes, other as usize);
+            self.write_pair((record, line), [&address, &id], hashes, other as usize);
         }
         if self.by_rule.iter().zip(hashes).any(|(firsts, hash)| !firsts.contains_key(hash)) {
             let own = self.firsts.len() as u32;
             for (firsts, &hash) in self.by_rule.iter_mut().zip(hashes) {
                 firsts.entry(hash).or_insert(own);
             }
-            self.firsts.push(First { record, line, address, hashes: *hashes });
+            self.firsts.push(First { record, line, id, address, hashes: *hashes });
         }
         if self.buffer.len() > 1 << 18 {
             self.output.write(&self.buffer)?;
@@ -78,8 +85,14 @@ impl Differences {
         Ok(())
     }
 
-    fn write_pair(&mut self, record: u64, line: u64, address: &str, hashes: &[u64; 4], other: usize) {
-        let First { record: other_record, line: other_line, address: other_address, hashes: others } =
+    fn write_pair(
+        &mut self,
+        (record, line): (u64, u64),
+        [address, id]: [&str; 2],
+        hashes: &[u64; 4],
+        other: usize,
+    ) {
+        let First { record: other_record, line: other_line, address: other_address, hashes: others, .. } =
             &self.firsts[other];
         let rules = |joined: bool| {
             let pairs = SameMailbox::ALL.iter().zip(hashes.iter().zip(others));
@@ -94,7 +107,8 @@ impl Differences {
         let numbers = [record, line, *other_record, *other_line].map(|number| number.to_string());
         let [record, line, other_record, other_line] = &numbers;
         let cells = [record, line, address, other_record, other_line, other_address, &joined, &apart];
-        self.encoder.row(cells, &mut self.buffer);
+        let ids = self.with_id.then(|| [id, &self.firsts[other].id]);
+        self.encoder.row(cells.into_iter().chain(ids.into_iter().flatten()), &mut self.buffer);
     }
 
     /// The file, whole but not published yet.

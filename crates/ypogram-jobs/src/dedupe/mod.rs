@@ -7,6 +7,7 @@ mod near;
 mod outputs;
 mod partitions;
 mod report;
+mod spelling;
 mod survivor;
 mod view;
 mod worker;
@@ -16,6 +17,7 @@ use std::sync::Arc;
 
 use tempfile::TempDir;
 use ypogram_core::{Hasher, Policy};
+use ypogram_tables::csv::Arrangement;
 use ypogram_tables::{Error, OpenOptions, Output, Result, Target};
 
 use crate::fields::{FieldChoice, FieldPlan};
@@ -78,6 +80,8 @@ pub struct DedupeOptions {
     pub rule_differences: Option<Target>,
     /// Where probable twins go.
     pub near: Option<Target>,
+    /// How the rows of what stays, is dropped or has no address are arranged.
+    pub arrangement: Arrangement,
     /// What the names of added columns start with.
     pub prefix: String,
     /// Octets of memory for keys; what does not fit goes to a temporary folder.

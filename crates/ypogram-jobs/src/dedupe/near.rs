@@ -7,6 +7,8 @@ use serde::Serialize;
 use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Output, Result, Target};
 
+use crate::dedupe::spelling::{Spelling, text};
+
 /// What a record is compared by.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Traits {
@@ -52,6 +54,9 @@ pub struct Twins {
     pub one: (u64, u64, String),
     /// The earlier one.
     pub other: (u64, u64, String),
+    /// What the two say in the field that tells records apart.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub ids: Option<[String; 2]>,
 }
 
 /// Holds one entry for each mailbox.
@@ -68,6 +73,7 @@ pub(crate) struct Near {
 struct Seen {
     record: u64,
     line: u64,
+    id: Box<str>,
     address: Box<str>,
     local_part: CompactString,
     domain: u64,
@@ -98,11 +104,12 @@ impl Near {
         if *self.by_key.entry(traits.key).or_insert(own) != own {
             return;
         }
-        let address = spelling.split(|&b| b == 0).next().unwrap_or_default();
+        let Spelling { address, id, .. } = Spelling::read(spelling);
         self.records.push(Seen {
             record,
             line,
-            address: String::from_utf8_lossy(address).into(),
+            id: text(id).into(),
+            address: text(address).into(),
             local_part: traits.local_part.clone(),
             domain: traits.domain,
         });
@@ -145,23 +152,25 @@ impl Near {
             let seen = &self.records[place as usize];
             (seen.record, seen.line, seen.address.to_string())
         };
+        let with_id = self.records.iter().any(|seen| !seen.id.is_empty());
         let pairs = self.pairs.iter().map(|&(other, one, likeness)| Twins {
             likeness,
             one: told(one),
             other: told(other),
+            ids: with_id.then(|| [one, other].map(|place| self.records[place as usize].id.to_string())),
         });
         let twins: Vec<Twins> = pairs.collect();
         let mut encoder = CsvEncoder::copying(0, b',', b"\n");
         let mut out = Vec::new();
-        encoder.row(
-            ["likeness", "record", "line", "address", "other_record", "other_line", "other_address"],
-            &mut out,
-        );
-        for Twins { likeness, one, other } in &twins {
+        let names = ["likeness", "record", "line", "address", "other_record", "other_line", "other_address"];
+        let ids = with_id.then_some(["id", "other_id"]);
+        encoder.row(names.into_iter().chain(ids.into_iter().flatten()), &mut out);
+        for Twins { likeness, one, other, ids } in &twins {
             let numbers = [one.0, one.1, other.0, other.1].map(|number| number.to_string());
             let [record, line, other_record, other_line] = numbers.each_ref().map(String::as_str);
-            encoder
-                .row([likeness.word(), record, line, &one.2, other_record, other_line, &other.2], &mut out);
+            let cells = [likeness.word(), record, line, &one.2, other_record, other_line, &other.2];
+            let ids = ids.iter().flatten().map(String::as_str);
+            encoder.row(cells.into_iter().chain(ids), &mut out);
         }
         self.output.write(&out)?;
         Ok((twins, self.output))

@@ -3,7 +3,7 @@
 use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Encode as _, Output, Result, Target};
 
-use crate::columns::{Column, ColumnSet};
+use crate::columns::{Column, ColumnSet, Naming};
 use crate::dedupe::DedupeOptions;
 use crate::dedupe::merge::Merged;
 use crate::fields::FieldPlan;
@@ -41,11 +41,17 @@ impl Outputs {
     ) -> Result<Self> {
         let source = if reading.len() > 1 { vec![Column::Source] } else { Vec::new() };
         let columns = |before: &[Column], behind: &[Column]| {
-            ColumnSet::new([before, &source, behind].concat(), &options.prefix, &[], &plan.fields)
+            ColumnSet::new([before, &source, behind].concat(), Naming::with(&options.prefix), &plan.fields)
         };
         let stream = |target: &Target, columns: ColumnSet| -> Result<Stream> {
-            let header = if lines { Vec::new() } else { layout.header(&columns) };
-            Ok(Stream { output: target.open()?, buffer: header })
+            let mut output = target.open()?;
+            if !lines {
+                let within = options.arrangement.within(&layout.names(&columns));
+                let arranged = layout.arranged(&columns, &within)?;
+                output.write(&layout.header(&columns, arranged.as_ref()))?;
+                output.arrange(arranged);
+            }
+            Ok(Stream { output, buffer: Vec::new() })
         };
         let kept = match options.mark {
             true => columns(&[Column::Key], &[Column::SameAs, Column::SameCount])?,

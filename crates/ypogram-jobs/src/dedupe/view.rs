@@ -9,6 +9,7 @@ use ypogram_tables::{Output, Result};
 use crate::dedupe::DedupeOptions;
 use crate::dedupe::fates::Fate;
 use crate::dedupe::report::{DedupeReport, Group, GroupMember, RuleFigures};
+use crate::dedupe::spelling::{Spelling, text};
 use crate::distinct::DistinctCount;
 use crate::hash_sample::HashSample;
 
@@ -66,14 +67,14 @@ impl View {
         if !shown && self.report.is_none() {
             return;
         }
-        let zero = spelling.iter().position(|&b| b == 0).unwrap_or(spelling.len());
-        let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
+        let Spelling { address, id, as_found } = Spelling::read(spelling);
         let member = GroupMember {
             record: fate.record,
             source,
             line,
-            address: text(&spelling[..zero]),
-            as_found: text(spelling.get(zero + 1..).unwrap_or_default()),
+            id: text(id),
+            address: text(address),
+            as_found: text(as_found),
             rank: fate.rank,
             other_person: fate.other_person,
         };
@@ -113,8 +114,10 @@ fn write_groups(
     let mut encoder = CsvEncoder::copying(0, b',', b"\n");
     let mut out = Vec::new();
     let several = report.source_names.len() > 1;
+    let with_id = groups.iter().flatten().any(|member| !member.id.is_empty());
     let names = ["group", "count", "record", "line", "address", "as_found", "stays"];
-    encoder.row(names.into_iter().chain(several.then_some("source")), &mut out);
+    let more = several.then_some("source").into_iter().chain(with_id.then_some("id"));
+    encoder.row(names.into_iter().chain(more), &mut out);
     for (number, group) in groups.iter_mut().enumerate() {
         group.sort_by_key(|member| member.rank);
         for member in group.iter() {
@@ -129,7 +132,8 @@ fn write_groups(
                 [number as u64 + 1, group.len() as u64, member.record, member.line].map(|n| n.to_string());
             let texts = [&*member.address, &*member.as_found, stays];
             let source = several.then(|| &*report.source_names[member.source]);
-            encoder.row(numbers.iter().map(String::as_str).chain(texts).chain(source), &mut out);
+            let id = with_id.then_some(&*member.id);
+            encoder.row(numbers.iter().map(String::as_str).chain(texts).chain(source).chain(id), &mut out);
         }
         if out.len() > 1 << 18 {
             output.write(&out)?;

@@ -298,6 +298,9 @@ impl<'p> Worker<'p> {
                 if let Some(picked) = picked {
                     out.extend_from_slice(self.picker.judge.address());
                     out.push(0);
+                    let id = self.asked.plan.id(record, source).unwrap_or_default();
+                    out.extend_from_slice(id.replace('\0', " ").as_bytes());
+                    out.push(0);
                     let cell = self.asked.plan.cell(record, source, picked.field);
                     out.extend_from_slice(cell.unwrap_or_default());
                 }

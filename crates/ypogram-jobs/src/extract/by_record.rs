@@ -4,11 +4,11 @@ use std::path::PathBuf;
 
 use ypogram_core::text::{self, Seen};
 use ypogram_core::{Code, Form, Hasher, Judge, Policy, cell};
-use ypogram_tables::csv::CsvEncoder;
+use ypogram_tables::csv::{Arrangement, CsvEncoder};
 use ypogram_tables::pieces::PieceOptions;
 use ypogram_tables::{Batch, Encode as _, Record, Result, Target};
 
-use crate::columns::{Column, ColumnSet};
+use crate::columns::{Column, ColumnSet, Naming};
 use crate::extract::open_options;
 use crate::fields::{FieldChoice, FieldPlan};
 use crate::layout::OutputLayout;
@@ -36,6 +36,10 @@ pub struct ByRecordOptions {
     pub target: Target,
     /// What the names of added columns start with.
     pub prefix: String,
+    /// As many records are read in all, where there is a limit.
+    pub first: Option<u64>,
+    /// How the rows are arranged.
+    pub arrangement: Arrangement,
     /// Worker threads.
     pub threads: usize,
     /// A number that differs from run to run.
@@ -69,7 +73,11 @@ struct Part {
 /// # Errors
 /// Where a source is unusable or breaks off, a field does not exist, or the output cannot be written.
 pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordReport> {
-    let open = ypogram_tables::OpenOptions { format: options.format, ..open_options(&options.pieces) };
+    let open = ypogram_tables::OpenOptions {
+        format: options.format,
+        first: options.first,
+        ..open_options(&options.pieces)
+    };
     let mut reading = Reading::open(&options.sources, &open)?;
     let choice = FieldChoice { text: options.fields.clone(), ..FieldChoice::default() };
     let all = FieldPlan::of_all(&reading);
@@ -80,7 +88,7 @@ pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordRep
     if reading.len() > 1 {
         added.push(Column::Source);
     }
-    let columns = ColumnSet::new(added, &options.prefix, &[], &plan.fields)?;
+    let columns = ColumnSet::new(added, Naming::with(&options.prefix), &plan.fields)?;
     let source_names: Vec<String> = reading.names();
     let workers: Vec<_> = (0..options.threads.max(1))
         .map(|_| {
@@ -108,7 +116,9 @@ pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordRep
         })
         .collect();
     let mut output = options.target.open()?;
-    output.write(&layout.header(&columns))?;
+    let arranged = layout.arranged(&columns, &options.arrangement)?;
+    output.write(&layout.header(&columns, arranged.as_ref()))?;
+    output.arrange(arranged);
     let mut report = ByRecordReport { sources: Vec::new(), records: 0, without: 0, rows: 0 };
     let mut at = LineCount::new(&reading);
     pipeline::run(&mut reading, workers, progress, |task, part: &mut Part| {

@@ -1,9 +1,11 @@
 //! What depends on the order of the pieces: lines and records, one row a mailbox, and the output.
 
 use std::io::Write as _;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 
 use hashbrown::HashTable;
-use ypogram_tables::csv::CsvEncoder;
+use ypogram_tables::csv::{Arranged, CsvEncoder};
 use ypogram_tables::{Output, Result};
 
 use crate::distinct::Distinct;
@@ -25,6 +27,10 @@ pub(crate) struct Committer<'p> {
     /// The rows of `--unique`, in the order in which their mailboxes were met.
     unique: Unique,
     rows: u64,
+    /// Rows that the workers gave, of which some may not be written.
+    met: u64,
+    /// Tells that no more has to be read.
+    enough: Arc<AtomicBool>,
     source: Option<usize>,
     lines: u64,
     records: u64,
@@ -41,21 +47,35 @@ struct Unique {
 const BUFFER: usize = 1 << 18;
 
 impl<'p> Committer<'p> {
-    pub(crate) fn new(options: &'p ExtractOptions) -> Result<Self> {
+    pub(crate) fn new(options: &'p ExtractOptions, enough: Arc<AtomicBool>) -> Result<Self> {
         let mut buffer = Vec::with_capacity(BUFFER * 2);
+        let mut arranged = None;
         if let RowFormat::Separated(delimiter) = options.format {
-            let names = row::header(options.show_skipped, options.context > 0, options.unique);
-            CsvEncoder::copying(0, delimiter, b"\n").row(names, &mut buffer);
+            let with_id = options.pieces.id.is_some();
+            let names = row::header(options.show_skipped, options.context > 0, with_id, options.unique);
+            if options.arrangement.is_none() {
+                CsvEncoder::copying(0, delimiter, b"\n").row(names, &mut buffer);
+            } else {
+                let names: Vec<String> = names.into_iter().map(str::to_owned).collect();
+                arranged = Some(Arranged::new(&options.arrangement, &names, delimiter, b"\n")?);
+            }
+        }
+        let mut output = options.target.open()?;
+        if let Some(arranged) = arranged {
+            output.write(arranged.header())?;
+            output.arrange(Some(arranged));
         }
         Ok(Committer {
             options,
-            output: options.target.open()?,
+            output,
             buffer,
             counts: Counts::default(),
             mailboxes: Distinct::default(),
             domains: Distinct::default(),
             unique: Unique::default(),
             rows: 0,
+            met: 0,
+            enough,
             source: None,
             lines: 0,
             records: 0,
@@ -73,6 +93,11 @@ impl<'p> Committer<'p> {
         self.troubles.extend(part.trouble.take());
         self.add(&part.counts);
         let mut start = 0;
+        if let Some(first) = self.options.first {
+            part.rows.truncate(first.saturating_sub(self.met) as usize);
+            self.enough.store(self.met + part.rows.len() as u64 >= first, Ordering::Relaxed);
+        }
+        self.met += part.rows.len() as u64;
         for place in &part.rows {
             if place.key != 0 {
                 self.mailboxes.add(place.key as u64);

@@ -2,6 +2,7 @@
 
 use std::collections::VecDeque;
 use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 
 use ypogram_tables::pieces::{Kind, Listed, Opened, Piece, PieceOptions, list_files};
 use ypogram_tables::{Error, Result};
@@ -30,6 +31,8 @@ pub(crate) struct Feed {
     current: Option<(Opened, Arc<str>, bool)>,
     source: usize,
     report: ReadReport,
+    /// Enough was found.
+    pub(crate) enough: Arc<AtomicBool>,
 }
 
 impl Feed {
@@ -50,6 +53,7 @@ impl Feed {
             current: None,
             source: 0,
             report: ReadReport { troubles, ..ReadReport::default() },
+            enough: Arc::default(),
         })
     }
 
@@ -102,6 +106,9 @@ impl pipeline::Feed for Feed {
 
     fn next(&mut self, task: &mut ExtractTask) -> Result<bool> {
         loop {
+            if self.enough.load(Ordering::Relaxed) {
+                return Ok(false);
+            }
             if self.current.is_none() && !self.open_next()? {
                 return Ok(false);
             }

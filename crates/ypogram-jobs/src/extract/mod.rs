@@ -8,9 +8,11 @@ mod row;
 mod worker;
 
 use std::path::PathBuf;
+use std::sync::Arc;
 
 use ypogram_core::text::Options;
 use ypogram_core::{Hasher, Policy};
+use ypogram_tables::csv::Arrangement;
 use ypogram_tables::pieces::PieceOptions;
 use ypogram_tables::{OpenOptions, Result, Target};
 
@@ -44,6 +46,10 @@ pub struct ExtractOptions {
     pub unique: bool,
     /// List what was passed over instead of the addresses.
     pub show_skipped: bool,
+    /// How rows of a table are arranged.
+    pub arrangement: Arrangement,
+    /// As many rows are found in all, where there is a limit.
+    pub first: Option<u64>,
     /// Where the rows go.
     pub target: Target,
     /// Worker threads.
@@ -60,13 +66,15 @@ pub struct ExtractOptions {
 pub fn run(options: &ExtractOptions, progress: &Progress) -> Result<ExtractReport> {
     let mut feed = Feed::new(options)?;
     let hasher = Hasher::with_key(options.hash_key);
-    let workers: Vec<_> = (0..options.threads.max(1))
+    // A trial is read piece by piece, so that the same rows come first whatever the machine.
+    let threads = if options.first.is_some() { 1 } else { options.threads.max(1) };
+    let workers: Vec<_> = (0..threads)
         .map(|_| {
             let mut worker = Worker::new(options, hasher);
             move |task: &mut ExtractTask, part: &mut Part| worker.work(task, part)
         })
         .collect();
-    let mut committer = Committer::new(options)?;
+    let mut committer = Committer::new(options, Arc::clone(&feed.enough))?;
     pipeline::run(&mut feed, workers, progress, |task, part| committer.commit(task, part))?;
     committer.finish(feed.into_report())
 }

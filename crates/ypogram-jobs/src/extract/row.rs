@@ -48,6 +48,8 @@ pub(super) struct Row<'a> {
     pub(super) source: &'a [u8],
     pub(super) offset: u64,
     pub(super) context: Option<&'a [u8]>,
+    /// What its record says in the field that tells records apart, where one was named.
+    pub(super) id: Option<&'a [u8]>,
 }
 
 /// The cells of form, verdict, findings and class, each behind a delimiter: few combinations make up most rows.
@@ -90,7 +92,7 @@ pub(super) struct PassedRow<'a> {
 }
 
 /// The names of the columns.
-pub(super) fn header(show_skipped: bool, context: bool, unique: bool) -> Vec<&'static str> {
+pub(super) fn header(show_skipped: bool, context: bool, id: bool, unique: bool) -> Vec<&'static str> {
     let mut names = match show_skipped {
         true => vec!["reason", "text", "field", "source", "record", "line", "offset"],
         false => {
@@ -102,6 +104,9 @@ pub(super) fn header(show_skipped: bool, context: bool, unique: bool) -> Vec<&'s
     };
     if context && !show_skipped {
         names.push("context");
+    }
+    if id && !show_skipped {
+        names.push("id");
     }
     if unique && !show_skipped {
         names.push("count");
@@ -147,6 +152,9 @@ pub(super) fn write(row: &Row<'_>, format: RowFormat, words: &mut Words, out: &m
             if let Some(context) = row.context {
                 encoder.cell(context, out);
             }
+            if let Some(id) = row.id {
+                encoder.cell(id, out);
+            }
             split
         }
         RowFormat::JsonLines => unreachable!("JSON rows are written from judged addresses"),
@@ -182,6 +190,9 @@ pub(super) fn write_json_row(judged: &JudgedAddress, row: &Row<'_>, out: &mut Ve
     object.insert("offset".into(), row.offset.into());
     if let Some(context) = row.context {
         object.insert("context".into(), text(context));
+    }
+    if let Some(id) = row.id {
+        object.insert("id".into(), text(id));
     }
     write_json(&value, out)
 }

@@ -229,6 +229,7 @@ impl AtSegment<'_, '_> {
             source: self.source_cell,
             offset: self.offset + segment.places.of(hit.as_found.start) as u64,
             context: (options.context > 0).then_some(&self.scratch.context[..]),
+            id: options.pieces.id.as_ref().map(|_| segment.id.unwrap_or_default()),
         };
         let split = match options.format {
             RowFormat::JsonLines => {

@@ -41,7 +41,7 @@ fn last_line_end(bytes: &[u8], from: usize, to: usize, at_end: bool) -> Option<u
 }
 
 /// Where the quote that opens at `open` is closed. At the end of what was read a second quote may still follow.
-fn closing_quote(bytes: &[u8], open: usize, at_end: bool) -> Option<usize> {
+pub(crate) fn closing_quote(bytes: &[u8], open: usize, at_end: bool) -> Option<usize> {
     let mut from = open + 1;
     loop {
         let quote = from + memchr(b'"', &bytes[from..])?;

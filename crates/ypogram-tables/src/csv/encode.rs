@@ -104,7 +104,7 @@ impl Encode for CsvEncoder {
 }
 
 /// Appends one cell, in quotes where it needs them.
-fn write_cell(cell: &[u8], delimiter: u8, out: &mut Vec<u8>) {
+pub(crate) fn write_cell(cell: &[u8], delimiter: u8, out: &mut Vec<u8>) {
     let plain = cell.len() < 16 && !cell.iter().any(|&b| b == delimiter || matches!(b, b'"' | b'\n' | b'\r'))
         || cell.len() >= 16 && memchr3(delimiter, b'"', b'\n', cell).is_none() && !cell.contains(&b'\r');
     if plain {

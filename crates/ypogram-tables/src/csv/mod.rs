@@ -1,11 +1,13 @@
 //! Delimiter-separated values: RFC 4180, read as leniently as `csv-core` does. A quote opens only at the start of a cell.
 
+mod arranged;
 mod border;
 mod decode;
 mod dialect;
 mod encode;
 mod source;
 
+pub use arranged::{Arranged, Arrangement, Change, Order};
 pub use dialect::Dialect;
 pub use encode::CsvEncoder;
 

@@ -51,6 +51,8 @@ pub struct PieceOptions {
     pub octets: usize,
     /// Octets that pieces of text overlap on both sides.
     pub overlap: usize,
+    /// The field of a table that tells records apart.
+    pub id: Option<String>,
     /// Publish what could be read of an input that breaks off.
     pub salvage: bool,
 }
@@ -211,6 +213,10 @@ impl Opened {
         piece.load = None;
         piece.unclosed = None;
         piece.kind = Some(Arc::clone(&self.kind));
+        piece.id = match (&*self.kind, &self.options.id) {
+            (Kind::Table { fields, .. }, Some(id)) => fields.iter().position(|field| field == id),
+            _ => None,
+        };
         if self.direct.is_some() {
             // What is in it is overwritten.
             return Ok(self.next_direct(piece));
@@ -395,7 +401,14 @@ impl Piece {
         places.push(at);
         let inside = |edge: usize| places.partition_point(|&place| place < edge).min(text.len());
         let body = inside(self.body.start)..inside(self.body.end);
-        see(Segment { text: &text, body, places: super::Places::Each(&places), field: "", record: None });
+        see(Segment {
+            text: &text,
+            body,
+            places: super::Places::Each(&places),
+            field: "",
+            record: None,
+            id: None,
+        });
     }
 
     fn cells(&self, dialect: Dialect, fields: &[String], see: &mut dyn FnMut(Segment<'_>)) -> u64 {
@@ -406,6 +419,12 @@ impl Piece {
             if memchr::memchr3(b'@', b'%', b'&', raw).is_none() && raw.is_ascii() {
                 continue;
             }
+            let id = self.id.map(|id| {
+                let from = if id == 0 { 0 } else { csv::end_of_cell(raw, id - 1, dialect.delimiter) + 1 };
+                let cell = &raw[from.min(raw.len())
+                    ..csv::end_of_cell(raw, id, dialect.delimiter).max(from.min(raw.len()))];
+                cell.strip_prefix(b"\"").and_then(|cell| cell.strip_suffix(b"\"")).unwrap_or(cell)
+            });
             let mut cell_start = 0;
             for index in 0.. {
                 let end = csv::end_of_cell(&raw[cell_start..], 0, dialect.delimiter) + cell_start;
@@ -420,12 +439,8 @@ impl Piece {
                         numbered.as_str()
                     }
                 };
-                see(Segment::plain(
-                    inner,
-                    start + cell_start + usize::from(quoted),
-                    field,
-                    Some(number as u64),
-                ));
+                let start = start + cell_start + usize::from(quoted);
+                see(Segment { id, ..Segment::plain(inner, start, field, Some(number as u64)) });
                 if end >= raw.len() {
                     break;
                 }

@@ -82,6 +82,7 @@ impl Walk<'_, '_> {
         }
         let (text, places) = unescaped(inner, start);
         (self.see)(Segment {
+            id: None,
             text: &text,
             body: 0..text.len(),
             places: Places::Each(&places),

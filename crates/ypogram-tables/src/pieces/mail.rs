@@ -65,6 +65,7 @@ fn part(
             let places: Vec<usize> =
                 (0..=line.len()).map(|i| place(raw) + i.saturating_sub(skipped)).collect();
             see(Segment {
+                id: None,
                 text: &line,
                 body: 0..line.len(),
                 places: Places::Each(&places),
@@ -74,6 +75,7 @@ fn part(
         } else if memchr::memmem::find(raw, b"=?").is_some() {
             let value = header.get_value();
             see(Segment {
+                id: None,
                 text: value.as_bytes(),
                 body: 0..value.len(),
                 places: Places::Part(place(raw)),
@@ -120,6 +122,7 @@ fn text_part(
     if encoded {
         let Ok(text) = mail.get_body() else { return };
         return see(Segment {
+            id: None,
             text: text.as_bytes(),
             body: 0..text.len(),
             places: Places::Part(start),

@@ -29,6 +29,8 @@ pub struct Piece {
     pub kind: Option<Arc<Kind>>,
     /// Still to be read from the file by the worker.
     pub load: Option<Load>,
+    /// The field of a table that tells records apart, by place.
+    pub id: Option<usize>,
     /// The input ended inside a quoted cell: line breaks of the piece before its quote.
     pub unclosed: Option<u64>,
 }

@@ -37,11 +37,13 @@ pub struct Segment<'a> {
     pub field: &'a str,
     /// Its record in the piece, from 0; none where there are no records.
     pub record: Option<u64>,
+    /// What its record says in the field that tells records apart, as it stands there.
+    pub id: Option<&'a [u8]>,
 }
 
 impl<'a> Segment<'a> {
     /// A whole text that stands in the piece as it is, from `start`.
     pub(crate) fn plain(text: &'a [u8], start: usize, field: &'a str, record: Option<u64>) -> Self {
-        Segment { text, body: 0..text.len(), places: Places::From(start), field, record }
+        Segment { text, body: 0..text.len(), places: Places::From(start), field, record, id: None }
     }
 }

@@ -3,15 +3,18 @@
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
-use ypogram_jobs::Conditions;
 use ypogram_jobs::check::{self, CheckOptions, CheckReport};
 use ypogram_jobs::each::{self, Line};
+use ypogram_jobs::{Conditions, FieldPlan};
+use ypogram_tables::csv::Arrangement;
 use ypogram_tables::{Error, Result, Target};
 
 use crate::arguments::{
-    CheckArguments, CheckFormat, FailOn, FormatArgument, MachineArguments, SourceArguments, TellingArguments,
+    CheckArguments, CheckFormat, ColumnArguments, FailOn, FormatArgument, MachineArguments, SourceArguments,
+    TellingArguments,
 };
 use crate::settings::{self, Settings};
+use crate::trial::{Rows, Trial};
 use crate::{exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
@@ -21,8 +24,13 @@ pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
     super::clean::refuse_addresses(&arguments.sources.sources)?;
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     let selection = settings.take_selection(&arguments.selection)?;
-    let target = target_of(arguments.output.as_ref(), arguments.force);
+    let trial = Trial::of(arguments.sources.first)?;
+    let target = match &trial {
+        Some(trial) => trial.target("rows.csv"),
+        None => target_of(arguments.output.as_ref(), arguments.force),
+    };
     let options = CheckOptions {
+        arrangement: settings.arrangement(&arguments.columns, &[])?,
         selection,
         plain: arguments.to == Some(CheckFormat::Plain),
         patterns: match &arguments.pattern[..] {
@@ -40,6 +48,10 @@ pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
     };
     let (quiet, sources) = (arguments.telling.quiet, options.sources.clone());
     let report = progress_bar::watch(&sources, quiet, |progress| check::run(options, progress))?;
+    if let Some(trial) = &trial {
+        let rows = shown_rows(trial, "rows.csv", &report.plan, &arguments.columns)?;
+        render::print(&render::trial::rows(&rows))?;
+    }
     tell(arguments, &settings, &target, &report)?;
     Ok(ExitCode::from(if fails(&report, arguments.telling.fail_on) { exit::TOLD } else { exit::DONE }))
 }
@@ -67,11 +79,35 @@ pub(crate) fn options(
         show: show.map(Conditions::read).transpose()?,
         selection: ypogram_jobs::Selection::default(),
         from_lists: settings.lists.columns.clone(),
+        arrangement: Arrangement::default(),
         added: check::Added::Everything,
         prefix: telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
         threads: settings::threads(machine),
         hash_key: settings::hash_key(),
     })
+}
+
+/// The rows of a trial, without the columns that were neither asked for nor looked at.
+///
+/// # Errors
+/// Where they cannot be read.
+pub(crate) fn shown_rows(
+    trial: &Trial,
+    name: &str,
+    plan: &FieldPlan,
+    columns: &ColumnArguments,
+) -> Result<Rows> {
+    let mut rows = trial.rows(name)?;
+    leave_what_was_asked_for(&mut rows, plan, columns);
+    Ok(rows)
+}
+
+/// Leaves the columns that were named, or without any the fields that were looked at and what was added.
+pub(crate) fn leave_what_was_asked_for(rows: &mut Rows, plan: &FieldPlan, columns: &ColumnArguments) {
+    if columns.columns.is_empty() {
+        let looked_at: Vec<&str> = plan.looked_at().collect();
+        rows.leave(|name| looked_at.contains(&name), |name| plan.fields.iter().any(|field| field == name));
+    }
 }
 
 fn tell(
@@ -85,7 +121,13 @@ fn tell(
     }
     let text = match arguments.telling.json {
         true => render::json::check(report),
-        false => render::check::summary(report, settings.judged_by(), arguments.show.as_deref(), target),
+        false => {
+            let target = arguments.sources.first.is_none().then_some(target);
+            let mut text =
+                render::check::summary(report, settings.judged_by(), arguments.show.as_deref(), target);
+            text.extend(arguments.sources.first.map(render::trial::note));
+            text
+        }
     };
     match target {
         Target::Standard => render::print_beside(&text),

@@ -9,14 +9,18 @@ use ypogram_tables::{Error, Result};
 
 use crate::arguments::{CleanArguments, FailOn};
 use crate::settings::{self, Settings};
+use crate::trial::{Rows, Trial};
 use crate::{exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &CleanArguments) -> Result<ExitCode> {
     refuse_addresses(&arguments.sources.sources)?;
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     let selection = settings.take_selection(&arguments.selection)?;
+    let trial = Trial::of(arguments.sources.first)?;
+    let folder = arguments.output.clone().unwrap_or_else(|| folder_for(&arguments.sources.sources[0]));
     let options = CleanOptions {
         selection,
+        arrangement: settings.arrangement(&arguments.columns, &[])?,
         from_lists: settings.lists.columns.clone(),
         lists: settings.lists.reports.clone(),
         sources: arguments.sources.sources.clone(),
@@ -25,7 +29,7 @@ pub(crate) fn run(arguments: &CleanArguments) -> Result<ExitCode> {
         policy: settings.policy.clone(),
         learn: arguments.learn,
         persons: settings.rulebook.fields.person.clone(),
-        folder: arguments.output.clone().unwrap_or_else(|| folder_for(&arguments.sources.sources[0])),
+        folder: trial.as_ref().map_or_else(|| folder.clone(), |trial| trial.path("cleaned")),
         force: arguments.force,
         prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
         threads: settings::threads(&arguments.machine),
@@ -33,15 +37,37 @@ pub(crate) fn run(arguments: &CleanArguments) -> Result<ExitCode> {
         rulebook: settings.resolved(),
         version: env!("CARGO_PKG_VERSION").into(),
     };
-    let report = progress_bar::watch(&options.sources, arguments.telling.quiet, |progress| {
+    let mut report = progress_bar::watch(&options.sources, arguments.telling.quiet, |progress| {
         clean::run(&options, progress)
     })?;
+    if let Some(trial) = &trial {
+        render::print(&render::trial::rows(&trial_rows(trial, &report, arguments)?))?;
+        report.folder = folder;
+    }
     if arguments.telling.json {
         render::print(&render::json::clean(&report))?;
     } else if !arguments.telling.quiet {
-        render::print(&render::clean::summary(&report, settings.judged_by()))?;
+        let mut text = render::clean::summary(&report, settings.judged_by());
+        text.extend(arguments.sources.first.map(render::trial::note));
+        render::print(&text)?;
     }
     Ok(ExitCode::from(if fails(&report, arguments.telling.fail_on) { exit::TOLD } else { exit::DONE }))
+}
+
+/// The rows of all outputs of a trial with the outcome of each, in the order of the records.
+fn trial_rows(trial: &Trial, report: &CleanReport, arguments: &CleanArguments) -> Result<Rows> {
+    let mut all = Rows::default();
+    for output in &report.outputs {
+        let rows = trial.rows(&format!("cleaned/{}", output.name))?;
+        let outcome = output.name.split('.').next().unwrap_or_default();
+        all.names = std::iter::once("ends in".to_owned()).chain(rows.names).collect();
+        all.rows.extend(rows.rows.into_iter().map(|row| [vec![outcome.to_owned()], row].concat()));
+    }
+    let record = all.names.iter().position(|name| name.ends_with("record"));
+    let number = |row: &Vec<String>| record.and_then(|at| row.get(at)?.parse::<u64>().ok());
+    all.rows.sort_by_key(number);
+    super::check::leave_what_was_asked_for(&mut all, &report.plan, &arguments.columns);
+    Ok(all)
 }
 
 fn fails(report: &CleanReport, fail_on: Option<FailOn>) -> bool {

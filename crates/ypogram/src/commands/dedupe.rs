@@ -10,12 +10,19 @@ use ypogram_tables::{Error, Result, Target};
 use crate::arguments::{DedupeArguments, FailOn, SharedArgument};
 use crate::commands::check::target_of;
 use crate::settings::{self, Settings};
+use crate::trial::Trial;
 use crate::{exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
     super::clean::refuse_addresses(&arguments.sources.sources)?;
     let settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
-    let target = |path: &Option<PathBuf>| path.as_ref().map(|path| target_of(Some(path), arguments.force));
+    let trial = Trial::of(arguments.sources.first)?;
+    let target = |path: &Option<PathBuf>| {
+        path.as_ref().map(|path| match &trial {
+            Some(trial) => trial.target(&name_of(path)),
+            None => target_of(Some(path), arguments.force),
+        })
+    };
     let options = DedupeOptions {
         sources: arguments.sources.sources.clone(),
         open: settings::open_options(&arguments.sources, &arguments.machine),
@@ -40,6 +47,7 @@ pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
         report: target(&arguments.report),
         rule_differences: target(&arguments.rule_differences),
         near: target(&arguments.near),
+        arrangement: settings.arrangement(&arguments.columns, &[])?,
         prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
         memory: arguments.memory,
         threads: settings::threads(&arguments.machine),
@@ -48,7 +56,14 @@ pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
     refuse_one_file_for_two(&options)?;
     let (sources, quiet) = (&arguments.sources.sources, arguments.telling.quiet);
     let report = progress_bar::watch(sources, quiet, |progress| dedupe::run(&options, progress))?;
+    if let (Some(trial), Some(output)) = (&trial, &arguments.output) {
+        render::print(&render::trial::rows(&trial.rows(&name_of(output))?))?;
+    }
     tell(arguments, &settings, &options, &report)?;
+    let telling = &arguments.telling;
+    if let Some(first) = arguments.sources.first.filter(|_| !telling.quiet && !telling.json) {
+        render::print(&render::trial::note(first))?;
+    }
     let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
     let told = broke_off
         || match arguments.telling.fail_on {
@@ -57,6 +72,10 @@ pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
             Some(FailOn::Review) => report.rejected + report.review > 0,
         };
     Ok(ExitCode::from(if told { exit::TOLD } else { exit::DONE }))
+}
+
+fn name_of(path: &Path) -> String {
+    path.file_name().unwrap_or_default().to_string_lossy().into_owned()
 }
 
 fn tell(

@@ -12,9 +12,10 @@ use crate::commands::clean;
 use crate::{exit, render};
 
 /// The demo's files, compiled in, so that the program alone can show itself.
-const FILES: [(&str, &str); 5] = [
+const FILES: [(&str, &str); 6] = [
     ("members.csv", include_str!("../../../../demo/members.csv")),
     ("partners.csv", include_str!("../../../../demo/partners.csv")),
+    ("loans.csv", include_str!("../../../../demo/loans.csv")),
     ("withdrawn.txt", include_str!("../../../../demo/withdrawn.txt")),
     ("sign-up-sheet.txt", include_str!("../../../../demo/sign-up-sheet.txt")),
     ("ypogram.toml", include_str!("../../../../demo/ypogram.toml")),
@@ -66,6 +67,11 @@ fn next_steps(folder: &Path) -> String {
         ("less cleaned/review.csv", "the records that somebody has to decide, with suggestions"),
         ("ypogram survey members.csv", "the list before it was cleaned: what is in each field, and where"),
         ("ypogram extract sign-up-sheet.txt --obfuscated", "the typed-up sheet: addresses out of free text"),
+        (
+            "ypogram split members.csv --parts first-name,last-name --first 10",
+            "names out of addresses: a trial that writes nothing",
+        ),
+        ("ypogram split loans.csv --cut 'loan at /: 2 as no' --first 10", "the loan numbers cut"),
         (
             "ypogram lists test bea@mail.marshmill.example",
             "which entry of which list decides about an address",

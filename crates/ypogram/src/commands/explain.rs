@@ -19,8 +19,8 @@ pub(crate) fn run(arguments: &ExplainArguments) -> Result<ExitCode> {
         .collect();
     let rejected = judged.iter().any(|(judged, _)| judged.verdict == Verdict::Reject);
     render::print(&match arguments.json {
-        true => render::json::explained(&judged),
-        false => render::explain::all(&judged, &settings.policy, settings.judged_by()),
+        true => render::json::explained(&judged, &settings.policy, &settings.name_orders),
+        false => render::explain::all(&judged, &settings.policy, &settings.name_orders, settings.judged_by()),
     })?;
     Ok(ExitCode::from(if rejected { exit::TOLD } else { exit::DONE }))
 }

@@ -5,13 +5,14 @@ use std::process::ExitCode;
 
 use ypogram_core::text::{Options, REACH};
 use ypogram_jobs::extract::{self, ByRecordOptions, ExtractOptions, RowFormat};
-use ypogram_tables::csv::Dialect;
+use ypogram_tables::csv::{Arrangement, Dialect};
 use ypogram_tables::pieces::{Kind, PieceOptions};
 use ypogram_tables::{Error, Format, Result, Target};
 
 use crate::arguments::{ExtractArguments, FailOn, RowFormatArgument, TextFormat};
 use crate::commands::check::target_of;
 use crate::settings::{self, Settings};
+use crate::trial::Trial;
 use crate::{exit, progress_bar, render};
 
 /// Octets of a piece: they stay in the cache of a core while they are looked through more than once.
@@ -20,18 +21,31 @@ const PIECE: usize = 256 << 10;
 pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
     super::clean::refuse_addresses(&arguments.sources)?;
     let settings = Settings::without_sources(&arguments.judging)?;
-    let target = target_of(arguments.output.as_ref(), arguments.force);
+    let trial = Trial::of(arguments.first)?;
+    let target = match &trial {
+        Some(trial) => trial.target("rows.csv"),
+        None => target_of(arguments.output.as_ref(), arguments.force),
+    };
     let pieces = PieceOptions {
         kind: arguments.from.map(kind_of),
         delimiter: arguments.delimiter,
         header: !arguments.no_header,
         octets: arguments.machine.chunk_octets.unwrap_or(PIECE),
         overlap: REACH + usize::from(arguments.context),
+        id: arguments.id.clone(),
         salvage: arguments.salvage,
     };
     let look = Options { any_ending: arguments.any_ending, obfuscated: arguments.obfuscated };
     if arguments.row_per_address {
-        return by_record(arguments, settings, pieces, look, target);
+        return by_record(arguments, settings, pieces, look, target, trial.as_ref());
+    }
+    let format = if trial.is_some() { RowFormat::Separated(b',') } else { row_format(arguments) };
+    let is_table = matches!(format, RowFormat::Separated(_));
+    if !arguments.columns.columns.is_empty() && !is_table {
+        return Err(Error::unusable(
+            "--columns chooses columns, and the output has none",
+            "write a table: --to csv",
+        ));
     }
     let options = ExtractOptions {
         sources: arguments.sources.clone(),
@@ -39,7 +53,12 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
         fields: arguments.fields.clone(),
         policy: settings.policy.clone(),
         look,
-        format: row_format(arguments),
+        format,
+        arrangement: match is_table {
+            true => settings.arrangement(&arguments.columns, &[])?,
+            false => Arrangement::default(),
+        },
+        first: arguments.first,
         context: usize::from(arguments.context),
         unique: arguments.unique,
         show_skipped: arguments.show_skipped,
@@ -50,9 +69,16 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
     let report = progress_bar::watch(&options.sources, arguments.telling.quiet, |progress| {
         extract::run(&options, progress)
     })?;
+    show_trial(trial.as_ref(), arguments)?;
     tell(arguments, &target, || match arguments.telling.json {
         true => render::json::extract(&report),
-        false => render::extract::summary(&report, settings.judged_by(), &target, arguments.show_skipped),
+        false => {
+            let told = trial.is_none().then_some(&target);
+            let mut text =
+                render::extract::summary(&report, settings.judged_by(), told, arguments.show_skipped);
+            text.extend(arguments.first.map(render::trial::note));
+            text
+        }
     })?;
     let [_, review, reject] = report.verdicts;
     let found = match arguments.telling.fail_on {
@@ -70,6 +96,7 @@ fn by_record(
     pieces: PieceOptions,
     look: Options,
     target: Target,
+    trial: Option<&Trial>,
 ) -> Result<ExitCode> {
     let format = match arguments.from {
         None => None,
@@ -91,6 +118,8 @@ fn by_record(
         policy: settings.policy.clone(),
         look,
         target: target.clone(),
+        first: arguments.first,
+        arrangement: settings.arrangement(&arguments.columns, &[])?,
         prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),
@@ -98,11 +127,22 @@ fn by_record(
     let report = progress_bar::watch(&options.sources, arguments.telling.quiet, |progress| {
         extract::run_by_record(&options, progress)
     })?;
-    tell(arguments, &target, || match arguments.telling.json {
-        true => render::json::by_record(&report),
-        false => render::extract::by_record(&report, &target),
+    show_trial(trial, arguments)?;
+    tell(arguments, &target, || match (arguments.telling.json, arguments.first) {
+        (true, _) => render::json::by_record(&report),
+        (false, None) => render::extract::by_record(&report, &target),
+        (false, Some(first)) => render::trial::note(first),
     })?;
     Ok(ExitCode::from(exit::DONE))
+}
+
+fn show_trial(trial: Option<&Trial>, arguments: &ExtractArguments) -> Result<()> {
+    let Some(trial) = trial else { return Ok(()) };
+    let mut rows = trial.rows("rows.csv")?;
+    if arguments.columns.columns.is_empty() {
+        rows.leave(|_| false, |_| false);
+    }
+    render::print(&render::trial::rows(&rows))
 }
 
 fn tell(arguments: &ExtractArguments, target: &Target, text: impl FnOnce() -> String) -> Result<()> {

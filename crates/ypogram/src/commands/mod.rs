@@ -8,6 +8,7 @@ mod explain;
 mod extract;
 pub(crate) mod lists;
 mod rules;
+mod split;
 mod survey;
 
 use std::process::ExitCode;
@@ -26,6 +27,7 @@ pub(crate) fn run(arguments: Arguments) -> Result<ExitCode> {
         Command::Extract(arguments) => extract::run(&arguments),
         Command::Check(arguments) => check::run(&arguments),
         Command::Explain(arguments) => explain::run(&arguments),
+        Command::Split(arguments) => split::run(&arguments),
         Command::Dedupe(arguments) => dedupe::run(&arguments),
         Command::Clean(arguments) => clean::run(&arguments),
         Command::Lists(arguments) => lists::run(&arguments),

@@ -11,6 +11,7 @@ use ypogram_tables::{Error, Result, Target};
 use crate::arguments::{FailOn, SurveyArguments};
 use crate::commands::check::target_of;
 use crate::settings::{self, Settings};
+use crate::trial::Trial;
 use crate::{exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &SurveyArguments) -> Result<ExitCode> {
@@ -112,8 +113,13 @@ fn saved(path: &Path) -> Result<Option<SurveyReport>> {
 
 /// The records behind a figure, or all with the kind of one field.
 fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<ExitCode> {
-    let target = target_of(arguments.output.as_ref(), arguments.force);
+    let trial = Trial::of(arguments.sources.first)?;
+    let target = match &trial {
+        Some(trial) => trial.target("rows.csv"),
+        None => target_of(arguments.output.as_ref(), arguments.force),
+    };
     let options = CheckOptions {
+        arrangement: settings.arrangement(&arguments.columns, &[])?,
         added: arguments.label.clone().map_or(Added::Place, Added::KindOf),
         ..super::check::options(
             settings,
@@ -127,7 +133,11 @@ fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<Exi
     let quiet = arguments.telling.quiet;
     let report =
         progress_bar::watch(&arguments.sources.sources, quiet, |progress| check::run(options, progress))?;
-    if !quiet {
+    if let Some(trial) = &trial {
+        render::print(&render::trial::rows(&trial.rows("rows.csv")?))?;
+        let first = arguments.sources.first.expect("it is a trial");
+        render::print(&render::trial::note(first))?;
+    } else if !quiet {
         let text =
             render::survey::written(report.written, report.records, arguments.show.as_deref(), &target);
         match target {

@@ -14,12 +14,18 @@ use crate::render::style;
 use crate::render::words::{counted, for_shell};
 
 /// What was found, for people.
-pub(crate) fn summary(report: &CheckReport, by: JudgedBy<'_>, show: Option<&str>, target: &Target) -> String {
+pub(crate) fn summary(
+    report: &CheckReport,
+    by: JudgedBy<'_>,
+    show: Option<&str>,
+    target: Option<&Target>,
+) -> String {
     let mut out = String::new();
     Head::of(&report.sources, &report.plan, by).write(&mut out);
     verdicts(report, &mut out);
     findings(report, &mut out);
     set_aside(&report.tally, &report.selection, &mut out);
+    let Some(target) = target else { return out };
     let records = counted(report.written, "record", "records");
     let place = match target {
         Target::Standard => "to standard output".to_owned(),

@@ -4,7 +4,7 @@ use std::fmt::Write as _;
 
 use ypogram_core::{Class, Code, Repair, shown};
 use ypogram_jobs::clean::CleanReport;
-use ypogram_jobs::{Outcome, Selection, SourceReport, Tally};
+use ypogram_jobs::{Example, Outcome, Selection, SourceReport, Tally};
 
 use crate::render::figures::{Figure, block};
 use crate::render::head::{Head, JudgedBy};
@@ -111,12 +111,17 @@ pub(crate) fn example(tally: &Tally, sources: &[SourceReport], code: Code) -> St
         return "an earlier record of another person has it: column yp_same_as".into();
     }
     let Some(example) = &tally.examples[code.index()] else { return String::new() };
-    let text = shown(example.text.as_bytes());
-    let place = match sources.len() {
-        1 => format!("line {}", number(example.line)),
-        _ => format!("{}, line {}", sources[example.source].name, number(example.line)),
-    };
-    format!("{place}: {text}")
+    format!("{}: {}", place_of(example, sources), shown(example.text.as_bytes()))
+}
+
+/// The line of an example, with its source where there are several and what tells its record apart.
+pub(crate) fn place_of(example: &Example, sources: &[SourceReport]) -> String {
+    let line = format!("line {}", number(example.line));
+    let id = example.id.as_ref().map_or_else(String::new, |id| format!(" ({})", shown(id.as_bytes())));
+    match sources.len() {
+        1 => format!("{line}{id}"),
+        _ => format!("{}, {line}{id}", sources[example.source].name),
+    }
 }
 
 fn mailboxes(report: &CleanReport, out: &mut String) {

@@ -131,6 +131,11 @@ fn one_group(group: &Group, report: &DedupeReport, out: &mut String) {
             1 => String::new(),
             _ => format!("{}, ", report.sources[member.source].name),
         };
+        let id = if member.id.is_empty() {
+            String::new()
+        } else {
+            format!(" {:<10}", shown(member.id.as_bytes()))
+        };
         let stays = match (member.record == group.survivor, member.other_person) {
             (true, _) => style::good("stays"),
             (_, true) => style::doubtful("another person"),
@@ -138,7 +143,7 @@ fn one_group(group: &Group, report: &DedupeReport, out: &mut String) {
         };
         let _ = writeln!(
             out,
-            "     {source}line {:<6}  {:<44}  {stays}",
+            "     {source}line {:<6}{id}  {:<44}  {stays}",
             number(member.line),
             shown(member.as_found.as_bytes())
         );

@@ -3,24 +3,32 @@
 use std::fmt::Write as _;
 
 use unicode_width::UnicodeWidthStr as _;
-use ypogram_core::{Examined, Policy, Severity, Verdict, shown};
+use ypogram_core::names::NameOrder;
+use ypogram_core::{Examined, Part, Parts, Policy, Severity, Verdict, shown};
+use ypogram_jobs::split::NameOrders;
 use ypogram_jobs::{FindingOut, JudgedAddress};
 
 use crate::render::head::JudgedBy;
 use crate::render::{lists, style};
 
 /// All of them, one below the other.
-pub(crate) fn all(judged: &[(JudgedAddress, Examined)], policy: &Policy, by: JudgedBy<'_>) -> String {
+pub(crate) fn all(
+    judged: &[(JudgedAddress, Examined)],
+    policy: &Policy,
+    orders: &NameOrders,
+    by: JudgedBy<'_>,
+) -> String {
     let mut out = String::new();
     let by = by.parts();
     if !by.is_empty() {
         let _ = writeln!(out, "{}\n", style::dim(&by.join(" · ")));
     }
-    let blocks: Vec<String> = judged.iter().map(|(judged, examined)| one(judged, examined, policy)).collect();
+    let blocks: Vec<String> =
+        judged.iter().map(|(judged, examined)| one(judged, examined, policy, orders)).collect();
     out + &blocks.join("\n")
 }
 
-fn one(judged: &JudgedAddress, examined: &Examined, policy: &Policy) -> String {
+fn one(judged: &JudgedAddress, examined: &Examined, policy: &Policy, orders: &NameOrders) -> String {
     let mut out = String::new();
     let verdict = match judged.verdict {
         Verdict::Accept => style::good("accepted"),
@@ -45,7 +53,7 @@ fn one(judged: &JudgedAddress, examined: &Examined, policy: &Policy) -> String {
         let standard = if info.standard.is_empty() { String::new() } else { format!(" ({})", info.standard) };
         let _ = writeln!(out, "           {}", style::dim(&format!("{}{standard}", info.help)));
     }
-    let rows = rows(judged, examined, policy);
+    let rows = rows(judged, examined, policy, orders);
     if !rows.is_empty() {
         out.push('\n');
     }
@@ -73,35 +81,24 @@ fn in_colour_of(severity: Severity, text: &str) -> String {
     }
 }
 
-fn rows(judged: &JudgedAddress, examined: &Examined, policy: &Policy) -> Vec<(&'static str, String)> {
+fn rows(
+    judged: &JudgedAddress,
+    examined: &Examined,
+    policy: &Policy,
+    orders: &NameOrders,
+) -> Vec<(&'static str, String)> {
     let mut rows = Vec::new();
     if let Some(suggestion) = &judged.suggestion {
         let how =
             format!("{}   ({}: {})", suggestion.address, suggestion.confidence.word(), suggestion.reason);
         rows.push(("did you mean", how));
     }
-    let (Some(address), Some((ascii, unicode))) = (&judged.address, examined.domain_forms()) else {
-        return rows;
-    };
+    let (Some(address), Some(parts)) = (&judged.address, examined.parts(policy)) else { return rows };
     let repairs: Vec<&str> = judged.repairs.iter().map(|repair| repair.name()).collect();
     let repaired =
         if repairs.is_empty() { String::new() } else { format!("   (repaired: {})", repairs.join(" ")) };
     rows.push(("standard form", format!("{address}{repaired}")));
-    rows.push(("local part", judged.local_part.clone().unwrap_or_default()));
-    if let Some(tag) = examined.tag(policy) {
-        rows.push(("tag", tag.to_owned()));
-    }
-    rows.push((
-        "domain",
-        if ascii == unicode { ascii.clone() } else { format!("{ascii}   (in its own letters: {unicode})") },
-    ));
-    let (suffix, registrable) = examined.suffix_and_registrable();
-    if let Some(start) = registrable {
-        rows.push(("registrable", ascii[start..].to_owned()));
-    }
-    if let Some(start) = suffix {
-        rows.push(("ending", format!(".{}", &ascii[start..])));
-    }
+    rows.extend(parts_of(&parts, orders.at(parts.domain())));
     if let Some(class) = judged.class {
         let operator = judged.operator.name();
         let by = if operator.is_empty() { String::new() } else { format!("   (run by {operator})") };
@@ -121,6 +118,34 @@ fn rows(judged: &JudgedAddress, examined: &Examined, policy: &Policy) -> Vec<(&'
         ] {
             rows.push((label, format!("{key}{}", in_force(word))));
         }
+    }
+    rows
+}
+
+/// The parts that the address has, the name that it shows last. What says the same as another part is left out.
+fn parts_of(parts: &Parts<'_>, order: NameOrder) -> Vec<(&'static str, String)> {
+    let text = |part: Part| parts.text(part, order);
+    let mut rows: Vec<(&'static str, String)> = Vec::new();
+    let tagged = !text(Part::Tag).is_empty();
+    let in_other_letters = text(Part::UnicodeDomain) != text(Part::AsciiDomain);
+    for &part in Part::ALL {
+        let told = match part {
+            Part::Base | Part::Tag => tagged,
+            Part::UnicodeDomain => in_other_letters,
+            // The domain itself, and what is told in one line.
+            Part::AsciiDomain | Part::Labels => false,
+            part => !part.is_of_name(),
+        };
+        let value = text(part);
+        if told && !value.is_empty() {
+            rows.push((part.name(), value));
+        }
+    }
+    let confidence = text(Part::NameConfidence);
+    if confidence != "none" {
+        let name = [Part::FirstName, Part::MiddleName, Part::LastName].map(text);
+        let name: Vec<&str> = name.iter().map(String::as_str).filter(|word| !word.is_empty()).collect();
+        rows.push(("name", format!("{}   ({confidence})", name.join(" "))));
     }
     rows
 }

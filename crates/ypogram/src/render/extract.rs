@@ -14,7 +14,12 @@ use crate::render::style;
 use crate::render::words::{counted, for_shell, number};
 
 /// What was found, for people.
-pub(crate) fn summary(report: &ExtractReport, by: JudgedBy<'_>, target: &Target, skipped: bool) -> String {
+pub(crate) fn summary(
+    report: &ExtractReport,
+    by: JudgedBy<'_>,
+    target: Option<&Target>,
+    skipped: bool,
+) -> String {
     let mut out = String::new();
     let read = match &report.names[..] {
         [only] => shown(only.as_bytes()),
@@ -41,6 +46,7 @@ pub(crate) fn summary(report: &ExtractReport, by: JudgedBy<'_>, target: &Target,
     }
     passed_over(report, &mut out);
     troubles(report, &mut out);
+    let Some(target) = target else { return out };
     let place = place(target);
     let what = if skipped { "passed over, with the reason" } else { "one an address" };
     let _ = writeln!(out, "\n{} written {place} ({what})", counted(report.rows, "row", "rows"));

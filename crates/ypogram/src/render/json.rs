@@ -1,12 +1,15 @@
 //! Summaries for programs. The layout is in `docs/json.md`.
 
+use std::collections::BTreeMap;
+
 use serde::Serialize;
-use ypogram_core::{Code, Examined, Kind, Policy, Severity};
+use ypogram_core::{Code, Examined, Kind, Part, Policy, Severity};
 use ypogram_jobs::JudgedAddress;
 use ypogram_jobs::check::CheckReport;
 use ypogram_jobs::clean::CleanReport;
 use ypogram_jobs::dedupe::DedupeReport;
 use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
+use ypogram_jobs::split::NameOrders;
 use ypogram_jobs::survey::SurveyReport;
 
 /// The summary of `clean`.
@@ -112,8 +115,25 @@ pub(crate) fn surveys(now: &SurveyReport, before: &SurveyReport) -> String {
 }
 
 /// What `explain` says: an array, one entry an address.
-pub(crate) fn explained(judged: &[(JudgedAddress, Examined)]) -> String {
-    lines(&judged.iter().map(|(judged, _)| judged).collect::<Vec<_>>())
+pub(crate) fn explained(
+    judged: &[(JudgedAddress, Examined)],
+    policy: &Policy,
+    orders: &NameOrders,
+) -> String {
+    #[derive(Serialize)]
+    struct Explained<'a> {
+        #[serde(flatten)]
+        judged: &'a JudgedAddress,
+        parts: Option<BTreeMap<String, String>>,
+    }
+    let parts = |examined: &Examined| {
+        let parts = examined.parts(policy)?;
+        let order = orders.at(parts.domain());
+        let text = |part: &Part| (part.name().replace('-', "_"), parts.text(*part, order));
+        Some(Part::ALL.iter().map(text).collect())
+    };
+    let all = judged.iter().map(|(judged, examined)| Explained { judged, parts: parts(examined) });
+    lines(&all.collect::<Vec<_>>())
 }
 
 /// The table of findings with the severities in force.

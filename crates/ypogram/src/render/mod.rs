@@ -11,10 +11,12 @@ pub(crate) mod head;
 pub(crate) mod json;
 pub(crate) mod lists;
 pub(crate) mod rules;
+pub(crate) mod split;
 pub(crate) mod style;
 pub(crate) mod survey;
 pub(crate) mod survey_against;
 pub(crate) mod survey_page;
+pub(crate) mod trial;
 pub(crate) mod words;
 
 use std::io::Write as _;

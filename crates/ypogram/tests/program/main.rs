@@ -9,6 +9,7 @@ mod explain;
 mod extract;
 mod lists;
 mod rulebook;
+mod split;
 mod survey;
 
 use std::collections::BTreeMap;

@@ -1,0 +1,143 @@
+//! `ypogram split`: the parts of addresses, names for a mail merge, and other delimited values, as columns.
+
+use std::process::ExitCode;
+
+use ypogram_core::Part;
+use ypogram_jobs::Cut;
+use ypogram_jobs::check::{self, Added, CheckOptions};
+use ypogram_jobs::split::{NameOrders, SplitWanted};
+use ypogram_tables::{Error, Result, Target};
+
+use crate::arguments::SplitArguments;
+use crate::commands::check::target_of;
+use crate::rulebook::{Rulebook, nearest_hint};
+use crate::settings::Settings;
+use crate::trial::Trial;
+use crate::{exit, progress_bar, render};
+
+pub(crate) fn run(arguments: &SplitArguments) -> Result<ExitCode> {
+    if arguments.list_parts {
+        render::print(&render::split::parts())?;
+        return Ok(ExitCode::from(exit::DONE));
+    }
+    super::clean::refuse_addresses(&arguments.sources.sources)?;
+    let settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
+    let trial = Trial::of(arguments.sources.first)?;
+    let target = match &trial {
+        Some(trial) => trial.target("rows.csv"),
+        None => target_of(arguments.output.as_ref(), arguments.force),
+    };
+    let mut orders = settings.name_orders.clone();
+    if let Some(order) = arguments.name_order {
+        orders.otherwise = order.into();
+    }
+    let wanted = wanted(arguments, &settings.rulebook, orders)?;
+    let mut arrangement = settings.arrangement(&arguments.columns, &arguments.sort_by)?;
+    arrangement.changed = title_cased(&arguments.title_case);
+    let options = CheckOptions {
+        added: Added::Parts(wanted.clone()),
+        arrangement,
+        ..super::check::options(
+            &settings,
+            &arguments.sources,
+            &arguments.telling,
+            &arguments.machine,
+            arguments.show.as_deref(),
+            &target,
+        )?
+    };
+    let (sources, quiet) = (&arguments.sources.sources, arguments.telling.quiet);
+    let report = progress_bar::watch(sources, quiet, |progress| check::run(options, progress))?;
+    if let Some(trial) = &trial {
+        let rows = match arguments.parts.is_empty() {
+            true => trial.rows("rows.csv")?,
+            false => super::check::shown_rows(trial, "rows.csv", &report.plan, &arguments.columns)?,
+        };
+        render::print(&render::trial::rows(&rows))?;
+    }
+    if !quiet {
+        let text = match arguments.telling.json {
+            true => render::json::check(&report),
+            false => {
+                let told = (trial.is_none()).then_some(&target);
+                let mut text = render::split::summary(&report, &wanted, settings.judged_by(), told);
+                text.extend(arguments.sources.first.map(render::trial::note));
+                text
+            }
+        };
+        match (&target, &trial) {
+            (Target::Standard, None) => render::print_beside(&text),
+            _ => render::print(&text)?,
+        }
+    }
+    let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
+    Ok(ExitCode::from(if broke_off { exit::TOLD } else { exit::DONE }))
+}
+
+/// What the arguments and the rulebook ask for. Without parts, cuts and capitals it is local part and domain.
+fn wanted(arguments: &SplitArguments, rulebook: &Rulebook, orders: NameOrders) -> Result<SplitWanted> {
+    let cuts = arguments.cut.iter().map(|sentence| {
+        Cut::read(sentence, |name| Ok(rulebook.patterns_named(&[name.to_owned()])?.remove(0)))
+    });
+    let cuts = cuts.collect::<Result<Vec<_>>>()?;
+    let mut parts = arguments.parts.iter().map(|part| read_part(part)).collect::<Result<Vec<_>>>()?;
+    if parts.is_empty() && cuts.is_empty() && arguments.title_case.is_empty() {
+        parts = vec![(Part::LocalPart, None), (Part::Domain, None)];
+    }
+    if arguments.replace && parts.is_empty() {
+        return Err(Error::unusable(
+            "--replace puts parts in the place of the address field, and no parts are named",
+            "name them with --parts, such as --parts local-part,domain",
+        ));
+    }
+    Ok(SplitWanted {
+        parts,
+        cuts,
+        orders,
+        persons: rulebook.fields.person.clone(),
+        replace: arguments.replace,
+        row_per_address: arguments.row_per_address,
+    })
+}
+
+/// `local-part`, or `local-part=User`.
+fn read_part(text: &str) -> Result<(Part, Option<String>)> {
+    let (name, column) = match text.split_once('=') {
+        Some((name, column)) => (name, Some(column.to_owned())),
+        None => (text, None),
+    };
+    if column.as_deref() == Some("") {
+        return Err(Error::unusable(format!("--parts {text}: the column has no name"), "write PART=COLUMN"));
+    }
+    let part = Part::from_name(name.trim()).ok_or_else(|| {
+        let names: Vec<&str> = Part::ALL.iter().map(|part| part.name()).collect();
+        let nearest = nearest_hint(name, names.iter().copied());
+        Error::unusable(
+            format!("an address has no part ‘{name}’"),
+            format!("{nearest} The parts are: {}", names.join(", ")),
+        )
+    })?;
+    Ok((part, column))
+}
+
+/// Fields whose names say that they hold family names keep a particle in front small.
+fn title_cased(fields: &[String]) -> Vec<(String, ypogram_tables::csv::Change)> {
+    fn plain(cell: &[u8]) -> Vec<u8> {
+        change(cell, false)
+    }
+    fn family(cell: &[u8]) -> Vec<u8> {
+        change(cell, true)
+    }
+    fn change(cell: &[u8], family: bool) -> Vec<u8> {
+        match std::str::from_utf8(cell) {
+            Ok(text) => ypogram_core::names::title_case(text, family).into_bytes(),
+            Err(_) => cell.to_vec(),
+        }
+    }
+    const FAMILY: [&str; 8] = ["last", "family", "sur", "nach", "achter", "apellido", "cognome", "nazwisko"];
+    let change_of = |field: &String| -> ypogram_tables::csv::Change {
+        let lower = field.to_lowercase();
+        if FAMILY.iter().any(|word| lower.contains(word)) { family } else { plain }
+    };
+    fields.iter().map(|field| (field.clone(), change_of(field))).collect()
+}
