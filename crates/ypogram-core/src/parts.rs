@@ -62,7 +62,8 @@ impl Part {
         matches!(self, Part::FirstName | Part::MiddleName | Part::LastName | Part::NameConfidence)
     }
 
-    const fn needs_suffix(self) -> bool {
+    /// Whether it depends on where the public suffix starts.
+    pub const fn needs_suffix(self) -> bool {
         matches!(self, Part::SubDomain | Part::Registrable | Part::DomainName | Part::Suffix)
     }
 }
@@ -121,7 +122,14 @@ impl Examined {
 impl Parts<'_> {
     /// Appends the part to `out`; nothing where the address lacks it.
     pub fn write(&self, part: Part, order: NameOrder, out: &mut Vec<u8>) {
+        let name = if part.is_of_name() { self.name(order) } else { DerivedName::default() };
         let suffix = if part.needs_suffix() { self.suffix() } else { None };
+        self.write_known(part, &name, suffix, out);
+    }
+
+    /// Like [`write`](Self::write), with what several parts need and was worked out before: the name and where the public
+    /// suffix starts.
+    pub fn write_known(&self, part: Part, name: &DerivedName, suffix: Option<usize>, out: &mut Vec<u8>) {
         let registrable = suffix.and_then(|suffix| registrable(self.domain, suffix));
         match part {
             Part::LocalPart => out.extend_from_slice(self.local_part),
@@ -155,10 +163,10 @@ impl Parts<'_> {
                 let ascii = std::str::from_utf8(self.domain).expect("A-labels");
                 out.extend_from_slice(domain::to_unicode(ascii).as_bytes());
             }
-            Part::FirstName => out.extend_from_slice(self.name(order).first.as_bytes()),
-            Part::MiddleName => out.extend_from_slice(self.name(order).middle.as_bytes()),
-            Part::LastName => out.extend_from_slice(self.name(order).last.as_bytes()),
-            Part::NameConfidence => out.extend_from_slice(self.name(order).confidence.word().as_bytes()),
+            Part::FirstName => out.extend_from_slice(name.first.as_bytes()),
+            Part::MiddleName => out.extend_from_slice(name.middle.as_bytes()),
+            Part::LastName => out.extend_from_slice(name.last.as_bytes()),
+            Part::NameConfidence => out.extend_from_slice(name.confidence.word().as_bytes()),
         }
     }
 
@@ -189,8 +197,8 @@ impl Parts<'_> {
         self.domain.first() == Some(&b'[')
     }
 
-    /// Where the public suffix starts.
-    fn suffix(&self) -> Option<usize> {
+    /// Where the public suffix starts in the domain.
+    pub fn suffix(&self) -> Option<usize> {
         if self.is_literal() { None } else { facts::name_of(self.domain, self.policy).suffix }
     }
 }

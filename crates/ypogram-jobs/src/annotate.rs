@@ -1,6 +1,7 @@
 //! What worker threads do with a chunk: judge its records and encode them with the columns asked for, all but what depends
 //! on the order of the records.
 
+use ypogram_core::names::DerivedName;
 use ypogram_core::{
     CellKind, Class, Code, Found, Hasher, Judge, Pattern, Policy, Verdict, cell, names, text,
 };
@@ -76,6 +77,8 @@ pub(crate) struct Annotator<'p> {
     batch: Batch,
     key: Vec<u8>,
     cell: Vec<u8>,
+    /// The name that the address shows, where names are asked for.
+    name: DerivedName,
 }
 
 /// A row to be written.
@@ -144,6 +147,7 @@ impl<'p> Annotator<'p> {
             batch: Batch::default(),
             key: Vec::new(),
             cell: Vec::new(),
+            name: DerivedName::default(),
         })
     }
 
@@ -193,7 +197,7 @@ impl<'p> Annotator<'p> {
         tally: &mut Tally,
     ) {
         let mut picked = self.picker.pick(record, source, cells, candidates);
-        if let Some(picked) = picked.as_mut().filter(|_| self.wanted.split.names) {
+        if let Some(picked) = &mut picked {
             self.hold_against_names(record, source, picked, tally);
         }
         let pattern = picked.as_mut().and_then(|picked| self.hold_against_patterns(picked, candidates));
@@ -228,11 +232,11 @@ impl<'p> Annotator<'p> {
                 let mut picked = self.picker.judged(candidate, *field, found);
                 let first = written.picked.filter(|first| first.candidate == candidate);
                 match first {
-                    Some(first) => picked = first,
-                    None if self.wanted.split.names => {
-                        self.hold_against_names(record, source, &mut picked, tally)
+                    Some(first) => {
+                        picked = first;
+                        self.read_name();
                     }
-                    None => {}
+                    None => self.hold_against_names(record, source, &mut picked, tally),
                 }
                 let picked = Some(picked);
                 tally.rows_added += u64::from(first.is_none());
@@ -253,6 +257,8 @@ impl<'p> Annotator<'p> {
         part: &mut Part,
     ) {
         let Written { picked, pattern, set_aside, outcome } = written;
+        let suffix =
+            self.picker.judge.parts().filter(|_| self.wanted.split.suffixes).and_then(|parts| parts.suffix());
         self.key.clear();
         if matches!(outcome, Outcome::Kept | Outcome::Review) {
             self.picker.judge.key(self.picker.judge.policy().same, &mut self.key);
@@ -283,7 +289,7 @@ impl<'p> Annotator<'p> {
                 (Some(picked), Column::Part(part)) if picked.verdict.is_usable() => {
                     let judge = &self.picker.judge;
                     if let Some(parts) = judge.parts() {
-                        parts.write(part, self.wanted.split.orders.at(judge.domain()), &mut self.cell);
+                        parts.write_known(part, &self.name, suffix, &mut self.cell);
                     }
                 }
                 (_, Column::Lists) => self.fill_lists(record, source, picked.is_some()),
@@ -355,14 +361,29 @@ impl<'p> Annotator<'p> {
         });
     }
 
+    /// Reads the name that the address shows which the judge holds, where names are asked for.
+    fn read_name(&mut self) {
+        if let Some(parts) = self.picker.judge.parts().filter(|_| self.wanted.split.names) {
+            self.name = parts.name(self.wanted.split.orders.at(parts.domain()));
+        }
+    }
+
     /// Notes where the name in the address is another than the record's.
-    fn hold_against_names(&self, record: Record<'_>, source: usize, picked: &mut Picked, tally: &mut Tally) {
+    fn hold_against_names(
+        &mut self,
+        record: Record<'_>,
+        source: usize,
+        picked: &mut Picked,
+        tally: &mut Tally,
+    ) {
+        if !self.wanted.split.names || !picked.verdict.is_usable() {
+            return;
+        }
+        self.read_name();
+        tally.names[self.name.confidence as usize] += 1;
         let judge = &self.picker.judge;
-        let Some(parts) = judge.parts().filter(|_| picked.verdict.is_usable()) else { return };
-        let name = parts.name(self.wanted.split.orders.at(judge.domain()));
-        tally.names[name.confidence as usize] += 1;
         let Some(persons) = &self.wanted.split.persons else { return };
-        if names::differs(&name, &persons.cells(record, source, self.picker.plan())) {
+        if names::differs(&self.name, &persons.cells(record, source, self.picker.plan())) {
             picked.codes = judge.policy().in_force(picked.codes.with(Code::NameDiffers));
             picked.verdict = judge.policy().verdict(picked.codes);
         }

@@ -74,6 +74,8 @@ pub(crate) struct SplitPlan {
     pub(crate) orders: NameOrders,
     /// Names are asked for.
     pub(crate) names: bool,
+    /// A part is asked for that depends on the public suffix.
+    pub(crate) suffixes: bool,
     /// The fields that a name is held against.
     pub(crate) persons: Option<PersonFields>,
     pub(crate) row_per_address: bool,
@@ -96,6 +98,7 @@ impl SplitPlan {
         Ok(SplitPlan {
             orders: wanted.orders.clone(),
             names: wanted.wants_names(),
+            suffixes: wanted.parts.iter().any(|(part, _)| part.needs_suffix()),
             persons: Some(persons).filter(|persons| wanted.wants_names() && !persons.is_empty()),
             row_per_address: wanted.row_per_address,
             columns: columns.collect(),

@@ -39,6 +39,14 @@ const MAC_NAMES: [&str; 24] = [
 /// assert_eq!(capitals("ærø-øst"), "Ærø-Øst");
 /// ```
 pub fn capitals(word: &str) -> String {
+    let is_plain = word.bytes().all(|b| b.is_ascii_lowercase());
+    if is_plain && !["mc", "mac", "ij"].iter().any(|start| word.starts_with(start)) {
+        let mut out = word.to_owned();
+        if let Some(first) = out.get_mut(..1) {
+            first.make_ascii_uppercase();
+        }
+        return out;
+    }
     let lower = word.to_lowercase();
     let mut out = String::with_capacity(lower.len());
     let mut piece = String::new();
@@ -62,7 +70,7 @@ pub fn capitals(word: &str) -> String {
 fn capitalise(piece: &str, out: &mut String) {
     let second = match piece {
         _ if piece.starts_with("mc") && piece.chars().count() > 3 => Some(2),
-        _ if MAC_NAMES.contains(&piece) => Some(3),
+        _ if piece.starts_with("mac") && MAC_NAMES.contains(&piece) => Some(3),
         // The Dutch ij is one letter.
         _ if piece.starts_with("ij") && piece.len() > 3 => Some(1),
         _ => None,

@@ -75,8 +75,7 @@ pub struct DerivedName {
 /// assert_eq!(derive("info", NameOrder::FirstNameFirst).confidence, NameConfidence::None);
 /// ```
 pub fn derive(base: &str, order: NameOrder) -> DerivedName {
-    let folded = base.to_lowercase();
-    if local_words::find(folded.as_bytes()).is_some() || base.starts_with('"') {
+    if local_words::find(base.to_lowercase().as_bytes()).is_some() || base.starts_with('"') {
         return DerivedName::default();
     }
     let Some(words) = words_of(base) else { return DerivedName::default() };
@@ -118,17 +117,21 @@ fn is_of_names(c: char) -> bool {
 
 /// `AdaLovell` as two words; `McIntyre`, `O'Neil` and words in one case as one.
 fn cut_at_capitals(piece: &str) -> Vec<String> {
-    let chars: Vec<char> = piece.chars().collect();
-    let mut words = vec![String::new()];
-    for (at, &c) in chars.iter().enumerate() {
-        let border = c.is_uppercase() && at > 0 && chars[at - 1].is_lowercase();
-        let joins = matches!(words.last().map(|word| word.to_lowercase()).as_deref(), Some("mc" | "mac"));
-        if border && !joins {
-            words.push(String::new());
-        }
-        words.last_mut().expect("there is one").push(c);
+    if piece.bytes().all(|b| b.is_ascii_lowercase()) {
+        return vec![piece.to_owned()];
     }
-    words.iter().map(|word| word.to_lowercase()).collect()
+    let mut words = Vec::new();
+    let (mut start, mut before_is_small) = (0, false);
+    for (at, c) in piece.char_indices() {
+        let joins = || matches!(&*piece[start..at].to_lowercase(), "mc" | "mac");
+        if c.is_uppercase() && before_is_small && !joins() {
+            words.push(piece[start..at].to_lowercase());
+            start = at;
+        }
+        before_is_small = c.is_lowercase();
+    }
+    words.push(piece[start..].to_lowercase());
+    words
 }
 
 /// Titles before a name of two words or more, and what is counted behind one.
@@ -149,7 +152,7 @@ fn without_titles(mut words: Vec<String>) -> Vec<String> {
 fn is_no_name(word: &str) -> bool {
     const JOINING: [&str; 9] = ["and", "und", "et", "the", "familie", "family", "famille", "no", "not"];
     let chars = word.chars().count();
-    if JOINING.contains(&word) {
+    if chars <= 7 && JOINING.contains(&word) {
         return true;
     }
     if chars == 1 || is_particle(word) {
@@ -162,20 +165,24 @@ fn is_no_name(word: &str) -> bool {
 
 /// No vowel in four letters or more, more than five consonants in a row, or one letter three times over.
 fn cannot_be_spoken(word: &str) -> bool {
-    let plain: Vec<char> = word.chars().filter(|c| c.is_alphabetic()).collect();
-    if plain.iter().any(|c| !c.is_ascii() && !is_latin(*c)) {
-        // Other scripts have other letters; what is no vowel here may be one there.
-        return false;
-    }
     let is_vowel = |c: char| !c.is_ascii() || matches!(c, 'a' | 'e' | 'i' | 'o' | 'u' | 'y');
-    let (mut row, mut longest) = (0, 0);
-    for &c in &plain {
+    let (mut letters, mut vowels, mut row, mut longest) = (0, 0, 0, 0);
+    let (mut before, mut times, mut most_times) = (' ', 0, 0);
+    for c in word.chars().filter(|c| c.is_alphabetic()) {
+        if !c.is_ascii() && !is_latin(c) {
+            // Other scripts have other letters; what is no vowel here may be one there.
+            return false;
+        }
+        letters += 1;
+        vowels += usize::from(is_vowel(c));
         row = if is_vowel(c) { 0 } else { row + 1 };
         longest = longest.max(row);
+        times = if c == before { times + 1 } else { 1 };
+        most_times = most_times.max(times);
+        before = c;
     }
-    let no_vowel =
-        plain.len() > 3 && !plain.iter().any(|&c| is_vowel(c)) && !matches!(word, "krch" | "smrt" | "vlk");
-    no_vowel || longest > 5 || plain.windows(3).any(|three| three[0] == three[1] && three[1] == three[2])
+    let no_vowel = letters > 3 && vowels == 0 && !matches!(word, "krch" | "smrt" | "vlk");
+    no_vowel || longest > 5 || most_times > 2
 }
 
 fn is_latin(c: char) -> bool {

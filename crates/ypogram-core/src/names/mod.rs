@@ -16,5 +16,6 @@ const PARTICLES: [&str; 38] = [
 ];
 
 fn is_particle(word: &str) -> bool {
-    PARTICLES.contains(&word)
+    // Most words are longer than any particle.
+    word.len() <= 6 && PARTICLES.contains(&word)
 }

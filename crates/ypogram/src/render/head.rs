@@ -83,8 +83,11 @@ impl<'a> Head<'a> {
             parts.push(format!("text field: {}", names(&self.text_fields)));
         }
         parts.extend_from_slice(&self.more);
-        parts.extend(self.by.parts());
-        let _ = writeln!(out, "{}\n", parts.join(" · "));
+        // Lists would make the line too long.
+        let border = if self.by.lists.is_empty() { " · " } else { "\n" };
+        let by = Some(self.by.parts().join(" · ")).filter(|by| !by.is_empty());
+        let lines: Vec<String> = std::iter::once(parts.join(" · ")).chain(by).collect();
+        let _ = writeln!(out, "{}\n", lines.join(border));
     }
 
     fn address_part(&self) -> String {
