@@ -1,5 +1,7 @@
 //! The name that a local part shows.
 
+use std::borrow::Cow;
+
 use serde::{Deserialize, Serialize};
 
 use super::{capitals, is_particle};
@@ -75,75 +77,82 @@ pub struct DerivedName {
 /// assert_eq!(derive("info", NameOrder::FirstNameFirst).confidence, NameConfidence::None);
 /// ```
 pub fn derive(base: &str, order: NameOrder) -> DerivedName {
-    if local_words::find(base.to_lowercase().as_bytes()).is_some() || base.starts_with('"') {
+    let lower = in_lower_case(base);
+    let (Some(words), false) = (words_of(&lower), base.starts_with('"')) else {
         return DerivedName::default();
-    }
-    let Some(words) = words_of(base) else { return DerivedName::default() };
-    let words = without_titles(words);
-    if words.iter().any(|word| is_no_name(word)) {
+    };
+    let words = without_titles(&words);
+    let is_word = local_words::find(lower.as_bytes()).is_some();
+    if is_word || words.iter().any(|word| is_no_name(word)) {
         return DerivedName::default();
     }
     name_of(grouped(words), order)
 }
 
-/// The words, in lower case, without digits at their ends; none where digits stand inside a word.
-fn words_of(base: &str) -> Option<Vec<String>> {
-    let has_stronger = base.contains(['.', '_']);
-    let mut words = Vec::new();
-    for piece in base.split(|c| matches!(c, '.' | '_') || c == '-' && !has_stronger) {
+/// Stands where a small letter was followed by a capital: `AdaLovell` has two words.
+const BORDER: char = '\u{1F}';
+
+/// In lower case, with a border where a word in capitals and small letters ends: not within `McIntyre`.
+fn in_lower_case(base: &str) -> Cow<'_, str> {
+    if !base.bytes().any(|b| b.is_ascii_uppercase() || !b.is_ascii()) {
+        return Cow::Borrowed(base);
+    }
+    let mut out = String::with_capacity(base.len() + 4);
+    let (mut start, mut before_is_small) = (0, false);
+    for c in base.chars() {
+        if c.is_uppercase() && before_is_small && !matches!(&out[start..], "mc" | "mac") {
+            out.push(BORDER);
+            start = out.len();
+        } else if !c.is_alphabetic() {
+            start = out.len() + c.len_utf8();
+        }
+        before_is_small = c.is_lowercase();
+        out.extend(c.to_lowercase());
+    }
+    Cow::Owned(out)
+}
+
+/// The words without digits at their ends; none where digits stand inside a word, or there are so many that it is no name.
+fn words_of(lower: &str) -> Option<Vec<&str>> {
+    let has_stronger = lower.bytes().any(|b| matches!(b, b'.' | b'_'));
+    let mut words = Vec::with_capacity(4);
+    let mut letters = 0;
+    for piece in lower.split(|c| matches!(c, '.' | '_' | BORDER) || c == '-' && !has_stronger) {
         let bare = piece.trim_matches(|c: char| c.is_ascii_digit() || c == '-');
-        let letters = bare.chars().count();
+        let count = bare.chars().count();
         // `12b` is a number, not an initial.
-        if !bare.chars().all(is_of_names) || letters == 1 && piece.len() > bare.len() {
+        if !bare.chars().all(is_of_names) || count == 1 && piece.len() > bare.len() {
             return None;
         }
-        if has_stronger && bare.split('-').any(is_particle) {
+        letters += count;
+        if has_stronger && bare.contains('-') && bare.split('-').any(is_particle) {
             // `van-der-berg` behind a dot is one name of several words.
-            words.extend(bare.split('-').map(str::to_lowercase));
-        } else {
-            words.extend(cut_at_capitals(bare));
+            words.extend(bare.split('-').filter(|word| !word.is_empty()));
+        } else if !bare.is_empty() {
+            words.push(bare);
         }
     }
-    words.retain(|word| !word.is_empty());
     // As many digits as letters are no year behind a name but a number.
-    let letters: usize = words.iter().map(|word| word.chars().count()).sum();
-    let digits = base.bytes().filter(u8::is_ascii_digit).count();
+    let digits = lower.bytes().filter(u8::is_ascii_digit).count();
     (digits < letters.max(5)).then_some(words)
 }
 
 fn is_of_names(c: char) -> bool {
-    c.is_alphabetic() || matches!(c, '-' | '\'' | '’') || unicode_normalization::char::is_combining_mark(c)
+    c.is_alphabetic()
+        || matches!(c, '-' | '\'' | '’')
+        || !c.is_ascii() && unicode_normalization::char::is_combining_mark(c)
 }
 
-/// `AdaLovell` as two words; `McIntyre`, `O'Neil` and words in one case as one.
-fn cut_at_capitals(piece: &str) -> Vec<String> {
-    if piece.bytes().all(|b| b.is_ascii_lowercase()) {
-        return vec![piece.to_owned()];
-    }
-    let mut words = Vec::new();
-    let (mut start, mut before_is_small) = (0, false);
-    for (at, c) in piece.char_indices() {
-        let joins = || matches!(&*piece[start..at].to_lowercase(), "mc" | "mac");
-        if c.is_uppercase() && before_is_small && !joins() {
-            words.push(piece[start..at].to_lowercase());
-            start = at;
-        }
-        before_is_small = c.is_lowercase();
-    }
-    words.push(piece[start..].to_lowercase());
-    words
-}
-
-/// Titles before a name of two words or more, and what is counted behind one.
-fn without_titles(mut words: Vec<String>) -> Vec<String> {
+/// Titles before a name of two words or more, and what is counted behind one, left out.
+fn without_titles<'a, 'w>(mut words: &'a [&'w str]) -> &'a [&'w str] {
     const BEFORE: [&str; 12] =
         ["dr", "prof", "mr", "mrs", "ms", "herr", "frau", "mme", "sr", "sra", "dipl", "ing"];
     const BEHIND: [&str; 8] = ["jr", "sr", "ii", "iii", "phd", "md", "mba", "msc"];
-    while words.len() > 2 && BEFORE.contains(&words[0].as_str()) {
-        words.remove(0);
+    while words.len() > 2 && BEFORE.contains(&words[0]) {
+        words = &words[1..];
     }
-    while words.len() > 2 && BEHIND.contains(&words[words.len() - 1].as_str()) {
-        words.pop();
+    while words.len() > 2 && BEHIND.contains(&words[words.len() - 1]) {
+        words = &words[..words.len() - 1];
     }
     words
 }
@@ -190,42 +199,43 @@ fn is_latin(c: char) -> bool {
 }
 
 /// A word of a name with the particles before it.
-struct Group {
-    particles: Vec<String>,
-    word: String,
+struct Group<'a> {
+    particles: &'a [&'a str],
+    word: &'a str,
 }
 
-impl Group {
+impl Group<'_> {
     fn is_initial(&self) -> bool {
-        self.particles.is_empty() && self.word.chars().count() == 1
+        self.particles.is_empty() && self.word.chars().nth(1).is_none()
     }
 
     fn shown(&self) -> String {
         if self.is_initial() {
             return format!("{}.", self.word.to_uppercase());
         }
+        if self.particles.is_empty() {
+            return capitals(self.word);
+        }
         let particles = self.particles.iter().map(|particle| format!("{particle} "));
-        particles.collect::<String>() + &capitals(&self.word)
+        particles.collect::<String>() + &capitals(self.word)
     }
 }
 
-fn grouped(words: Vec<String>) -> Vec<Group> {
-    let mut groups: Vec<Group> = Vec::new();
-    let mut particles = Vec::new();
-    let count = words.len();
-    for (place, word) in words.into_iter().enumerate() {
+fn grouped<'a>(words: &'a [&'a str]) -> Vec<Group<'a>> {
+    let mut groups: Vec<Group<'a>> = Vec::with_capacity(words.len());
+    let mut start = 0;
+    for (place, word) in words.iter().enumerate() {
         // A particle needs a word behind it; in the first of two words it may be a first name, such as Al or Ben.
-        let may_be_first_name = place == 0 && matches!(&*word, "al" | "ben" | "della" | "da" | "di" | "la");
-        if is_particle(&word) && place + 1 < count && !may_be_first_name {
-            particles.push(word);
-        } else {
-            groups.push(Group { particles: std::mem::take(&mut particles), word });
+        let may_be_first_name = place == 0 && matches!(*word, "al" | "ben" | "della" | "da" | "di" | "la");
+        if !is_particle(word) || place + 1 == words.len() || may_be_first_name {
+            groups.push(Group { particles: &words[start..place], word });
+            start = place + 1;
         }
     }
     groups
 }
 
-fn name_of(mut groups: Vec<Group>, order: NameOrder) -> DerivedName {
+fn name_of(mut groups: Vec<Group<'_>>, order: NameOrder) -> DerivedName {
     if order == NameOrder::FamilyFirst && groups.len() > 1 {
         groups.rotate_left(1);
     }
