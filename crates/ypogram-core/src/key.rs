@@ -110,6 +110,9 @@ fn is_quoted(local: &[u8]) -> bool {
 
 /// `text` in lower case and composed (NFC): a fixed point, so that folding twice changes nothing.
 pub(crate) fn folded(text: &str) -> String {
+    if text.is_ascii() {
+        return text.to_ascii_lowercase();
+    }
     let mut now: String = text.nfc().collect::<String>().to_lowercase().nfc().collect();
     for _ in 0..4 {
         let next: String = now.to_lowercase().nfc().collect();

@@ -41,7 +41,7 @@ pub(crate) struct Part {
 }
 
 /// One record, encoded.
-#[derive(Clone, Copy)]
+#[derive(Clone, Copy, Default)]
 pub(crate) struct Row {
     /// Line breaks before it in the chunk.
     pub(crate) line: u32,
@@ -72,6 +72,8 @@ pub(crate) struct Annotator<'p> {
     sieve: Option<Sieve<'p>>,
     cell_judge: Option<Judge<'p>>,
     addresses: CellAddresses,
+    /// Give only the keys and persons of the records.
+    pub(crate) keys_only: bool,
     /// Write just the cell that was looked at and whether it is well formed.
     pub(crate) plain: bool,
     batch: Batch,
@@ -144,6 +146,7 @@ impl<'p> Annotator<'p> {
             cell_judge: wanted.label.map(|_| Judge::new(policy, hasher)),
             addresses: CellAddresses::default(),
             plain: false,
+            keys_only: false,
             batch: Batch::default(),
             key: Vec::new(),
             cell: Vec::new(),
@@ -269,8 +272,13 @@ impl<'p> Annotator<'p> {
             }
             _ => 0,
         };
+        if self.keys_only {
+            let key = if self.key.is_empty() { 0 } else { self.hasher.hash(&self.key) };
+            return part.rows.push(Row { outcome, key, person, ..Row::default() });
+        }
         let out = &mut part.bytes;
         self.encoders[source].own(record, out);
+        let plain_words = self.encoders[source].takes_plain_words();
         let (mut verdict, mut findings) = (0, (0, 0));
         for place in 0..self.columns.len() {
             let column = self.columns[place];
@@ -305,7 +313,11 @@ impl<'p> Annotator<'p> {
                 (Some(picked), column) => self.fill(column, picked),
                 (None, _) => {}
             }
-            self.encoders[source].cell(&self.cell, out);
+            if self.cell.is_empty() || plain_words && is_of_plain_words(column, picked.as_ref()) {
+                self.encoders[source].plain_cell(&self.cell, out);
+            } else {
+                self.encoders[source].cell(&self.cell, out);
+            }
             // These cells are of our own words and never quoted.
             let start = (out.len() - self.cell.len()) as u32;
             match column {
@@ -586,6 +598,18 @@ impl<'p> Annotator<'p> {
             tally.reachable[field] += u64::from(usable);
         }
         tally.at_sign_left += u64::from(left);
+    }
+}
+
+/// Whether the cell has nothing that could need quotes: our own words, and what comes of an address without anything odd.
+fn is_of_plain_words(column: Column, picked: Option<&Picked>) -> bool {
+    match column {
+        Column::Verdict | Column::Findings | Column::Repairs | Column::Form => true,
+        Column::WellFormed | Column::Class | Column::Operator => true,
+        Column::Address | Column::Key | Column::LocalPart | Column::Domain => {
+            picked.is_some_and(|picked| picked.plain)
+        }
+        _ => false,
     }
 }
 

@@ -3,7 +3,7 @@
 use serde::Serialize;
 
 /// Where a record ends. The six add up to the records read.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
 #[serde(rename_all = "kebab-case")]
 #[repr(u8)]
 pub enum Outcome {
@@ -18,6 +18,7 @@ pub enum Outcome {
     /// Usable, yet not of a kind that was asked for.
     SetAside,
     /// There is no address in it.
+    #[default]
     NoAddress,
 }
 

@@ -42,15 +42,15 @@ impl PersonFields {
         self.fields.iter().filter_map(|&field| plan.cell(record, source, field)).collect()
     }
 
-    /// A hash of the person that `record` names; 0 where it names none.
+    /// A hash of the person that `record` names; 0 where it names none. Words count in whatever order they stand.
     pub(crate) fn hash(&self, record: Record<'_>, source: usize, plan: &FieldPlan, hasher: Hasher) -> u64 {
-        let cells = self.fields.iter().filter_map(|&field| plan.cell(record, source, field));
-        let mut words: Vec<String> = cells.flat_map(words_of).collect();
-        if words.is_empty() {
-            return 0;
+        let mut sum = 0_u64;
+        for &field in &self.fields {
+            if let Some(cell) = plan.cell(record, source, field) {
+                each_word(cell, |word| sum = sum.wrapping_add(hasher.hash(word) as u64 | 1));
+            }
         }
-        words.sort_unstable();
-        (hasher.hash(words.join(" ").as_bytes()) as u64).max(1)
+        sum
     }
 }
 
@@ -89,18 +89,28 @@ fn names_a_person(field: &str) -> bool {
     NAMES.contains(&plain.as_str())
 }
 
-/// The words of a name: lower case, without accents, signs and titles.
-fn words_of(cell: &[u8]) -> Vec<String> {
-    const TITLES: &[&str] = &["mr", "mrs", "ms", "miss", "dr", "prof", "herr", "frau", "mme", "sir"];
-    if cell.is_ascii() {
-        let words = cell.split(|b| !b.is_ascii_alphanumeric()).filter(|word| !word.is_empty());
-        let words = words.map(|word| String::from_utf8_lossy(word).to_ascii_lowercase());
-        return words.filter(|word| !TITLES.contains(&word.as_str())).collect();
+/// Calls `see` with each word of a name: lower case, without accents, signs and titles.
+fn each_word(cell: &[u8], mut see: impl FnMut(&[u8])) {
+    let mut see = |word: &[u8]| {
+        let is_title = word.len() <= 4
+            && matches!(
+                word,
+                b"mr" | b"mrs" | b"ms" | b"miss" | b"dr" | b"prof" | b"herr" | b"frau" | b"mme" | b"sir"
+            );
+        if !word.is_empty() && !is_title {
+            see(word);
+        }
+    };
+    let mut lower = [0; 64];
+    if cell.is_ascii() && cell.len() <= lower.len() {
+        let lower = &mut lower[..cell.len()];
+        lower.copy_from_slice(cell);
+        lower.make_ascii_lowercase();
+        return lower.split(|b| !b.is_ascii_alphanumeric()).for_each(see);
     }
     let text: String =
         String::from_utf8_lossy(cell).nfkd().filter(|c| !is_mark(*c)).collect::<String>().to_lowercase();
-    let words = text.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty());
-    words.filter(|word| !TITLES.contains(word)).map(str::to_owned).collect()
+    text.split(|c: char| !c.is_alphanumeric()).for_each(|word| see(word.as_bytes()));
 }
 
 fn is_mark(c: char) -> bool {
@@ -114,7 +124,8 @@ mod tests {
     #[test]
     fn one_person_however_written() {
         let words = |cell: &str| {
-            let mut words = words_of(cell.as_bytes());
+            let mut words: Vec<Vec<u8>> = Vec::new();
+            each_word(cell.as_bytes(), |word| words.push(word.to_vec()));
             words.sort_unstable();
             words
         };

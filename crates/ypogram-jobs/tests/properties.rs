@@ -67,6 +67,7 @@ fn clean(source: &Path, folder: PathBuf, threads: usize, chunk_octets: usize) ->
         selection: Selection::read(&[], &["free".into(), "non-ascii-local-part".into()]).unwrap(),
         from_lists: vec![],
         arrangement: Default::default(),
+        memory: if threads == 3 { 64 } else { 1 << 30 },
         lists: vec![],
         learn: false,
         persons: vec![],

@@ -636,6 +636,10 @@ pub(crate) struct CleanArguments {
     #[arg(long, help_heading = "Output")]
     pub(crate) force: bool,
 
+    /// Memory for mailboxes, such as 256M or 2G; past it the list is read twice, with a temporary folder
+    #[arg(long, value_name = "SIZE", default_value = "1G", value_parser = octets, help_heading = "Machine")]
+    pub(crate) memory: usize,
+
     #[command(flatten)]
     pub(crate) columns: ColumnArguments,
 

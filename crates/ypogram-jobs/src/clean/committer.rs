@@ -7,11 +7,11 @@ use ypogram_tables::csv::Arranged;
 use ypogram_tables::{Encode, OutputFile, OutputFolder, Result};
 
 use crate::annotate::{Part, Row, Wanted};
+use crate::clean::earlier::EarlierOnes;
 use crate::clean::report::CleanCounts;
 use crate::fields::FieldPlan;
 use crate::layout::OutputLayout;
 use crate::line_count::LineCount;
-use crate::mailboxes::{Holder, Mailboxes};
 use crate::numbers::write_number;
 use crate::outcome::Outcome;
 use crate::reading::{Reading, Task};
@@ -35,12 +35,10 @@ pub(crate) struct Committer {
     header: Vec<u8>,
     arranged: Option<Arranged>,
     encoder: ypogram_tables::csv::CsvEncoder,
-    mailboxes: Mailboxes,
+    earlier: EarlierOnes,
     counts: CleanCounts,
     at: LineCount,
     scratch: Vec<u8>,
-    /// The person of each record, where persons are told apart.
-    persons: Option<Vec<u32>>,
     /// A row that became one for review, rewritten.
     rewritten: Vec<u8>,
 }
@@ -49,11 +47,11 @@ impl Committer {
     pub(crate) fn new(
         reading: &Reading,
         plan: &FieldPlan,
-        header: Vec<u8>,
-        arranged: Option<Arranged>,
+        (header, arranged): (Vec<u8>, Option<Arranged>),
         layout: &OutputLayout,
         folder: &OutputFolder,
         wanted: &Wanted,
+        earlier: EarlierOnes,
     ) -> Self {
         let output = |outcome: Outcome| {
             let name = layout.file_name(outcome.file_stem());
@@ -64,13 +62,17 @@ impl Committer {
             header,
             arranged,
             encoder: layout.encoders[0].clone().continuing(),
-            mailboxes: Mailboxes::default(),
+            earlier,
             counts: CleanCounts::new(wanted.tally(plan)),
             at: LineCount::new(reading),
             scratch: Vec::new(),
-            persons: wanted.persons.is_some().then(Vec::new),
             rewritten: Vec::new(),
         }
+    }
+
+    /// Whether the mailboxes do not fit into memory.
+    pub(crate) fn is_full(&self) -> bool {
+        self.earlier.is_full()
     }
 
     pub(crate) fn commit(&mut self, task: &Task, part: &mut Part) -> Result<()> {
@@ -80,14 +82,13 @@ impl Committer {
         }
         self.note_shape(task, part);
         let mut start = 0;
-        for row in &part.rows {
+        for (index, row) in part.rows.iter().enumerate() {
             self.counts.records += 1;
-            if let Some(persons) = &mut self.persons {
-                persons.push(row.person);
-            }
-            let (mut outcome, same_as) = self.settle(row.outcome, row.key);
-            let shared = outcome == Outcome::Duplicate
-                && same_as.is_some_and(|other| self.is_other_person(row, other));
+            self.earlier.look_ahead(&part.rows, index);
+            let earlier = self.earlier.of(row, self.counts.records)?;
+            let same_as = earlier.map(|earlier| earlier.record);
+            let mut outcome = if earlier.is_some() { Outcome::Duplicate } else { row.outcome };
+            let shared = earlier.is_some_and(|earlier| earlier.other_person);
             if shared {
                 if row.outcome == Outcome::Kept {
                     self.counts.tally.review[Code::SharedMailbox.index()] += 1;
@@ -114,24 +115,6 @@ impl Committer {
         self.at.lines += part.lines;
         self.counts.blank_lines += part.blank_lines;
         Ok(())
-    }
-
-    /// The final outcome, and the record that has the mailbox already.
-    fn settle(&mut self, outcome: Outcome, key: u128) -> (Outcome, Option<u64>) {
-        if !matches!(outcome, Outcome::Kept | Outcome::Review) {
-            return (outcome, None);
-        }
-        let newcomer = Holder { record: self.counts.records, kept: outcome == Outcome::Kept };
-        match self.mailboxes.meet(key, newcomer) {
-            Some(holder) => (Outcome::Duplicate, Some(holder.record)),
-            None => (outcome, None),
-        }
-    }
-
-    fn is_other_person(&self, row: &Row, other: u64) -> bool {
-        let of =
-            |record: u64| self.persons.as_ref().and_then(|persons| persons.get(record as usize - 1)).copied();
-        row.person != 0 && of(other).is_some_and(|other| other != 0 && other != row.person)
     }
 
     fn write(&mut self, outcome: Outcome, row: &[u8], same_as: Option<u64>, end: &[u8]) -> Result<()> {
@@ -172,7 +155,7 @@ impl Committer {
 
     /// Hands over what is left; gives the counts and the files, which are not published yet.
     pub(crate) fn finish(mut self) -> Result<(CleanCounts, Vec<OutputFile>, Vec<OutputReport>)> {
-        self.counts.mailboxes = self.mailboxes.len();
+        self.counts.mailboxes = self.earlier.mailboxes();
         let (mut files, mut reports) = (Vec::new(), Vec::new());
         for mut output in self.outputs {
             output.hand_over()?;

@@ -4,7 +4,7 @@ use std::sync::{Mutex, PoisonError};
 
 use hashbrown::HashMap;
 use ypogram_core::{Hasher, Learnt};
-use ypogram_tables::{Batch, Error, Result};
+use ypogram_tables::{Batch, Result};
 
 use crate::clean::CleanOptions;
 use crate::fields::FieldPlan;
@@ -19,14 +19,8 @@ const MOST: usize = 1 << 20;
 /// Reads the sources once and learns which domains are probably slips of others.
 ///
 /// # Errors
-/// Where a source cannot be read, or only once.
+/// Where a source cannot be read.
 pub(super) fn learn(options: &CleanOptions, progress: &Progress) -> Result<Learnt> {
-    if options.sources.iter().any(|source| source.as_os_str() == "-") {
-        return Err(Error::unusable(
-            "to learn, a list is read twice, and standard input can be read only once",
-            "save it to a file first, or leave --learn out",
-        ));
-    }
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
     let counts: Mutex<HashMap<Vec<u8>, u64>> = Mutex::default();

@@ -1,10 +1,14 @@
 //! The whole day in one pass: every record judged, its duplicates found, and written to the file of its outcome.
 
 mod committer;
+mod earlier;
 mod learn;
 mod report;
 
 use std::path::PathBuf;
+use std::sync::Arc;
+
+use tempfile::TempDir;
 
 use ypogram_core::{Code, Hasher, Policy, Severity};
 use ypogram_tables::csv::Arrangement;
@@ -13,6 +17,7 @@ use ypogram_tables::{OpenOptions, OutputFile, OutputFolder, Result};
 use crate::annotate::{Annotator, Part, Wanted};
 use crate::check::list_columns;
 use crate::columns::{Column, ColumnSet, Naming};
+use crate::dedupe::same_as_before;
 use crate::fields::{FieldChoice, FieldPlan};
 use crate::layout::OutputLayout;
 use crate::lists::{AppendedColumn, ListReport};
@@ -20,10 +25,12 @@ use crate::outcome::Outcome;
 use crate::person::PersonFields;
 use crate::pipeline;
 use crate::progress::Progress;
-use crate::reading::{Reading, Task};
+use crate::reading::{Reading, SourceReport, Task};
 use crate::receipt::{self, ListSummary, Receipt};
 use crate::selection::Selection;
+use crate::spool::{spooled, temporary_folder};
 use committer::Committer;
+use earlier::{EarlierOnes, FirstPass};
 pub use report::{CleanCounts, CleanReport};
 
 /// What `clean` is asked to do.
@@ -51,6 +58,8 @@ pub struct CleanOptions {
     pub persons: Vec<String>,
     /// The folder for the outputs.
     pub folder: PathBuf,
+    /// Octets for the mailboxes; past them the sources are read twice.
+    pub memory: usize,
     /// Replace the outputs of an earlier run.
     pub force: bool,
     /// What the names of added columns start with.
@@ -71,48 +80,109 @@ pub struct CleanOptions {
 /// Where a source is unusable or breaks off, a field does not exist, or an output cannot be written. Nothing is then
 /// published.
 pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
+    let temporary = Arc::new(temporary_folder()?);
+    // A second pass may come.
+    let options = &CleanOptions { sources: spooled(&options.sources, &temporary)?, ..options.clone() };
     let mut policy = options.policy.clone();
     if options.learn {
         policy.learnt = learn::learn(options, progress)?;
     }
+    if let Some(report) = write(options, &policy, None, progress)? {
+        return Ok(report);
+    }
+    let (earlier, read) = first_pass(options, &policy, &temporary, progress)?;
+    let report = write(options, &policy, Some((earlier, read)), progress)?;
+    Ok(report.expect("what was settled beforehand needs no more memory"))
+}
+
+/// Settles in a pass of its own which record is a duplicate of which. Gives also what was read.
+fn first_pass(
+    options: &CleanOptions,
+    policy: &Policy,
+    temporary: &Arc<TempDir>,
+    progress: &Progress,
+) -> Result<(EarlierOnes, Vec<SourceReport>)> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
-    let plan = FieldPlan::settle(&mut reading, &options.fields, &policy)?;
+    let plan = FieldPlan::settle(&mut reading, &options.fields, policy)?;
+    let layout = OutputLayout::of(&reading, &plan);
+    let columns = ColumnSet::new(Vec::new(), Naming::with(&options.prefix), &plan.fields)?;
+    let wanted = wanted(options, policy, &plan, &reading)?;
+    let hasher = Hasher::with_key(options.hash_key);
+    let workers = (0..options.threads.max(1)).map(|_| {
+        let mut worker = Annotator::new(&reading, &plan, policy, hasher, &layout, &columns, &wanted)?;
+        worker.keys_only = true;
+        Ok(move |task: &mut Task, part: &mut Part| worker.work(task, part))
+    });
+    let workers = workers.collect::<Result<Vec<_>>>()?;
+    let mut gathered = FirstPass::new(options.memory, Arc::clone(temporary));
+    pipeline::run(&mut reading, workers, progress, |_, part| {
+        part.rows.iter().try_for_each(|row| gathered.add(row))
+    })?;
+    Ok((gathered.settle()?, reading.reports()))
+}
+
+fn wanted(options: &CleanOptions, policy: &Policy, plan: &FieldPlan, reading: &Reading) -> Result<Wanted> {
+    let persons = PersonFields::settle(&options.persons, plan, reading)?;
+    // Nobody asks for another person where that is no reason for a review.
+    let told_apart = policy.severity(Code::SharedMailbox) >= Severity::Review && !persons.is_empty();
+    Ok(Wanted {
+        persons: told_apart.then_some(persons),
+        selection: options.selection.clone(),
+        from_lists: options.from_lists.clone(),
+        ..Wanted::default()
+    })
+}
+
+/// Writes every record to the file of its outcome; none where the mailboxes do not fit into memory, and nothing is then
+/// written. What a first pass settled comes with what it read, which must not have changed.
+fn write(
+    options: &CleanOptions,
+    policy: &Policy,
+    settled: Option<(EarlierOnes, Vec<SourceReport>)>,
+    progress: &Progress,
+) -> Result<Option<CleanReport>> {
+    let mut reading = Reading::open(&options.sources, &options.open)?;
+    let plan = FieldPlan::settle(&mut reading, &options.fields, policy)?;
     let layout = OutputLayout::of(&reading, &plan);
     let naming = Naming { prefix: &options.prefix, from_lists: &options.from_lists };
     let columns = ColumnSet::new(added_columns(reading.len(), options), naming, &plan.fields)?;
     let arranged = layout.arranged(&columns, &options.arrangement)?;
 
-    let earlier = receipt::earlier_outputs(&options.folder)?;
-    let mut wanted: Vec<String> =
+    let there = receipt::earlier_outputs(&options.folder)?;
+    let mut names: Vec<String> =
         Outcome::ALL.iter().map(|outcome| layout.file_name(outcome.file_stem())).collect();
-    wanted.push(receipt::FILE_NAME.into());
-    let folder = OutputFolder::prepare(&options.folder, options.force, &earlier, &wanted)?;
+    names.push(receipt::FILE_NAME.into());
+    let folder = OutputFolder::prepare(&options.folder, options.force, &there, &names)?;
 
-    let persons = PersonFields::settle(&options.persons, &plan, &reading)?;
-    // Nobody asks for another person where that is no reason for a review.
-    let told_apart = policy.severity(Code::SharedMailbox) >= Severity::Review && !persons.is_empty();
-    let wanted = Wanted {
-        persons: told_apart.then_some(persons),
-        selection: options.selection.clone(),
-        from_lists: options.from_lists.clone(),
-        ..Wanted::default()
+    let wanted = self::wanted(options, policy, &plan, &reading)?;
+    let told_apart = wanted.persons.is_some();
+    let (earlier, read_before) = match settled {
+        Some((earlier, read)) => (earlier, Some(read)),
+        None => (EarlierOnes::within(options.memory, told_apart), None),
     };
     let hasher = Hasher::with_key(options.hash_key);
     let workers = (0..options.threads.max(1)).map(|_| {
-        let mut worker = Annotator::new(&reading, &plan, &policy, hasher, &layout, &columns, &wanted)?;
+        let mut worker = Annotator::new(&reading, &plan, policy, hasher, &layout, &columns, &wanted)?;
         Ok(move |task: &mut Task, part: &mut Part| worker.work(task, part))
     });
     let workers = workers.collect::<Result<Vec<_>>>()?;
     let mut committer = Committer::new(
         &reading,
         &plan,
-        layout.header(&columns, arranged.as_ref()),
-        arranged,
+        (layout.header(&columns, arranged.as_ref()), arranged),
         &layout,
         &folder,
         &wanted,
+        earlier,
     );
-    pipeline::run(&mut reading, workers, progress, |task, part| committer.commit(task, part))?;
+    let done = pipeline::run(&mut reading, workers, progress, |task, part| committer.commit(task, part));
+    if done.is_err() && committer.is_full() {
+        return Ok(None);
+    }
+    done?;
+    if let Some(read_before) = read_before {
+        same_as_before(&read_before, &reading.reports())?;
+    }
 
     let (counts, mut files, outputs) = committer.finish()?;
     let report = CleanReport {
@@ -124,8 +194,8 @@ pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
         folder: options.folder.clone(),
     };
     files.push(receipt_file(options, &report, &folder)?);
-    folder.publish(files, &earlier)?;
-    Ok(report)
+    folder.publish(files, &there)?;
+    Ok(Some(report))
 }
 
 fn receipt_file(options: &CleanOptions, report: &CleanReport, folder: &OutputFolder) -> Result<OutputFile> {

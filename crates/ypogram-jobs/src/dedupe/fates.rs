@@ -111,6 +111,46 @@ impl Fates {
         Ok((Fates { ranges, present: None, fates: Vec::new(), at: 0 }, counts))
     }
 
+    /// Settles the groups of `entries` part by part, each in the order of its records: `settle` is given a group and tells which
+    /// entry is a duplicate of which. Gives also how many groups there are, those of one included.
+    ///
+    /// # Errors
+    /// Where the temporary folder cannot be used.
+    pub(crate) fn of_earlier(
+        mut entries: Partitions,
+        most: usize,
+        folder: Arc<TempDir>,
+        settle: impl Fn(&[Entry], &mut dyn FnMut(&Entry, &Entry)),
+    ) -> Result<(Fates, u64)> {
+        let mut ranges = Partitions::new("fates", most, folder);
+        let mut groups = 0;
+        for part in 0..entries.len() {
+            let bytes = entries.take(part)?;
+            let mut all: Vec<Entry> = bytes.as_chunks::<ENTRY>().0.iter().map(Entry::from_bytes).collect();
+            drop(bytes);
+            all.sort_unstable_by_key(|entry| (entry.hash, entry.record));
+            for group in all.chunk_by(|a, b| a.hash == b.hash) {
+                groups += 1;
+                let mut failed = Ok(());
+                settle(group, &mut |entry, earlier| {
+                    let fate = Fate {
+                        record: entry.record,
+                        survivor: earlier.record,
+                        count: group.len() as u64,
+                        rank: 1,
+                        other_person: entry.person != 0
+                            && earlier.person != 0
+                            && entry.person != earlier.person,
+                    };
+                    let added = ranges.add((entry.record >> RANGE_BITS) as usize, &fate.to_bytes());
+                    failed = std::mem::replace(&mut failed, Ok(())).and(added);
+                });
+                failed?;
+            }
+        }
+        Ok((Fates { ranges, present: None, fates: Vec::new(), at: 0 }, groups))
+    }
+
     /// Starts again with the first record.
     pub(crate) fn rewind(&mut self) {
         self.present = None;

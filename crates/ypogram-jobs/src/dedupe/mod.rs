@@ -30,12 +30,13 @@ use crate::progress::Progress;
 use crate::reading::{Reading, SourceReport, Task};
 use crate::spool::{spooled, temporary_folder};
 use differences::Differences;
-use fates::{Fate, Fates, part_of};
+use fates::Fate;
+pub(crate) use fates::{Fates, part_of};
 use merge::Merge;
 use near::Near;
 pub use near::{Likeness, Twins};
 use outputs::Outputs;
-use partitions::{Entry, Partitions};
+pub(crate) use partitions::{Entry, Partitions};
 pub use report::{DedupeReport, Group, GroupMember, RuleFigures};
 pub use survivor::Survivor;
 use view::View;
@@ -457,7 +458,7 @@ fn marks(record: u64, fate: Option<Fate>) -> (Option<u64>, u64) {
 
 /// # Errors
 /// Where a source is not what it was in the pass before.
-fn same_as_before(before: &[SourceReport], now: &[SourceReport]) -> Result<()> {
+pub(crate) fn same_as_before(before: &[SourceReport], now: &[SourceReport]) -> Result<()> {
     let changed = before.iter().zip(now).find(|(before, now)| before.blake3 != now.blake3);
     match changed {
         Some((source, _)) => Err(Error::unusable(

@@ -48,6 +48,21 @@ impl CsvEncoder {
         self
     }
 
+    /// Whether words of letters, digits and the signs of plain addresses, separated by spaces, need no quotes.
+    pub fn takes_plain_words(&self) -> bool {
+        matches!(self.delimiter, b',' | b';' | b'\t')
+    }
+
+    /// Appends one more cell, which needs no quotes.
+    #[inline]
+    pub fn plain_cell(&mut self, cell: &[u8], out: &mut Vec<u8>) {
+        if !self.empty {
+            out.push(self.delimiter);
+        }
+        self.empty = false;
+        out.extend_from_slice(cell);
+    }
+
     /// Ends a record whose cells were all given one by one.
     pub fn end_row(&mut self, out: &mut Vec<u8>) {
         out.extend_from_slice(self.line_end);

@@ -30,6 +30,7 @@ pub(crate) fn run(arguments: &CleanArguments) -> Result<ExitCode> {
         learn: arguments.learn,
         persons: settings.rulebook.fields.person.clone(),
         folder: trial.as_ref().map_or_else(|| folder.clone(), |trial| trial.path("cleaned")),
+        memory: arguments.memory,
         force: arguments.force,
         prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
         threads: settings::threads(&arguments.machine),

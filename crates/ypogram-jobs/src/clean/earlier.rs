@@ -1,0 +1,175 @@
+//! Which earlier record has a mailbox already: looked up while the mailboxes fit into memory, else settled beforehand by a
+//! pass of its own.
+
+use std::sync::Arc;
+
+use tempfile::TempDir;
+use ypogram_tables::{Error, Result};
+
+use crate::annotate::Row;
+use crate::dedupe::{Entry, Fates, Partitions, part_of};
+use crate::mailboxes::{Holder, Mailboxes};
+use crate::outcome::Outcome;
+
+/// An earlier record with the same mailbox.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Earlier {
+    /// Its number, from 1.
+    pub(crate) record: u64,
+    /// Both name a person, and not the same.
+    pub(crate) other_person: bool,
+}
+
+/// Knows the earlier record of each.
+pub(crate) enum EarlierOnes {
+    /// By the mailboxes met so far.
+    Met {
+        mailboxes: Mailboxes,
+        /// The person of each record, where persons are told apart.
+        persons: Option<Vec<u32>>,
+        /// Octets that may be taken.
+        most: usize,
+    },
+    /// By what a first pass settled.
+    Settled { fates: Fates, mailboxes: u64 },
+}
+
+/// Records that are looked up together, so that one wait for memory does not wait for the others.
+const LOOKED_AHEAD: usize = 32;
+
+impl EarlierOnes {
+    /// Nobody yet, in at most `most` octets.
+    pub(crate) fn within(most: usize, persons: bool) -> Self {
+        EarlierOnes::Met { mailboxes: Mailboxes::default(), persons: persons.then(Vec::new), most }
+    }
+
+    /// Readies the rows that come next, from `index`.
+    #[inline]
+    pub(crate) fn look_ahead(&self, rows: &[Row], index: usize) {
+        if let EarlierOnes::Met { mailboxes, .. } = self
+            && index.is_multiple_of(LOOKED_AHEAD)
+        {
+            let keys = rows[index..].iter().take(LOOKED_AHEAD).map(|row| row.key);
+            std::hint::black_box(mailboxes.look_ahead(keys));
+        }
+    }
+
+    /// The earlier record that `row`, which is record number `record`, is a duplicate of. To be asked in the order of the
+    /// records.
+    ///
+    /// # Errors
+    /// [`full`] where the mailboxes do not fit into memory; otherwise where the temporary folder cannot be read.
+    pub(crate) fn of(&mut self, row: &Row, record: u64) -> Result<Option<Earlier>> {
+        let takes_part = matches!(row.outcome, Outcome::Kept | Outcome::Review);
+        match self {
+            EarlierOnes::Met { mailboxes, persons, most } => {
+                if let Some(persons) = persons {
+                    persons.push(row.person);
+                }
+                if !takes_part {
+                    return Ok(None);
+                }
+                let held = persons.as_ref().map_or(0, |persons| persons.capacity() * size_of::<u32>());
+                if mailboxes.octets_with_one_more() + held > *most {
+                    return Err(Error::interrupted());
+                }
+                let holder = mailboxes.meet(row.key, Holder { record, kept: row.outcome == Outcome::Kept });
+                let person = |record: u64| {
+                    persons
+                        .as_ref()
+                        .and_then(|persons| persons.get(record as usize - 1))
+                        .copied()
+                        .unwrap_or(0)
+                };
+                Ok(holder.map(|holder| Earlier {
+                    record: holder.record,
+                    other_person: differ(row.person, person(holder.record)),
+                }))
+            }
+            EarlierOnes::Settled { fates, .. } => {
+                let fate = if takes_part { fates.of(record)? } else { None };
+                Ok(fate.map(|fate| Earlier { record: fate.survivor, other_person: fate.other_person }))
+            }
+        }
+    }
+
+    /// Whether no more mailboxes fit into memory.
+    pub(crate) fn is_full(&self) -> bool {
+        match self {
+            EarlierOnes::Met { mailboxes, persons, most } => {
+                let held = persons.as_ref().map_or(0, |persons| persons.capacity() * size_of::<u32>());
+                mailboxes.octets_with_one_more() + held > *most
+            }
+            EarlierOnes::Settled { .. } => false,
+        }
+    }
+
+    /// How many distinct mailboxes there are.
+    pub(crate) fn mailboxes(&self) -> u64 {
+        match self {
+            EarlierOnes::Met { mailboxes, .. } => mailboxes.len(),
+            EarlierOnes::Settled { mailboxes, .. } => *mailboxes,
+        }
+    }
+}
+
+fn differ(one: u32, other: u32) -> bool {
+    one != 0 && other != 0 && one != other
+}
+
+/// What a first pass gathers of each record that takes part, divided by hash.
+pub(crate) struct FirstPass {
+    entries: Partitions,
+    folder: Arc<TempDir>,
+    most: usize,
+    record: u64,
+}
+
+impl FirstPass {
+    /// With at most `most` octets in memory, the rest in `folder`.
+    pub(crate) fn new(most: usize, folder: Arc<TempDir>) -> Self {
+        FirstPass {
+            entries: Partitions::new("mailboxes", most / 2, Arc::clone(&folder)),
+            folder,
+            most,
+            record: 0,
+        }
+    }
+
+    /// Adds the next record.
+    ///
+    /// # Errors
+    /// Where the temporary folder cannot be written to.
+    pub(crate) fn add(&mut self, row: &Row) -> Result<()> {
+        self.record += 1;
+        if !matches!(row.outcome, Outcome::Kept | Outcome::Review) {
+            return Ok(());
+        }
+        let entry = Entry {
+            hash: row.key,
+            record: self.record,
+            score: u64::from(row.outcome == Outcome::Kept),
+            person: u64::from(row.person),
+        };
+        self.entries.add(part_of(row.key), &entry.to_bytes())
+    }
+
+    /// Settles which record is a duplicate of which.
+    ///
+    /// # Errors
+    /// Where the temporary folder cannot be used.
+    pub(crate) fn settle(self) -> Result<EarlierOnes> {
+        let (fates, mailboxes) =
+            Fates::of_earlier(self.entries, self.most / 2, self.folder, |group, is_duplicate| {
+                // A record to be kept is a duplicate only of a kept one; a doubtful twin must not swallow it.
+                let mut holder: Option<&Entry> = None;
+                for entry in group {
+                    match holder {
+                        Some(holder) if holder.score == 1 || entry.score == 0 => is_duplicate(entry, holder),
+                        _ => holder = Some(entry),
+                    }
+                }
+            })?;
+        Ok(EarlierOnes::Settled { fates, mailboxes })
+    }
+}
