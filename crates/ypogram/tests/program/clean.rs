@@ -181,7 +181,9 @@ fn learns_slips_from_the_list_itself() {
     assert_eq!(place.run("clean list.csv -o b -q --learn").code, 0);
     assert_eq!(cells(&place, "b/review.csv", "yp_findings"), ["typing-slip"]);
     assert_eq!(cells(&place, "b/review.csv", "yp_suggestion"), ["bea1@oldmill-press.org"]);
-    assert!(place.run("clean - -o c --learn").stderr.contains("save it to a file first"));
+    let run = place.run_with("clean - --from csv -o c -q --learn", list);
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    assert_eq!(place.read("c/review.csv"), place.read("b/review.csv"), "standard input is kept to be read again");
 }
 
 #[test]
