@@ -4,7 +4,7 @@ use idna::uts46::{AsciiDenyList, DnsLength, Hyphens, Uts46};
 
 use crate::bytes::{self, LDH};
 use crate::codes::Code;
-use crate::facts::{self, DomainFacts, Name};
+use crate::facts::{self, DomainFacts, Name, NameFault};
 use crate::finding::Finding;
 use crate::policy::Policy;
 use crate::{class::Class, literal, reserved};
@@ -250,8 +250,9 @@ pub(crate) fn quick_facts(domain: &[u8], policy: &Policy) -> DomainFacts {
     if non_ascii && strictly_ascii(domain).is_none_or(|ascii| ascii.as_bytes() != domain) {
         return faulty;
     }
-    if name.fault.is_some() {
-        return faulty;
+    if let Some(fault) = name.fault {
+        let class = (fault == Code::ReservedName).then_some(Class::Reserved);
+        return DomainFacts { name_fault: NameFault::of(fault), non_ascii, class, ..faulty };
     }
     DomainFacts { non_ascii, known_ending, ..facts::of_usable(domain, name, policy) }
 }

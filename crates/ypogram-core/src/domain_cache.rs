@@ -4,7 +4,7 @@ use hashbrown::HashTable;
 
 use crate::class::Class;
 use crate::domain;
-use crate::facts::DomainFacts;
+use crate::facts::{DomainFacts, NameFault};
 use crate::hash::Hasher;
 use crate::policy::Policy;
 use crate::providers::Operator;
@@ -29,6 +29,8 @@ const NON_ASCII: u16 = 1 << 5;
 const KNOWN_ENDING: u16 = 1 << 6;
 const LISTED: u16 = 1 << 7;
 const NO_REPLY: u16 = 1 << 8;
+/// Where the three bits of the name's fault start.
+const NAME_FAULT: u16 = 9;
 
 impl Entry {
     fn pack(hash: u128, facts: DomainFacts) -> Self {
@@ -47,7 +49,8 @@ impl Entry {
                 | flag(facts.non_ascii, NON_ASCII)
                 | flag(facts.known_ending, KNOWN_ENDING)
                 | flag(facts.listed, LISTED)
-                | flag(facts.no_reply, NO_REPLY),
+                | flag(facts.no_reply, NO_REPLY)
+                | facts.name_fault.map_or(0, |fault| (fault as u16) << NAME_FAULT),
         }
     }
 
@@ -65,6 +68,7 @@ impl Entry {
             known_ending: self.flags & KNOWN_ENDING != 0,
             listed: self.flags & LISTED != 0,
             no_reply: self.flags & NO_REPLY != 0,
+            name_fault: NameFault::ALL.get((self.flags >> NAME_FAULT & 7).wrapping_sub(1) as usize).copied(),
         }
     }
 }

@@ -13,6 +13,8 @@ use crate::suggest::starts_like_web;
 pub(crate) struct DomainFacts {
     /// Something rejects it: the findings have to be named one by one.
     pub(crate) faulty: bool,
+    /// What is wrong with its name, where that is all that rejects it.
+    pub(crate) name_fault: Option<NameFault>,
     /// What kind of mailbox it gives; none where it is unusable.
     pub(crate) class: Option<Class>,
     pub(crate) operator: Operator,
@@ -31,6 +33,41 @@ pub(crate) struct DomainFacts {
     pub(crate) no_reply: bool,
     /// Its ending is in the root zone or trusted, whatever else is wrong with it.
     pub(crate) known_ending: bool,
+}
+
+/// A fault of a domain's name, in three bits.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[repr(u8)]
+pub(crate) enum NameFault {
+    OneLabel = 1,
+    NumericEnding,
+    UnknownEnding,
+    PublicSuffix,
+    Reserved,
+}
+
+impl NameFault {
+    pub(crate) const ALL: [NameFault; 5] = [
+        NameFault::OneLabel,
+        NameFault::NumericEnding,
+        NameFault::UnknownEnding,
+        NameFault::PublicSuffix,
+        NameFault::Reserved,
+    ];
+
+    pub(crate) const fn code(self) -> Code {
+        match self {
+            NameFault::OneLabel => Code::OneLabelDomain,
+            NameFault::NumericEnding => Code::NumericEnding,
+            NameFault::UnknownEnding => Code::UnknownEnding,
+            NameFault::PublicSuffix => Code::PublicSuffix,
+            NameFault::Reserved => Code::ReservedName,
+        }
+    }
+
+    pub(crate) fn of(code: Code) -> Option<Self> {
+        NameFault::ALL.into_iter().find(|fault| fault.code() == code)
+    }
 }
 
 impl DomainFacts {
@@ -52,6 +89,9 @@ impl DomainFacts {
         }
         if self.no_reply {
             codes.insert(Code::NoReply);
+        }
+        if let Some(fault) = self.name_fault {
+            codes.insert(fault.code());
         }
         codes
     }

@@ -220,7 +220,7 @@ impl<'p> Judge<'p> {
         }
 
         let facts = self.domains.facts(&self.address[at + 1..], self.policy);
-        if facts.faulty || facts.non_ascii {
+        if facts.faulty && facts.name_fault.is_none() || facts.non_ascii {
             return None;
         }
         self.facts = facts;

@@ -4,8 +4,8 @@ use proptest::prelude::*;
 use ypogram_core::lists::{List, Lists, Of, Purpose};
 use ypogram_core::names::NameOrder;
 use ypogram_core::{
-    Class, Code, Grammar, Hasher, Judge, LetterCase, Part, Policy, SameMailbox, Verdict, cell, examine,
-    shown, suggest,
+    Class, Code, CodeSet, Form, Grammar, Hasher, Judge, LetterCase, Part, Policy, Repairs, SameMailbox,
+    Verdict, cell, examine, shown, suggest,
     text::{self, Seen},
 };
 
@@ -104,7 +104,9 @@ proptest! {
             if let Some(judged) = short.judge_plain(like.as_bytes()) {
                 let mut found = Vec::new();
                 cell::read(like.as_bytes(), &policy, &mut found);
+                prop_assert_eq!(found.len(), 1);
                 prop_assert_eq!(&*found[0].text, like.as_bytes(), "a cell that is plain is the address");
+                prop_assert_eq!((found[0].codes, found[0].repairs, found[0].form), (CodeSet::EMPTY, Repairs::NONE, Form::Plain));
                 agree(&short, &mut long, judged, like.as_bytes())?;
             }
             let text = format!("{before}{like}{after}");

@@ -497,12 +497,12 @@ impl<'p> Annotator<'p> {
             return;
         }
         let policy = self.picker.judge.policy();
-        let found = &candidates[picked.candidate].1;
+        let cell = || self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
+        let text = if picked.plain { cell() } else { &*candidates[picked.candidate].1.text };
         let suggestion = if picked.codes.contains(Code::WordBeside) {
-            let whole = self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
-            cell::suggest_joined(whole, policy)
+            cell::suggest_joined(cell(), policy)
         } else {
-            ypogram_core::suggest(&found.text, picked.codes, policy)
+            ypogram_core::suggest(text, picked.codes, policy)
         };
         if let Some(suggestion) = suggestion {
             self.cell.extend_from_slice(suggestion.address.as_bytes());

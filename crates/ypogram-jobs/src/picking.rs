@@ -21,7 +21,7 @@ pub(crate) struct Picked {
     pub(crate) from_text: bool,
     /// Its place among the record's candidates.
     pub(crate) candidate: usize,
-    /// It is the whole cell, and there are no candidates to look at: nothing was wrong with it.
+    /// It is the whole cell, a plain address, and there are no candidates to look at.
     pub(crate) plain: bool,
 }
 
@@ -110,15 +110,15 @@ impl<'p> Picker<'p> {
         }
     }
 
-    /// The address of a record whose only field to look at holds an accepted one and nothing else, as most do.
+    /// The address of a record whose only field to look at holds one and nothing else, as most do.
     #[inline]
     fn plain(&mut self, record: Record<'_>, source: usize) -> Option<Picked> {
         let ([field], []) = (&self.plan.address[..], &self.plan.text[..]) else { return None };
         let judged = self.judge.judge_plain(self.plan.cell(record, source, *field)?)?;
-        (judged.verdict == Verdict::Accept).then_some(Picked {
+        Some(Picked {
             judged,
             codes: judged.codes,
-            verdict: Verdict::Accept,
+            verdict: judged.verdict,
             repairs: judged.repairs,
             form: Form::Plain,
             field: *field,

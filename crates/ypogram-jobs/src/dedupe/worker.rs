@@ -174,8 +174,9 @@ impl<'p> Worker<'p> {
         let usable = picked.is_some_and(|picked| picked.verdict.is_usable());
         if asked.near && usable {
             let picked = picked.as_ref().expect("it is usable");
-            let text = || candidates.get(picked.candidate).map(|(_, found)| &*found.text);
-            let traits = self.traits(picked, text().unwrap_or_default(), person);
+            let cell = || asked.plan.cell(record, source, picked.field).unwrap_or_default();
+            let text = if picked.plain { cell() } else { &*candidates[picked.candidate].1.text };
+            let traits = self.traits(picked, text, person);
             part.traits.push(traits);
         }
         let split = self.write(picked.as_ref(), record, source, &mut part.bytes);

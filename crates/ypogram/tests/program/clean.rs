@@ -183,7 +183,11 @@ fn learns_slips_from_the_list_itself() {
     assert_eq!(cells(&place, "b/review.csv", "yp_suggestion"), ["bea1@oldmill-press.org"]);
     let run = place.run_with("clean - --from csv -o c -q --learn", list);
     assert_eq!(run.code, 0, "{}", run.stderr);
-    assert_eq!(place.read("c/review.csv"), place.read("b/review.csv"), "standard input is kept to be read again");
+    assert_eq!(
+        place.read("c/review.csv"),
+        place.read("b/review.csv"),
+        "standard input is kept to be read again"
+    );
 }
 
 #[test]
