@@ -217,3 +217,29 @@ fn a_mailbox_that_two_people_share_is_for_review() {
     assert_eq!(told("off/duplicates.csv").len(), 4);
     assert!(place.run("clean list.csv -o none --person nmae").stderr.contains("did you mean --person name"));
 }
+
+#[test]
+fn a_bounded_memory_changes_no_byte() {
+    let place = Place::with_demo();
+    std::fs::copy(place.path("members.csv"), place.path("again.csv")).unwrap();
+    let call = "clean members.csv again.csv --field email --also notes --threads 2 --chunk-octets 4000";
+    let run = place.run(&format!("{call} -o whole"));
+    let bounded = place.run(&format!("{call} -o bounded --memory 1K"));
+    assert_eq!((run.code, bounded.code), (0, 0), "{}", bounded.stderr);
+    assert_eq!(bounded.stdout.replace("bounded/", "whole/"), run.stdout);
+    assert_eq!(
+        place.tree("bounded").into_values().collect::<Vec<_>>(),
+        place.tree("whole").into_values().collect::<Vec<_>>()
+    );
+    let shared = cells(&place, "bounded/review.csv", "yp_findings");
+    assert!(
+        shared.iter().any(|codes| codes.contains("shared-mailbox")),
+        "another person is told in both ways"
+    );
+
+    let members = place.bytes("members.csv");
+    let piped = place.run_with("clean - --from csv --field email -o piped -q --memory 1K", members);
+    assert_eq!(piped.code, 0, "{}", piped.stderr);
+    assert_eq!(place.run("clean members.csv --field email -o file -q").code, 0);
+    assert_eq!(place.read("piped/duplicates.csv"), place.read("file/duplicates.csv"));
+}
