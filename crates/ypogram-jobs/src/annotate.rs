@@ -277,11 +277,26 @@ impl<'p> Annotator<'p> {
             return part.rows.push(Row { outcome, key, person, ..Row::default() });
         }
         let out = &mut part.bytes;
-        self.encoders[source].own(record, out);
-        let plain_words = self.encoders[source].takes_plain_words();
+        // The cells are filled while it writes.
+        let mut encoders = std::mem::take(&mut self.encoders);
+        let encoder = &mut encoders[source];
+        encoder.own(record, out);
+        let plain_words = encoder.takes_plain_words();
         let (mut verdict, mut findings) = (0, (0, 0));
         for place in 0..self.columns.len() {
             let column = self.columns[place];
+            if let Some(cell) =
+                picked.as_ref().filter(|_| plain_words).and_then(|picked| self.at_hand(column, picked))
+            {
+                let start = out.len() as u32 + 1;
+                encoder.plain_cell(cell, out);
+                match column {
+                    Column::Verdict => verdict = start,
+                    Column::Findings => findings = (start, start),
+                    _ => {}
+                }
+                continue;
+            }
             self.cell.clear();
             match (&picked, column) {
                 (_, Column::Kind) => self.fill_kind(record, source),
@@ -313,11 +328,7 @@ impl<'p> Annotator<'p> {
                 (Some(picked), column) => self.fill(column, picked),
                 (None, _) => {}
             }
-            if self.cell.is_empty() || plain_words && is_of_plain_words(column, picked.as_ref()) {
-                self.encoders[source].plain_cell(&self.cell, out);
-            } else {
-                self.encoders[source].cell(&self.cell, out);
-            }
+            encoder.cell(&self.cell, out);
             // These cells are of our own words and never quoted.
             let start = (out.len() - self.cell.len()) as u32;
             match column {
@@ -327,7 +338,8 @@ impl<'p> Annotator<'p> {
             }
         }
         let split = out.len() as u32;
-        self.encoders[source].end(record, out);
+        encoder.end(record, out);
+        self.encoders = encoders;
         part.rows.push(Row {
             line: record.line_in_chunk() as u32,
             split,
@@ -339,6 +351,34 @@ impl<'p> Annotator<'p> {
             verdict,
             findings,
         });
+    }
+
+    /// The cell of `column` where it is there already and needs no quotes: our own words, and what comes of a plain address.
+    #[inline]
+    fn at_hand(&self, column: Column, picked: &Picked) -> Option<&[u8]> {
+        let judge = &self.picker.judge;
+        Some(match column {
+            Column::Verdict => picked.verdict.word().as_bytes(),
+            Column::Form => picked.form.word().as_bytes(),
+            Column::Class => picked.judged.class.map_or("", Class::word).as_bytes(),
+            Column::Operator => picked.judged.operator.name().as_bytes(),
+            Column::WellFormed => {
+                if picked.judged.well_formed {
+                    b"true"
+                } else {
+                    b"false"
+                }
+            }
+            Column::Address if picked.plain => judge.address(),
+            Column::LocalPart if picked.plain => judge.local_part(),
+            Column::Domain if picked.plain => judge.domain(),
+            Column::Key if picked.plain => &self.key,
+            Column::Findings if picked.codes.is_empty() => b"",
+            Column::Repairs if picked.repairs.is_empty() => b"",
+            Column::More if self.picker.more.is_empty() => b"",
+            Column::Suggestion if picked.verdict == Verdict::Accept => b"",
+            _ => return None,
+        })
     }
 
     /// `input,true` or `input,false`.
@@ -598,18 +638,6 @@ impl<'p> Annotator<'p> {
             tally.reachable[field] += u64::from(usable);
         }
         tally.at_sign_left += u64::from(left);
-    }
-}
-
-/// Whether the cell has nothing that could need quotes: our own words, and what comes of an address without anything odd.
-fn is_of_plain_words(column: Column, picked: Option<&Picked>) -> bool {
-    match column {
-        Column::Verdict | Column::Findings | Column::Repairs | Column::Form => true,
-        Column::WellFormed | Column::Class | Column::Operator => true,
-        Column::Address | Column::Key | Column::LocalPart | Column::Domain => {
-            picked.is_some_and(|picked| picked.plain)
-        }
-        _ => false,
     }
 }
 

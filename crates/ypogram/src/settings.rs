@@ -107,30 +107,13 @@ impl Settings {
         JudgedBy { rulebook: self.rulebook_file.as_deref(), lists: &self.lists.reports }
     }
 
-    /// How the rows of an output are arranged.
+    /// How the rows of an output are arranged that has the columns of the rulebook, unless others are named.
     ///
     /// # Errors
     /// Where a column has no name.
     pub(crate) fn arrangement(&self, columns: &ColumnArguments, sort_by: &[String]) -> Result<Arrangement> {
-        let chosen =
-            if columns.columns.is_empty() { &self.rulebook.output.columns } else { &columns.columns };
-        let pair = |text: &String| {
-            let (name, shown) = text.split_once('=').unwrap_or((text, text));
-            match (name.trim(), shown.trim()) {
-                ("", _) | (_, "") => Err(Error::unusable(
-                    format!("--columns: ‘{text}’ names no column"),
-                    "write NAME, or NAME=NEW NAME",
-                )),
-                (name, shown) => Ok((name.to_owned(), shown.to_owned())),
-            }
-        };
-        let columns = chosen.iter().map(pair).collect::<Result<Vec<_>>>()?;
-        Ok(Arrangement {
-            columns,
-            changed: Vec::new(),
-            sort_by: sort_by.to_vec(),
-            order: Some(ypogram_core::value::compare),
-        })
+        let named = &columns.columns;
+        arrangement_of(if named.is_empty() { &self.rulebook.output.columns } else { named }, sort_by)
     }
 
     /// Which usable records are wanted: the command line takes the place of the rulebook.
@@ -169,6 +152,29 @@ fn take_fields(rulebook: &mut Rulebook, sources: &SourceArguments) {
         fields.text.clone_from(&sources.also);
         fields.address.retain(|field| !sources.also.contains(field) || sources.fields.contains(field));
     }
+}
+
+/// How rows are arranged that have the columns `chosen`, as `NAME` or `NAME=NEW NAME`, and are sorted by others.
+///
+/// # Errors
+/// Where a column has no name.
+pub(crate) fn arrangement_of(chosen: &[String], sort_by: &[String]) -> Result<Arrangement> {
+    let pair = |text: &String| {
+        let (name, shown) = text.split_once('=').unwrap_or((text, text));
+        match (name.trim(), shown.trim()) {
+            ("", _) | (_, "") => Err(Error::unusable(
+                format!("--columns: ‘{text}’ names no column"),
+                "write NAME, or NAME=NEW NAME",
+            )),
+            (name, shown) => Ok((name.to_owned(), shown.to_owned())),
+        }
+    };
+    Ok(Arrangement {
+        columns: chosen.iter().map(pair).collect::<Result<Vec<_>>>()?,
+        changed: Vec::new(),
+        sort_by: sort_by.to_vec(),
+        order: Some(ypogram_core::value::compare),
+    })
 }
 
 fn name_orders(rulebook: &Rulebook) -> Result<NameOrders> {

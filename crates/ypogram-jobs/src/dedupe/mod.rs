@@ -196,7 +196,10 @@ impl Job<'_> {
             Target::Standard => false,
         };
         let options = self.options;
-        let plain = !options.mark && options.merge.is_none() && options.dropped.is_none();
+        let plain = !options.mark
+            && options.merge.is_none()
+            && options.dropped.is_none()
+            && options.arrangement.is_none();
         reading.schemas().all(|schema| schema.is_text)
             && plain
             && !options.output.as_ref().is_some_and(is_table)

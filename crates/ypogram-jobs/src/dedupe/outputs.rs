@@ -59,6 +59,14 @@ impl Outputs {
         };
         let dropped = columns(&[], &[Column::Record, Column::SameAs])?;
         let no_address = columns(&[], &[Column::Record])?;
+        // A column that is only in one of the files comes out there; one that is in none is a mistake.
+        let known: Vec<String> =
+            [&kept, &dropped, &no_address].iter().flat_map(|set| layout.names(set)).collect();
+        let wanted = &options.arrangement;
+        let strange = wanted.columns.iter().any(|(name, _)| !known.contains(name));
+        if strange || !wanted.is_none() && wanted.within(&layout.names(&kept)).is_none() {
+            layout.arranged(&kept, wanted)?;
+        }
         Ok(Outputs {
             kept: stream(options.output.as_ref().expect("there is an output"), kept)?,
             dropped: options.dropped.as_ref().map(|target| stream(target, dropped)).transpose()?,

@@ -87,6 +87,12 @@ impl Feed {
 
     fn check_fields(&self, opened: &Opened) -> Result<()> {
         let Kind::Table { fields, .. } = opened.kind() else { return Ok(()) };
+        if let Some(id) = self.options.id.as_ref().filter(|id| !fields.contains(id)) {
+            return Err(Error::unusable(
+                format!("{}: there is no field ‘{id}’", opened.name()),
+                nearest_field(id, fields, "--id"),
+            ));
+        }
         match self.fields.iter().find(|field| !fields.contains(field)) {
             Some(missing) => Err(Error::unusable(
                 format!("{}: there is no field ‘{missing}’", opened.name()),

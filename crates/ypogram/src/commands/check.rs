@@ -24,6 +24,12 @@ pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
     super::clean::refuse_addresses(&arguments.sources.sources)?;
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     let selection = settings.take_selection(&arguments.selection)?;
+    if arguments.to.is_some() && !arguments.columns.columns.is_empty() {
+        return Err(Error::unusable(
+            "--columns chooses columns, and --to plain has only the value and its answer",
+            "leave one of them out",
+        ));
+    }
     let trial = Trial::of(arguments.sources.first)?;
     let target = match &trial {
         Some(trial) => trial.target("rows.csv"),

@@ -55,7 +55,7 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
         look,
         format,
         arrangement: match is_table {
-            true => settings.arrangement(&arguments.columns, &[])?,
+            true => settings::arrangement_of(&arguments.columns.columns, &[])?,
             false => Arrangement::default(),
         },
         first: arguments.first,
@@ -119,7 +119,7 @@ fn by_record(
         look,
         target: target.clone(),
         first: arguments.first,
-        arrangement: settings.arrangement(&arguments.columns, &[])?,
+        arrangement: settings::arrangement_of(&arguments.columns.columns, &[])?,
         prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),

@@ -20,6 +20,12 @@ pub(crate) fn run(arguments: &SurveyArguments) -> Result<ExitCode> {
     if arguments.show.is_some() || arguments.label.is_some() {
         return write_records(arguments, &settings);
     }
+    if !arguments.columns.columns.is_empty() {
+        return Err(Error::unusable(
+            "--columns is for the records of --show or --label",
+            "name the records with --show, or leave --columns out",
+        ));
+    }
     if arguments.output.is_some() {
         return Err(Error::unusable(
             "-o is for the records of --show or --label",
@@ -119,7 +125,7 @@ fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<Exi
         None => target_of(arguments.output.as_ref(), arguments.force),
     };
     let options = CheckOptions {
-        arrangement: settings.arrangement(&arguments.columns, &[])?,
+        arrangement: settings::arrangement_of(&arguments.columns.columns, &[])?,
         added: arguments.label.clone().map_or(Added::Place, Added::KindOf),
         ..super::check::options(
             settings,

@@ -157,6 +157,10 @@ fn what_cannot_be_is_told() {
         ("check members.csv --columns no=", "names no column"),
         ("extract members.csv --columns address --to plain", "the output has none"),
         ("clean members.csv --id nope", "there is no field ‘nope’"),
+        ("extract members.csv --id nope", "there is no field ‘nope’"),
+        ("dedupe members.csv --columns nope", "no column ‘nope’ in the output"),
+        ("survey members.csv --columns nope --show finding=stand-in", "no column ‘nope’"),
+        ("check members.csv --to plain --columns no", "leave one of them out"),
     ] {
         let run = place.run(&format!("{call} -o out"));
         assert_eq!(run.code, 2, "{call}: {}", run.stdout);
