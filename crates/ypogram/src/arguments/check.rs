@@ -1,0 +1,67 @@
+//! What `check` takes.
+
+use std::path::PathBuf;
+
+use clap::{Args, ValueEnum};
+
+use super::{
+    ColumnArguments, JudgingArguments, MachineArguments, SelectionArguments, SourceArguments,
+    TellingArguments,
+};
+
+/// Annotate every record with standard address, verdict and findings, and sum up
+#[derive(Debug, Args)]
+#[command(after_help = "\
+  ypogram check members.csv --field email -o checked.csv
+  ypogram check members.csv --show finding=double-dot          the records behind a figure
+  ypogram check list.txt --to plain                            input,true|false and nothing else
+  tail -f sign-ups.txt | ypogram check --each                  one address in, one JSON line out")]
+pub(crate) struct CheckArguments {
+    #[command(flatten)]
+    pub(crate) sources: SourceArguments,
+
+    /// Answer each line of standard input with one JSON line, at once; with --from jsonl, the address is in --field
+    #[arg(long, help_heading = "Input", conflicts_with_all = ["output", "show", "pattern", "to", "json", "fail_on"])]
+    pub(crate) each: bool,
+
+    #[command(flatten)]
+    pub(crate) judging: JudgingArguments,
+
+    #[command(flatten)]
+    pub(crate) selection: SelectionArguments,
+
+    /// A pattern of the rulebook that values should fit; may be given again, then the first that fits is named
+    #[arg(long, value_name = "NAME", help_heading = "Judging")]
+    pub(crate) pattern: Vec<String>,
+
+    /// File for the records; `-` is standard output [default: standard output]
+    #[arg(short, long, value_name = "FILE", help_heading = "Output")]
+    pub(crate) output: Option<PathBuf>,
+
+    /// Write only the records that meet the condition, with their lines: finding=CODE, verdict=WORD, form=WORD,
+    /// class=WORD, repair=CODE, field=NAME, address=yes|no and the others of `survey --show`; several separated by commas
+    #[arg(long, value_name = "CONDITION", help_heading = "Output")]
+    pub(crate) show: Option<String>,
+
+    /// `plain`: just the input and whether it is well formed
+    #[arg(long, value_name = "FORMAT", help_heading = "Output")]
+    pub(crate) to: Option<CheckFormat>,
+
+    /// Replace an output file that exists
+    #[arg(long, help_heading = "Output")]
+    pub(crate) force: bool,
+
+    #[command(flatten)]
+    pub(crate) columns: ColumnArguments,
+
+    #[command(flatten)]
+    pub(crate) telling: TellingArguments,
+
+    #[command(flatten)]
+    pub(crate) machine: MachineArguments,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum CheckFormat {
+    Plain,
+}

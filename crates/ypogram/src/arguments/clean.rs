@@ -1,0 +1,57 @@
+//! What `clean` takes.
+
+use std::path::PathBuf;
+
+use clap::Args;
+
+use super::machine::octets;
+use super::{
+    ColumnArguments, JudgingArguments, MachineArguments, SelectionArguments, SourceArguments,
+    TellingArguments,
+};
+
+/// Sort every record of a contact list into the file of its outcome, with a summary whose figures add up
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Each record ends in exactly one file: kept, review, rejected, duplicates, set-aside or no-address. Its own fields stay as
+they are; Ypogram's columns are appended. receipt.json holds every count.
+
+  ypogram clean members.csv --field email -o cleaned/
+  ypogram clean members.csv --field email --also notes      take addresses out of the notes where the field has none
+  ypogram clean a.csv b.csv                                 several files as one list; a.csv comes first")]
+pub(crate) struct CleanArguments {
+    #[command(flatten)]
+    pub(crate) sources: SourceArguments,
+
+    #[command(flatten)]
+    pub(crate) judging: JudgingArguments,
+
+    #[command(flatten)]
+    pub(crate) selection: SelectionArguments,
+
+    /// Read the list twice, and learn typing slips from it first: a domain seen a few times, one letter from one seen
+    /// very often
+    #[arg(long, help_heading = "Judging")]
+    pub(crate) learn: bool,
+
+    /// Folder for the outputs [default: named after the source, as in members-cleaned]
+    #[arg(short, long, value_name = "FOLDER", help_heading = "Output")]
+    pub(crate) output: Option<PathBuf>,
+
+    /// Replace the outputs of an earlier run in that folder
+    #[arg(long, help_heading = "Output")]
+    pub(crate) force: bool,
+
+    /// Memory for mailboxes, such as 256M or 2G; past it the list is read twice, with a temporary folder
+    #[arg(long, value_name = "SIZE", default_value = "1G", value_parser = octets, help_heading = "Machine")]
+    pub(crate) memory: usize,
+
+    #[command(flatten)]
+    pub(crate) columns: ColumnArguments,
+
+    #[command(flatten)]
+    pub(crate) telling: TellingArguments,
+
+    #[command(flatten)]
+    pub(crate) machine: MachineArguments,
+}

@@ -1,0 +1,109 @@
+//! What `dedupe` takes.
+
+use std::path::PathBuf;
+
+use clap::{Args, ValueEnum};
+
+use super::machine::octets;
+use super::{ColumnArguments, JudgingArguments, MachineArguments, SourceArguments, TellingArguments};
+
+/// Find the records that reach the same mailbox: show the groups, mark them, or keep one whole record of each
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Without -o it shows the groups and what each rule would join, and writes nothing.
+
+  ypogram dedupe members.csv
+  ypogram dedupe members.csv --mark -o marked.csv                   every record, with what it is the same as
+  ypogram dedupe members.csv -o unique.csv --dropped dropped.csv    one of each, and the others with the record they lost to
+  ypogram dedupe members.csv --survivor newest:joined --merge -o unique.csv
+  ypogram dedupe members.csv sign-ups.csv -o unique.csv             what comes first is preferred")]
+pub(crate) struct DedupeArguments {
+    #[command(flatten)]
+    pub(crate) sources: SourceArguments,
+
+    #[command(flatten)]
+    pub(crate) judging: JudgingArguments,
+
+    /// Which record of a group stays: first, last, fullest, best (verdict, then fullest), newest:FIELD, oldest:FIELD, or
+    /// where:FIELD=VALUE,VALUE in order of preference; ties fall to the first
+    #[arg(long, value_name = "WHICH", default_value = "first", help_heading = "Groups")]
+    pub(crate) survivor: String,
+
+    /// Another field that must be equal, letter case and white space aside; may be given again
+    #[arg(long, value_name = "FIELD", help_heading = "Groups")]
+    pub(crate) by: Vec<String>,
+
+    /// Look for duplicates only among records with the same value of this field; may be given again
+    #[arg(long, value_name = "FIELD", help_heading = "Groups")]
+    pub(crate) within: Vec<String>,
+
+    /// What becomes of a duplicate whose person is another than the survivor's
+    #[arg(long, value_name = "WHAT", default_value = "drop", help_heading = "Groups")]
+    pub(crate) shared: SharedArgument,
+
+    /// File for one record of each mailbox, or with --mark for all; `-` is standard output
+    #[arg(short, long, value_name = "FILE", help_heading = "Output")]
+    pub(crate) output: Option<PathBuf>,
+
+    /// Write every record with its key, the record that it is the same as, and how many are the same
+    #[arg(long, help_heading = "Output", requires = "output", conflicts_with_all = ["dropped", "no_address", "merge"])]
+    pub(crate) mark: bool,
+
+    /// File for the records that do not stay, each with the record that it lost to
+    #[arg(long, value_name = "FILE", help_heading = "Output", requires = "output")]
+    pub(crate) dropped: Option<PathBuf>,
+
+    /// File for records without an address [default: they stay with the others]
+    #[arg(long, value_name = "FILE", help_heading = "Output", requires = "output")]
+    pub(crate) no_address: Option<PathBuf>,
+
+    /// Fill empty fields of the record that stays from the others of its group, the preferred first
+    #[arg(long, help_heading = "Output", requires = "output")]
+    pub(crate) merge: bool,
+
+    /// With --merge, join the differing values of this field; may be given again
+    #[arg(long, value_name = "FIELD", help_heading = "Output", requires = "merge")]
+    pub(crate) collect: Vec<String>,
+
+    /// With --merge, file for every cell that was filled [default: named after the output, as in unique-changes.csv]
+    #[arg(long, value_name = "FILE", help_heading = "Output", requires = "merge")]
+    pub(crate) changes: Option<PathBuf>,
+
+    /// File for all groups, one row a record
+    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    pub(crate) report: Option<PathBuf>,
+
+    /// File for the pairs that one rule joins and another does not
+    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    pub(crate) rule_differences: Option<PathBuf>,
+
+    /// File for probable twins, which no rule joins: one a typing slip of the other, the same local part at a sibling
+    /// domain, or the same person with local parts one slip apart. They are shown, and never dropped
+    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    pub(crate) near: Option<PathBuf>,
+
+    /// Replace output files that exist
+    #[arg(long, help_heading = "Output")]
+    pub(crate) force: bool,
+
+    /// Memory for keys, such as 256M or 2G; what does not fit goes to a temporary folder
+    #[arg(long, value_name = "SIZE", default_value = "1G", value_parser = octets, help_heading = "Machine")]
+    pub(crate) memory: usize,
+
+    #[command(flatten)]
+    pub(crate) columns: ColumnArguments,
+
+    #[command(flatten)]
+    pub(crate) telling: TellingArguments,
+
+    #[command(flatten)]
+    pub(crate) machine: MachineArguments,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum SharedArgument {
+    /// It stays as well
+    Keep,
+    /// It goes like any other duplicate
+    Drop,
+}

@@ -1,0 +1,21 @@
+//! What `explain` takes.
+
+use clap::Args;
+
+use super::JudgingArguments;
+
+/// Tell everything about an address: what is wrong and where, its parts, its mailbox, what was probably meant
+#[derive(Debug, Args)]
+#[command(after_help = "Exit codes: 0 every address is accepted or for review; 1 one is rejected.")]
+pub(crate) struct ExplainArguments {
+    /// Addresses, as they stand: with name, brackets or mailto: around them
+    #[arg(required = true, value_name = "ADDRESS")]
+    pub(crate) addresses: Vec<std::ffi::OsString>,
+
+    #[command(flatten)]
+    pub(crate) judging: JudgingArguments,
+
+    /// Print JSON
+    #[arg(long, help_heading = "Output")]
+    pub(crate) json: bool,
+}

@@ -1,0 +1,125 @@
+//! What `extract` takes.
+
+use std::path::PathBuf;
+
+use clap::{Args, ValueEnum};
+
+use super::source::delimiter;
+use super::{ColumnArguments, JudgingArguments, MachineArguments, TellingArguments};
+
+/// Pull every address out of tables, text, mail, web pages and data: one row an address, with where it stood
+#[derive(Debug, Args)]
+#[command(after_help = "\
+Formats by ending: csv tsv html json jsonl eml mbox, each also .gz or .zst; anything else is text. Folders are read with
+all that is in them, by the usual ignore rules.
+
+  ypogram extract notes.txt -o found.csv
+  ypogram extract mails/ --unique --to plain                  every mailbox once
+  ypogram extract page.html --show-skipped                    what has an @ and is no address
+  ypogram extract members.csv --row-per-address               a row with three addresses becomes three rows")]
+pub(crate) struct ExtractArguments {
+    /// Files and folders to read; `-` is standard input
+    #[arg(required = true, value_name = "SOURCE", help_heading = "Input")]
+    pub(crate) sources: Vec<PathBuf>,
+
+    /// Only this field of a table, key of JSON (contact.email) or part of a mail (from, body); may be given again
+    #[arg(short, long = "field", value_name = "NAME", help_heading = "Input")]
+    pub(crate) fields: Vec<String>,
+
+    /// The field of a table that tells records apart: a column beside record and line
+    #[arg(long, value_name = "NAME", help_heading = "Input")]
+    pub(crate) id: Option<String>,
+
+    /// A trial that ends with the first N rows: shows them and writes nothing
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..), help_heading = "Input")]
+    pub(crate) first: Option<u64>,
+
+    /// The format, where the ending of the file does not tell
+    #[arg(long, value_name = "FORMAT", help_heading = "Input")]
+    pub(crate) from: Option<TextFormat>,
+
+    /// What separates the cells of a table: a character, or `tab` [default: recognised]
+    #[arg(long, value_name = "CHARACTER", value_parser = delimiter, help_heading = "Input")]
+    pub(crate) delimiter: Option<u8>,
+
+    /// The table has no header row: its fields are called field1, field2, …
+    #[arg(long, help_heading = "Input")]
+    pub(crate) no_header: bool,
+
+    /// Take what can be read of an input that breaks off; exit with 1
+    #[arg(long, help_heading = "Input")]
+    pub(crate) salvage: bool,
+
+    /// Take addresses whatever their ending
+    #[arg(long, help_heading = "Finding")]
+    pub(crate) any_ending: bool,
+
+    /// Also take `name at host dot org`, (at), [at], {dot} and the like; for review at most
+    #[arg(long, help_heading = "Finding")]
+    pub(crate) obfuscated: bool,
+
+    #[command(flatten)]
+    pub(crate) judging: JudgingArguments,
+
+    /// File for the rows; its ending chooses the format; `-` is standard output [default: standard output]
+    #[arg(short, long, value_name = "FILE", help_heading = "Output")]
+    pub(crate) output: Option<PathBuf>,
+
+    /// How rows are written, where the ending does not tell [default: csv]
+    #[arg(long, value_name = "FORMAT", help_heading = "Output")]
+    pub(crate) to: Option<RowFormatArgument>,
+
+    /// Octets of the text around an address to write with it
+    #[arg(long, value_name = "N", default_value_t = 0, hide_default_value = true, help_heading = "Output")]
+    pub(crate) context: u16,
+
+    /// One row a mailbox, with a count and the first place
+    #[arg(long, help_heading = "Output")]
+    pub(crate) unique: bool,
+
+    /// Repeat the record of a table once for each address in it
+    #[arg(long, help_heading = "Output", conflicts_with_all = ["unique", "context", "show_skipped", "to"])]
+    pub(crate) row_per_address: bool,
+
+    /// List what has an @ and is no address, with the reason, instead of the addresses
+    #[arg(long, help_heading = "Output", conflicts_with = "unique")]
+    pub(crate) show_skipped: bool,
+
+    /// Replace an output file that exists
+    #[arg(long, help_heading = "Output")]
+    pub(crate) force: bool,
+
+    #[command(flatten)]
+    pub(crate) columns: ColumnArguments,
+
+    #[command(flatten)]
+    pub(crate) telling: TellingArguments,
+
+    #[command(flatten)]
+    pub(crate) machine: MachineArguments,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum TextFormat {
+    Text,
+    Csv,
+    Tsv,
+    Html,
+    Json,
+    /// JSON, one value a line
+    Jsonl,
+    /// One mail message
+    Eml,
+    /// Mail messages one after the other
+    Mbox,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum RowFormatArgument {
+    Csv,
+    Tsv,
+    /// JSON, one object a line
+    Jsonl,
+    /// The bare addresses, one a line
+    Plain,
+}

@@ -1,0 +1,30 @@
+//! How much of the machine is used: the same everywhere.
+
+use clap::Args;
+
+/// How much of the machine is used.
+#[derive(Debug, Args)]
+#[command(next_help_heading = "Machine")]
+pub(crate) struct MachineArguments {
+    /// Worker threads [default: one for each core]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=256))]
+    pub(crate) threads: Option<u16>,
+
+    /// Octets of a chunk, so that tests meet every border
+    #[arg(long, value_name = "N", hide = true)]
+    pub(crate) chunk_octets: Option<usize>,
+}
+
+/// A size: octets, or with K, M or G behind.
+pub(crate) fn octets(text: &str) -> Result<usize, String> {
+    let upper = text.to_ascii_uppercase();
+    let bare = upper.trim_end_matches("IB").trim_end_matches('B');
+    let (number, unit) = match bare.chars().last() {
+        Some('K') => (&bare[..bare.len() - 1], 1 << 10),
+        Some('M') => (&bare[..bare.len() - 1], 1 << 20),
+        Some('G') => (&bare[..bare.len() - 1], 1 << 30),
+        _ => (bare, 1),
+    };
+    let size = number.trim().parse::<usize>().ok().and_then(|number| number.checked_mul(unit));
+    size.ok_or_else(|| "give a size such as 256M or 2G".into())
+}

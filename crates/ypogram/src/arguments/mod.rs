@@ -1,0 +1,64 @@
+//! The command line: what can be typed, and what help says of it. A file for each command, and for each group of options that
+//! several share.
+
+mod check;
+mod clean;
+mod dedupe;
+mod demo;
+mod explain;
+mod extract;
+mod judging;
+mod lists;
+mod machine;
+mod rules;
+mod source;
+mod split;
+mod survey;
+mod telling;
+
+use clap::{Parser, Subcommand};
+
+pub(crate) use check::{CheckArguments, CheckFormat};
+pub(crate) use clean::CleanArguments;
+pub(crate) use dedupe::{DedupeArguments, SharedArgument};
+pub(crate) use demo::DemoArguments;
+pub(crate) use explain::ExplainArguments;
+pub(crate) use extract::{ExtractArguments, RowFormatArgument, TextFormat};
+pub(crate) use judging::{JudgingArguments, LetterCaseArgument, SelectionArguments};
+pub(crate) use lists::{ListEditArguments, ListsArguments, ListsCommand};
+pub(crate) use machine::MachineArguments;
+pub(crate) use rules::{RulesArguments, RulesCommand};
+pub(crate) use source::{FormatArgument, SourceArguments};
+pub(crate) use split::SplitArguments;
+pub(crate) use survey::SurveyArguments;
+pub(crate) use telling::{ColumnArguments, FailOn, TellingArguments};
+
+/// Cleans contact lists: finds the email addresses, judges them, finds duplicates, and accounts for every record.
+#[derive(Debug, Parser)]
+#[command(name = "ypogram", version, max_term_width = 110, arg_required_else_help = true)]
+#[command(after_help = "\
+Start here:
+  ypogram demo                                      see it work on made-up data
+  ypogram survey members.csv                        what is in the file, before anything is touched
+  ypogram explain 'night.owl@gmial,com'             what is wrong with it, and what was meant
+  ypogram clean members.csv --field email           a messy file in, a clean list out
+
+Exit codes: 0 done; 1 done, and something is to be told; 2 call, rulebook or input unusable; 3 output not written.")]
+pub(crate) struct Arguments {
+    #[command(subcommand)]
+    pub(crate) command: Command,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum Command {
+    Survey(SurveyArguments),
+    Extract(ExtractArguments),
+    Check(CheckArguments),
+    Explain(ExplainArguments),
+    Split(SplitArguments),
+    Dedupe(DedupeArguments),
+    Clean(CleanArguments),
+    Lists(ListsArguments),
+    Rules(RulesArguments),
+    Demo(DemoArguments),
+}

@@ -1,0 +1,82 @@
+//! Where records come from: the same in every command that reads them.
+
+use std::path::PathBuf;
+
+use clap::{Args, ValueEnum};
+use ypogram_tables::Format;
+
+/// Where records come from.
+#[derive(Debug, Args)]
+#[command(next_help_heading = "Input")]
+pub(crate) struct SourceArguments {
+    /// Files to read one after the other as one list; `-` is standard input
+    #[arg(value_name = "SOURCE")]
+    pub(crate) sources: Vec<PathBuf>,
+
+    /// A field that should hold an address and nothing else; may be given again, in order of preference
+    #[arg(short, long = "field", value_name = "NAME")]
+    pub(crate) fields: Vec<String>,
+
+    /// A field that may hold an address among other words; may be given again, in order of preference
+    #[arg(short, long, value_name = "NAME")]
+    pub(crate) also: Vec<String>,
+
+    /// A field that names the person whose record it is; may be given again [default: recognised by its name]
+    #[arg(long, value_name = "NAME")]
+    pub(crate) person: Vec<String>,
+
+    /// The field that tells records apart, shown beside the line wherever a record is named
+    #[arg(long, value_name = "NAME")]
+    pub(crate) id: Option<String>,
+
+    /// A trial on the first N records: shows the result and writes nothing
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..))]
+    pub(crate) first: Option<u64>,
+
+    /// The format, where the ending of the file does not tell
+    #[arg(long, value_name = "FORMAT")]
+    pub(crate) from: Option<FormatArgument>,
+
+    /// What separates the cells of a table: a character, or `tab` [default: recognised]
+    #[arg(long, value_name = "CHARACTER", value_parser = delimiter)]
+    pub(crate) delimiter: Option<u8>,
+
+    /// The table has no header row: its fields are called field1, field2, …
+    #[arg(long)]
+    pub(crate) no_header: bool,
+
+    /// Take what can be read of an input that breaks off; exit with 1
+    #[arg(long)]
+    pub(crate) salvage: bool,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum FormatArgument {
+    Csv,
+    Tsv,
+    Text,
+    /// JSON, one object a line (only with --each)
+    Jsonl,
+}
+
+impl FormatArgument {
+    /// The format of a source; none for what is no format of sources.
+    pub(crate) fn of_source(self) -> Option<Format> {
+        match self {
+            FormatArgument::Csv => Some(Format::Csv),
+            FormatArgument::Tsv => Some(Format::Tsv),
+            FormatArgument::Text => Some(Format::Text),
+            FormatArgument::Jsonl => None,
+        }
+    }
+}
+
+pub(crate) fn delimiter(text: &str) -> Result<u8, String> {
+    match text {
+        "tab" | "\\t" | "\t" => Ok(b'\t'),
+        _ => match text.as_bytes() {
+            [byte] if byte.is_ascii_punctuation() || *byte == b' ' => Ok(*byte),
+            _ => Err("give one character such as ‘;’, or the word tab".into()),
+        },
+    }
+}

@@ -1,0 +1,97 @@
+//! What `split` takes.
+
+use std::path::PathBuf;
+
+use clap::{Args, ValueEnum};
+use ypogram_core::names::NameOrder;
+
+use super::{ColumnArguments, JudgingArguments, MachineArguments, SourceArguments, TellingArguments};
+
+/// Split addresses into their parts, read names out of them for a mail merge, and cut other delimited values
+#[derive(Debug, Args)]
+#[command(after_help = "\
+A cut reads like a sentence: FIELD at SEPARATOR: PART as COLUMN, …; parts are 1, 2, last, last but 1, or runs such as 2 to
+last; several separators are joined with or; what has spaces or signs in it goes in double quotes. FIELD by PATTERN: GROUP
+as COLUMN takes the groups of a pattern of the rulebook.
+
+  ypogram split members.csv -o parts.csv                                       local part and domain
+  ypogram split members.csv --parts first-name=First,last-name=Last,domain -o merge.csv
+  ypogram split members.csv --title-case name --parts first-name,last-name,name-confidence --first 10
+  ypogram split loans.csv --cut 'loan at /: 2 as loan, last as copy' --sort-by loan -o loans-cut.csv")]
+pub(crate) struct SplitArguments {
+    #[command(flatten)]
+    pub(crate) sources: SourceArguments,
+
+    #[command(flatten)]
+    pub(crate) judging: JudgingArguments,
+
+    /// Parts of the address, each as PART or PART=COLUMN [default: local-part,domain]
+    #[arg(long, value_name = "PART,…", value_delimiter = ',', help_heading = "Splitting")]
+    pub(crate) parts: Vec<String>,
+
+    /// Tell the parts that there are
+    #[arg(long, help_heading = "Splitting")]
+    pub(crate) list_parts: bool,
+
+    /// Put the parts where the address field stands, which does not come out itself
+    #[arg(long, help_heading = "Splitting", conflicts_with = "columns")]
+    pub(crate) replace: bool,
+
+    /// A row of its own for each usable address of a record
+    #[arg(long, help_heading = "Splitting")]
+    pub(crate) row_per_address: bool,
+
+    /// Which name stands first in local parts [default: first-name-first]
+    #[arg(long, value_name = "ORDER", help_heading = "Splitting")]
+    pub(crate) name_order: Option<NameOrderArgument>,
+
+    /// Cut the values of another field, such as 'loan at /: 2 as loan, last as copy'; may be given again
+    #[arg(long, value_name = "SENTENCE", help_heading = "Splitting")]
+    pub(crate) cut: Vec<String>,
+
+    /// Bring the names in this field to proper capitals; may be given again
+    #[arg(long, value_name = "FIELD", help_heading = "Splitting")]
+    pub(crate) title_case: Vec<String>,
+
+    /// Write only records that meet a condition, as in `check --show`
+    #[arg(long, value_name = "CONDITION", help_heading = "Output")]
+    pub(crate) show: Option<String>,
+
+    /// File for the rows; `-` is standard output [default: standard output]
+    #[arg(short, long, value_name = "FILE", help_heading = "Output")]
+    pub(crate) output: Option<PathBuf>,
+
+    /// Sort the rows by this column of the output, numbers and dates by value; may be given again
+    #[arg(long, value_name = "COLUMN", help_heading = "Output")]
+    pub(crate) sort_by: Vec<String>,
+
+    /// Replace an output file that exists
+    #[arg(long, help_heading = "Output")]
+    pub(crate) force: bool,
+
+    #[command(flatten)]
+    pub(crate) columns: ColumnArguments,
+
+    #[command(flatten)]
+    pub(crate) telling: TellingArguments,
+
+    #[command(flatten)]
+    pub(crate) machine: MachineArguments,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum NameOrderArgument {
+    /// As in ada.lovell
+    FirstNameFirst,
+    /// As in lovell.ada
+    FamilyFirst,
+}
+
+impl From<NameOrderArgument> for NameOrder {
+    fn from(argument: NameOrderArgument) -> Self {
+        match argument {
+            NameOrderArgument::FirstNameFirst => NameOrder::FirstNameFirst,
+            NameOrderArgument::FamilyFirst => NameOrder::FamilyFirst,
+        }
+    }
+}

@@ -1,0 +1,39 @@
+//! What is told and which columns come out: the same everywhere.
+
+use clap::{Args, ValueEnum};
+
+/// Which columns come out.
+#[derive(Debug, Default, Args)]
+#[command(next_help_heading = "Output")]
+pub(crate) struct ColumnArguments {
+    /// The columns that come out, yours and Ypogram's, in this order, as NAME or NAME=NEW␣NAME [default: all]
+    #[arg(long, value_name = "COLUMN,…", value_delimiter = ',')]
+    pub(crate) columns: Vec<String>,
+}
+
+/// What is told, and how.
+#[derive(Debug, Args)]
+#[command(next_help_heading = "Output")]
+pub(crate) struct TellingArguments {
+    /// What the names of added columns start with [default: yp_]
+    #[arg(long, value_name = "TEXT")]
+    pub(crate) prefix: Option<String>,
+
+    /// Print the summary as JSON
+    #[arg(long, conflicts_with = "quiet")]
+    pub(crate) json: bool,
+
+    /// Print no summary
+    #[arg(short, long)]
+    pub(crate) quiet: bool,
+
+    /// Exit with 1 where an address is rejected, or (review) is not accepted
+    #[arg(long, value_name = "TROUBLE")]
+    pub(crate) fail_on: Option<FailOn>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum FailOn {
+    Reject,
+    Review,
+}
