@@ -5,6 +5,8 @@ use std::path::{Path, PathBuf};
 use tempfile::TempDir;
 use ypogram_tables::{Batch, Chunk, Error, OpenOptions, Result, Target, open};
 
+use crate::commands::check;
+
 /// A place for outputs that nobody keeps.
 pub(crate) struct Trial {
     folder: TempDir,
@@ -15,6 +17,17 @@ pub(crate) struct Trial {
 pub(crate) struct Rows {
     pub(crate) names: Vec<String>,
     pub(crate) rows: Vec<Vec<String>>,
+}
+
+/// The rows of a trial that has one output.
+pub(crate) const ROWS: &str = "rows.csv";
+
+/// Where rows go: nowhere in a trial, else to standard output or the file that was named.
+pub(crate) fn target_of(trial: Option<&Trial>, output: Option<&PathBuf>, force: bool) -> Target {
+    match trial {
+        Some(trial) => trial.target(ROWS),
+        None => check::target_of(output, force),
+    }
 }
 
 impl Trial {

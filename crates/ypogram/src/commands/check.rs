@@ -14,7 +14,7 @@ use crate::arguments::{
     TellingArguments,
 };
 use crate::settings::{self, Settings};
-use crate::trial::{Rows, Trial};
+use crate::trial::{self, Rows, Trial};
 use crate::{exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
@@ -31,10 +31,7 @@ pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
         ));
     }
     let trial = Trial::of(arguments.sources.first)?;
-    let target = match &trial {
-        Some(trial) => trial.target("rows.csv"),
-        None => target_of(arguments.output.as_ref(), arguments.force),
-    };
+    let target = trial::target_of(trial.as_ref(), arguments.output.as_ref(), arguments.force);
     let options = CheckOptions {
         arrangement: settings.arrangement(&arguments.columns, &[])?,
         selection,
@@ -55,7 +52,7 @@ pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
     let (quiet, sources) = (arguments.telling.quiet, options.sources.clone());
     let report = progress_bar::watch(&sources, quiet, |progress| check::run(options, progress))?;
     if let Some(trial) = &trial {
-        let rows = shown_rows(trial, "rows.csv", &report.plan, &arguments.columns)?;
+        let rows = shown_rows(trial, trial::ROWS, &report.plan, &arguments.columns)?;
         render::print(&render::trial::rows(&rows))?;
     }
     tell(arguments, &settings, &target, &report)?;

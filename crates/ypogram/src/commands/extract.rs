@@ -10,9 +10,8 @@ use ypogram_tables::pieces::{Kind, PieceOptions};
 use ypogram_tables::{Error, Format, Result, Target};
 
 use crate::arguments::{ExtractArguments, FailOn, RowFormatArgument, TextFormat};
-use crate::commands::check::target_of;
 use crate::settings::{self, Settings};
-use crate::trial::Trial;
+use crate::trial::{self, Trial};
 use crate::{exit, progress_bar, render};
 
 /// Octets of a piece: they stay in the cache of a core while they are looked through more than once.
@@ -22,10 +21,7 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
     super::clean::refuse_addresses(&arguments.sources)?;
     let settings = Settings::without_sources(&arguments.judging)?;
     let trial = Trial::of(arguments.first)?;
-    let target = match &trial {
-        Some(trial) => trial.target("rows.csv"),
-        None => target_of(arguments.output.as_ref(), arguments.force),
-    };
+    let target = trial::target_of(trial.as_ref(), arguments.output.as_ref(), arguments.force);
     let pieces = PieceOptions {
         kind: arguments.from.map(kind_of),
         delimiter: arguments.delimiter,
@@ -138,7 +134,7 @@ fn by_record(
 
 fn show_trial(trial: Option<&Trial>, arguments: &ExtractArguments) -> Result<()> {
     let Some(trial) = trial else { return Ok(()) };
-    let mut rows = trial.rows("rows.csv")?;
+    let mut rows = trial.rows(trial::ROWS)?;
     if arguments.columns.columns.is_empty() {
         rows.leave(|_| false, |_| false);
     }

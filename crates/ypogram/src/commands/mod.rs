@@ -1,6 +1,6 @@
 //! One file a command.
 
-mod check;
+pub(crate) mod check;
 mod clean;
 mod dedupe;
 mod demo;

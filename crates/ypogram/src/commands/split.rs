@@ -9,10 +9,9 @@ use ypogram_jobs::split::{NameOrders, SplitWanted};
 use ypogram_tables::{Error, Result, Target};
 
 use crate::arguments::SplitArguments;
-use crate::commands::check::target_of;
 use crate::rulebook::{Rulebook, nearest_hint};
 use crate::settings::Settings;
-use crate::trial::Trial;
+use crate::trial::{self, Trial};
 use crate::{exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &SplitArguments) -> Result<ExitCode> {
@@ -23,10 +22,7 @@ pub(crate) fn run(arguments: &SplitArguments) -> Result<ExitCode> {
     super::clean::refuse_addresses(&arguments.sources.sources)?;
     let settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     let trial = Trial::of(arguments.sources.first)?;
-    let target = match &trial {
-        Some(trial) => trial.target("rows.csv"),
-        None => target_of(arguments.output.as_ref(), arguments.force),
-    };
+    let target = trial::target_of(trial.as_ref(), arguments.output.as_ref(), arguments.force);
     let mut orders = settings.name_orders.clone();
     if let Some(order) = arguments.name_order {
         orders.otherwise = order.into();
@@ -50,8 +46,8 @@ pub(crate) fn run(arguments: &SplitArguments) -> Result<ExitCode> {
     let report = progress_bar::watch(sources, quiet, |progress| check::run(options, progress))?;
     if let Some(trial) = &trial {
         let rows = match arguments.parts.is_empty() {
-            true => trial.rows("rows.csv")?,
-            false => super::check::shown_rows(trial, "rows.csv", &report.plan, &arguments.columns)?,
+            true => trial.rows(trial::ROWS)?,
+            false => super::check::shown_rows(trial, trial::ROWS, &report.plan, &arguments.columns)?,
         };
         render::print(&render::trial::rows(&rows))?;
     }

@@ -11,7 +11,7 @@ use ypogram_tables::{Error, Result, Target};
 use crate::arguments::{FailOn, SurveyArguments};
 use crate::commands::check::target_of;
 use crate::settings::{self, Settings};
-use crate::trial::Trial;
+use crate::trial::{self, Trial};
 use crate::{exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &SurveyArguments) -> Result<ExitCode> {
@@ -120,10 +120,7 @@ fn saved(path: &Path) -> Result<Option<SurveyReport>> {
 /// The records behind a figure, or all with the kind of one field.
 fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<ExitCode> {
     let trial = Trial::of(arguments.sources.first)?;
-    let target = match &trial {
-        Some(trial) => trial.target("rows.csv"),
-        None => target_of(arguments.output.as_ref(), arguments.force),
-    };
+    let target = trial::target_of(trial.as_ref(), arguments.output.as_ref(), arguments.force);
     let options = CheckOptions {
         arrangement: settings::arrangement_of(&arguments.columns.columns, &[])?,
         added: arguments.label.clone().map_or(Added::Place, Added::KindOf),
@@ -140,7 +137,7 @@ fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<Exi
     let report =
         progress_bar::watch(&arguments.sources.sources, quiet, |progress| check::run(options, progress))?;
     if let Some(trial) = &trial {
-        render::print(&render::trial::rows(&trial.rows("rows.csv")?))?;
+        render::print(&render::trial::rows(&trial.rows(trial::ROWS)?))?;
         let first = arguments.sources.first.expect("it is a trial");
         render::print(&render::trial::note(first))?;
     } else if !quiet {
