@@ -1,5 +1,6 @@
 //! Lists of one's own: how entries are read, which of them decides, and that a look-up never goes by mere ending.
 
+use proptest::prelude::*;
 use ypogram_core::lists::{Added, BesideBuiltIn, List, Lists, Of, Purpose};
 use ypogram_core::{Class, Code, Hasher, Judge, Policy, Severity, Verdict, examine};
 
@@ -157,4 +158,46 @@ fn names_of_ones_own_are_few_and_plain() {
     assert_eq!(Code::own("competitor"), Ok(code), "the same word is the same code");
     assert!(!code.is_built_in() && Code::all().any(|other| other == code));
     assert_eq!(Code::from_name("competitor"), Some(code));
+}
+
+/// Names that lie above and below one another, and beside by mere ending.
+const HOSTS: [&str; 7] =
+    ["a.example", "b.a.example", "c.b.a.example", "xa.example", "gmail.com", "mail.gmail.com", "nyc.rr.com"];
+
+proptest! {
+    #[test]
+    fn the_class_is_that_of_a_naive_reading(
+        lists in prop::collection::vec(prop::collection::vec((0..HOSTS.len(), any::<bool>()), 0..4), 1..4),
+        host in 0..HOSTS.len(),
+    ) {
+        let plain = Policy::default();
+        let of = |(at, entries): (usize, &Vec<(usize, bool)>)| {
+            let mut judge = Judge::new(&plain, Hasher::with_key(1));
+            let mut list = List::new(purpose(&format!("l{at}"), Some(&format!("class-{at}")), None));
+            for (host, below) in entries {
+                let entry = format!("{}{}", if *below { "." } else { "" }, HOSTS[*host]);
+                list.add(1, entry.as_bytes(), [], &mut judge);
+            }
+            list
+        };
+        let policy = policy_with(lists.iter().enumerate().map(of).collect());
+        let host = HOSTS[host];
+        // An entry said twice counts for the names below where one of the two says so.
+        let counts = |entries: &[(usize, bool)], (named, _): &(usize, bool)| {
+            let below = entries.iter().any(|(other, below)| other == named && *below);
+            host == HOSTS[*named] || below && host.ends_with(&format!(".{}", HOSTS[*named]))
+        };
+        let own = lists.iter().enumerate().flat_map(|(at, entries)| {
+            let counting = entries.iter().filter(|entry| counts(entries, entry));
+            counting.map(move |(named, _)| (HOSTS[*named].len(), true, usize::MAX - at, format!("class-{at}")))
+        });
+        let built_in = match host {
+            "gmail.com" => Some((9, false, 0, "free".to_owned())),
+            "nyc.rr.com" => Some((6, false, 0, "isp".to_owned())),
+            _ => None,
+        };
+        let expected = own.chain(built_in).max().map_or("business".to_owned(), |(_, _, _, class)| class);
+        let examined = examine(format!("night.owl@{host}").as_bytes(), &policy);
+        prop_assert_eq!(examined.class.unwrap().word(), expected, "{}", host);
+    }
 }

@@ -240,6 +240,7 @@ fn place_of(name: &str, names: &[String]) -> Result<usize> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
 
     fn names(names: &[&str]) -> Vec<String> {
         names.iter().map(|name| (*name).to_owned()).collect()
@@ -260,6 +261,26 @@ mod tests {
             arranged.add(&rows[..cut], &mut out);
             arranged.add(&rows[cut..], &mut out);
             assert_eq!(out, b"\"1,\n\"\"2\",X\r\n,\"Q,\"\r\n3,\r\n4,LAST\r\n", "cut at {cut}");
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn equals_what_csv_reads(rows in prop::collection::vec(prop::collection::vec("[a,\"\n\r é]{0,4}", 3..6), 0..8), places in prop::collection::vec(0_usize..3, 1..5)) {
+            let mut writer = csv::WriterBuilder::new().flexible(true).from_writer(Vec::new());
+            rows.iter().for_each(|row| writer.write_record(row).unwrap());
+            let written = writer.into_inner().unwrap();
+            let header = names(&["a", "b", "c"]);
+            let columns = places.iter().enumerate().map(|(at, &place)| (header[place].clone(), at.to_string()));
+            let arrangement = Arrangement { columns: columns.collect(), ..Arrangement::default() };
+            let mut out = Vec::new();
+            Arranged::new(&arrangement, &header, b',', b"\n").unwrap().add(&written, &mut out);
+            let reader = csv::ReaderBuilder::new().has_headers(false).flexible(true).from_reader(&out[..]);
+            let read: Vec<Vec<String>> = reader.into_records().map(|row| row.unwrap().iter().map(str::to_owned).collect()).collect();
+            let picked = |row: &Vec<String>| places.iter().map(|&place| row[place].clone()).collect::<Vec<_>>();
+            // A row of one empty cell is a blank line to whoever reads it.
+            let expected: Vec<Vec<String>> = rows.iter().map(picked).filter(|row| row != &[""]).collect();
+            prop_assert_eq!(read.into_iter().filter(|row| row != &[""]).collect::<Vec<_>>(), expected);
         }
     }
 
