@@ -232,6 +232,17 @@ fn read_meaning(quoted: bool, policy: &Policy, out: &mut Examined) {
             &mut notes,
         );
     }
+    if policy.lists.is_empty() {
+        notes.extend(facts.codes().iter().map(|code| domain_note(code, policy, out)));
+    } else {
+        out.class = read_lists(policy, out, &mut notes).or(out.class);
+    }
+    out.findings.append(&mut notes);
+}
+
+/// What the domain and the job's own lists say; gives the class.
+fn read_lists(policy: &Policy, out: &Examined, notes: &mut Vec<Finding>) -> Option<Class> {
+    let facts = out.domain.facts;
     let folded = [&out.folded[..], b"@", out.domain.ascii.as_bytes()].concat();
     let mut key = Vec::new();
     if policy.lists.by_key {
@@ -247,8 +258,7 @@ fn read_meaning(quoted: bool, policy: &Policy, out: &mut Examined) {
     for code in codes.iter() {
         notes.push(list_note(code, asked, policy, out).unwrap_or_else(|| domain_note(code, policy, out)));
     }
-    out.class = class.or(out.class);
-    out.findings.append(&mut notes);
+    class
 }
 
 /// What a list of the job's own says, with the entry and its place; none where the finding comes from elsewhere.

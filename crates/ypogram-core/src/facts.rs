@@ -11,7 +11,7 @@ use crate::suggest::starts_like_web;
 /// What is known of a domain, in a few bytes: the cache of judged domains holds one for each.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub(crate) struct DomainFacts {
-    /// Something rejects it: the findings have to be named one by one.
+    /// Something rejects it: its name, or a fault whose findings have to be named one by one.
     pub(crate) faulty: bool,
     /// What is wrong with its name, where that is all that rejects it.
     pub(crate) name_fault: Option<NameFault>,

@@ -238,7 +238,7 @@ impl<'p> Judge<'p> {
             codes = codes.union(self.policy.lists.codes_of_domain(self.domain()));
         }
         if self.policy.lists.by_address {
-            (class, codes) = self.by_lists_of_addresses(class, codes);
+            (class, codes) = self.asked(|asked| self.policy.lists.settle(asked, class, codes));
         }
         let codes = codes.without(self.policy.off);
         Some(Judged {
@@ -278,12 +278,6 @@ impl<'p> Judge<'p> {
         codes
     }
 
-    /// What the job's own lists say of the address itself, its mailbox and its local part.
-    #[cold]
-    fn by_lists_of_addresses(&self, class: Option<Class>, codes: CodeSet) -> (Option<Class>, CodeSet) {
-        self.asked(|asked| self.policy.lists.settle(asked, class, codes))
-    }
-
     /// The entry of the list at that place that speaks of the address judged last; none where its syntax is at fault.
     pub fn entry_in(&self, list: usize) -> Option<usize> {
         if self.address.is_empty() {
@@ -294,13 +288,20 @@ impl<'p> Judge<'p> {
 
     /// Asks about the address judged last.
     fn asked<T>(&self, ask: impl FnOnce(Asked<'_>) -> T) -> T {
-        let (mut address, mut key) = (Vec::with_capacity(self.address.len()), Vec::new());
-        self.folded_address(&mut address);
-        if self.policy.lists.by_key {
-            self.key(self.policy.same, &mut key);
+        let mut scratch = Vec::new();
+        let key = match self.policy.lists.by_key {
+            true => self.key_in(self.policy.same, &mut scratch),
+            false => &[],
+        };
+        let folded = self.folded();
+        let base = meaning_base(folded, self.facts.rule, self.policy);
+        let at = folded.len();
+        if folded == self.local_part() {
+            return ask(Asked { address: &self.address, at, base, key });
         }
-        let base = meaning_base(self.folded(), self.facts.rule, self.policy);
-        ask(Asked { address: &address, at: self.folded().len(), base, key: &key })
+        let mut address = Vec::with_capacity(self.address.len());
+        self.folded_address(&mut address);
+        ask(Asked { address: &address, at, base, key })
     }
 
     /// Appends the standard form of the address judged last, its local part in lower case.
