@@ -400,17 +400,7 @@ impl<'p> Annotator<'p> {
         encoder.cell(input, &mut part.bytes);
         part.bytes.extend_from_slice(if well_formed { b",true\n" } else { b",false\n" });
         let end = part.bytes.len() as u32;
-        part.rows.push(Row {
-            line: 0,
-            split: end,
-            end,
-            outcome: Outcome::Kept,
-            class: None,
-            key: 0,
-            person: 0,
-            verdict: 0,
-            findings: (0, 0),
-        });
+        part.rows.push(Row { split: end, end, outcome: Outcome::Kept, ..Row::default() });
     }
 
     /// Reads the name that the address shows which the judge holds, where names are asked for.

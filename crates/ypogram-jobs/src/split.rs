@@ -51,7 +51,7 @@ impl NameOrders {
 
 impl SplitWanted {
     /// Whether names are read out of local parts.
-    pub(crate) fn wants_names(&self) -> bool {
+    pub fn wants_names(&self) -> bool {
         self.parts.iter().any(|(part, _)| part.is_of_name())
     }
 

@@ -4,22 +4,24 @@ use std::io;
 use std::path::{Path, PathBuf};
 
 use tempfile::TempDir;
-use ypogram_tables::{Error, Result};
+use ypogram_tables::{Error, OpenOptions, Result};
 
-/// Puts standard input, where it is among `sources`, into a file of `folder`, and gives the sources to read instead.
+/// Puts standard input, where it is among `sources`, into a file of `folder`, to be opened with what this gives.
 ///
 /// # Errors
 /// Where it cannot be read, or the file not be written.
-pub(crate) fn spooled(sources: &[PathBuf], folder: &TempDir) -> Result<Vec<PathBuf>> {
-    let standard = Path::new("-");
-    if !sources.iter().any(|source| source == standard) {
-        return Ok(sources.to_vec());
+pub(crate) fn keep_standard_input(
+    sources: &[PathBuf],
+    open: &OpenOptions,
+    folder: &TempDir,
+) -> Result<OpenOptions> {
+    if !sources.iter().any(|source| source == Path::new("-")) {
+        return Ok(open.clone());
     }
     let place = folder.path().join("standard input");
     let mut file = std::fs::File::create(&place).map_err(|error| Error::writing(&place, &error))?;
     io::copy(&mut io::stdin().lock(), &mut file).map_err(|error| Error::writing(&place, &error))?;
-    let instead = |source: &PathBuf| if source == standard { place.clone() } else { source.clone() };
-    Ok(sources.iter().map(instead).collect())
+    Ok(OpenOptions { kept_standard_input: Some(place), ..open.clone() })
 }
 
 /// A folder for what does not fit into memory; gone when it is dropped.

@@ -37,6 +37,9 @@ impl Compression {
     }
 }
 
+/// What people call it.
+const STANDARD_INPUT: &str = "standard input";
+
 /// An open input.
 pub struct Input {
     reader: Box<dyn Read + Send>,
@@ -64,12 +67,21 @@ impl Input {
     /// # Errors
     /// Where it is missing, a folder, or may not be read.
     pub fn open(path: &Path, hash: bool, salvage: bool) -> Result<Self> {
-        let name =
-            if path == Path::new("-") { "standard input".to_owned() } else { path.display().to_string() };
-        let raw: Box<dyn Read + Send> = match path == Path::new("-") {
-            true => Box::new(io::stdin()),
-            false => Box::new(open_file(path)?),
-        };
+        match path == Path::new("-") {
+            true => Self::of(STANDARD_INPUT.to_owned(), Box::new(io::stdin()), hash, salvage),
+            false => Self::of(path.display().to_string(), Box::new(open_file(path)?), hash, salvage),
+        }
+    }
+
+    /// Opens the file at `path` into which standard input was put, and goes by the name of that.
+    ///
+    /// # Errors
+    /// Where it may not be read.
+    pub(crate) fn open_kept(path: &Path, hash: bool, salvage: bool) -> Result<Self> {
+        Self::of(STANDARD_INPUT.to_owned(), Box::new(open_file(path)?), hash, salvage)
+    }
+
+    fn of(name: String, raw: Box<dyn Read + Send>, hash: bool, salvage: bool) -> Result<Self> {
         let seen = Arc::new(Mutex::new(SoFar { hasher: hash.then(blake3::Hasher::new), octets: 0 }));
         let mut counted = Counted { inner: raw, seen: Arc::clone(&seen) };
         let mut start = Vec::new();

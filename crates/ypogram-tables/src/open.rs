@@ -1,7 +1,7 @@
 //! Opens a source: finds its format, its dialect and its fields.
 
 use std::io::Read as _;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use encoding_rs_io::DecodeReaderBytesBuilder;
 
@@ -63,6 +63,8 @@ pub struct OpenOptions {
     pub first: Option<u64>,
     /// Publish what could be read of an input that breaks off.
     pub salvage: bool,
+    /// The file that standard input was put into, where it has to be read more than once.
+    pub kept_standard_input: Option<PathBuf>,
 }
 
 impl Default for OpenOptions {
@@ -74,6 +76,7 @@ impl Default for OpenOptions {
             chunk_octets: 512 << 10,
             first: None,
             salvage: false,
+            kept_standard_input: None,
         }
     }
 }
@@ -86,7 +89,10 @@ const SAMPLE: usize = 64 << 10;
 /// # Errors
 /// Where it is missing, a folder, empty, not text, or in an encoding that is not read.
 pub fn open(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>> {
-    let mut input = Input::open(path, true, options.salvage)?;
+    let mut input = match &options.kept_standard_input {
+        Some(kept) if path == Path::new("-") => Input::open_kept(kept, true, options.salvage)?,
+        _ => Input::open(path, true, options.salvage)?,
+    };
     let mut start = Vec::new();
     input.fill(&mut start, SAMPLE)?;
     if start.starts_with(b"\xFF\xFE") || start.starts_with(b"\xFE\xFF") {

@@ -12,8 +12,8 @@ use ypogram_tables::csv::Arrangement;
 use ypogram_tables::{Error, OpenOptions, Result};
 
 use crate::arguments::{
-    ColumnArguments, FormatArgument, JudgingArguments, LetterCaseArgument, MachineArguments,
-    SelectionArguments, SourceArguments,
+    FormatArgument, JudgingArguments, LetterCaseArgument, MachineArguments, SelectionArguments,
+    SourceArguments,
 };
 use crate::list_entry;
 use crate::render::head::JudgedBy;
@@ -111,9 +111,8 @@ impl Settings {
     ///
     /// # Errors
     /// Where a column has no name.
-    pub(crate) fn arrangement(&self, columns: &ColumnArguments, sort_by: &[String]) -> Result<Arrangement> {
-        let named = &columns.columns;
-        arrangement_of(if named.is_empty() { &self.rulebook.output.columns } else { named }, sort_by)
+    pub(crate) fn arrangement(&self, columns: &[String], sort_by: &[String]) -> Result<Arrangement> {
+        arrangement_of(if columns.is_empty() { &self.rulebook.output.columns } else { columns }, sort_by)
     }
 
     /// Which usable records are wanted: the command line takes the place of the rulebook.
@@ -281,6 +280,7 @@ pub(crate) fn open_options(sources: &SourceArguments, machine: &MachineArguments
         first: sources.first,
         salvage: sources.salvage,
         chunk_octets: machine.chunk_octets.unwrap_or(defaults.chunk_octets),
+        ..defaults
     }
 }
 

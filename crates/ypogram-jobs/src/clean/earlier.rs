@@ -58,21 +58,18 @@ impl EarlierOnes {
     /// records.
     ///
     /// # Errors
-    /// [`full`] where the mailboxes do not fit into memory; otherwise where the temporary folder cannot be read.
+    /// Interrupted where [`is_full`](Self::is_full); otherwise where the temporary folder cannot be read.
     pub(crate) fn of(&mut self, row: &Row, record: u64) -> Result<Option<Earlier>> {
         let takes_part = matches!(row.outcome, Outcome::Kept | Outcome::Review);
+        if let EarlierOnes::Met { persons: Some(persons), .. } = self {
+            persons.push(row.person);
+        }
+        if takes_part && self.is_full() {
+            return Err(Error::interrupted());
+        }
         match self {
-            EarlierOnes::Met { mailboxes, persons, most } => {
-                if let Some(persons) = persons {
-                    persons.push(row.person);
-                }
-                if !takes_part {
-                    return Ok(None);
-                }
-                let held = persons.as_ref().map_or(0, |persons| persons.capacity() * size_of::<u32>());
-                if mailboxes.octets_with_one_more() + held > *most {
-                    return Err(Error::interrupted());
-                }
+            EarlierOnes::Met { .. } if !takes_part => Ok(None),
+            EarlierOnes::Met { mailboxes, persons, .. } => {
                 let holder = mailboxes.meet(row.key, Holder { record, kept: row.outcome == Outcome::Kept });
                 let person = |record: u64| {
                     persons

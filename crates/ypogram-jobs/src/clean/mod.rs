@@ -28,7 +28,7 @@ use crate::progress::Progress;
 use crate::reading::{Reading, SourceReport, Task};
 use crate::receipt::{self, ListSummary, Receipt};
 use crate::selection::Selection;
-use crate::spool::{spooled, temporary_folder};
+use crate::spool::{keep_standard_input, temporary_folder};
 use committer::Committer;
 use earlier::{EarlierOnes, FirstPass};
 pub use report::{CleanCounts, CleanReport};
@@ -82,7 +82,8 @@ pub struct CleanOptions {
 pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
     let temporary = Arc::new(temporary_folder()?);
     // A second pass may come.
-    let options = &CleanOptions { sources: spooled(&options.sources, &temporary)?, ..options.clone() };
+    let open = keep_standard_input(&options.sources, &options.open, &temporary)?;
+    let options = &CleanOptions { open, ..options.clone() };
     let mut policy = options.policy.clone();
     if options.learn {
         policy.learnt = learn::learn(options, progress)?;

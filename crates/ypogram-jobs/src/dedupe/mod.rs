@@ -28,7 +28,7 @@ use crate::person::PersonFields;
 use crate::pipeline;
 use crate::progress::Progress;
 use crate::reading::{Reading, SourceReport, Task};
-use crate::spool::{spooled, temporary_folder};
+use crate::spool::{keep_standard_input, temporary_folder};
 use differences::Differences;
 use fates::Fate;
 pub(crate) use fates::{Fates, part_of};
@@ -118,7 +118,7 @@ impl DedupeOptions {
 pub fn run(options: &DedupeOptions, progress: &Progress) -> Result<DedupeReport> {
     let folder = Arc::new(temporary_folder()?);
     let mut options = options.clone();
-    options.sources = spooled(&options.sources, &folder)?;
+    options.open = keep_standard_input(&options.sources, &options.open, &folder)?;
     let job = Job { options: &options, folder };
     if options.needs_one_pass()
         && let Some(report) = job.in_one_pass(progress)?

@@ -4,10 +4,7 @@ use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
 
-use super::{
-    ColumnArguments, JudgingArguments, MachineArguments, SelectionArguments, SourceArguments,
-    TellingArguments,
-};
+use super::{JudgingArguments, MachineArguments, SelectionArguments, SourceArguments, TellingArguments};
 
 /// Annotate every record with standard address, verdict and findings, and sum up
 #[derive(Debug, Args)]
@@ -50,9 +47,6 @@ pub(crate) struct CheckArguments {
     /// Replace an output file that exists
     #[arg(long, help_heading = "Output")]
     pub(crate) force: bool,
-
-    #[command(flatten)]
-    pub(crate) columns: ColumnArguments,
 
     #[command(flatten)]
     pub(crate) telling: TellingArguments,

@@ -5,10 +5,7 @@ use std::path::PathBuf;
 use clap::Args;
 
 use super::machine::octets;
-use super::{
-    ColumnArguments, JudgingArguments, MachineArguments, SelectionArguments, SourceArguments,
-    TellingArguments,
-};
+use super::{JudgingArguments, MachineArguments, SelectionArguments, SourceArguments, TellingArguments};
 
 /// Sort every record of a contact list into the file of its outcome, with a summary whose figures add up
 #[derive(Debug, Args)]
@@ -45,9 +42,6 @@ pub(crate) struct CleanArguments {
     /// Memory for mailboxes, such as 256M or 2G; past it the list is read twice, with a temporary folder
     #[arg(long, value_name = "SIZE", default_value = "1G", value_parser = octets, help_heading = "Machine")]
     pub(crate) memory: usize,
-
-    #[command(flatten)]
-    pub(crate) columns: ColumnArguments,
 
     #[command(flatten)]
     pub(crate) telling: TellingArguments,

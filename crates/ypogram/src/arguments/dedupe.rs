@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::{Args, ValueEnum};
 
 use super::machine::octets;
-use super::{ColumnArguments, JudgingArguments, MachineArguments, SourceArguments, TellingArguments};
+use super::{JudgingArguments, MachineArguments, SourceArguments, TellingArguments};
 
 /// Find the records that reach the same mailbox: show the groups, mark them, or keep one whole record of each
 #[derive(Debug, Args)]
@@ -89,9 +89,6 @@ pub(crate) struct DedupeArguments {
     /// Memory for keys, such as 256M or 2G; what does not fit goes to a temporary folder
     #[arg(long, value_name = "SIZE", default_value = "1G", value_parser = octets, help_heading = "Machine")]
     pub(crate) memory: usize,
-
-    #[command(flatten)]
-    pub(crate) columns: ColumnArguments,
 
     #[command(flatten)]
     pub(crate) telling: TellingArguments,

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::{Args, ValueEnum};
 
 use super::source::delimiter;
-use super::{ColumnArguments, JudgingArguments, MachineArguments, TellingArguments};
+use super::{JudgingArguments, MachineArguments, TellingArguments};
 
 /// Pull every address out of tables, text, mail, web pages and data: one row an address, with where it stood
 #[derive(Debug, Args)]
@@ -88,9 +88,6 @@ pub(crate) struct ExtractArguments {
     /// Replace an output file that exists
     #[arg(long, help_heading = "Output")]
     pub(crate) force: bool,
-
-    #[command(flatten)]
-    pub(crate) columns: ColumnArguments,
 
     #[command(flatten)]
     pub(crate) telling: TellingArguments,

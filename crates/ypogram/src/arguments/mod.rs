@@ -31,7 +31,7 @@ pub(crate) use rules::{RulesArguments, RulesCommand};
 pub(crate) use source::{FormatArgument, SourceArguments};
 pub(crate) use split::SplitArguments;
 pub(crate) use survey::SurveyArguments;
-pub(crate) use telling::{ColumnArguments, FailOn, TellingArguments};
+pub(crate) use telling::{FailOn, TellingArguments};
 
 /// Cleans contact lists: finds the email addresses, judges them, finds duplicates, and accounts for every record.
 #[derive(Debug, Parser)]

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::{Args, ValueEnum};
 use ypogram_core::names::NameOrder;
 
-use super::{ColumnArguments, JudgingArguments, MachineArguments, SourceArguments, TellingArguments};
+use super::{JudgingArguments, MachineArguments, SourceArguments, TellingArguments};
 
 /// Split addresses into their parts, read names out of them for a mail merge, and cut other delimited values
 #[derive(Debug, Args)]
@@ -68,9 +68,6 @@ pub(crate) struct SplitArguments {
     /// Replace an output file that exists
     #[arg(long, help_heading = "Output")]
     pub(crate) force: bool,
-
-    #[command(flatten)]
-    pub(crate) columns: ColumnArguments,
 
     #[command(flatten)]
     pub(crate) telling: TellingArguments,

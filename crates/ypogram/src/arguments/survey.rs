@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-use super::{ColumnArguments, JudgingArguments, MachineArguments, SourceArguments, TellingArguments};
+use super::{JudgingArguments, MachineArguments, SourceArguments, TellingArguments};
 
 /// Look before touching: how full each field is, how addresses stand in it, what is wrong, and where else there are some
 #[derive(Debug, Args)]
@@ -65,9 +65,6 @@ pub(crate) struct SurveyArguments {
     /// Replace an output file that exists
     #[arg(long, help_heading = "Output")]
     pub(crate) force: bool,
-
-    #[command(flatten)]
-    pub(crate) columns: ColumnArguments,
 
     #[command(flatten)]
     pub(crate) telling: TellingArguments,

@@ -2,19 +2,14 @@
 
 use clap::{Args, ValueEnum};
 
-/// Which columns come out.
-#[derive(Debug, Default, Args)]
-#[command(next_help_heading = "Output")]
-pub(crate) struct ColumnArguments {
-    /// The columns that come out, yours and Ypogram's, in this order, as NAME or NAME=NEW␣NAME [default: all]
-    #[arg(long, value_name = "COLUMN,…", value_delimiter = ',')]
-    pub(crate) columns: Vec<String>,
-}
-
-/// What is told, and how.
+/// Which columns come out, and what is told.
 #[derive(Debug, Args)]
 #[command(next_help_heading = "Output")]
 pub(crate) struct TellingArguments {
+    /// The columns that come out, yours and Ypogram's, in this order, as NAME or NAME=NEW␣NAME [default: all]
+    #[arg(long, value_name = "COLUMN,…", value_delimiter = ',')]
+    pub(crate) columns: Vec<String>,
+
     /// What the names of added columns start with [default: yp_]
     #[arg(long, value_name = "TEXT")]
     pub(crate) prefix: Option<String>,

@@ -10,8 +10,7 @@ use ypogram_tables::csv::Arrangement;
 use ypogram_tables::{Error, Result, Target};
 
 use crate::arguments::{
-    CheckArguments, CheckFormat, ColumnArguments, FailOn, FormatArgument, MachineArguments, SourceArguments,
-    TellingArguments,
+    CheckArguments, CheckFormat, FailOn, FormatArgument, MachineArguments, SourceArguments, TellingArguments,
 };
 use crate::settings::{self, Settings};
 use crate::trial::{self, Rows, Trial};
@@ -24,7 +23,7 @@ pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
     super::clean::refuse_addresses(&arguments.sources.sources)?;
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     let selection = settings.take_selection(&arguments.selection)?;
-    if arguments.to.is_some() && !arguments.columns.columns.is_empty() {
+    if arguments.to.is_some() && !arguments.telling.columns.is_empty() {
         return Err(Error::unusable(
             "--columns chooses columns, and --to plain has only the value and its answer",
             "leave one of them out",
@@ -33,7 +32,7 @@ pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
     let trial = Trial::of(arguments.sources.first)?;
     let target = trial::target_of(trial.as_ref(), arguments.output.as_ref(), arguments.force);
     let options = CheckOptions {
-        arrangement: settings.arrangement(&arguments.columns, &[])?,
+        arrangement: settings.arrangement(&arguments.telling.columns, &[])?,
         selection,
         plain: arguments.to == Some(CheckFormat::Plain),
         patterns: match &arguments.pattern[..] {
@@ -52,7 +51,7 @@ pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
     let (quiet, sources) = (arguments.telling.quiet, options.sources.clone());
     let report = progress_bar::watch(&sources, quiet, |progress| check::run(options, progress))?;
     if let Some(trial) = &trial {
-        let rows = shown_rows(trial, trial::ROWS, &report.plan, &arguments.columns)?;
+        let rows = shown_rows(trial, trial::ROWS, &report.plan, &arguments.telling.columns)?;
         render::print(&render::trial::rows(&rows))?;
     }
     tell(arguments, &settings, &target, &report)?;
@@ -94,20 +93,15 @@ pub(crate) fn options(
 ///
 /// # Errors
 /// Where they cannot be read.
-pub(crate) fn shown_rows(
-    trial: &Trial,
-    name: &str,
-    plan: &FieldPlan,
-    columns: &ColumnArguments,
-) -> Result<Rows> {
+pub(crate) fn shown_rows(trial: &Trial, name: &str, plan: &FieldPlan, columns: &[String]) -> Result<Rows> {
     let mut rows = trial.rows(name)?;
     leave_what_was_asked_for(&mut rows, plan, columns);
     Ok(rows)
 }
 
 /// Leaves the columns that were named, or without any the fields that were looked at and what was added.
-pub(crate) fn leave_what_was_asked_for(rows: &mut Rows, plan: &FieldPlan, columns: &ColumnArguments) {
-    if columns.columns.is_empty() {
+pub(crate) fn leave_what_was_asked_for(rows: &mut Rows, plan: &FieldPlan, columns: &[String]) {
+    if columns.is_empty() {
         let looked_at: Vec<&str> = plan.looked_at().collect();
         rows.leave(|name| looked_at.contains(&name), |name| plan.fields.iter().any(|field| field == name));
     }

@@ -20,7 +20,7 @@ pub(crate) fn run(arguments: &CleanArguments) -> Result<ExitCode> {
     let folder = arguments.output.clone().unwrap_or_else(|| folder_for(&arguments.sources.sources[0]));
     let options = CleanOptions {
         selection,
-        arrangement: settings.arrangement(&arguments.columns, &[])?,
+        arrangement: settings.arrangement(&arguments.telling.columns, &[])?,
         from_lists: settings.lists.columns.clone(),
         lists: settings.lists.reports.clone(),
         sources: arguments.sources.sources.clone(),
@@ -67,7 +67,7 @@ fn trial_rows(trial: &Trial, report: &CleanReport, arguments: &CleanArguments) -
     let record = all.names.iter().position(|name| name.ends_with("record"));
     let number = |row: &Vec<String>| record.and_then(|at| row.get(at)?.parse::<u64>().ok());
     all.rows.sort_by_key(number);
-    super::check::leave_what_was_asked_for(&mut all, &report.plan, &arguments.columns);
+    super::check::leave_what_was_asked_for(&mut all, &report.plan, &arguments.telling.columns);
     Ok(all)
 }
 

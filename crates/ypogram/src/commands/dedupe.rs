@@ -47,7 +47,7 @@ pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
         report: target(&arguments.report),
         rule_differences: target(&arguments.rule_differences),
         near: target(&arguments.near),
-        arrangement: settings::arrangement_of(&arguments.columns.columns, &[])?,
+        arrangement: settings::arrangement_of(&arguments.telling.columns, &[])?,
         prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
         memory: arguments.memory,
         threads: settings::threads(&arguments.machine),

@@ -37,7 +37,7 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
     }
     let format = if trial.is_some() { RowFormat::Separated(b',') } else { row_format(arguments) };
     let is_table = matches!(format, RowFormat::Separated(_));
-    if !arguments.columns.columns.is_empty() && !is_table {
+    if !arguments.telling.columns.is_empty() && !is_table {
         return Err(Error::unusable(
             "--columns chooses columns, and the output has none",
             "write a table: --to csv",
@@ -51,7 +51,7 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
         look,
         format,
         arrangement: match is_table {
-            true => settings::arrangement_of(&arguments.columns.columns, &[])?,
+            true => settings::arrangement_of(&arguments.telling.columns, &[])?,
             false => Arrangement::default(),
         },
         first: arguments.first,
@@ -115,7 +115,7 @@ fn by_record(
         look,
         target: target.clone(),
         first: arguments.first,
-        arrangement: settings::arrangement_of(&arguments.columns.columns, &[])?,
+        arrangement: settings::arrangement_of(&arguments.telling.columns, &[])?,
         prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),
@@ -135,7 +135,7 @@ fn by_record(
 fn show_trial(trial: Option<&Trial>, arguments: &ExtractArguments) -> Result<()> {
     let Some(trial) = trial else { return Ok(()) };
     let mut rows = trial.rows(trial::ROWS)?;
-    if arguments.columns.columns.is_empty() {
+    if arguments.telling.columns.is_empty() {
         rows.leave(|_| false, |_| false);
     }
     render::print(&render::trial::rows(&rows))

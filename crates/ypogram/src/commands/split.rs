@@ -28,7 +28,7 @@ pub(crate) fn run(arguments: &SplitArguments) -> Result<ExitCode> {
         orders.otherwise = order.into();
     }
     let wanted = wanted(arguments, &settings.rulebook, orders)?;
-    let mut arrangement = settings.arrangement(&arguments.columns, &arguments.sort_by)?;
+    let mut arrangement = settings.arrangement(&arguments.telling.columns, &arguments.sort_by)?;
     arrangement.changed = title_cased(&arguments.title_case);
     let options = CheckOptions {
         added: Added::Parts(wanted.clone()),
@@ -47,13 +47,13 @@ pub(crate) fn run(arguments: &SplitArguments) -> Result<ExitCode> {
     if let Some(trial) = &trial {
         let rows = match arguments.parts.is_empty() {
             true => trial.rows(trial::ROWS)?,
-            false => super::check::shown_rows(trial, trial::ROWS, &report.plan, &arguments.columns)?,
+            false => super::check::shown_rows(trial, trial::ROWS, &report.plan, &arguments.telling.columns)?,
         };
         render::print(&render::trial::rows(&rows))?;
     }
     if !quiet {
         let text = match arguments.telling.json {
-            true => render::json::check(&report),
+            true => render::json::split(&report, &wanted),
             false => {
                 let told = (trial.is_none()).then_some(&target);
                 let mut text = render::split::summary(&report, &wanted, settings.judged_by(), told);

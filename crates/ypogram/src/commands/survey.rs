@@ -20,7 +20,7 @@ pub(crate) fn run(arguments: &SurveyArguments) -> Result<ExitCode> {
     if arguments.show.is_some() || arguments.label.is_some() {
         return write_records(arguments, &settings);
     }
-    if !arguments.columns.columns.is_empty() {
+    if !arguments.telling.columns.is_empty() {
         return Err(Error::unusable(
             "--columns is for the records of --show or --label",
             "name the records with --show, or leave --columns out",
@@ -122,7 +122,7 @@ fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<Exi
     let trial = Trial::of(arguments.sources.first)?;
     let target = trial::target_of(trial.as_ref(), arguments.output.as_ref(), arguments.force);
     let options = CheckOptions {
-        arrangement: settings::arrangement_of(&arguments.columns.columns, &[])?,
+        arrangement: settings::arrangement_of(&arguments.telling.columns, &[])?,
         added: arguments.label.clone().map_or(Added::Place, Added::KindOf),
         ..super::check::options(
             settings,

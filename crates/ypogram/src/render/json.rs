@@ -3,13 +3,14 @@
 use std::collections::BTreeMap;
 
 use serde::Serialize;
+use ypogram_core::names::NameConfidence;
 use ypogram_core::{Code, Examined, Kind, Part, Policy, Severity};
 use ypogram_jobs::JudgedAddress;
 use ypogram_jobs::check::CheckReport;
 use ypogram_jobs::clean::CleanReport;
 use ypogram_jobs::dedupe::DedupeReport;
 use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
-use ypogram_jobs::split::NameOrders;
+use ypogram_jobs::split::{NameOrders, SplitWanted};
 use ypogram_jobs::survey::SurveyReport;
 
 /// The summary of `clean`.
@@ -39,6 +40,10 @@ pub(crate) fn clean(report: &CleanReport) -> String {
 
 /// The summary of `check`.
 pub(crate) fn check(report: &CheckReport) -> String {
+    check_with(report, None)
+}
+
+fn check_with(report: &CheckReport, split: Option<Split<'_>>) -> String {
     #[derive(Serialize)]
     struct Summary<'a, C> {
         layout: u32,
@@ -47,15 +52,60 @@ pub(crate) fn check(report: &CheckReport) -> String {
         address_fields: Vec<&'a str>,
         text_fields: Vec<&'a str>,
         counts: C,
+        #[serde(flatten)]
+        split: Option<Split<'a>>,
     }
     lines(&Summary {
         layout: 1,
-        job: "check",
+        job: if split.is_some() { "split" } else { "check" },
         sources: &report.sources,
         address_fields: report.plan.address_names(),
         text_fields: report.plan.text_names(),
         counts: report.summed(),
+        split,
     })
+}
+
+/// What `split` counts beside what `check` does.
+#[derive(Serialize)]
+struct Split<'a> {
+    rows_added: u64,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    names: Option<BTreeMap<&'static str, u64>>,
+    cuts: Vec<FittedCut<'a>>,
+}
+
+#[derive(Serialize)]
+struct FittedCut<'a> {
+    field: &'a str,
+    columns: Vec<&'a str>,
+    did_not_fit: u64,
+}
+
+/// The summary of `split`.
+pub(crate) fn split(report: &CheckReport, wanted: &SplitWanted) -> String {
+    let tally = &report.tally;
+    let names = || {
+        let count = |confidence: &NameConfidence| (confidence.word(), tally.names[*confidence as usize]);
+        NameConfidence::ALL.iter().map(count).collect()
+    };
+    check_with(
+        report,
+        Some(Split {
+            rows_added: tally.rows_added,
+            names: wanted.wants_names().then(names),
+            cuts: wanted
+                .cuts
+                .iter()
+                .zip(&tally.cut_misses)
+                .map(|(cut, &did_not_fit)| FittedCut {
+                    field: &cut.field,
+                    columns: cut.columns().collect(),
+                    did_not_fit,
+                })
+                .collect(),
+        }),
+    )
 }
 
 /// The summary of `extract`.

@@ -27,7 +27,7 @@ pub(crate) fn summary(
     if !wanted.parts.is_empty() {
         addresses(report, &mut out);
     }
-    if wanted.parts.iter().any(|(part, _)| part.is_of_name()) {
+    if wanted.wants_names() {
         names(report, &mut out);
     }
     cuts(report, wanted, &mut out);

@@ -133,3 +133,24 @@ fn data_cannot_garble_the_terminal() {
         run.stdout
     );
 }
+
+#[test]
+fn what_comes_by_standard_input_goes_by_that_name() {
+    let open = "id,email\n1,\"a@h.org\n";
+    for (call, given, told) in [
+        ("clean -", "", "standard input: the file is empty"),
+        ("dedupe -", "", "standard input: the file is empty"),
+        ("clean - --from csv", open, "standard input: the quotation mark that opens in line 2"),
+        ("dedupe - --from csv", open, "standard input: the quotation mark that opens in line 2"),
+        ("check - --from csv", open, "standard input: the quotation mark that opens in line 2"),
+    ] {
+        let run = Place::with(&[]).run_with(call, given);
+        assert_eq!(run.code, 2, "{call}: {}", run.stderr);
+        assert!(run.stderr.contains(told) && !run.stderr.contains("/ypogram-"), "{call}: {}", run.stderr);
+    }
+    let place = Place::with(&[]);
+    let run = place.run_with("clean - --from csv -o out", "id,email\n1,a@h.org\n2,A@h.org\n");
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    assert!(run.stdout.contains("standard input") && !run.stdout.contains("/ypogram-"), "{}", run.stdout);
+    assert!(place.read("out/receipt.json").contains("\"standard input\""));
+}
