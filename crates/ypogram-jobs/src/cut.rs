@@ -1,4 +1,4 @@
-//! Cuts values that are delimited otherwise, such as loan numbers, by a sentence: `loan at "/": 2 as loan, last as copy`.
+//! Cuts values that are delimited otherwise, such as loan numbers, by a sentence: `loan at "/": 2 as number, last as copy`.
 
 use ypogram_core::Pattern;
 use ypogram_tables::{Error, Result};
@@ -34,7 +34,7 @@ enum Place {
     FromEnd(usize),
 }
 
-const FORM: &str = "write it as in: loan at \"/\": 2 as loan, last as copy";
+const FORM: &str = "write it as in: loan at \"/\": 2 as number, last as copy";
 
 impl Cut {
     /// Reads a sentence.

@@ -16,8 +16,8 @@ as COLUMN takes the groups of a pattern of the rulebook.
 
   ypogram split members.csv -o parts.csv                                       local part and domain
   ypogram split members.csv --parts first-name=First,last-name=Last,domain -o merge.csv
-  ypogram split members.csv --title-case name --parts first-name,last-name,name-confidence --first 10
-  ypogram split loans.csv --cut 'loan at /: 2 as loan, last as copy' --sort-by loan -o loans-cut.csv")]
+  ypogram split members.csv --title-case name --parts first-name,last-name --first 10
+  ypogram split loans.csv --cut 'loan at /: 2 as number, last as copy' --sort-by number -o cut.csv")]
 pub(crate) struct SplitArguments {
     #[command(flatten)]
     pub(crate) sources: SourceArguments,
@@ -45,7 +45,7 @@ pub(crate) struct SplitArguments {
     #[arg(long, value_name = "ORDER", help_heading = "Splitting")]
     pub(crate) name_order: Option<NameOrderArgument>,
 
-    /// Cut the values of another field, such as 'loan at /: 2 as loan, last as copy'; may be given again
+    /// Cut the values of another field, such as 'loan at /: 2 as number, last as copy'; may be given again
     #[arg(long, value_name = "SENTENCE", help_heading = "Splitting")]
     pub(crate) cut: Vec<String>,
 

@@ -120,8 +120,13 @@ fn tell(
         true => render::json::check(report),
         false => {
             let target = arguments.sources.first.is_none().then_some(target);
-            let mut text =
-                render::check::summary(report, settings.judged_by(), arguments.show.as_deref(), target);
+            let mut text = render::check::summary(
+                report,
+                &arguments.sources.sources,
+                settings.judged_by(),
+                arguments.show.as_deref(),
+                target,
+            );
             text.extend(arguments.sources.first.map(render::trial::note));
             text
         }

@@ -1,6 +1,7 @@
 //! The summary of `check`: by verdict, and by finding with an example of each.
 
 use std::fmt::Write as _;
+use std::path::PathBuf;
 
 use ypogram_core::{Code, Severity, shown};
 use ypogram_jobs::Tally;
@@ -11,11 +12,12 @@ use crate::render::clean::{example, set_aside};
 use crate::render::figures::{Figure, block};
 use crate::render::head::{Head, JudgedBy};
 use crate::render::style;
-use crate::render::words::{counted, for_shell};
+use crate::render::words::{counted, for_shell_all};
 
 /// What was found, for people.
 pub(crate) fn summary(
     report: &CheckReport,
+    sources: &[PathBuf],
     by: JudgedBy<'_>,
     show: Option<&str>,
     target: Option<&Target>,
@@ -37,13 +39,12 @@ pub(crate) fn summary(
     };
     if show.is_none() && report.tally.findings.iter().any(|&count| count > 0) {
         let code = most_frequent(&report.tally);
-        let sources: Vec<String> = report.sources.iter().map(|source| for_shell(&source.name)).collect();
         let _ = writeln!(
             out,
             "{}",
             style::dim(&format!(
                 "the records behind a figure: ypogram check {} --show finding={code}",
-                sources.join(" ")
+                for_shell_all(sources)
             ))
         );
     }

@@ -10,7 +10,7 @@ use ypogram_tables::Target;
 use crate::render::figures::{Figure, block};
 use crate::render::head::{Head, JudgedBy, names, told};
 use crate::render::style;
-use crate::render::words::{counted, for_shell, number};
+use crate::render::words::{counted, for_shell_all, number};
 
 /// What was found, for people.
 pub(crate) fn summary(report: &DedupeReport, options: &DedupeOptions, by: JudgedBy<'_>) -> String {
@@ -236,8 +236,8 @@ fn places(report: &DedupeReport, options: &DedupeOptions, out: &mut String) {
         .filter_map(|(target, what)| target.as_ref().map(|target| format!("  {}: {what}", place(target))))
         .collect();
     if options.output.is_none() && report.dropped > 0 {
-        let sources: Vec<String> = report.sources.iter().map(|source| for_shell(&source.name)).collect();
-        let command = format!("ypogram dedupe {} -o unique.csv --dropped dropped.csv", sources.join(" "));
+        let sources = for_shell_all(&options.sources);
+        let command = format!("ypogram dedupe {sources} -o unique.csv --dropped dropped.csv");
         written.push(format!("  {} {command}", style::dim("to keep one record of each:")));
     }
     if !written.is_empty() {

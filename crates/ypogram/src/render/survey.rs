@@ -12,7 +12,7 @@ use ypogram_tables::Target;
 use crate::render::figures::{Figure, block};
 use crate::render::head::{Head, JudgedBy};
 use crate::render::style;
-use crate::render::words::{counted, for_shell, number, share};
+use crate::render::words::{counted, for_shell, for_shell_all, number, share};
 
 /// How the survey was called, for the commands that are to be copied.
 pub(crate) struct Call<'a> {
@@ -36,7 +36,7 @@ pub(crate) fn summary(report: &SurveyReport, call: &Call<'_>) -> String {
     mailboxes(report, call, &mut out);
     domains(report, &mut out);
     values(report, &mut out);
-    let sources = sources_of(call);
+    let sources = for_shell_all(call.sources);
     let _ = writeln!(
         out,
         "\n{}",
@@ -58,10 +58,6 @@ pub(crate) fn written(written: u64, records: u64, show: Option<&str>, target: &T
         }
         None => format!("{} written {place}\n", counted(written, "record", "records")),
     }
-}
-
-fn sources_of(call: &Call<'_>) -> String {
-    call.sources.iter().map(|path| for_shell(&path.to_string_lossy())).collect::<Vec<_>>().join(" ")
 }
 
 fn head(report: &SurveyReport, call: &Call<'_>, out: &mut String) {
@@ -157,7 +153,7 @@ fn elsewhere(report: &SurveyReport, call: &Call<'_>, out: &mut String) {
 
 /// The `clean` that looks at the fields of the ladder too, ready to copy.
 fn clean_command(report: &SurveyReport, call: &Call<'_>) -> String {
-    let mut command = format!("ypogram clean {}", sources_of(call));
+    let mut command = format!("ypogram clean {}", for_shell_all(call.sources));
     let mut add = |option: &str, field: &str| {
         let _ = write!(command, " {option} {}", for_shell(field));
     };
@@ -358,8 +354,11 @@ fn mailboxes(report: &SurveyReport, call: &Call<'_>, out: &mut String) {
     }
     out.push_str(&block(&figures));
     if mailboxes.groups > 0 {
-        let _ =
-            writeln!(out, "  the groups: {}", style::dim(&format!("ypogram dedupe {}", sources_of(call))));
+        let _ = writeln!(
+            out,
+            "  the groups: {}",
+            style::dim(&format!("ypogram dedupe {}", for_shell_all(call.sources)))
+        );
     }
 }
 

@@ -5,6 +5,7 @@ mod check;
 mod clean;
 mod dedupe;
 mod demo;
+mod examples;
 mod explain;
 mod extract;
 mod lists;
