@@ -13,13 +13,13 @@ fn told(csv: &str) -> Vec<String> {
         .collect()
 }
 
-fn gzip(bytes: &[u8]) -> Vec<u8> {
+pub(crate) fn gzip(bytes: &[u8]) -> Vec<u8> {
     let mut encoder = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::default());
     encoder.write_all(bytes).unwrap();
     encoder.finish().unwrap()
 }
 
-fn utf16(text: &str) -> Vec<u8> {
+pub(crate) fn utf16(text: &str) -> Vec<u8> {
     [0xFF, 0xFE].into_iter().chain(text.encode_utf16().flat_map(u16::to_le_bytes)).collect()
 }
 

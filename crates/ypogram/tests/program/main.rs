@@ -5,6 +5,7 @@ mod check;
 mod clean;
 mod dedupe;
 mod demo;
+mod every_command;
 mod examples;
 mod explain;
 mod extract;

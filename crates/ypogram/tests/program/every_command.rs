@@ -1,0 +1,136 @@
+//! What holds for every command that reads a table, however the table is dressed.
+
+use std::collections::BTreeSet;
+use std::path::Path;
+
+use serde_json::Value;
+
+use crate::extract::{gzip, utf16};
+use crate::{Place, Run};
+
+const LIST: &str = "id,email,notes,joined\n\
+    1,Ada@H-Works.org,\"said \"\"yes\"\", twice\",2024-01-02\n\
+    2,ada@h-works.org,,2025-01-02\n\
+    3,\"Bea <bea@h-works.org>\",\"two\nlines\",2023-05-06\n\
+    4,cleo@@h-works.org,,\n\
+    5,,dara@h-works.org,2022-02-02\n\
+    6,josé@gmail.com,ü,2021-01-01\n";
+
+const COMMANDS: [(&str, &str); 6] = [
+    ("survey", "survey SOURCE --field email --json"),
+    ("extract", "extract SOURCE --row-per-address --json -o rows.csv --force"),
+    ("check", "check SOURCE --field email --json -o rows.csv --force"),
+    ("dedupe", "dedupe SOURCE --field email --json -o rows.csv --force"),
+    ("clean", "clean SOURCE --field email --also notes --json -o out --force"),
+    ("split", "split SOURCE --field email --parts domain,last-name --json -o rows.csv --force"),
+];
+
+fn json(run: &Run) -> Value {
+    serde_json::from_str(&run.stdout).unwrap_or_else(|error| panic!("{error}: {}{}", run.stdout, run.stderr))
+}
+
+/// Leaves out what has to differ between two dresses of a table: names, hashes and how the format is called.
+fn bare(mut told: Value) -> Value {
+    for name in ["sources", "folder", "how", "outputs"] {
+        told.as_object_mut().unwrap().remove(name);
+    }
+    told
+}
+
+#[test]
+fn a_table_counts_the_same_however_it_is_dressed() {
+    let separated_by = |delimiter: u8| {
+        let mut writer = csv::WriterBuilder::new().delimiter(delimiter).from_writer(Vec::new());
+        let mut reader = csv::ReaderBuilder::new().has_headers(false).from_reader(LIST.as_bytes());
+        reader.records().for_each(|record| writer.write_record(&record.unwrap()).unwrap());
+        writer.into_inner().unwrap()
+    };
+    let (first, second) = LIST.as_bytes().split_at(LIST.len() / 2);
+    let dresses: [(&str, Vec<u8>); 9] = [
+        ("plain.csv", LIST.into()),
+        ("marked.csv", [b"\xEF\xBB\xBF", LIST.as_bytes()].concat()),
+        ("dos.csv", LIST.replace('\n', "\r\n").into()),
+        ("cut-short.csv", LIST.trim_end().into()),
+        ("semicolons.csv", separated_by(b';')),
+        ("tabs.tsv", separated_by(b'\t')),
+        ("wide.csv", utf16(LIST)),
+        ("packed.csv.gz", gzip(LIST.as_bytes())),
+        ("two-members.csv.gz", [gzip(first), gzip(second)].concat()),
+    ];
+    let place = Place::with(&[]);
+    for (name, bytes) in &dresses {
+        std::fs::write(place.path(name), bytes).unwrap();
+    }
+    for (command, call) in COMMANDS {
+        let mut plain = None;
+        for (name, _) in &dresses {
+            let run = place.run(&call.replace("SOURCE", name));
+            assert_eq!(run.code, 0, "{command} {name}: {}", run.stderr);
+            let told = json(&run);
+            let source = &told["sources"][0];
+            assert_eq!(source["name"], *name, "{command}");
+            assert_eq!(
+                source["octets"],
+                place.bytes(name).len() as u64,
+                "{command} {name}: as it lies there"
+            );
+            let mut told = bare(told);
+            // Line ends inside of cells count as characters.
+            for field in told.get_mut("fields").and_then(Value::as_array_mut).into_iter().flatten() {
+                field
+                    .as_object_mut()
+                    .unwrap()
+                    .retain(|name, _| ["name", "filled", "distinct"].contains(&&**name));
+            }
+            assert_eq!(plain.get_or_insert_with(|| told.clone()), &told, "{command} {name}");
+        }
+    }
+}
+
+#[test]
+fn quiet_says_nothing_and_threads_change_nothing() {
+    let place = Place::with(&[("list.csv", LIST.repeat(40).as_bytes())]);
+    for (command, call) in COMMANDS {
+        let call = call.replace("SOURCE", "list.csv");
+        if command != "survey" {
+            let run = place.run(&call.replace("--json", "-q"));
+            assert_eq!((run.code, &*run.stdout, &*run.stderr), (0, "", ""), "{command}");
+        }
+        let one = place.run(&format!("{call} --threads 1"));
+        let outputs = || (std::fs::read(place.path("rows.csv")).ok(), place.tree("out"));
+        let written = outputs();
+        let many = place.run(&format!("{call} --threads 5"));
+        assert_eq!(one.stdout, many.stdout, "{command}");
+        assert!(written == outputs(), "{command}: the same bytes");
+    }
+}
+
+/// Every name that a summary for programs uses is in the page that tells them.
+#[test]
+fn names_in_json_are_documented() {
+    fn names(value: &Value, depth: usize, into: &mut BTreeSet<String>) {
+        match value {
+            Value::Object(map) => {
+                // Maps from codes and words to counts are told by what they are.
+                let by_word = map.values().all(Value::is_u64) && depth > 0;
+                for (name, value) in map.iter().filter(|_| !by_word) {
+                    into.insert(name.clone());
+                    names(value, depth + 1, into);
+                }
+            }
+            Value::Array(all) => all.iter().for_each(|value| names(value, depth, into)),
+            _ => {}
+        }
+    }
+    let page = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/json.md");
+    let page = std::fs::read_to_string(page).unwrap();
+    let words: BTreeSet<&str> = page.split(|c: char| !c.is_ascii_alphanumeric() && c != '_').collect();
+    let place = Place::with_demo();
+    for (command, call) in COMMANDS {
+        let mut used = BTreeSet::new();
+        names(&json(&place.run(&call.replace("SOURCE", "members.csv"))), 0, &mut used);
+        assert!(used.len() > 4, "{command}");
+        let missing: Vec<_> = used.iter().filter(|name| !words.contains(name.as_str())).collect();
+        assert!(missing.is_empty(), "{command}: {missing:?} are not in docs/json.md");
+    }
+}
