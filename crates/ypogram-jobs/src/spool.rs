@@ -1,6 +1,5 @@
 //! Standard input kept in a file, where it has to be read twice.
 
-use std::io;
 use std::path::{Path, PathBuf};
 
 use tempfile::TempDir;
@@ -19,8 +18,7 @@ pub(crate) fn keep_standard_input(
         return Ok(open.clone());
     }
     let place = folder.path().join("standard input");
-    let mut file = std::fs::File::create(&place).map_err(|error| Error::writing(&place, &error))?;
-    io::copy(&mut io::stdin().lock(), &mut file).map_err(|error| Error::writing(&place, &error))?;
+    ypogram_tables::keep_standard_input(&place)?;
     Ok(OpenOptions { kept_standard_input: Some(place), ..open.clone() })
 }
 

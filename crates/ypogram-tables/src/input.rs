@@ -1,11 +1,12 @@
 //! Bytes from a file or from standard input: hashed and counted as they lie there, decompressed on the way.
 
 use std::fs::File;
-use std::io::{self, Cursor, Read};
+use std::io::{self, Cursor, Read, Write as _};
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, Mutex, PoisonError};
 
 use crate::error::{Error, Result};
+use crate::waiting::{self, Waiting};
 
 /// What was read: how much, and its hash.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -68,8 +69,8 @@ impl Input {
     /// Where it is missing, a folder, or may not be read.
     pub fn open(path: &Path, hash: bool, salvage: bool) -> Result<Self> {
         match path == Path::new("-") {
-            true => Self::of(STANDARD_INPUT.to_owned(), Box::new(io::stdin()), hash, salvage),
-            false => Self::of(path.display().to_string(), Box::new(open_file(path)?), hash, salvage),
+            true => Self::of(STANDARD_INPUT.to_owned(), Box::new(Waiting::on(io::stdin())), hash, salvage),
+            false => Self::of(path.display().to_string(), opened(path)?, hash, salvage),
         }
     }
 
@@ -85,15 +86,15 @@ impl Input {
         let seen = Arc::new(Mutex::new(SoFar { hasher: hash.then(blake3::Hasher::new), octets: 0 }));
         let mut counted = Counted { inner: raw, seen: Arc::clone(&seen) };
         let mut start = Vec::new();
-        (&mut counted).take(4).read_to_end(&mut start).map_err(|error| Error::reading(&name, &error))?;
+        (&mut counted).take(4).read_to_end(&mut start).map_err(|error| failed(&name, &error))?;
         let compression = Compression::of(&start);
         let whole = Cursor::new(start).chain(counted);
         let reader: Box<dyn Read + Send> = match compression {
             Compression::None => Box::new(whole),
             Compression::Gzip => Box::new(flate2::read::MultiGzDecoder::new(whole)),
-            Compression::Zstd => Box::new(
-                zstd::stream::read::Decoder::new(whole).map_err(|error| Error::reading(&name, &error))?,
-            ),
+            Compression::Zstd => {
+                Box::new(zstd::stream::read::Decoder::new(whole).map_err(|error| failed(&name, &error))?)
+            }
         };
         Ok(Input { reader, name, compression, seen, given: 0, salvage, broken_off: None })
     }
@@ -118,6 +119,7 @@ impl Input {
         self.given += new as u64;
         match read {
             Ok(_) => Ok(new),
+            Err(_) if waiting::is_stopped() => Err(Error::interrupted()),
             Err(error) if self.compression != Compression::None && self.salvage => {
                 self.broken_off = Some(error.to_string());
                 Ok(new)
@@ -129,7 +131,7 @@ impl Input {
                 ),
                 "fetch it again, or take what can be read with --salvage",
             )),
-            Err(error) => Err(Error::reading(&self.name, &error)),
+            Err(error) => Err(failed(&self.name, &error)),
         }
     }
 
@@ -145,6 +147,33 @@ impl Input {
             seen.hasher.as_ref().map_or_else(String::new, |hasher| hasher.finalize().to_hex().to_string());
         Fingerprint { octets: seen.octets, blake3 }
     }
+}
+
+/// Puts standard input into a new file at `place`, as it lies there.
+///
+/// # Errors
+/// Where it cannot be read, or the file not be written.
+pub fn keep_standard_input(place: &Path) -> Result<()> {
+    let mut file = File::create(place).map_err(|error| Error::writing(place, &error))?;
+    let (mut input, mut block) = (Waiting::on(io::stdin()), vec![0; 64 << 10]);
+    loop {
+        let read = input.read(&mut block).map_err(|error| failed(STANDARD_INPUT, &error))?;
+        if read == 0 {
+            return Ok(());
+        }
+        file.write_all(&block[..read]).map_err(|error| Error::writing(place, &error))?;
+    }
+}
+
+/// A file that lies there, or something that one may have to wait for.
+fn opened(path: &Path) -> Result<Box<dyn Read + Send>> {
+    let file = open_file(path)?;
+    let lies_there = file.metadata().is_ok_and(|metadata| metadata.is_file());
+    Ok(if lies_there { Box::new(file) } else { Box::new(Waiting::on(file)) })
+}
+
+fn failed(name: &str, error: &io::Error) -> Error {
+    if waiting::is_stopped() { Error::interrupted() } else { Error::reading(name, error) }
 }
 
 /// Opens the file at `path` for reading.
@@ -165,7 +194,7 @@ pub(crate) fn open_file(path: &Path) -> Result<File> {
             "name the files in it that are meant",
         ));
     }
-    File::open(path).map_err(|error| Error::reading(&name, &error))
+    File::open(path).map_err(|error| failed(&name, &error))
 }
 
 /// Counts and hashes what passes through.

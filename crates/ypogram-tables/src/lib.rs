@@ -17,11 +17,13 @@ mod output;
 pub mod pieces;
 mod source;
 mod text_lines;
+mod waiting;
 
 pub use batch::{Batch, Record};
 pub use chunk::{Chunk, Unclosed};
 pub use error::{Error, ErrorKind, Result};
-pub use input::{Compression, Fingerprint, Input};
+pub use input::{Compression, Fingerprint, Input, keep_standard_input};
 pub use open::{Format, OpenOptions, open};
 pub use output::{Output, OutputFile, OutputFolder, Target};
 pub use source::{Decode, Encode, Schema, Source};
+pub use waiting::stop_waiting;

@@ -22,7 +22,11 @@ pub(crate) fn watch<T>(
     let progress = Arc::new(Progress::default());
     let stop = Arc::clone(&progress);
     // A second handler cannot be set; one job a process is all there is.
-    ctrlc::set_handler(move || stop.stop())
+    let on_stop = move || {
+        stop.stop();
+        ypogram_tables::stop_waiting();
+    };
+    ctrlc::set_handler(on_stop)
         .map_err(|error| Error::unusable(format!("the keyboard cannot be watched: {error}"), ""))?;
     let octets: u64 =
         sources.iter().filter_map(|path| path.metadata().ok()).map(|metadata| metadata.len()).sum();

@@ -134,3 +134,48 @@ fn names_in_json_are_documented() {
         assert!(missing.is_empty(), "{command}: {missing:?} are not in docs/json.md");
     }
 }
+
+/// Standard input stays open until the program is told to stop, so that it is in the midst of its work.
+#[cfg(unix)]
+#[test]
+fn a_run_that_is_stopped_leaves_nothing_under_a_final_name() {
+    use std::io::Write as _;
+    use std::os::unix::process::ExitStatusExt as _;
+    use std::process::{Command, Stdio};
+
+    for (command, call) in COMMANDS.iter().filter(|(command, _)| *command != "survey") {
+        for signal in ["INT", "TERM", "KILL"] {
+            let place = Place::with(&[]);
+            let call = format!("{} --from csv --chunk-octets 4096", call.replace("SOURCE", "-"));
+            let mut program = Command::new(assert_cmd::cargo::cargo_bin!("ypogram"))
+                .args(call.split(' '))
+                .current_dir(place.path(""))
+                .env("TMPDIR", place.path(""))
+                .stdin(Stdio::piped())
+                .stdout(Stdio::null())
+                .stderr(Stdio::null())
+                .spawn()
+                .unwrap();
+            let mut input = program.stdin.take().unwrap();
+            input.write_all(b"id,email,notes\n").unwrap();
+            // More than a pipe holds: it has been read for the most part once this is through.
+            (0..20_000).for_each(|i| writeln!(input, "{i},reader{i}@h-works.org,").unwrap());
+            let sent = Command::new("kill").args(["-s", signal, &program.id().to_string()]).status().unwrap();
+            assert!(sent.success());
+            let status = program.wait().unwrap();
+            assert!(!status.success(), "{command} {signal}: {status}");
+            assert!(status.signal().is_some() || status.code() > Some(1), "{command} {signal}: {status}");
+            let left: Vec<_> =
+                std::fs::read_dir(place.path("")).unwrap().map(|entry| entry.unwrap().file_name()).collect();
+            let finals = ["rows.csv", "kept.csv", "receipt.json"];
+            let is_final = |name: &std::ffi::OsString| finals.iter().any(|final_name| name == final_name);
+            assert!(
+                !left.iter().any(is_final) && !place.path("out/kept.csv").exists(),
+                "{command} {signal}: {left:?}"
+            );
+            if signal != "KILL" {
+                assert!(left.is_empty(), "{command} {signal}: {left:?}");
+            }
+        }
+    }
+}
