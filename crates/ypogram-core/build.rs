@@ -115,7 +115,7 @@ fn providers() -> String {
     writeln!(
         out,
         "static ENDS: [u64; 1024] = {:?};",
-        ends_of_all(providers.iter().map(|fact| fact[0].trim_start_matches('.')))
+        marks_of_all(providers.iter().map(|fact| fact[0].trim_start_matches('.')))
     )
     .unwrap();
     writeln!(out, "static OPERATORS: [&str; {}] = [\"\",", operators.len() + 1).unwrap();
@@ -167,37 +167,26 @@ fn local_words() -> String {
     for (word, (desk, placeholder)) in &words {
         map.entry(bytes(word), format!("LocalWord {{ desk: Desk::{desk}, placeholder: {placeholder} }}"));
     }
-    let mut ends = [0_u64; 64];
-    for word in words.keys() {
-        let place = ends_of(word.as_bytes());
-        ends[place / 64] |= 1 << (place % 64);
-    }
+    let marks = marks_of_all(words.keys().map(String::as_str));
     format!(
         "static LOCAL_WORDS: phf::Map<&'static [u8], LocalWord> = {};\n\
          const LONGEST_WORD: usize = {longest};\n\
-         static WORD_ENDS: [u64; 64] = {ends:?};\n",
+         static WORD_MARKS: [u64; 1024] = {marks:?};\n",
         map.build()
     )
 }
 
-/// One bit for each of 65,536 marks of domains, set for those that are listed.
-fn ends_of_all<'a>(domains: impl Iterator<Item = &'a str>) -> Vec<u64> {
-    let mut ends = vec![0_u64; 1024];
-    for domain in domains {
-        let place = mark_of(domain.as_bytes());
-        ends[place / 64] |= 1 << (place % 64);
+/// One bit for each of 65,536 marks of domains or words, set for those that are listed.
+fn marks_of_all<'a>(listed: impl Iterator<Item = &'a str>) -> Vec<u64> {
+    let mut marks = vec![0_u64; 1024];
+    for word in listed {
+        let mark = mark_of(word.as_bytes());
+        marks[mark / 64] |= 1 << (mark % 64);
     }
-    ends
+    marks
 }
 
 include!("src/mark.rs");
-
-/// Length, first and last octet in twelve bits; `local_words.rs` reckons the same to pass over most words without a
-/// look-up.
-fn ends_of(word: &[u8]) -> usize {
-    let (first, last) = (usize::from(word[0]), usize::from(word[word.len() - 1]));
-    (first * 31 + last * 421 + word.len() * 1237) & 4095
-}
 
 fn reserved() -> String {
     let names: Vec<(String, String)> =
@@ -227,7 +216,7 @@ fn slips() -> String {
          static POPULAR: [&str; {}] = {popular:?};\n",
         domains.build(),
         endings.build(),
-        ends_of_all(facts("slips.tsv").iter().map(|fact| fact[0].as_str())),
+        marks_of_all(facts("slips.tsv").iter().map(|fact| fact[0].as_str())),
         real.build(),
         popular.len(),
     )

@@ -83,6 +83,13 @@ pub(crate) fn is(b: u8, mask: u16) -> bool {
     CLASS[b as usize] & mask != 0
 }
 
+/// Whether the set of ASCII characters `set`, one bit each, has `b`.
+#[inline]
+pub(crate) fn is_in(set: u128, b: u8) -> bool {
+    let half = if b < 64 { set as u64 } else { (set >> 64) as u64 };
+    b < 128 && half >> (b & 63) & 1 == 1
+}
+
 /// Whether a character separates words: any Unicode white space, the no-break space included.
 pub(crate) fn is_space_char(c: char) -> bool {
     c.is_whitespace() || c == '\u{FEFF}'
@@ -123,16 +130,18 @@ pub(crate) fn last_char(bytes: &[u8]) -> Option<(char, usize)> {
 
 /// `bytes` without white space at its ends.
 pub(crate) fn trim(mut bytes: &[u8]) -> &[u8] {
-    while let Some((c, width)) = first_char(bytes) {
-        if !is_space_char(c) {
-            break;
-        }
+    // Most have none, and ASCII at their ends.
+    let settled = |end: Option<&u8>| end.is_none_or(|&b| b < 0x80 && !is(b, SPACE));
+    while !settled(bytes.first())
+        && let Some((c, width)) = first_char(bytes)
+        && is_space_char(c)
+    {
         bytes = &bytes[width..];
     }
-    while let Some((c, width)) = last_char(bytes) {
-        if !is_space_char(c) {
-            break;
-        }
+    while !settled(bytes.last())
+        && let Some((c, width)) = last_char(bytes)
+        && is_space_char(c)
+    {
         bytes = &bytes[..bytes.len() - width];
     }
     bytes

@@ -2,6 +2,8 @@
 
 use std::borrow::Cow;
 
+use smallvec::{SmallVec, smallvec};
+
 use crate::bytes::{self, ATEXT, DOT, HIGH, SPACE};
 use crate::codes::{Code, CodeSet};
 use crate::decoded::{self, Decoded};
@@ -23,6 +25,12 @@ struct Piece {
     codes: CodeSet,
     name: Option<Span>,
 }
+
+/// The addresses of a cell: hardly ever more than one.
+type Pieces = SmallVec<[Piece; 2]>;
+
+/// The parts of a list.
+type Parts = SmallVec<[Span; 4]>;
 
 /// Appends what stands in the address cell `cell` to `out`: nothing where it is blank, else at least one address, be it a
 /// faulty one.
@@ -76,8 +84,8 @@ fn is_plain(cell: &[u8]) -> bool {
     ats == 1 && memchr::memchr2(b'%', b'&', cell).is_none()
 }
 
-fn pieces(text: &[u8], policy: &Policy) -> Vec<Piece> {
-    let mut out = Vec::new();
+fn pieces(text: &[u8], policy: &Policy) -> Pieces {
+    let mut out = Pieces::new();
     let whole = trimmed(text, Span::new(0, text.len()));
     if whole.is_empty() {
         return out;
@@ -98,11 +106,11 @@ fn pieces(text: &[u8], policy: &Policy) -> Vec<Piece> {
 
 /// The parts of a list that hold an @ each: cut at semicolons, commas and line breaks outside quotes and brackets, else
 /// at slashes, bars and white space where every word is an address.
-fn list_parts(text: &[u8], whole: Span) -> Vec<Span> {
+fn list_parts(text: &[u8], whole: Span) -> Parts {
     if memchr::memchr_iter(b'@', whole.of(text)).count() < 2 {
-        return vec![without_separators(text, whole)];
+        return smallvec![without_separators(text, whole)];
     }
-    let mut parts: Vec<Span> = Vec::new();
+    let mut parts = Parts::new();
     let mut pending: Option<usize> = None;
     for part in cut_outside_quotes(text, whole) {
         let start = pending.take().unwrap_or(part.start);
@@ -134,8 +142,8 @@ fn without_separators(text: &[u8], span: Span) -> Span {
     span
 }
 
-fn cut_outside_quotes(text: &[u8], whole: Span) -> Vec<Span> {
-    let mut parts = Vec::new();
+fn cut_outside_quotes(text: &[u8], whole: Span) -> Parts {
+    let mut parts = Parts::new();
     let (mut start, mut quoted, mut angle, mut round) = (whole.start, false, false, 0_usize);
     let mut i = whole.start;
     while i < whole.end {
@@ -163,8 +171,8 @@ fn closes(text: &[u8], from: usize, end: usize, closing: u8) -> bool {
 }
 
 /// The words of `span` where each is an address with one @, cut at white space, slashes and bars.
-fn words_with_at(text: &[u8], span: Span) -> Option<Vec<Span>> {
-    let mut words = Vec::new();
+fn words_with_at(text: &[u8], span: Span) -> Option<Parts> {
+    let mut words = Parts::new();
     let is_border = |b: &u8| bytes::is(*b, SPACE) || matches!(b, b'/' | b'|');
     for word in span.of(text).split(is_border).filter(|word| !word.is_empty()) {
         let start = bytes::offset_in(text, word);
@@ -178,7 +186,7 @@ fn words_with_at(text: &[u8], span: Span) -> Option<Vec<Span>> {
 }
 
 /// Unwraps one part; `shown` is the part with everything around it.
-fn single(text: &[u8], shown: Span, part: Span, repairs: Repairs, policy: &Policy, out: &mut Vec<Piece>) {
+fn single(text: &[u8], shown: Span, part: Span, repairs: Repairs, policy: &Policy, out: &mut Pieces) {
     let mut piece =
         Piece { as_found: shown, text: part, form: Form::Plain, repairs, codes: CodeSet::EMPTY, name: None };
     if part != shown {
@@ -295,6 +303,10 @@ const PAIRS: [(&str, &str); 11] = [
 
 fn unwrap_pair(text: &[u8], piece: &mut Piece) -> bool {
     let inner = piece.text.of(text);
+    // The first octets of the opening signs.
+    if !matches!(inner.first(), Some(b'"' | b'\'' | b'`' | b'(' | b'[' | b'{' | 0xE2 | 0xC2)) {
+        return false;
+    }
     let pair = PAIRS.iter().find(|(open, close)| {
         let inside = inner.strip_prefix(open.as_bytes()).and_then(|rest| rest.strip_suffix(close.as_bytes()));
         inside.is_some_and(|inside| {

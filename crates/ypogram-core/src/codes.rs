@@ -271,6 +271,12 @@ impl CodeSet {
         self.0 == 0
     }
 
+    /// A small number that most sets do not share with others.
+    #[inline]
+    pub const fn mark(self) -> usize {
+        ((self.0 ^ self.0 >> 64) as u64).wrapping_mul(0x9E37_79B9_7F4A_7C15) as usize >> 58
+    }
+
     /// The first in the order of the table.
     pub fn first(self) -> Option<Code> {
         self.iter().next()

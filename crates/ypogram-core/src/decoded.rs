@@ -29,7 +29,10 @@ impl Decoded {
 
 /// `cell` decoded; none where there is nothing to decode.
 pub(crate) fn decode(cell: &[u8]) -> Option<Decoded> {
-    let percent = memchr::memmem::find(cell, b"%40").is_some() && memchr::memchr(b'@', cell).is_none();
+    if cell.is_ascii() && memchr::memchr2(b'%', b'&', cell).is_none() {
+        return None;
+    }
+    let percent = memchr::memchr(b'@', cell).is_none() && memchr::memmem::find(cell, b"%40").is_some();
     let entity = memchr::memchr(b'&', cell).is_some() && memchr::memchr(b';', cell).is_some();
     if !percent && !entity && cell.is_ascii() {
         return None;

@@ -2,9 +2,9 @@
 
 use idna::uts46::{AsciiDenyList, DnsLength, Hyphens, Uts46};
 
-use crate::bytes::{self, LDH};
+use crate::bytes::{self, DOT, LDH};
 use crate::codes::Code;
-use crate::facts::{self, DomainFacts, Name, NameFault};
+use crate::facts::{self, DomainFacts, Fact, Name, NameFault};
 use crate::finding::Finding;
 use crate::policy::Policy;
 use crate::{class::Class, literal, reserved};
@@ -34,7 +34,7 @@ pub(crate) fn examine(text: &[u8], at: usize, policy: &Policy, findings: &mut Ve
     };
     if text.is_empty() {
         findings.push(Finding::plain(Code::EmptyDomain, at.saturating_sub(1)..at));
-        report.facts.faulty = true;
+        report.facts.set(Fact::Faulty, true);
         return report;
     }
     if text[0] == b'[' {
@@ -43,7 +43,7 @@ pub(crate) fn examine(text: &[u8], at: usize, policy: &Policy, findings: &mut Ve
             Ok(()) => findings.push(Finding::plain(Code::AddressLiteral, at..at + text.len())),
             Err(message) => findings.push(Finding::told(Code::BadLiteral, at..at + text.len(), message)),
         }
-        report.facts.faulty = true;
+        report.facts.set(Fact::Faulty, true);
         return report;
     }
     characters(text, at, findings);
@@ -58,7 +58,7 @@ pub(crate) fn examine(text: &[u8], at: usize, policy: &Policy, findings: &mut Ve
     if findings.len() == before {
         read_name(text, at, policy, &mut report, findings);
     }
-    report.facts.faulty = findings.len() > before;
+    report.facts.set(Fact::Faulty, findings.len() > before);
     report
 }
 
@@ -202,7 +202,7 @@ fn read_name(
     report.name = facts::name_of(ascii, policy);
     let Some(code) = report.name.fault else {
         report.facts = facts::of_usable(ascii, report.name, policy);
-        report.facts.non_ascii = needs_idna(ascii);
+        report.facts.set(Fact::NonAscii, needs_idna(ascii));
         return;
     };
     let ending = text.iter().rposition(|&b| b == b'.').map_or(0, |dot| dot + 1);
@@ -210,7 +210,7 @@ fn read_name(
     let finding = match code {
         Code::ReservedName => {
             let (name, standard) = reserved::find(ascii).expect("it was found reserved");
-            report.facts.class = Some(Class::Reserved);
+            report.facts.set_class(Some(Class::Reserved));
             let message = format!("‘{name}’ is reserved ({standard}) and can have no mailbox.");
             Finding::told(code, at + text.len() - name.len().min(text.len())..at + text.len(), message)
         }
@@ -230,9 +230,9 @@ fn read_name(
 pub(crate) fn quick_facts(domain: &[u8], policy: &Policy) -> DomainFacts {
     let name = facts::name_of(domain, policy);
     let known_ending = name.has_known_ending(domain);
-    let faulty = DomainFacts { faulty: true, known_ending, ..DomainFacts::default() };
+    let mut faulty = DomainFacts::default().with(Fact::Faulty, true).with(Fact::KnownEnding, known_ending);
     let mut non_ascii = false;
-    if domain.len() > 253 {
+    if domain.len() > 253 || !domain.iter().all(|&b| bytes::is(b, LDH | DOT)) {
         return faulty;
     }
     for label in domain.split(|&b| b == b'.') {
@@ -251,8 +251,11 @@ pub(crate) fn quick_facts(domain: &[u8], policy: &Policy) -> DomainFacts {
         return faulty;
     }
     if let Some(fault) = name.fault {
-        let class = (fault == Code::ReservedName).then_some(Class::Reserved);
-        return DomainFacts { name_fault: NameFault::of(fault), non_ascii, class, ..faulty };
+        faulty.set_class((fault == Code::ReservedName).then_some(Class::Reserved));
+        faulty.set_name_fault(NameFault::of(fault));
+        return faulty.with(Fact::NonAscii, non_ascii);
     }
-    DomainFacts { non_ascii, known_ending, ..facts::of_usable(domain, name, policy) }
+    facts::of_usable(domain, name, policy)
+        .with(Fact::NonAscii, non_ascii)
+        .with(Fact::KnownEnding, known_ending)
 }

@@ -6,6 +6,7 @@ use unicode_security::{MixedScript, RestrictionLevel, RestrictionLevelDetection,
 use crate::class::Class;
 use crate::codes::{Code, CodeSet};
 use crate::domain::{self, DomainReport};
+use crate::facts::Fact;
 use crate::finding::Finding;
 use crate::grammar::{Grammar, header, html};
 use crate::key::{self, KeyParts, SameMailbox};
@@ -139,7 +140,7 @@ pub(crate) fn put_together_as_it_is(local: LocalReport, policy: &Policy, out: &m
 }
 
 fn put_together_by(local: LocalReport, policy: &Policy, out: &mut Examined, strict: bool) {
-    out.class = out.domain.facts.class;
+    out.class = out.domain.facts.class();
     out.operator = out.domain.facts.operator;
     if has_syntax_fault(&out.findings) {
         length_of_local(local.content.len(), out);
@@ -251,10 +252,10 @@ fn read_lists(policy: &Policy, out: &Examined, notes: &mut Vec<Finding>) -> Opti
     let base = meaning_base(&out.folded, facts.rule, policy);
     let asked = Asked { address: &folded, at: out.folded.len(), base, key: &key };
     let mut codes = facts.codes();
-    if facts.listed {
+    if facts.is(Fact::Listed) {
         codes = codes.union(policy.lists.codes_of_domain(asked.domain()));
     }
-    let (class, codes) = policy.lists.settle(asked, facts.class, codes);
+    let (class, codes) = policy.lists.settle(asked, facts.class(), codes);
     for code in codes.iter() {
         notes.push(list_note(code, asked, policy, out).unwrap_or_else(|| domain_note(code, policy, out)));
     }

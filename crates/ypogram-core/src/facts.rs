@@ -8,32 +8,48 @@ use crate::reserved;
 use crate::slips;
 use crate::suggest::starts_like_web;
 
-/// What is known of a domain, in a few bytes: the cache of judged domains holds one for each.
+/// What is known of a domain, in six bytes: the cache of judged domains holds them for each.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub(crate) struct DomainFacts {
-    /// Something rejects it: its name, or a fault whose findings have to be named one by one.
-    pub(crate) faulty: bool,
-    /// What is wrong with its name, where that is all that rejects it.
-    pub(crate) name_fault: Option<NameFault>,
-    /// What kind of mailbox it gives; none where it is unusable.
-    pub(crate) class: Option<Class>,
     pub(crate) operator: Operator,
+    /// One more than the place of its class; 0 where it is unusable.
+    class: u8,
     /// Index of its mailbox rule in the policy.
     pub(crate) rule: u8,
-    /// Its name space is one with others of its operator.
-    pub(crate) joined: bool,
-    /// It is one label below the entry that counts for it.
-    pub(crate) below_entry: bool,
-    pub(crate) private_suffix: bool,
-    pub(crate) slip: bool,
-    pub(crate) non_ascii: bool,
-    /// A list of the job's own has an entry for it that raises a finding.
-    pub(crate) listed: bool,
-    /// A label of it says that nobody reads there.
-    pub(crate) no_reply: bool,
-    /// Its ending is in the root zone or trusted, whatever else is wrong with it.
-    pub(crate) known_ending: bool,
+    /// Those of [`Fact`] that hold, one bit each, and above them the fault of its name.
+    holds: u16,
 }
+
+/// What may hold of a domain.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[repr(u16)]
+pub(crate) enum Fact {
+    /// Something rejects it: its name, or a fault whose findings have to be named one by one.
+    Faulty = 1,
+    /// Its name space is one with others of its operator.
+    Joined = 1 << 1,
+    /// It is one label below the entry that counts for it.
+    BelowEntry = 1 << 2,
+    PrivateSuffix = 1 << 3,
+    Slip = 1 << 4,
+    NonAscii = 1 << 5,
+    /// A list of the job's own has an entry for it that raises a finding.
+    Listed = 1 << 6,
+    /// A label of it says that nobody reads there.
+    NoReply = 1 << 7,
+    /// Its ending is in the root zone or trusted, whatever else is wrong with it.
+    KnownEnding = 1 << 8,
+}
+
+/// Where the three bits of the name's fault start.
+const NAME_FAULT: u32 = 9;
+
+/// What goes with a finding.
+const TELLING: u16 = Fact::PrivateSuffix as u16
+    | Fact::Slip as u16
+    | Fact::NonAscii as u16
+    | Fact::NoReply as u16
+    | 7 << NAME_FAULT;
 
 /// A fault of a domain's name, in three bits.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -71,29 +87,71 @@ impl NameFault {
 }
 
 impl DomainFacts {
-    /// The findings that go with a domain without faults.
+    /// Whether `fact` holds.
+    #[inline]
+    pub(crate) fn is(self, fact: Fact) -> bool {
+        self.holds & fact as u16 != 0
+    }
+
+    /// Notes whether `fact` holds.
+    pub(crate) fn set(&mut self, fact: Fact, holds: bool) {
+        self.holds = if holds { self.holds | fact as u16 } else { self.holds & !(fact as u16) };
+    }
+
+    /// The same, and `fact` where `holds`.
+    pub(crate) fn with(mut self, fact: Fact, holds: bool) -> Self {
+        self.set(fact, holds);
+        self
+    }
+
+    /// What kind of mailbox it gives; none where it is unusable.
+    #[inline]
+    pub(crate) fn class(self) -> Option<Class> {
+        Class::at(self.class.wrapping_sub(1))
+    }
+
+    pub(crate) fn set_class(&mut self, class: Option<Class>) {
+        self.class = class.map_or(0, |class| class.index() as u8 + 1);
+    }
+
+    /// What is wrong with its name, where that is all that rejects it.
+    pub(crate) fn name_fault(self) -> Option<NameFault> {
+        NameFault::ALL.get(usize::from(self.holds >> NAME_FAULT).wrapping_sub(1)).copied()
+    }
+
+    pub(crate) fn set_name_fault(&mut self, fault: Option<NameFault>) {
+        self.holds |= fault.map_or(0, |fault| (fault as u16) << NAME_FAULT);
+    }
+
+    /// Whether its findings have to be named one by one.
+    #[inline]
+    pub(crate) fn needs_a_closer_look(self) -> bool {
+        self.is(Fact::NonAscii) || self.is(Fact::Faulty) && self.holds >> NAME_FAULT == 0
+    }
+
+    /// The findings that go with a domain without other faults than those of its name.
     #[inline]
     pub(crate) fn codes(self) -> CodeSet {
         let mut codes = CodeSet::EMPTY;
-        if let Some(code) = self.class.and_then(Class::code) {
+        if let Some(code) = self.class().and_then(Class::code) {
             codes.insert(code);
         }
-        if self.private_suffix {
-            codes.insert(Code::PrivateSuffix);
-        }
-        if self.slip {
-            codes.insert(Code::TypingSlip);
-        }
-        if self.non_ascii {
-            codes.insert(Code::NonAsciiDomain);
-        }
-        if self.no_reply {
-            codes.insert(Code::NoReply);
-        }
-        if let Some(fault) = self.name_fault {
-            codes.insert(fault.code());
+        if self.holds & TELLING != 0 {
+            codes = codes.union(self.telling_codes());
         }
         codes
+    }
+
+    #[cold]
+    fn telling_codes(self) -> CodeSet {
+        let of_facts = [
+            (Fact::PrivateSuffix, Code::PrivateSuffix),
+            (Fact::Slip, Code::TypingSlip),
+            (Fact::NonAscii, Code::NonAsciiDomain),
+            (Fact::NoReply, Code::NoReply),
+        ];
+        let told = of_facts.into_iter().filter(|(fact, _)| self.is(*fact)).map(|(_, code)| code);
+        told.chain(self.name_fault().map(NameFault::code)).fold(CodeSet::EMPTY, CodeSet::with)
     }
 }
 
@@ -156,35 +214,37 @@ impl Name {
 
 /// Class, operator, mailbox rule and slip of a domain whose name is without fault.
 pub(crate) fn of_usable(domain: &[u8], name: Name, policy: &Policy) -> DomainFacts {
-    let mut facts = DomainFacts {
-        private_suffix: name.private,
-        no_reply: says_no_reply(domain),
-        listed: policy.lists.raises_at_domain(domain),
-        ..DomainFacts::default()
-    };
-    let mut built_in = None;
+    let mut facts = DomainFacts::default()
+        .with(Fact::PrivateSuffix, name.private)
+        .with(Fact::NoReply, says_no_reply(domain))
+        .with(Fact::Listed, policy.lists.raises_at_domain(domain));
+    let (mut class, mut built_in) = (None, None);
     if let Some((provider, below)) = providers::find_above(domain, name.suffix.unwrap_or(domain.len())) {
         if policy.lists.asks_built_in(provider.class) {
-            facts.class = Some(provider.class);
+            class = Some(provider.class);
             built_in = Some(providers::parent(domain, below).len());
         }
         facts.operator = provider.operator;
         facts.rule = provider.rule;
-        facts.joined = provider.joined;
-        facts.below_entry = below == 1;
+        facts.set(Fact::Joined, provider.joined);
+        facts.set(Fact::BelowEntry, below == 1);
     }
     if let Some((rule, joined)) = policy.own_rule(domain) {
-        (facts.rule, facts.joined, facts.below_entry) = (rule, joined, false);
+        facts.rule = rule;
+        facts.set(Fact::Joined, joined);
+        facts.set(Fact::BelowEntry, false);
     }
-    if let Some(class) = policy.lists.class_of_domain(domain, built_in) {
-        facts.class = Some(class);
-    } else if facts.class.is_none() {
+    if let Some(own) = policy.lists.class_of_domain(domain, built_in) {
+        class = Some(own);
+    } else if class.is_none() {
         let suffix = name.suffix.map_or(&b""[..], |start| &domain[start..]);
-        facts.class = Some(Class::of_suffix(suffix).unwrap_or(Class::Business));
-        facts.slip = policy.learnt.meant(domain).is_some()
+        class = Some(Class::of_suffix(suffix).unwrap_or(Class::Business));
+        let slip = policy.learnt.meant(domain).is_some()
             || starts_like_web(domain)
             || policy.trusted(domain).is_none() && slips::is_slip(domain);
+        facts.set(Fact::Slip, slip);
     }
+    facts.set_class(class);
     facts
 }
 

@@ -1,11 +1,11 @@
 //! The quick path: judges address after address, each domain once, without the heap where nothing is at fault.
 
-use crate::bytes::{ATEXT, CLASS, DOT, HIGH, LDH, PLUS, SEPARATES, UPPER};
+use crate::bytes::{self, ATEXT, CLASS, DOT, HIGH, LDH, PLUS, SEPARATES, UPPER};
 use crate::class::Class;
 use crate::codes::{Code, CodeSet};
 use crate::domain_cache::DomainCache;
 use crate::examine::{Examined, examine, meaning_base};
-use crate::facts::DomainFacts;
+use crate::facts::{DomainFacts, Fact};
 use crate::grammar::Grammar;
 use crate::hash::Hasher;
 use crate::key::{KeyParts, SameMailbox};
@@ -15,7 +15,7 @@ use crate::policy::{LetterCase, Policy};
 use crate::providers::Operator;
 use crate::repair::{Repair, Repairs};
 use crate::severity::Verdict;
-use crate::suggest::starts_like_web;
+use crate::suggest::{Suggestion, starts_like_web, suggest_by};
 use crate::text::Hit;
 
 /// What was found of one address.
@@ -57,8 +57,11 @@ pub struct Judge<'p> {
     /// Its local part as written and in lower case, where the standard form has not both.
     written: Vec<u8>,
     folded: Vec<u8>,
+    /// The key that was asked for alone.
+    key: Vec<u8>,
     /// The local part is in lower case as written, so that the standard form has both.
     one_case: bool,
+    plain: bool,
     facts: DomainFacts,
     domain_hash: u128,
 }
@@ -73,7 +76,9 @@ impl<'p> Judge<'p> {
             at: 0,
             written: Vec::with_capacity(64),
             folded: Vec::with_capacity(64),
+            key: Vec::with_capacity(320),
             one_case: true,
+            plain: false,
             facts: DomainFacts::default(),
             domain_hash: 0,
         }
@@ -90,15 +95,61 @@ impl<'p> Judge<'p> {
         quick.unwrap_or_else(|| self.thorough(text))
     }
 
+    /// Looks where the domains of `cells` are remembered, so that waiting for one memory access does not wait for the others:
+    /// appends for each what [`judge_plain`](Self::judge_plain) takes, one after the other, as long as no other text is judged.
+    pub fn look_ahead<'c>(&self, cells: impl Iterator<Item = &'c [u8]>, ahead: &mut Vec<Ahead>) {
+        let first = ahead.len();
+        ahead.extend(cells.map(|cell| match memchr::memchr(b'@', cell) {
+            Some(at) => Ahead { at: Some(at), domain: self.domains.hash(&cell[at + 1..]) },
+            None => Ahead::default(),
+        }));
+        std::hint::black_box(self.domains.look_ahead(ahead[first..].iter().map(|ahead| ahead.domain)));
+    }
+
     /// Judges a cell that is an address and nothing else, as far as its bytes go; none where anything has to be looked at
-    /// more closely.
-    pub fn judge_plain(&mut self, cell: &[u8]) -> Option<Judged> {
-        let scan = Scan::new(cell)?;
+    /// more closely. `ahead` is what [`look_ahead`](Self::look_ahead) gave for it.
+    #[inline]
+    pub fn judge_plain(&mut self, cell: &[u8], ahead: Ahead) -> Option<Judged> {
+        let scan = Scan::before(ahead.at?, cell, Some(ahead.domain))?;
         // A percent sign or an ampersand may encode something.
         if scan.separates && memchr::memchr2(b'%', b'&', &cell[..scan.at]).is_some() {
             return None;
         }
         self.quick(cell, scan)
+    }
+
+    /// The key under `same` of the address that is the whole `cell`, with its verdict, and nothing else: none where
+    /// [`judge_plain`](Self::judge_plain) knows none, and where the domain was not met before. Afterwards no address is held.
+    #[inline]
+    pub fn judge_key<'a>(
+        &'a mut self,
+        cell: &'a [u8],
+        ahead: Ahead,
+        same: SameMailbox,
+    ) -> Option<(&'a [u8], Verdict)> {
+        let scan = Scan::before(ahead.at?, cell, Some(ahead.domain))?;
+        let by_the_rules = self.policy.grammar == Grammar::Smtp && self.policy.lists.is_empty();
+        if scan.separates || !by_the_rules || cell.len() > 254 {
+            return None;
+        }
+        let facts = self.domains.known(ahead.domain).filter(|facts| !facts.needs_a_closer_look())?;
+        (self.at, self.plain) = (0, false);
+        self.address.clear();
+        let (written, domain) = (&cell[..scan.at], &cell[scan.at + 1..]);
+        self.folded.clear();
+        if scan.upper_local {
+            self.folded.extend(written.iter().map(u8::to_ascii_lowercase));
+        }
+        let folded = if scan.upper_local { &self.folded } else { written };
+        let codes = facts.codes().union(self.local_codes(folded, domain, scan.plus, facts));
+        let verdict = self.policy.verdict(codes.without(self.policy.off));
+        if same == SameMailbox::Exact || !scan.upper_local && is_key(same, facts) {
+            return Some((cell, verdict));
+        }
+        self.key.clear();
+        let rule = &self.policy.rules[usize::from(facts.rule)];
+        KeyParts { written, folded, domain, facts, rule }.write(same, &mut self.key);
+        Some((&self.key, verdict))
     }
 
     /// Judges what was found in a text: like [`judge`](Self::judge), without looking again at what was seen on the way.
@@ -109,6 +160,15 @@ impl<'p> Judge<'p> {
         }
     }
 
+    /// What was probably meant by `text`, whose findings are `codes`, as [`suggest`](crate::suggest()) has it. The address
+    /// judged last is then another one.
+    pub fn suggest(&mut self, text: &[u8], codes: CodeSet) -> Option<Suggestion> {
+        suggest_by(text, codes, self.policy, |draft| {
+            let accepted = self.judge(draft).verdict == Verdict::Accept;
+            accepted.then(|| String::from_utf8_lossy(&self.address).into_owned())
+        })
+    }
+
     /// Whether the ending of `domain`, as it is written in characters of the classes `seen`, is in the root zone or trusted;
     /// none where it is not plain ASCII.
     #[inline]
@@ -117,18 +177,29 @@ impl<'p> Judge<'p> {
             return None;
         }
         if seen & UPPER == 0 {
-            return Some(self.domains.facts(domain, self.policy).known_ending);
+            return Some(self.domains.facts(domain, self.policy).is(Fact::KnownEnding));
         }
         let mut lower = [0; 253];
         let lower = &mut lower[..domain.len()];
         lower.copy_from_slice(domain);
         lower.make_ascii_lowercase();
-        Some(self.domains.facts(lower, self.policy).known_ending)
+        Some(self.domains.facts(lower, self.policy).is(Fact::KnownEnding))
     }
 
     /// The standard form of the address judged last; empty where its syntax is at fault.
     pub fn address(&self) -> &[u8] {
         &self.address
+    }
+
+    /// Whether the address judged last is all of the characters that need no quotes anywhere: letters, digits, dots, and the
+    /// other signs that RFC 5322 §3.2.3 calls *atext*. Some such addresses are not known to be.
+    pub fn is_plain(&self) -> bool {
+        self.plain
+    }
+
+    /// Where the @ stands in the standard form of the address judged last.
+    pub fn at(&self) -> usize {
+        self.at
     }
 
     /// The local part of the address judged last, in standard form.
@@ -160,12 +231,7 @@ impl<'p> Judge<'p> {
     /// is the key, else written to `scratch`.
     #[inline]
     pub fn key_in<'a>(&'a self, same: SameMailbox, scratch: &'a mut Vec<u8>) -> &'a [u8] {
-        let DomainFacts { rule, joined, .. } = self.facts;
-        let as_it_stands = match same {
-            SameMailbox::Exact | SameMailbox::Everywhere => false,
-            SameMailbox::Case => self.one_case,
-            SameMailbox::Provider => self.one_case && rule == 0 && !joined,
-        };
+        let as_it_stands = self.one_case && is_key(same, self.facts);
         if as_it_stands {
             return &self.address;
         }
@@ -200,13 +266,15 @@ impl<'p> Judge<'p> {
         if self.policy.grammar != Grammar::Smtp || text.len() > 254 {
             return None;
         }
-        let Scan { at, upper_local, plus, upper_domain, .. } = scan;
+        let Scan { at, upper_local, plus, .. } = scan;
         self.address.clear();
         self.address.extend_from_slice(text);
-        if upper_domain {
-            self.address[at + 1..].make_ascii_lowercase();
-        }
         self.at = at;
+        let (facts, upper_domain) = self.domain_facts(scan)?;
+        if facts.needs_a_closer_look() {
+            return None;
+        }
+        self.plain = true;
         let keep = self.policy.letter_case == LetterCase::Keep;
         self.one_case = !upper_local;
         if upper_local {
@@ -218,13 +286,7 @@ impl<'p> Judge<'p> {
                 self.address[..at].copy_from_slice(&self.folded);
             }
         }
-
-        let facts = self.domains.facts(&self.address[at + 1..], self.policy);
-        if facts.faulty && facts.name_fault.is_none() || facts.non_ascii {
-            return None;
-        }
         self.facts = facts;
-        self.domain_hash = self.domains.last_hash();
         let mut repairs = Repairs::NONE;
         if upper_local && !keep {
             repairs.insert(Repair::LocalCase);
@@ -232,9 +294,10 @@ impl<'p> Judge<'p> {
         if upper_domain {
             repairs.insert(Repair::DomainCase);
         }
-        let mut codes = facts.codes().union(self.local_codes(plus));
-        let mut class = facts.class;
-        if facts.listed {
+        let of_local = self.local_codes(self.folded(), self.domain(), plus, facts);
+        let mut codes = facts.codes().union(of_local);
+        let mut class = facts.class();
+        if facts.is(Fact::Listed) {
             codes = codes.union(self.policy.lists.codes_of_domain(self.domain()));
         }
         if self.policy.lists.by_address {
@@ -251,28 +314,48 @@ impl<'p> Judge<'p> {
         })
     }
 
-    /// The codes of a plain local part at a domain without fault.
+    /// The facts of the domain of the address in hand, and whether it was written with capitals, which it is then brought
+    /// out of; none where it has other characters than letters, digits, hyphens and dots.
     #[inline]
-    fn local_codes(&self, plus: bool) -> CodeSet {
+    fn domain_facts(&mut self, scan: Scan) -> Option<(DomainFacts, bool)> {
+        let domain = &mut self.address[scan.at + 1..];
+        // A domain that was met before needs no second look at its characters.
+        self.domain_hash = scan.domain.unwrap_or_else(|| self.domains.hash(domain));
+        if let Some(facts) = self.domains.known(self.domain_hash) {
+            return Some((facts, false));
+        }
+        let other = |b: &u8| !bytes::is(*b, LDH | DOT);
+        if !scan.domain_seen && domain.iter().any(other) {
+            return None;
+        }
+        let upper = domain.iter().any(u8::is_ascii_uppercase);
+        domain.make_ascii_lowercase();
+        let facts = self.domains.facts(domain, self.policy);
+        self.domain_hash = self.domains.last_hash();
+        Some((facts, upper))
+    }
+
+    /// The codes of a plain local part in lower case at a domain of these facts.
+    #[inline]
+    fn local_codes(&self, local: &[u8], domain: &[u8], plus: bool, facts: DomainFacts) -> CodeSet {
         let mut codes = CodeSet::EMPTY;
-        let folded = self.folded();
-        let base = if plus { meaning_base(folded, self.facts.rule, self.policy) } else { folded };
-        if base.len() < folded.len() {
+        let tagged = plus || facts.rule > 0;
+        let base = if tagged { meaning_base(local, facts.rule, self.policy) } else { local };
+        if base.len() < local.len() {
             codes.insert(Code::Tagged);
         }
-        if let Some(code) = local_words::code(base, self.domain())
+        if let Some(code) = local_words::code(base, domain)
             && !self.policy.lists.replaced.contains(code)
         {
             codes.insert(code);
         }
-        if starts_like_web(folded) {
+        if starts_like_web(local) {
             codes.insert(Code::TypingSlip);
         }
-        let rule = &self.policy.rules[usize::from(self.facts.rule)];
-        if self.facts.rule > 0 && !rule.can_issue(base) {
+        if facts.rule > 0 && !self.policy.rules[usize::from(facts.rule)].can_issue(base) {
             codes.insert(Code::NotIssued);
         }
-        if self.policy.max_length.is_some_and(|most| self.address.len() > most) {
+        if self.policy.max_length.is_some_and(|most| local.len() + 1 + domain.len() > most) {
             codes.insert(Code::TooLongForHouse);
         }
         codes
@@ -328,7 +411,7 @@ impl<'p> Judge<'p> {
     fn take(&mut self, examined: &Examined) {
         self.address.clear();
         self.at = 0;
-        self.one_case = false;
+        (self.one_case, self.plain) = (false, false);
         if let Some(standard) = &examined.standard {
             self.address.extend_from_slice(standard.address.as_bytes());
             self.at = standard.at;
@@ -340,61 +423,77 @@ impl<'p> Judge<'p> {
     }
 }
 
-/// What one pass over an address tells whose local part is a plain dot-string and whose domain has only letters, digits,
-/// hyphens and dots.
+/// Whether an address in lower case at a domain of these facts is its own key under `same`.
+#[inline]
+fn is_key(same: SameMailbox, facts: DomainFacts) -> bool {
+    match same {
+        SameMailbox::Exact | SameMailbox::Everywhere => false,
+        SameMailbox::Case => true,
+        SameMailbox::Provider => facts.rule == 0 && !facts.is(Fact::Joined),
+    }
+}
+
+/// What one pass over an address tells whose local part is a plain dot-string.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Scan {
     at: usize,
     upper_local: bool,
     plus: bool,
-    upper_domain: bool,
     /// The local part has one of the rarer signs.
     separates: bool,
+    /// The domain is known to have only letters, digits, hyphens and dots.
+    domain_seen: bool,
+    /// The hash of the domain as it is written, where it was taken already.
+    domain: Option<u128>,
 }
 
 impl Scan {
-    /// For an @ at `at` between characters of these classes.
+    /// For an @ at `at` behind characters of the classes `local`.
     #[inline]
-    pub(crate) fn of(at: usize, local: u16, domain: u16) -> Self {
-        let has = |seen, class| seen & class != 0;
+    pub(crate) fn of(at: usize, local: u16, domain_seen: bool) -> Self {
+        let has = |class| local & class != 0;
         Scan {
             at,
-            upper_local: has(local, UPPER),
-            plus: has(local, PLUS),
-            upper_domain: has(domain, UPPER),
-            separates: has(local, SEPARATES),
+            upper_local: has(UPPER),
+            plus: has(PLUS),
+            separates: has(SEPARATES),
+            domain_seen,
+            domain: None,
         }
     }
 
-    /// Reads `text`; none where something is not plain: another character, a misplaced dot, a wrong length.
+    /// Reads `text` up to its first @; none where something is not plain: another character, a misplaced dot, a wrong
+    /// length.
     #[inline]
     fn new(text: &[u8]) -> Option<Self> {
-        let (mut local, mut before, mut double) = (0, DOT, 0);
-        let mut at = 0;
-        loop {
-            let b = *text.get(at)?;
-            let class = CLASS[usize::from(b)];
-            if class & (ATEXT | DOT) == 0 {
-                if b != b'@' {
-                    return None;
-                }
-                break;
-            }
-            double |= before & class;
-            before = class;
-            local |= class;
-            at += 1;
-        }
+        Scan::before(memchr::memchr(b'@', text)?, text, None)
+    }
+
+    /// The same for a text whose first @ stands at `at`, before a domain of that hash.
+    #[inline]
+    fn before(at: usize, text: &[u8], domain: Option<u128>) -> Option<Self> {
         // `before` starts as a dot, so that one in the first place counts as double.
-        if (double | before) & DOT != 0 || at > 64 {
+        let (mut seen, mut before, mut double, mut other) = (0, DOT, 0, false);
+        if at > 64 {
             return None;
         }
-        let (mut domain, mut other) = (0, false);
-        for &b in &text[at + 1..] {
+        for &b in &text[..at] {
             let class = CLASS[usize::from(b)];
-            other |= class & (LDH | DOT) == 0;
-            domain |= class;
+            other |= class & (ATEXT | DOT) == 0;
+            double |= before & class;
+            before = class;
+            seen |= class;
         }
-        (!other).then(|| Scan::of(at, local, domain))
+        let well_placed = (double | before) & DOT == 0;
+        (well_placed && !other).then(|| Scan { domain, ..Scan::of(at, seen, false) })
     }
+}
+
+/// What was looked up of a cell before it is judged.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Ahead {
+    /// Where its first @ stands.
+    at: Option<usize>,
+    /// The hash of what stands behind.
+    domain: u128,
 }

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 use unicode_normalization::UnicodeNormalization;
 
 use crate::bytes::{self, ATEXT, DOT, HIGH};
-use crate::facts::DomainFacts;
+use crate::facts::{DomainFacts, Fact};
 use crate::providers::MailboxRule;
 
 /// When two addresses are one mailbox. The rules are not a ladder: `Provider` joins domains that `Everywhere` does not.
@@ -75,7 +75,7 @@ impl KeyParts<'_> {
 
     fn write_provider(self, out: &mut Vec<u8>) {
         let KeyParts { folded, domain, facts, rule, .. } = self;
-        if rule.sub_domain && facts.below_entry {
+        if rule.sub_domain && facts.is(Fact::BelowEntry) {
             // any-name@user.domain reaches user@domain.
             let dot = memchr::memchr(b'.', domain).expect("a domain below an entry has a dot");
             return join(&domain[..dot], &domain[dot + 1..], out);
@@ -84,17 +84,22 @@ impl KeyParts<'_> {
         if is_quoted(folded) || (rule.tag.is_none() && rule.ignored == 0 && rule.same.is_none()) {
             out.extend_from_slice(folded);
         } else {
-            let kept = rule.base(folded).iter().filter(|&&b| b >= 128 || rule.ignored >> b & 1 == 0);
-            out.extend(kept.map(|&b| match rule.same {
-                Some((from, to)) if from == b => to,
-                _ => b,
-            }));
+            out.extend_from_slice(rule.base(folded));
+            let mut end = start;
+            for at in start..out.len() {
+                out[end] = out[at];
+                end += usize::from(!bytes::is_in(rule.ignored, out[at]));
+            }
+            out.truncate(end);
+            if let Some((from, to)) = rule.same {
+                out[start..].iter_mut().filter(|b| **b == from).for_each(|b| *b = to);
+            }
             if out.len() == start {
                 out.extend_from_slice(folded);
             }
         }
         out.push(b'@');
-        out.extend_from_slice(if facts.joined { rule.name_space.as_bytes() } else { domain });
+        out.extend_from_slice(if facts.is(Fact::Joined) { rule.name_space.as_bytes() } else { domain });
     }
 }
 

@@ -60,7 +60,7 @@ pub use finding::Finding;
 pub use found::{Form, Found};
 pub use grammar::Grammar;
 pub use hash::Hasher;
-pub use judge::{Judge, Judged};
+pub use judge::{Ahead, Judge, Judged};
 pub use key::SameMailbox;
 pub use learnt::Learnt;
 pub use parts::{Part, Parts};

@@ -1,6 +1,7 @@
 //! Local parts that are words with a meaning: desks, automatic senders, stand-ins.
 
 use crate::codes::Code;
+use crate::mark::mark_of;
 
 include!(concat!(env!("OUT_DIR"), "/local_words.rs"));
 
@@ -43,9 +44,8 @@ pub enum Placeholder {
 /// assert!(local_words::find(b"ada").is_none());
 /// ```
 pub fn find(base: &[u8]) -> Option<&'static LocalWord> {
-    let (first, last) = (*base.first()?, *base.last()?);
-    let place = (usize::from(first) * 31 + usize::from(last) * 421 + base.len() * 1237) & 4095;
-    let may_be_one = base.len() <= LONGEST_WORD && WORD_ENDS[place / 64] >> (place % 64) & 1 == 1;
+    let mark = mark_of(base);
+    let may_be_one = base.len() <= LONGEST_WORD && WORD_MARKS[mark / 64] >> (mark % 64) & 1 == 1;
     if may_be_one { LOCAL_WORDS.get(base) } else { None }
 }
 

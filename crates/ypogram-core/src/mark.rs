@@ -1,5 +1,6 @@
-/// A mark of sixteen bits that a domain gives by its length and four of its octets. Most domains that are on no list leave
+/// A mark of sixteen bits that a domain or a word gives by its length and four of its octets. Most that are on no list leave
 /// at this mark, without a look-up.
+#[inline]
 pub(crate) fn mark_of(domain: &[u8]) -> usize {
     let at = |place: usize| domain.get(place).copied().unwrap_or(0) as usize;
     let middle = domain.len() / 2;

@@ -6,6 +6,7 @@ use std::borrow::Cow;
 
 use serde::{Serialize, Serializer};
 
+use crate::bytes;
 use crate::class::Class;
 use crate::mark::mark_of;
 
@@ -33,6 +34,12 @@ impl Operator {
     /// The operator's name in lower case; empty where none is known.
     pub fn name(self) -> &'static str {
         OPERATORS[self.0 as usize]
+    }
+
+    /// Its place in the built-in list.
+    #[inline]
+    pub const fn index(self) -> usize {
+        self.0 as usize
     }
 }
 
@@ -114,7 +121,7 @@ impl MailboxRule {
     pub(crate) fn can_issue(&self, base: &[u8]) -> bool {
         let (least, most) = self.issued_length;
         let fits = most == 0 || (usize::from(least)..=usize::from(most)).contains(&base.len());
-        fits && (self.issued == 0 || base.iter().all(|&b| b < 128 && self.issued >> b & 1 == 1))
+        fits && (self.issued == 0 || base.iter().all(|&b| bytes::is_in(self.issued, b)))
     }
 }
 

@@ -1,5 +1,7 @@
 //! What was probably meant. Only ever a suggestion: shown where it would be accepted, never applied on its own.
 
+use std::borrow::Cow;
+
 use serde::Serialize;
 
 use crate::codes::{Code, CodeSet};
@@ -51,24 +53,47 @@ pub struct Suggestion {
 /// assert_eq!(suggest(text, codes, &policy).unwrap().address, "night.owl@gmail.com");
 /// ```
 pub fn suggest(text: &[u8], codes: CodeSet, policy: &Policy) -> Option<Suggestion> {
+    suggest_by(text, codes, policy, |draft| accepted(draft, policy))
+}
+
+/// The same, where `accepted` gives the standard form of a draft that is accepted.
+pub(crate) fn suggest_by(
+    text: &[u8],
+    codes: CodeSet,
+    policy: &Policy,
+    mut accepted: impl FnMut(&[u8]) -> Option<String>,
+) -> Option<Suggestion> {
     if !may_be_mended(codes) || text.len() > 400 {
         return None;
     }
     let text = std::str::from_utf8(text).ok()?;
     let as_it_is = Draft { text: text.trim().to_owned(), reasons: Vec::new(), confidence: Confidence::Sure };
-    let mended = as_it_is.clone().mended();
-    let drafts = [as_it_is.clone(), mended.clone()].into_iter();
-    let drafts =
-        drafts.chain([&as_it_is, &mended].into_iter().filter_map(|draft| draft.without_slip(&policy.learnt)));
-    let drafts = drafts.chain([mended.with_missing_dot(), mended.with_missing_at()].into_iter().flatten());
-    drafts.filter(|draft| draft.text != text).find_map(|draft| draft.accepted(policy))
+    let mended = Some(as_it_is.clone().mended()).filter(|mended| mended.text != as_it_is.text);
+    let both = || [Some(&as_it_is), mended.as_ref()].into_iter().flatten();
+    let last = mended.as_ref().unwrap_or(&as_it_is);
+    let mut suggested = |draft: &Draft| match draft.text == text {
+        true => None,
+        false => accepted(draft.text.as_bytes()).map(|address| draft.suggestion(address)),
+    };
+    both()
+        .find_map(&mut suggested)
+        .or_else(|| both().filter_map(|draft| draft.without_slip(&policy.learnt)).find_map(|d| suggested(&d)))
+        .or_else(|| last.with_missing_dot().and_then(|draft| suggested(&draft)))
+        .or_else(|| last.with_missing_at().and_then(|draft| suggested(&draft)))
+}
+
+/// The standard form of `draft`, where it is accepted.
+fn accepted(draft: &[u8], policy: &Policy) -> Option<String> {
+    let examined = examine(draft, policy);
+    Some(examined.standard.filter(|_| examined.verdict == Verdict::Accept)?.address)
 }
 
 /// Suggests `joined`, an address cell without its inner spaces, where a word stood beside the address.
 pub(crate) fn suggest_joined(joined: &[u8], policy: &Policy) -> Option<Suggestion> {
     let text = String::from_utf8(joined.to_vec()).ok()?;
-    Draft { text, reasons: vec!["the word beside it belongs to it"], confidence: Confidence::Likely }
-        .accepted(policy)
+    let address = accepted(text.as_bytes(), policy)?;
+    let reasons = vec!["the word beside it belongs to it"];
+    Some(Draft { text, reasons, confidence: Confidence::Likely }.suggestion(address))
 }
 
 /// Findings that a change of spelling can mend.
@@ -104,15 +129,19 @@ struct Draft {
 }
 
 impl Draft {
-    fn accepted(self, policy: &Policy) -> Option<Suggestion> {
-        let examined = examine(self.text.as_bytes(), policy);
-        let address = examined.standard.filter(|_| examined.verdict == Verdict::Accept)?.address;
-        Some(Suggestion { address, reason: self.reasons.join(", "), confidence: self.confidence })
+    fn suggestion(&self, address: String) -> Suggestion {
+        Suggestion { address, reason: self.reasons.join(", "), confidence: self.confidence }
     }
 
-    fn changed(&mut self, text: String, reason: &'static str, confidence: Confidence) {
-        if text != self.text {
-            self.text = text;
+    fn change(
+        &mut self,
+        change: impl FnOnce(&str) -> Cow<'_, str>,
+        reason: &'static str,
+        confidence: Confidence,
+    ) {
+        let changed = change(&self.text);
+        if changed != self.text {
+            self.text = changed.into_owned();
             self.reasons.push(reason);
             self.confidence = self.confidence.min(confidence);
         }
@@ -121,26 +150,23 @@ impl Draft {
     /// With everything mended that stands in the way of an address.
     fn mended(mut self) -> Self {
         use Confidence::{Likely, Sure};
-        self.changed(without_scheme(&self.text), "without what stands in front", Sure);
-        self.changed(with_written_at(&self.text), "with the @ that was written out", Likely);
+        self.change(without_scheme, "without what stands in front", Sure);
+        self.change(with_written_at, "with the @ that was written out", Likely);
         let edges = |c: char| {
             matches!(c, '.' | ',' | ';' | ':' | '!' | '?' | '<' | '>' | '(' | ')' | '"' | '\'' | '[' | ']')
         };
-        self.changed(self.text.trim_matches(edges).to_owned(), "without the marks around it", Sure);
-        self.changed(self.text.replace("@@", "@"), "with one @", Sure);
-        let Some((local, domain)) = self.text.split_once('@').map(|(l, d)| (l.to_owned(), d.to_owned()))
-        else {
-            return self;
-        };
-        let local_part = collapsed(local.trim_matches(['.', ' ']), "..", ".").replace(' ', "");
-        let loose = if local.contains(' ') { "without the space" } else { "with one dot" };
-        self.changed(format!("{local_part}@{domain}"), loose, Likely);
-        let domain = domain.strip_prefix("www.").unwrap_or(&domain).to_owned();
-        self.changed(format!("{local_part}@{domain}"), "without www.", Likely);
-        let dotted = domain_with_dots(&domain);
-        self.changed(format!("{local_part}@{dotted}"), "with a dot in the domain", Likely);
-        let single = without_doubled_ending(&dotted);
-        self.changed(format!("{local_part}@{single}"), "with one ending", Likely);
+        self.change(|text| text.trim_matches(edges).into(), "without the marks around it", Sure);
+        self.change(|text| replaced(text, "@@", "@"), "with one @", Sure);
+        let Some(at) = self.text.find('@') else { return self };
+        let loose = if self.text[..at].contains(' ') { "without the space" } else { "with one dot" };
+        self.change(|text| of_both(text, with_local_mended, Cow::Borrowed), loose, Likely);
+        for (change, reason) in [
+            (without_web as fn(&str) -> Cow<'_, str>, "without www."),
+            (domain_with_dots, "with a dot in the domain"),
+            (without_doubled_ending, "with one ending"),
+        ] {
+            self.change(|text| of_both(text, Cow::Borrowed, change), reason, Likely);
+        }
         self
     }
 
@@ -155,7 +181,7 @@ impl Draft {
         let meant = slips::of(domain.as_bytes(), known_ending, learnt)?;
         let mut draft = self.clone();
         let confidence = if meant.sure { Confidence::Sure } else { Confidence::Likely };
-        draft.changed(format!("{local}@{}", meant.domain), meant.reason, confidence);
+        draft.change(|_| format!("{local}@{}", meant.domain).into(), meant.reason, confidence);
         Some(draft)
     }
 
@@ -170,7 +196,11 @@ impl Draft {
         let known =
             splits.map(|at| format!("{}.{}", &domain[..at], &domain[at..])).find(|d| is_provider(d))?;
         let mut draft = self.clone();
-        draft.changed(format!("{local}@{known}"), "with the dot before the ending", Confidence::Sure);
+        draft.change(
+            |_| format!("{local}@{known}").into(),
+            "with the dot before the ending",
+            Confidence::Sure,
+        );
         Some(draft)
     }
 
@@ -184,7 +214,11 @@ impl Draft {
         let at = starts.into_iter().find(|&at| is_provider(&lower[at..]))?;
         let local = self.text[..at].trim_end_matches(['.', '_', '-', '#', '=', '*']);
         let mut draft = self.clone();
-        draft.changed(format!("{local}@{}", &lower[at..]), "with the missing @", Confidence::Likely);
+        draft.change(
+            |_| format!("{local}@{}", &lower[at..]).into(),
+            "with the missing @",
+            Confidence::Likely,
+        );
         Some(draft)
     }
 }
@@ -193,33 +227,63 @@ fn is_provider(domain: &str) -> bool {
     providers::find_own(domain.as_bytes()).is_some()
 }
 
-fn without_scheme(text: &str) -> String {
-    let lower = text.to_ascii_lowercase();
+/// What `of_local` and `of_domain` make of the two sides of the first @ of `text`.
+fn of_both<'t>(
+    text: &'t str,
+    of_local: impl FnOnce(&'t str) -> Cow<'t, str>,
+    of_domain: impl FnOnce(&'t str) -> Cow<'t, str>,
+) -> Cow<'t, str> {
+    let Some((local, domain)) = text.split_once('@') else { return text.into() };
+    let (new_local, new_domain) = (of_local(local), of_domain(domain));
+    if new_local == local && new_domain == domain {
+        return text.into();
+    }
+    format!("{new_local}@{new_domain}").into()
+}
+
+fn replaced<'t>(text: &'t str, from: &str, to: &str) -> Cow<'t, str> {
+    if text.contains(from) { text.replace(from, to).into() } else { text.into() }
+}
+
+fn without_scheme(text: &str) -> Cow<'_, str> {
     let prefixes = ["https://", "http://", "mailto:", "www."];
-    let width = prefixes.iter().find(|prefix| lower.starts_with(**prefix)).map_or(0, |prefix| prefix.len());
-    let rest = &text[width..];
+    let starts = |prefix: &&&str| text.get(..prefix.len()).is_some_and(|t| t.eq_ignore_ascii_case(prefix));
+    let Some(prefix) = prefixes.iter().find(starts) else { return text.into() };
     // A path behind the host goes as well.
-    if width > 0 { rest.trim_end_matches('/').to_owned() } else { rest.to_owned() }
+    text[prefix.len()..].trim_end_matches('/').into()
 }
 
 /// `ada(at)host`, `ada [at] host`, `ada at host`: with the @ where none stands.
-fn with_written_at(text: &str) -> String {
+fn with_written_at(text: &str) -> Cow<'_, str> {
     if text.contains('@') {
-        return text.to_owned();
+        return text.into();
     }
     let lower = text.to_lowercase();
     if lower.len() != text.len() {
-        return text.to_owned();
+        return text.into();
     }
     for word in ["(at)", "[at]", "{at}", "<at>", " at "] {
         if let Some(at) = lower.find(word) {
             let domain = text[at + word.len()..].trim();
             let domain =
                 ["(dot)", "[dot]", " dot "].iter().fold(domain.to_owned(), |d, dot| d.replace(dot, "."));
-            return format!("{}@{domain}", text[..at].trim());
+            return format!("{}@{domain}", text[..at].trim()).into();
         }
     }
-    text.to_owned()
+    text.into()
+}
+
+/// Without dots and spaces at its ends, doubled dots and spaces inside.
+fn with_local_mended(local: &str) -> Cow<'_, str> {
+    let bare = local.trim_matches(['.', ' ']);
+    if bare.contains("..") || bare.contains(' ') {
+        return collapsed(bare, "..", ".").replace(' ', "").into();
+    }
+    bare.into()
+}
+
+fn without_web(domain: &str) -> Cow<'_, str> {
+    domain.strip_prefix("www.").unwrap_or(domain).into()
 }
 
 fn collapsed(text: &str, double: &str, single: &str) -> String {
@@ -231,7 +295,12 @@ fn collapsed(text: &str, double: &str, single: &str) -> String {
 }
 
 /// Commas, semicolons, underscores and spaces in a domain become the dot that was meant.
-fn domain_with_dots(domain: &str) -> String {
+fn domain_with_dots(domain: &str) -> Cow<'_, str> {
+    let in_order = |label: &str| !label.is_empty() && !label.starts_with('-') && !label.ends_with('-');
+    let has_other = |c: char| matches!(c, ',' | ';' | '_') || c.is_whitespace();
+    if !domain.contains(has_other) && domain.split('.').all(in_order) {
+        return domain.into();
+    }
     let single = |separator: &str| collapsed(&domain.replace([',', ';', '_'], "."), separator, ".");
     let mended = single("..");
     let without_spaces = mended.replace(". ", ".").replace(" .", ".");
@@ -243,15 +312,16 @@ fn domain_with_dots(domain: &str) -> String {
     };
     let labels: Vec<&str> =
         joined.split('.').map(|label| label.trim_matches('-')).filter(|label| !label.is_empty()).collect();
-    labels.join(".")
+    labels.join(".").into()
 }
 
-fn without_doubled_ending(domain: &str) -> String {
+fn without_doubled_ending(domain: &str) -> Cow<'_, str> {
     let mut labels: Vec<&str> = domain.split('.').collect();
+    let before = labels.len();
     while labels.len() > 2 && labels[labels.len() - 1] == labels[labels.len() - 2] {
         labels.pop();
     }
-    labels.join(".")
+    if labels.len() < before { labels.join(".").into() } else { domain.into() }
 }
 
 /// Whether an address starts or ends as a web address does.

@@ -89,6 +89,8 @@ proptest! {
     fn short_ways_say_what_the_long_one_says(like in address_like(), before in "[ a-z<:,]{0,4}", after in "[ .>,a-z]{0,4}") {
         for policy in policies() {
             let (mut short, mut long) = (Judge::new(&policy, Hasher::with_key(1)), Judge::new(&policy, Hasher::with_key(1)));
+            let codes = examine(like.as_bytes(), &policy).codes;
+            prop_assert_eq!(short.suggest(like.as_bytes(), codes), suggest(like.as_bytes(), codes, &policy));
             let mut scratch = Vec::new();
             let mut agree = |short: &Judge<'_>, long: &mut Judge<'_>, judged, address: &[u8]| {
                 prop_assert_eq!(judged, long.judge(address), "{}", shown(address));
@@ -101,13 +103,24 @@ proptest! {
                 }
                 Ok(())
             };
-            if let Some(judged) = short.judge_plain(like.as_bytes()) {
+            let mut ahead = Vec::new();
+            short.look_ahead([like.as_bytes()].into_iter(), &mut ahead);
+            if let Some(judged) = short.judge_plain(like.as_bytes(), ahead[0]) {
                 let mut found = Vec::new();
                 cell::read(like.as_bytes(), &policy, &mut found);
                 prop_assert_eq!(found.len(), 1);
                 prop_assert_eq!(&*found[0].text, like.as_bytes(), "a cell that is plain is the address");
                 prop_assert_eq!((found[0].codes, found[0].repairs, found[0].form), (CodeSet::EMPTY, Repairs::NONE, Form::Plain));
                 agree(&short, &mut long, judged, like.as_bytes())?;
+            }
+            // The domain is known by now.
+            for same in SameMailbox::ALL {
+                if let Some((key, verdict)) = short.judge_key(like.as_bytes(), ahead[0], same) {
+                    let mut long_key = Vec::new();
+                    prop_assert_eq!(verdict, long.judge(like.as_bytes()).verdict);
+                    long.key(same, &mut long_key);
+                    prop_assert_eq!(shown(key), shown(&long_key), "{:?} of {}", same, like);
+                }
             }
             let text = format!("{before}{like}{after}");
             let mut hits = Vec::new();

@@ -17,6 +17,7 @@ use crate::lists::AppendedColumn;
 use crate::outcome::Outcome;
 use crate::person::PersonFields;
 use crate::picking::{Candidates, Picked, Picker};
+use crate::plain_row::{OwnCells, PlainRows};
 use crate::reading::{Reading, Task};
 use crate::selection::Selection;
 use crate::split::SplitPlan;
@@ -68,9 +69,13 @@ pub(crate) struct Annotator<'p> {
     encoders: Vec<CsvEncoder>,
     source_names: Vec<String>,
     columns: Vec<Column>,
+    plain_rows: Option<PlainRows>,
+    /// How many cells a record of each source should have.
+    widths: Vec<usize>,
     wanted: &'p Wanted,
     sieve: Option<Sieve<'p>>,
-    cell_judge: Option<Judge<'p>>,
+    /// For other texts of a record, since the picker's judge stays with its address.
+    aside: Judge<'p>,
     addresses: CellAddresses,
     /// Give only the keys and persons of the records.
     pub(crate) keys_only: bool,
@@ -107,6 +112,8 @@ pub(crate) struct Wanted {
     pub(crate) from_lists: Vec<AppendedColumn>,
     /// What addresses and other values are split into.
     pub(crate) split: SplitPlan,
+    /// Records are held against each other by mailbox.
+    pub(crate) duplicates: bool,
     /// The fields that name a person, where persons are told apart.
     pub(crate) persons: Option<PersonFields>,
 }
@@ -134,16 +141,20 @@ impl<'p> Annotator<'p> {
         wanted: &'p Wanted,
     ) -> Result<Self> {
         let sieve = |show: &'p Conditions| show.sieve(plan, Judge::new(policy, hasher));
+        let columns: Vec<Column> = columns.iter().filter(|column| !column.depends_on_order()).collect();
         Ok(Annotator {
             picker: Picker::new(plan, policy, hasher),
             hasher,
             decoders: reading.decoders(),
             encoders: layout.encoders.clone(),
             source_names: reading.names(),
-            columns: columns.iter().filter(|column| !column.depends_on_order()).collect(),
+            plain_rows: PlainRows::of(&columns, &layout.encoders[0], &plan.fields)
+                .filter(|_| !plan.fields.is_empty()),
+            widths: plan.places.iter().map(|places| places.iter().flatten().count()).collect(),
+            columns,
             wanted,
             sieve: wanted.show.as_ref().map(sieve).transpose()?,
-            cell_judge: wanted.label.map(|_| Judge::new(policy, hasher)),
+            aside: Judge::new(policy, hasher),
             addresses: CellAddresses::default(),
             plain: false,
             keys_only: false,
@@ -162,7 +173,8 @@ impl<'p> Annotator<'p> {
         let mut batch = std::mem::take(&mut self.batch);
         batch.clear();
         self.decoders[task.source].decode(&task.chunk, &mut batch)?;
-        part.not_utf8_at = std::str::from_utf8(&task.chunk.bytes).err().map(|error| error.valid_up_to());
+        part.not_utf8_at =
+            simdutf8::compat::from_utf8(&task.chunk.bytes).err().map(|error| error.valid_up_to());
         let (mut cells, mut candidates) = (Vec::new(), Vec::new());
         for record in batch.records(&task.chunk) {
             self.note_shape(record, task.source, part, &mut tally);
@@ -176,7 +188,7 @@ impl<'p> Annotator<'p> {
     }
 
     fn note_shape(&self, record: Record<'_>, source: usize, part: &mut Part, tally: &mut Tally) {
-        let expected = self.picker.plan().places[source].iter().flatten().count();
+        let expected = self.widths[source];
         match record.len().cmp(&expected) {
             std::cmp::Ordering::Equal => {}
             std::cmp::Ordering::Less => tally.short += 1,
@@ -227,7 +239,14 @@ impl<'p> Annotator<'p> {
         if self.plain {
             return self.answer_plainly(record, source, picked.as_ref(), part);
         }
-        self.count_cuts(record, source, tally);
+        if self.wanted.split.cuts() > 0 {
+            self.count_cuts(record, source, tally);
+        }
+        if let (Some(picked), Outcome::Kept | Outcome::Review) = (&picked, outcome)
+            && self.encode_at_once(record, source, picked, outcome, part)
+        {
+            return;
+        }
         let written = Written { picked, pattern, set_aside, outcome };
         if self.wanted.split.row_per_address && self.picker.more_count > 0 {
             for candidate in self.picker.usable(candidates) {
@@ -260,8 +279,10 @@ impl<'p> Annotator<'p> {
         part: &mut Part,
     ) {
         let Written { picked, pattern, set_aside, outcome } = written;
-        let suffix =
-            self.picker.judge.parts().filter(|_| self.wanted.split.suffixes).and_then(|parts| parts.suffix());
+        let suffix = match self.wanted.split.suffixes {
+            true => self.picker.judge.parts().and_then(|parts| parts.suffix()),
+            false => None,
+        };
         self.key.clear();
         if matches!(outcome, Outcome::Kept | Outcome::Review) {
             self.picker.judge.key(self.picker.judge.policy().same, &mut self.key);
@@ -273,7 +294,7 @@ impl<'p> Annotator<'p> {
             _ => 0,
         };
         if self.keys_only {
-            let key = if self.key.is_empty() { 0 } else { self.hasher.hash(&self.key) };
+            let key = self.hash(&self.key);
             return part.rows.push(Row { outcome, key, person, ..Row::default() });
         }
         let out = &mut part.bytes;
@@ -346,11 +367,60 @@ impl<'p> Annotator<'p> {
             end: out.len() as u32,
             outcome,
             class: picked.and_then(|picked| picked.judged.class),
-            key: if self.key.is_empty() { 0 } else { self.hasher.hash(&self.key) },
+            key: self.hash(&self.key),
             person,
             verdict,
             findings,
         });
+    }
+
+    /// Writes a row to be kept or reviewed where its words were put together before; tells whether it could.
+    #[inline]
+    fn encode_at_once(
+        &mut self,
+        record: Record<'_>,
+        source: usize,
+        picked: &Picked,
+        outcome: Outcome,
+        part: &mut Part,
+    ) -> bool {
+        let judge = &self.picker.judge;
+        let at_once = judge.is_plain() && self.picker.more.is_empty() && !self.keys_only;
+        let Some(rows) = self.plain_rows.as_mut().filter(|rows| at_once && rows.takes(picked.verdict)) else {
+            return false;
+        };
+        let out = &mut part.bytes;
+        let encoder = &mut self.encoders[source];
+        if picked.plain {
+            encoder.own_plain(record, out)
+        } else {
+            encoder.own(record, out)
+        }
+        let key = judge.key_in(judge.policy().same, &mut self.key);
+        let places = rows.write(picked, OwnCells { address: judge.address(), at: judge.at(), key }, out);
+        let split = out.len() as u32;
+        encoder.end(record, out);
+        let person = match &self.wanted.persons {
+            Some(persons) => persons.hash(record, source, self.picker.plan(), self.hasher) as u32,
+            None => 0,
+        };
+        part.rows.push(Row {
+            line: record.line_in_chunk() as u32,
+            split,
+            end: out.len() as u32,
+            outcome,
+            class: picked.judged.class,
+            key: if self.wanted.duplicates { self.hasher.hash(key) } else { 0 },
+            person,
+            verdict: places.verdict,
+            findings: places.findings,
+        });
+        true
+    }
+
+    /// What records of one mailbox have in common, where duplicates are looked for.
+    fn hash(&self, key: &[u8]) -> u128 {
+        if self.wanted.duplicates && !key.is_empty() { self.hasher.hash(key) } else { 0 }
     }
 
     /// The cell of `column` where it is there already and needs no quotes: our own words, and what comes of a plain address.
@@ -470,9 +540,7 @@ impl<'p> Annotator<'p> {
         let plan = self.picker.plan();
         let field = self.wanted.label.expect("a field is named");
         let cell = plan.cell(record, source, field).unwrap_or_default();
-        // The picker's judge stays with the record's address.
-        let judge = self.cell_judge.as_mut().expect("a field is named");
-        self.addresses.look(cell, plan.address.contains(&field), judge);
+        self.addresses.look(cell, plan.address.contains(&field), &mut self.aside);
         let kind = CellKind::of(cell, self.addresses.spans.len());
         self.cell.extend_from_slice(kind.word().as_bytes());
     }
@@ -532,7 +600,7 @@ impl<'p> Annotator<'p> {
         let suggestion = if picked.codes.contains(Code::WordBeside) {
             cell::suggest_joined(cell(), policy)
         } else {
-            ypogram_core::suggest(text, picked.codes, policy)
+            self.aside.suggest(text, picked.codes)
         };
         if let Some(suggestion) = suggestion {
             self.cell.extend_from_slice(suggestion.address.as_bytes());
@@ -564,7 +632,7 @@ impl<'p> Annotator<'p> {
     }
 
     fn count(
-        &self,
+        &mut self,
         picked: Option<&Picked>,
         outcome: Outcome,
         record: Record<'_>,
@@ -608,7 +676,10 @@ impl<'p> Annotator<'p> {
     }
 
     /// Counts a record without a usable address that still holds an @, and the fields that would give one.
-    fn count_what_is_left(&self, record: Record<'_>, source: usize, tally: &mut Tally) {
+    fn count_what_is_left(&mut self, record: Record<'_>, source: usize, tally: &mut Tally) {
+        if memchr::memchr(b'@', record.raw()).is_none() {
+            return;
+        }
         let plan = self.picker.plan();
         let mut left = false;
         for (field, place) in plan.places[source].iter().enumerate() {
@@ -621,10 +692,8 @@ impl<'p> Annotator<'p> {
             }
             left = true;
             let mut usable = false;
-            text::find(cell, self.picker.judge.policy(), |hit| {
-                let examined = ypogram_core::examine(&hit.text, self.picker.judge.policy());
-                usable |= examined.verdict.is_usable();
-            });
+            let judge = &mut self.aside;
+            text::find(cell, judge.policy(), |hit| usable |= judge.judge_hit(&hit).verdict.is_usable());
             tally.reachable[field] += u64::from(usable);
         }
         tally.at_sign_left += u64::from(left);

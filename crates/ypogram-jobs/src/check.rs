@@ -157,6 +157,7 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
         selection: options.selection,
         from_lists: options.from_lists,
         split,
+        duplicates: false,
         persons: None,
     };
     let hasher = Hasher::with_key(options.hash_key);

@@ -24,6 +24,7 @@ mod outcome;
 mod person;
 mod picking;
 mod pipeline;
+mod plain_row;
 mod progress;
 mod reading;
 mod receipt;

@@ -1,6 +1,7 @@
 //! The mailboxes met so far: which record has each, in sixteen bytes.
 
-use hashbrown::HashTable;
+use memmap2::{MmapMut, MmapOptions};
+use ypogram_tables::{Error, Result};
 
 /// The record that has a mailbox.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -16,6 +17,7 @@ pub(crate) struct Holder {
 #[derive(Clone, Copy)]
 struct Entry {
     hash: u64,
+    /// Never 0, since records are numbered from 1.
     packed: u64,
 }
 
@@ -25,7 +27,7 @@ const HASH_SHIFT: u32 = RECORD_BITS + 1;
 
 impl Entry {
     fn new(hash: u128, holder: Holder) -> Self {
-        debug_assert!(holder.record < 1 << RECORD_BITS);
+        debug_assert!(0 < holder.record && holder.record < 1 << RECORD_BITS);
         let kept = if holder.kept { KEPT } else { 0 };
         Entry { hash: hash as u64, packed: more_hash(hash) | kept | holder.record }
     }
@@ -37,76 +39,222 @@ impl Entry {
     fn is(self, hash: u128) -> bool {
         self.hash == hash as u64 && self.packed & !((KEPT << 1) - 1) == more_hash(hash)
     }
+
+    fn is_free(self) -> bool {
+        self.packed == 0
+    }
 }
 
 fn more_hash(hash: u128) -> u64 {
     ((hash >> 64) as u64) << HASH_SHIFT
 }
 
-/// The mailboxes met so far.
-#[derive(Default)]
+/// The mailboxes met so far: open addressing with linear probing, so that a look-up waits for one place in memory, in pages
+/// as large as the system gives, since there are too many places for its tables of small ones. In sixteen parts, so that
+/// little is held twice while one grows.
 pub(crate) struct Mailboxes {
-    entries: HashTable<Entry>,
+    parts: Vec<Slots>,
+    len: u64,
+    /// Slots of all parts.
+    count: usize,
+}
+
+const PARTS: usize = 16;
+
+/// Slots of a part at first.
+const FIRST: usize = 1 << 8;
+
+/// Seven of ten slots are taken at most: past that, look-ups walk far.
+const fn most_in(slots: usize) -> usize {
+    slots / 10 * 7
+}
+
+/// By three quarters, so that few slots lie idle: 23 to 40 octets for each mailbox.
+const fn grown(slots: usize) -> usize {
+    if slots == 0 { FIRST } else { slots + slots / 4 * 3 }
+}
+
+/// The part for a hash, and the bits that tell the place in it.
+#[inline]
+fn divided(hash: u64) -> (usize, u64) {
+    ((hash >> 60) as usize, hash << 4)
+}
+
+impl Default for Mailboxes {
+    fn default() -> Self {
+        Mailboxes { parts: std::iter::repeat_with(Slots::default).take(PARTS).collect(), len: 0, count: 0 }
+    }
 }
 
 impl Mailboxes {
     /// Looks where each of `hashes` will be met, so that waiting for one memory access does not wait for the others. Gives
-    /// how many are there.
+    /// how many of these places are free.
     pub(crate) fn look_ahead(&self, hashes: impl Iterator<Item = u128>) -> usize {
-        hashes.filter(|&hash| self.entries.find(hash as u64, |entry| entry.is(hash)).is_some()).count()
+        let is_free = |hash: &u128| {
+            let (part, rest) = divided(*hash as u64);
+            let part = &self.parts[part];
+            part.count == 0 || part.get(part.home(rest)).is_free()
+        };
+        hashes.filter(is_free).count()
     }
 
     /// Who had the mailbox of that hash before `newcomer`; none where nobody had, and then the newcomer has it. A kept
     /// newcomer takes the place of one for review, who must not swallow it.
-    pub(crate) fn meet(&mut self, hash: u128, newcomer: Holder) -> Option<Holder> {
-        match self.entries.find_mut(hash as u64, |entry| entry.is(hash)) {
-            Some(entry) => {
-                let holder = entry.holder();
-                if newcomer.kept && !holder.kept {
-                    *entry = Entry::new(hash, newcomer);
-                    return None;
-                }
-                Some(holder)
-            }
-            None => {
-                self.entries.insert_unique(hash as u64, Entry::new(hash, newcomer), |entry| entry.hash);
-                None
-            }
+    ///
+    /// # Errors
+    /// Where the system gives no memory.
+    pub(crate) fn meet(&mut self, hash: u128, newcomer: Holder) -> Result<Option<Holder>> {
+        let (part, rest) = divided(hash as u64);
+        let part = &mut self.parts[part];
+        if part.taken >= most_in(part.count) {
+            let before = part.count;
+            part.grow()?;
+            self.count += part.count - before;
         }
+        let (place, entry) = part.find(rest, |entry| entry.is(hash));
+        if entry.is_free() {
+            part.set(place, Entry::new(hash, newcomer));
+            part.taken += 1;
+            self.len += 1;
+            return Ok(None);
+        }
+        let holder = entry.holder();
+        if newcomer.kept && !holder.kept {
+            part.set(place, Entry::new(hash, newcomer));
+            return Ok(None);
+        }
+        Ok(Some(holder))
     }
 
-    /// Octets that it takes, with those it takes for a moment when it grows for one more.
-    pub(crate) fn octets_with_one_more(&self) -> usize {
-        let slot = size_of::<Entry>() + 1;
-        let slots = (self.entries.capacity() * 8 / 7).max(1);
-        if self.entries.len() < self.entries.capacity() { slots * slot } else { slots * slot * 3 }
+    /// Octets that it takes, with those it takes for a moment when a part grows.
+    pub(crate) fn octets(&self) -> usize {
+        // The hash divides evenly enough.
+        (self.count + grown(self.count / PARTS)) * SLOT
     }
 
     /// How many there are.
     pub(crate) fn len(&self) -> u64 {
-        self.entries.len() as u64
+        self.len
+    }
+}
+
+/// Octets of a slot.
+const SLOT: usize = size_of::<Entry>();
+
+/// Places for entries in the order of their hashes, so that growing reads and writes them in order. The system clears their
+/// memory when it is first touched.
+#[derive(Default)]
+struct Slots {
+    memory: Option<MmapMut>,
+    count: usize,
+    taken: usize,
+}
+
+impl Slots {
+    fn new(count: usize) -> Result<Self> {
+        let memory = MmapOptions::new().len(count * SLOT).map_anon().map_err(|error| {
+            let megabytes = (count * SLOT) >> 20;
+            Error::unusable(
+                format!("the system gives no {megabytes} MB of memory for mailboxes: {error}"),
+                "bound what is held with --memory, such as --memory 256M",
+            )
+        })?;
+        // Only a wish: with small pages it is slower, not wrong.
+        #[cfg(target_os = "linux")]
+        let _ = memory.advise(memmap2::Advice::HugePage);
+        Ok(Slots { memory: Some(memory), count, taken: 0 })
+    }
+
+    #[cold]
+    fn grow(&mut self) -> Result<()> {
+        let mut more = Slots::new(grown(self.count))?;
+        for place in 0..self.count {
+            let entry = self.get(place);
+            if !entry.is_free() {
+                let (free, _) = more.find(divided(entry.hash).1, |_| false);
+                more.set(free, entry);
+            }
+        }
+        more.taken = self.taken;
+        *self = more;
+        Ok(())
+    }
+
+    /// Where an entry of that hash stands unless others are in its way.
+    #[inline]
+    fn home(&self, hash: u64) -> usize {
+        ((u128::from(hash) * self.count as u128) >> 64) as usize
+    }
+
+    /// The entry for which `is` holds among those of `hash`, with its place, else the free place for it.
+    #[inline]
+    fn find(&self, hash: u64, is: impl Fn(Entry) -> bool) -> (usize, Entry) {
+        let mut place = self.home(hash);
+        loop {
+            let entry = self.get(place);
+            if entry.is_free() || is(entry) {
+                return (place, entry);
+            }
+            place = if place + 1 == self.count { 0 } else { place + 1 };
+        }
+    }
+
+    #[inline]
+    fn get(&self, place: usize) -> Entry {
+        let memory = self.memory.as_deref().unwrap_or_default();
+        let (hash, packed) = memory[place * SLOT..][..SLOT].split_at(SLOT / 2);
+        let number = |octets: &[u8]| u64::from_ne_bytes(octets.try_into().expect("eight octets"));
+        Entry { hash: number(hash), packed: number(packed) }
+    }
+
+    fn set(&mut self, place: usize, entry: Entry) {
+        let memory = self.memory.as_deref_mut().unwrap_or_default();
+        let (hash, packed) = memory[place * SLOT..][..SLOT].split_at_mut(SLOT / 2);
+        hash.copy_from_slice(&entry.hash.to_ne_bytes());
+        packed.copy_from_slice(&entry.packed.to_ne_bytes());
     }
 }
 
 #[cfg(test)]
 mod tests {
+    use proptest::collection::vec;
+    use proptest::prelude::*;
+
     use super::*;
 
     #[test]
     fn a_doubtful_twin_swallows_nothing() {
         let mut mailboxes = Mailboxes::default();
+        let mut meet = |hash, holder| mailboxes.meet(hash, holder).unwrap();
         let (kept, review) =
             (|record| Holder { record, kept: true }, |record| Holder { record, kept: false });
-        assert_eq!(mailboxes.meet(7, review(1)), None);
-        assert_eq!(mailboxes.meet(7, review(2)), Some(review(1)));
-        assert_eq!(mailboxes.meet(7, kept(3)), None, "a kept record is a duplicate only of a kept one");
-        assert_eq!(mailboxes.meet(7, kept(4)), Some(kept(3)));
-        assert_eq!(
-            mailboxes.meet(7 + (1 << 100), kept(5)),
-            Some(kept(3)),
-            "bits that are not held do not count"
-        );
-        assert_eq!(mailboxes.meet(7 + (1 << 70), kept(6)), None);
+        assert_eq!(meet(7, review(1)), None);
+        assert_eq!(meet(7, review(2)), Some(review(1)));
+        assert_eq!(meet(7, kept(3)), None, "a kept record is a duplicate only of a kept one");
+        assert_eq!(meet(7, kept(4)), Some(kept(3)));
+        assert_eq!(meet(7 + (1 << 100), kept(5)), Some(kept(3)), "bits that are not held do not count");
+        assert_eq!(meet(7 + (1 << 70), kept(6)), None);
         assert_eq!(mailboxes.len(), 2);
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(8))]
+
+        /// Also with hashes that all want the same place, at either end of the memory, while it grows.
+        #[test]
+        fn holds_what_a_map_holds(hashes in vec((any::<u16>(), 0..20), 0..9000)) {
+            let (mut mailboxes, mut plain) = (Mailboxes::default(), std::collections::HashMap::new());
+            for (record, (hash, home)) in (1..).zip(hashes) {
+                let hash = u128::from(match home {
+                    0 => u64::from(hash),
+                    1 => u64::MAX - u64::from(hash),
+                    _ => u64::from(hash) << 44,
+                });
+                let newcomer = Holder { record, kept: true };
+                prop_assert_eq!(mailboxes.meet(hash, newcomer).unwrap(), plain.get(&hash).copied());
+                plain.entry(hash).or_insert(newcomer);
+            }
+            prop_assert_eq!(mailboxes.len(), plain.len() as u64);
+        }
     }
 }

@@ -47,7 +47,7 @@ impl PersonFields {
         let mut sum = 0_u64;
         for &field in &self.fields {
             if let Some(cell) = plan.cell(record, source, field) {
-                each_word(cell, |word| sum = sum.wrapping_add(hasher.hash(word) as u64 | 1));
+                each_word(cell, |word| sum = sum.wrapping_add(hasher.hash_short(word) | 1));
             }
         }
         sum
@@ -92,25 +92,46 @@ fn names_a_person(field: &str) -> bool {
 /// Calls `see` with each word of a name: lower case, without accents, signs and titles.
 fn each_word(cell: &[u8], mut see: impl FnMut(&[u8])) {
     let mut see = |word: &[u8]| {
-        let is_title = word.len() <= 4
-            && matches!(
-                word,
-                b"mr" | b"mrs" | b"ms" | b"miss" | b"dr" | b"prof" | b"herr" | b"frau" | b"mme" | b"sir"
-            );
-        if !word.is_empty() && !is_title {
+        if !word.is_empty() && !is_title(word) {
             see(word);
         }
     };
     let mut lower = [0; 64];
-    if cell.is_ascii() && cell.len() <= lower.len() {
-        let lower = &mut lower[..cell.len()];
-        lower.copy_from_slice(cell);
-        lower.make_ascii_lowercase();
-        return lower.split(|b| !b.is_ascii_alphanumeric()).for_each(see);
+    if cell.is_ascii() && cell.len() < lower.len() {
+        let mut start = 0;
+        for (at, &b) in cell.iter().enumerate() {
+            lower[at] = IN_A_WORD[usize::from(b)];
+            if lower[at] == 0 {
+                see(&lower[start..at]);
+                start = at + 1;
+            }
+        }
+        return see(&lower[start..cell.len()]);
     }
     let text: String =
         String::from_utf8_lossy(cell).nfkd().filter(|c| !is_mark(*c)).collect::<String>().to_lowercase();
     text.split(|c: char| !c.is_alphanumeric()).for_each(|word| see(word.as_bytes()));
+}
+
+/// Letters in lower case and digits; 0 for other characters.
+static IN_A_WORD: [u8; 256] = {
+    let mut table = [0; 256];
+    let mut b = 0_u8;
+    while b < 0x80 {
+        if b.is_ascii_alphanumeric() {
+            table[b as usize] = b.to_ascii_lowercase();
+        }
+        b += 1;
+    }
+    table
+};
+
+fn is_title(word: &[u8]) -> bool {
+    word.len() <= 4
+        && matches!(
+            word,
+            b"mr" | b"mrs" | b"ms" | b"miss" | b"dr" | b"prof" | b"herr" | b"frau" | b"mme" | b"sir"
+        )
 }
 
 fn is_mark(c: char) -> bool {

@@ -1,7 +1,9 @@
 //! Which address is the record's: the address fields in the order given, then the text fields; the first accepted one
 //! wins, else the first for review, else the first.
 
-use ypogram_core::{CodeSet, Form, Found, Hasher, Judge, Judged, Policy, Repairs, Verdict, cell, text};
+use ypogram_core::{
+    Ahead, CodeSet, Form, Found, Hasher, Judge, Judged, Policy, Repairs, SameMailbox, Verdict, cell, text,
+};
 use ypogram_tables::Record;
 
 use crate::fields::FieldPlan;
@@ -25,10 +27,19 @@ pub(crate) struct Picked {
     pub(crate) plain: bool,
 }
 
+/// Records that are looked up together: one that is not in the processor's cache takes as long as some twenty that are.
+pub(crate) const LOOKED_AHEAD: usize = 32;
+
 /// Picks the address of record after record. One for each thread.
 pub(crate) struct Picker<'p> {
     plan: &'p FieldPlan,
     pub(crate) judge: Judge<'p>,
+    /// For each source where its records have the only field to look at, where there is just one.
+    only: Vec<Option<usize>>,
+    /// What was looked up of some records.
+    ahead: Vec<Ahead>,
+    /// The source, the chunk and the place of the first of them.
+    ahead_from: (usize, u64, usize),
     /// Further usable addresses of the record picked last, in standard form, separated by commas.
     pub(crate) more: Vec<u8>,
     /// How many these are.
@@ -40,7 +51,56 @@ pub(crate) type Candidates<'c> = Vec<(usize, Found<'c>)>;
 
 impl<'p> Picker<'p> {
     pub(crate) fn new(plan: &'p FieldPlan, policy: &'p Policy, hasher: Hasher) -> Self {
-        Picker { plan, judge: Judge::new(policy, hasher), more: Vec::new(), more_count: 0 }
+        let only = match (&plan.address[..], &plan.text[..]) {
+            ([field], []) => plan.places.iter().map(|places| places[*field]).collect(),
+            _ => vec![None; plan.places.len()],
+        };
+        let judge = Judge::new(policy, hasher);
+        Picker {
+            plan,
+            judge,
+            only,
+            ahead: Vec::new(),
+            ahead_from: (0, 0, 0),
+            more: Vec::new(),
+            more_count: 0,
+        }
+    }
+
+    /// Readies `record` and those behind it, of source `source`.
+    #[cold]
+    fn look_ahead(&mut self, record: Record<'_>, source: usize, place: usize) {
+        self.ahead.clear();
+        let cells = record.and_behind(LOOKED_AHEAD).map(|record| record.cell(place).unwrap_or_default());
+        self.judge.look_ahead(cells, &mut self.ahead);
+        self.ahead_from = (source, record.chunk_number(), record.index());
+    }
+
+    /// The only cell to look at in `record` of source `source`, where there is just one, and what was looked up of it.
+    #[inline]
+    fn only_cell<'c>(&mut self, record: Record<'c>, source: usize) -> Option<(&'c [u8], Ahead)> {
+        let place = self.only[source]?;
+        let cell = record.cell(place)?;
+        let (of, chunk, first) = self.ahead_from;
+        let nth = record.index().wrapping_sub(first);
+        if nth >= self.ahead.len() || (of, chunk) != (source, record.chunk_number()) {
+            self.look_ahead(record, source, place);
+            return Some((cell, self.ahead[0]));
+        }
+        Some((cell, self.ahead[nth]))
+    }
+
+    /// The key under `same` of a record whose only cell to look at is a plain address, with its verdict; none where there is
+    /// more to it. Afterwards [`Picker::judge`] holds no address.
+    #[inline]
+    pub(crate) fn key<'c>(
+        &'c mut self,
+        record: Record<'c>,
+        source: usize,
+        same: SameMailbox,
+    ) -> Option<(&'c [u8], Verdict)> {
+        let (cell, ahead) = self.only_cell(record, source)?;
+        self.judge.judge_key(cell, ahead, same)
     }
 
     /// The address of `record` of source `source`; none where there is none. Afterwards [`Picker::judge`] holds its
@@ -113,15 +173,15 @@ impl<'p> Picker<'p> {
     /// The address of a record whose only field to look at holds one and nothing else, as most do.
     #[inline]
     fn plain(&mut self, record: Record<'_>, source: usize) -> Option<Picked> {
-        let ([field], []) = (&self.plan.address[..], &self.plan.text[..]) else { return None };
-        let judged = self.judge.judge_plain(self.plan.cell(record, source, *field)?)?;
+        let (cell, ahead) = self.only_cell(record, source)?;
+        let judged = self.judge.judge_plain(cell, ahead)?;
         Some(Picked {
             judged,
             codes: judged.codes,
             verdict: judged.verdict,
             repairs: judged.repairs,
             form: Form::Plain,
-            field: *field,
+            field: self.plan.address[0],
             from_text: false,
             candidate: 0,
             plain: true,

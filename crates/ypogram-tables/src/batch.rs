@@ -118,6 +118,24 @@ impl<'a> Record<'a> {
         &self.chunk.bytes[record.start as usize..record.end as usize]
     }
 
+    /// Its number in the batch, from 0.
+    #[inline]
+    pub fn index(self) -> usize {
+        self.index
+    }
+
+    /// The number of its chunk in the source.
+    #[inline]
+    pub fn chunk_number(self) -> u64 {
+        self.chunk.number
+    }
+
+    /// It and those behind it in the batch, in order, at most `most`.
+    pub fn and_behind(self, most: usize) -> impl Iterator<Item = Record<'a>> {
+        let end = self.batch.records.len().min(self.index + most);
+        (self.index..end).map(move |index| Record { index, ..self })
+    }
+
     /// How many cells it has.
     #[inline]
     pub fn len(self) -> usize {
@@ -151,10 +169,16 @@ impl<'a> Record<'a> {
     }
 
     /// The first `cells` cells as they stand in the source, and the rest behind the next delimiter, if there is more.
+    #[inline]
     pub fn raw_cut_after(self, cells: usize) -> (&'a [u8], Option<&'a [u8]>) {
         if cells == 0 || self.len() <= cells {
             return (self.raw(), None);
         }
+        self.raw_cut(cells)
+    }
+
+    #[cold]
+    fn raw_cut(self, cells: usize) -> (&'a [u8], Option<&'a [u8]>) {
         let raw = self.raw();
         let border = crate::csv::end_of_cell(raw, cells - 1, self.batch.delimiter);
         (&raw[..border], Some(&raw[border + 1..]))

@@ -8,6 +8,9 @@ use std::sync::{Arc, Mutex, PoisonError};
 use crate::error::{Error, Result};
 use crate::waiting::{self, Waiting};
 
+/// Octets that are read at first, where it is not known how many there are.
+const FIRST_READ: usize = 512 << 10;
+
 /// What was read: how much, and its hash.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Fingerprint {
@@ -113,12 +116,10 @@ impl Input {
         if self.broken_off.is_some() {
             return Ok(0);
         }
-        let before = buffer.len();
-        let read = (&mut self.reader).take(most as u64).read_to_end(buffer);
-        let new = buffer.len() - before;
+        let (new, read) = read_up_to(&mut self.reader, buffer, most);
         self.given += new as u64;
         match read {
-            Ok(_) => Ok(new),
+            Ok(()) => Ok(new),
             Err(_) if waiting::is_stopped() => Err(Error::interrupted()),
             Err(error) if self.compression != Compression::None && self.salvage => {
                 self.broken_off = Some(error.to_string());
@@ -170,6 +171,27 @@ fn opened(path: &Path) -> Result<Box<dyn Read + Send>> {
     let file = open_file(path)?;
     let lies_there = file.metadata().is_ok_and(|metadata| metadata.is_file());
     Ok(if lies_there { Box::new(file) } else { Box::new(Waiting::on(file)) })
+}
+
+/// Appends up to `most` octets to `buffer`; tells how many.
+fn read_up_to(reader: &mut impl Read, buffer: &mut Vec<u8>, most: usize) -> (usize, io::Result<()>) {
+    let before = buffer.len();
+    let (mut filled, mut result) = (0, Ok(()));
+    while filled < most && result.is_ok() {
+        if before + filled == buffer.len() {
+            // Not all at once, as `most` may be far more than there is.
+            let more = filled.max(FIRST_READ).min(most - filled);
+            buffer.resize(before + filled + more, 0);
+        }
+        match reader.read(&mut buffer[before + filled..]) {
+            Ok(0) => break,
+            Ok(octets) => filled += octets,
+            Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
+            Err(error) => result = Err(error),
+        }
+    }
+    buffer.truncate(before + filled);
+    (filled, result)
 }
 
 fn failed(name: &str, error: &io::Error) -> Error {

@@ -7,6 +7,7 @@
 
 mod batch;
 mod borders;
+mod byte_places;
 mod chunk;
 mod chunked;
 pub mod csv;

@@ -2,6 +2,7 @@
 
 use crate::batch::Batch;
 use crate::borders::{Border, Chunks};
+use crate::byte_places::BytePlaces;
 use crate::chunk::Chunk;
 use crate::chunked::ChunkedSource;
 use crate::error::Result;
@@ -35,8 +36,8 @@ impl Decode for Lines {
     fn decode(&mut self, chunk: &Chunk, batch: &mut Batch) -> Result<()> {
         let bytes = &chunk.bytes[..];
         let mut start = 0;
-        while start < bytes.len() {
-            let end = memchr::memchr(b'\n', &bytes[start..]).map_or(bytes.len(), |i| start + i);
+        let unended = (!bytes.is_empty() && !bytes.ends_with(b"\n")).then_some(bytes.len());
+        for end in BytePlaces::of(bytes, |byte| byte == b'\n').chain(unended) {
             let bare = if end > start && bytes[end - 1] == b'\r' { end - 1 } else { end };
             if bare == start {
                 batch.blank_lines += 1;

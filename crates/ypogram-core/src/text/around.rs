@@ -59,7 +59,7 @@ pub(super) fn bounds(
         return pass(Passed::Malformed);
     }
     let plain = local.seen != 0 && (local.seen | word.seen) & HIGH == 0;
-    let scan = (plain && whole && local.whole).then(|| Scan::of(at - start, local.seen, word.seen));
+    let scan = (plain && whole && local.whole).then(|| Scan::of(at - start, local.seen, true));
     Ok(Bare { span: Span::new(start, end), scan })
 }
 

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use ypogram_core::{Code, Verdict};
 use ypogram_tables::csv::Arranged;
-use ypogram_tables::{Encode, OutputFile, OutputFolder, Result};
+use ypogram_tables::{OutputFile, OutputFolder, Result};
 
 use crate::annotate::{Part, Row, Wanted};
 use crate::clean::earlier::EarlierOnes;
@@ -133,7 +133,7 @@ impl Committer {
             if let Some(number) = number {
                 write_number(number, &mut self.scratch);
             }
-            self.encoder.cell(&self.scratch, &mut output.buffer);
+            self.encoder.plain_cell(&self.scratch, &mut output.buffer);
         }
         output.buffer.extend_from_slice(end);
         if output.buffer.len() >= BUFFER {

@@ -10,6 +10,7 @@ use crate::annotate::Row;
 use crate::dedupe::{Entry, Fates, Partitions, part_of};
 use crate::mailboxes::{Holder, Mailboxes};
 use crate::outcome::Outcome;
+use crate::picking::LOOKED_AHEAD;
 
 /// An earlier record with the same mailbox.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -34,9 +35,6 @@ pub(crate) enum EarlierOnes {
     Settled { fates: Fates, mailboxes: u64 },
 }
 
-/// Records that are looked up together, so that one wait for memory does not wait for the others.
-const LOOKED_AHEAD: usize = 32;
-
 impl EarlierOnes {
     /// Nobody yet, in at most `most` octets.
     pub(crate) fn within(most: usize, persons: bool) -> Self {
@@ -58,7 +56,8 @@ impl EarlierOnes {
     /// records.
     ///
     /// # Errors
-    /// Interrupted where [`is_full`](Self::is_full); otherwise where the temporary folder cannot be read.
+    /// Interrupted where [`is_full`](Self::is_full); otherwise where there is no memory, or the temporary folder cannot be
+    /// read.
     pub(crate) fn of(&mut self, row: &Row, record: u64) -> Result<Option<Earlier>> {
         let takes_part = matches!(row.outcome, Outcome::Kept | Outcome::Review);
         if let EarlierOnes::Met { persons: Some(persons), .. } = self {
@@ -70,7 +69,8 @@ impl EarlierOnes {
         match self {
             EarlierOnes::Met { .. } if !takes_part => Ok(None),
             EarlierOnes::Met { mailboxes, persons, .. } => {
-                let holder = mailboxes.meet(row.key, Holder { record, kept: row.outcome == Outcome::Kept });
+                let holder =
+                    mailboxes.meet(row.key, Holder { record, kept: row.outcome == Outcome::Kept })?;
                 let person = |record: u64| {
                     persons
                         .as_ref()
@@ -95,7 +95,7 @@ impl EarlierOnes {
         match self {
             EarlierOnes::Met { mailboxes, persons, most } => {
                 let held = persons.as_ref().map_or(0, |persons| persons.capacity() * size_of::<u32>());
-                mailboxes.octets_with_one_more() + held > *most
+                mailboxes.octets() + held > *most
             }
             EarlierOnes::Settled { .. } => false,
         }

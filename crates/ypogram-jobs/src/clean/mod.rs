@@ -127,6 +127,7 @@ fn wanted(options: &CleanOptions, policy: &Policy, plan: &FieldPlan, reading: &R
     // Nobody asks for another person where that is no reason for a review.
     let told_apart = policy.severity(Code::SharedMailbox) >= Severity::Review && !persons.is_empty();
     Ok(Wanted {
+        duplicates: true,
         persons: told_apart.then_some(persons),
         selection: options.selection.clone(),
         from_lists: options.from_lists.clone(),

@@ -25,6 +25,7 @@ use crate::layout::OutputLayout;
 use crate::line_count::LineCount;
 use crate::mailboxes::{Holder, Mailboxes};
 use crate::person::PersonFields;
+use crate::picking::LOOKED_AHEAD;
 use crate::pipeline;
 use crate::progress::Progress;
 use crate::reading::{Reading, SourceReport, Task};
@@ -128,10 +129,6 @@ pub fn run(options: &DedupeOptions, progress: &Progress) -> Result<DedupeReport>
     job.in_two_passes(progress)
 }
 
-/// Records whose mailboxes are looked for together: one that is not in the processor's cache takes as long as some twenty
-/// that are.
-const LOOKED_AHEAD: usize = 32;
-
 struct Job<'o> {
     options: &'o DedupeOptions,
     folder: Arc<TempDir>,
@@ -233,11 +230,11 @@ impl Job<'_> {
                     outputs.without_address(written, split, record)?;
                     continue;
                 }
-                full |= mailboxes.octets_with_one_more() > self.options.memory;
+                full |= mailboxes.octets() > self.options.memory;
                 if full {
                     return Err(Error::interrupted());
                 }
-                let Some(holder) = mailboxes.meet(row.hash, Holder { record, kept: true }) else {
+                let Some(holder) = mailboxes.meet(row.hash, Holder { record, kept: true })? else {
                     report.rejected_texts += u64::from(!row.usable);
                     outputs.keep(written)?;
                     continue;

@@ -95,6 +95,17 @@ pub(crate) struct Asked<'p> {
     pub(crate) near: bool,
 }
 
+impl Asked<'_> {
+    fn asks_for_keys_only(&self) -> bool {
+        self.by.is_empty()
+            && self.within.is_empty()
+            && self.persons.is_empty()
+            && matches!(self.scoring, Scoring::First | Scoring::Last)
+            && !self.compare_rules
+            && !self.near
+    }
+}
+
 pub(crate) struct Worker<'p> {
     asked: &'p Asked<'p>,
     picker: Picker<'p>,
@@ -104,6 +115,8 @@ pub(crate) struct Worker<'p> {
     /// The records of a text as lines rather than as cells.
     lines: bool,
     written: Written,
+    /// Nothing but the key and the verdict is asked of a record.
+    keys_only: bool,
     batch: Batch,
     key: Vec<u8>,
 }
@@ -125,6 +138,7 @@ impl<'p> Worker<'p> {
             source_names: (reading.len() > 1 && !lines).then(names),
             lines,
             written,
+            keys_only: asked.asks_for_keys_only() && matches!(written, Written::Nothing | Written::Record),
             batch: Batch::default(),
             key: Vec::new(),
         }
@@ -158,6 +172,16 @@ impl<'p> Worker<'p> {
         part: &mut Part,
     ) {
         let asked = self.asked;
+        if self.keys_only
+            && let Some((key, verdict)) = self.picker.key(record, source, asked.policy.same)
+            && verdict.is_usable()
+        {
+            let hash = usable(asked.hasher.hash(key));
+            part.review += u64::from(verdict == Verdict::Review);
+            let split = self.write(None, record, source, &mut part.bytes);
+            let (line, end) = (record.line_in_chunk() as u32, part.bytes.len() as u32);
+            return part.rows.push(Row { usable: true, hash, score: 0, person: 0, line, split, end });
+        }
         let picked = self.picker.pick(record, source, cells, candidates);
         let hash = picked.as_ref().map_or(0, |picked| self.hash(picked, record, source, part));
         let score = asked.scoring.score(record, source, picked.as_ref(), asked.plan);

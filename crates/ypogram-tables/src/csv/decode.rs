@@ -1,8 +1,9 @@
 //! From bytes to cells, by the rules of `csv-core`.
 
-use memchr::{memchr, memchr_iter, memchr3};
+use memchr::{memchr, memchr_iter};
 
 use crate::batch::Batch;
+use crate::byte_places::BytePlaces;
 use crate::chunk::Chunk;
 use crate::csv::Dialect;
 use crate::error::Result;
@@ -23,6 +24,8 @@ impl Decode for CsvDecoder {
 pub(crate) fn decode(bytes: &[u8], dialect: Dialect, batch: &mut Batch) {
     let delimiter = dialect.delimiter;
     batch.delimiter = delimiter;
+    let ends_a_cell = |byte| (byte == delimiter) | (byte == b'\n') | (byte == b'\r');
+    let mut borders = Borders::of(BytePlaces::of(bytes, ends_a_cell), bytes.len());
     let mut at = 0;
     while at < bytes.len() {
         if let Some(width) = line_end(bytes, at) {
@@ -33,7 +36,7 @@ pub(crate) fn decode(bytes: &[u8], dialect: Dialect, batch: &mut Batch) {
         }
         let (start, first_cell, line) = (at, batch.cell_count(), batch.lines);
         loop {
-            at = cell(bytes, at, delimiter, batch);
+            at = cell(bytes, at, &mut borders, batch);
             if bytes.get(at) != Some(&delimiter) {
                 break;
             }
@@ -57,23 +60,52 @@ fn line_end(bytes: &[u8], at: usize) -> Option<usize> {
     }
 }
 
+/// Where cells without quotes end: at a delimiter, a line end or the end.
+struct Borders<I> {
+    ahead: I,
+    /// The last that was looked at.
+    next: usize,
+    end: usize,
+}
+
+impl<I: Iterator<Item = usize>> Borders<I> {
+    fn of(mut ahead: I, end: usize) -> Self {
+        let next = ahead.next().unwrap_or(end);
+        Borders { ahead, next, end }
+    }
+
+    /// The first one at `at` or behind it.
+    #[inline]
+    fn from(&mut self, at: usize) -> usize {
+        while self.next < at {
+            self.next = self.ahead.next().unwrap_or(self.end);
+        }
+        self.next
+    }
+}
+
 /// Adds the cell that starts at `at`; gives where it ends: at a delimiter, a line end or the end.
 #[inline]
-fn cell(bytes: &[u8], at: usize, delimiter: u8, batch: &mut Batch) -> usize {
+fn cell(
+    bytes: &[u8],
+    at: usize,
+    borders: &mut Borders<impl Iterator<Item = usize>>,
+    batch: &mut Batch,
+) -> usize {
     if bytes.get(at) == Some(&b'"') {
-        return quoted_cell(bytes, at, delimiter, batch);
+        return quoted_cell(bytes, at, borders, batch);
     }
-    let end = unquoted_end(bytes, at, delimiter);
+    let end = borders.from(at);
     batch.push_cell(at, end);
     end
 }
 
-#[inline]
-fn unquoted_end(bytes: &[u8], at: usize, delimiter: u8) -> usize {
-    memchr3(delimiter, b'\n', b'\r', &bytes[at..]).map_or(bytes.len(), |i| at + i)
-}
-
-fn quoted_cell(bytes: &[u8], at: usize, delimiter: u8, batch: &mut Batch) -> usize {
+fn quoted_cell(
+    bytes: &[u8],
+    at: usize,
+    borders: &mut Borders<impl Iterator<Item = usize>>,
+    batch: &mut Batch,
+) -> usize {
     let mut from = at + 1;
     let mut doubled = false;
     let close = loop {
@@ -87,7 +119,7 @@ fn quoted_cell(bytes: &[u8], at: usize, delimiter: u8, batch: &mut Batch) -> usi
     let inside = &bytes[at + 1..close];
     batch.lines += memchr_iter(b'\n', inside).count() as u64;
     // What follows the closing quote up to the border belongs to the cell, as it stands.
-    let end = if close < bytes.len() { unquoted_end(bytes, close + 1, delimiter) } else { close };
+    let end = if close < bytes.len() { borders.from(close + 1) } else { close };
     let tail = bytes.get(close + 1..end).unwrap_or_default();
     if !doubled && tail.is_empty() {
         batch.push_cell(at + 1, close);

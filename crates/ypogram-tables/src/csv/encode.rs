@@ -1,6 +1,6 @@
 //! Records with added cells, written in the dialect of their source.
 
-use memchr::memchr3;
+use memchr::{memchr, memchr3};
 
 use crate::batch::Record;
 use crate::source::Encode;
@@ -63,6 +63,18 @@ impl CsvEncoder {
         out.extend_from_slice(cell);
     }
 
+    /// Appends the own fields of `record`, of which it is known that its first cell needs no quotes.
+    #[inline]
+    pub fn own_plain(&mut self, record: Record<'_>, out: &mut Vec<u8>) {
+        match &self.own {
+            Own::Cells(places) if places[..] == [Some(0)] => {
+                out.extend_from_slice(record.cell(0).unwrap_or_default());
+                self.empty = false;
+            }
+            _ => self.own(record, out),
+        }
+    }
+
     /// Ends a record whose cells were all given one by one.
     pub fn end_row(&mut self, out: &mut Vec<u8>) {
         out.extend_from_slice(self.line_end);
@@ -90,10 +102,14 @@ impl Encode for CsvEncoder {
                 self.empty = fields == 0;
             }
             Own::Cells(places) => {
-                self.empty = true;
-                for place in places.clone() {
-                    self.cell(place.and_then(|index| record.cell(index)).unwrap_or_default(), out);
+                for (nth, place) in places.iter().enumerate() {
+                    if nth > 0 {
+                        out.push(self.delimiter);
+                    }
+                    let cell = place.and_then(|index| record.cell(index)).unwrap_or_default();
+                    write_cell(cell, self.delimiter, out);
                 }
+                self.empty = places.is_empty();
             }
         }
     }
@@ -120,8 +136,10 @@ impl Encode for CsvEncoder {
 
 /// Appends one cell, in quotes where it needs them.
 pub(crate) fn write_cell(cell: &[u8], delimiter: u8, out: &mut Vec<u8>) {
-    let plain = cell.len() < 16 && !cell.iter().any(|&b| b == delimiter || matches!(b, b'"' | b'\n' | b'\r'))
-        || cell.len() >= 16 && memchr3(delimiter, b'"', b'\n', cell).is_none() && !cell.contains(&b'\r');
+    let plain = match cell.len() {
+        0..16 => !cell.iter().any(|&b| b == delimiter || matches!(b, b'"' | b'\n' | b'\r')),
+        _ => memchr3(delimiter, b'"', b'\n', cell).is_none() && memchr(b'\r', cell).is_none(),
+    };
     if plain {
         out.extend_from_slice(cell);
         return;

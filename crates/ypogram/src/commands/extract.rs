@@ -15,7 +15,7 @@ use crate::trial::{self, Trial};
 use crate::{exit, progress_bar, render};
 
 /// Octets of a piece: they stay in the cache of a core while they are looked through more than once.
-const PIECE: usize = 256 << 10;
+const PIECE: usize = 512 << 10;
 
 pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
     super::clean::refuse_addresses(&arguments.sources)?;

@@ -44,6 +44,44 @@ fn annotates_every_record_in_order() {
     }
 }
 
+/// Rows of plain addresses are put together of words made before, and their domains looked up in groups: both must not show.
+/// Where a bar separates the cells, every cell is written by itself.
+#[test]
+fn rows_put_together_at_once_are_those_put_together_cell_by_cell() {
+    let cells = [
+        "Ada@H-Works.org",
+        "owl.night+club@gmail.com",
+        "OWL@googlemail.com",
+        "info@h-works.org",
+        "none@none.com",
+        "<bea@h-works.org>",
+        "mailto:bea@gmail.com",
+        "bea @ h-works.org",
+        "ada@h-works.org;bea@h-works.org",
+        "ada..b@h-works.org",
+        "a@b@h-works.org",
+        "owl@gmial.com",
+        "jörg@h-works.org",
+        "\"night owl\"@h-works.org",
+        "",
+    ];
+    let list = |delimiter: char| {
+        let record = |number: usize| format!("{number}{delimiter}{}\n", cells[number * 7 % cells.len()]);
+        format!("id{delimiter}email\n{}", (0..200).map(record).collect::<String>())
+    };
+    let place = Place::with(&[("comma.csv", list(',').as_bytes()), ("bar.csv", list('|').as_bytes())]);
+    for octets in [64, 1 << 20] {
+        let rows = |source: &str| {
+            let run = place.run(&format!("check {source} --field email -q --chunk-octets {octets}"));
+            assert_eq!(run.code, 0, "{}", run.stderr);
+            run.stdout
+        };
+        let (at_once, by_cell) = (rows("comma.csv"), rows("bar.csv"));
+        assert_eq!(at_once.lines().count(), 201);
+        assert_eq!(at_once, by_cell.replace('|', ","));
+    }
+}
+
 #[test]
 fn shows_the_records_behind_a_figure() {
     let place = Place::with(&[("list.csv", LIST)]);
