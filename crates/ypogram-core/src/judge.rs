@@ -96,7 +96,18 @@ impl<'p> Judge<'p> {
     }
 
     /// Looks where the domains of `cells` are remembered, so that waiting for one memory access does not wait for the others:
-    /// appends for each what [`judge_plain`](Self::judge_plain) takes, one after the other, as long as no other text is judged.
+    /// appends for each what [`judge_plain`](Self::judge_plain) and [`judge_key`](Self::judge_key) take.
+    ///
+    /// ```
+    /// # use ypogram_core::{Hasher, Judge, Policy, SameMailbox, Verdict};
+    /// # let policy = Policy::default();
+    /// let mut judge = Judge::new(&policy, Hasher::with_key(1));
+    /// let cells: [&[u8]; 2] = [b"ada@fernhollow.org", b"Ada <ada@fernhollow.org>"];
+    /// let mut ahead = Vec::new();
+    /// judge.look_ahead(cells.into_iter(), &mut ahead);
+    /// assert_eq!(judge.judge_plain(cells[0], ahead[0]).unwrap().verdict, Verdict::Accept);
+    /// assert_eq!(judge.judge_plain(cells[1], ahead[1]), None, "this one has to be unwrapped");
+    /// ```
     pub fn look_ahead<'c>(&self, cells: impl Iterator<Item = &'c [u8]>, ahead: &mut Vec<Ahead>) {
         let first = ahead.len();
         ahead.extend(cells.map(|cell| match memchr::memchr(b'@', cell) {

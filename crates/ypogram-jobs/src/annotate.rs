@@ -142,14 +142,15 @@ impl<'p> Annotator<'p> {
     ) -> Result<Self> {
         let sieve = |show: &'p Conditions| show.sieve(plan, Judge::new(policy, hasher));
         let columns: Vec<Column> = columns.iter().filter(|column| !column.depends_on_order()).collect();
+        let source_names = reading.names();
         Ok(Annotator {
             picker: Picker::new(plan, policy, hasher),
             hasher,
             decoders: reading.decoders(),
             encoders: layout.encoders.clone(),
-            source_names: reading.names(),
-            plain_rows: PlainRows::of(&columns, &layout.encoders[0], &plan.fields)
+            plain_rows: PlainRows::of(&columns, &layout.encoders[0], &plan.fields, &source_names)
                 .filter(|_| !plan.fields.is_empty()),
+            source_names,
             widths: plan.places.iter().map(|places| places.iter().flatten().count()).collect(),
             columns,
             wanted,
@@ -391,13 +392,13 @@ impl<'p> Annotator<'p> {
         };
         let out = &mut part.bytes;
         let encoder = &mut self.encoders[source];
-        if picked.plain {
-            encoder.own_plain(record, out)
-        } else {
-            encoder.own(record, out)
+        match picked.plain {
+            true => encoder.own_plain(record, out),
+            false => encoder.own(record, out),
         }
         let key = judge.key_in(judge.policy().same, &mut self.key);
-        let places = rows.write(picked, OwnCells { address: judge.address(), at: judge.at(), key }, out);
+        let own = OwnCells { address: judge.address(), at: judge.at(), key };
+        let places = rows.write(picked, source, own, out);
         let split = out.len() as u32;
         encoder.end(record, out);
         let person = match &self.wanted.persons {

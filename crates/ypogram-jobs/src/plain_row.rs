@@ -19,6 +19,7 @@ struct Cause {
     repairs: Repairs,
     form: Form,
     field: usize,
+    source: usize,
     well_formed: bool,
 }
 
@@ -76,6 +77,7 @@ pub(crate) struct PlainRows {
     columns: Vec<Column>,
     encoder: CsvEncoder,
     fields: Vec<String>,
+    sources: Vec<String>,
     /// A row that is not accepted may have a suggestion.
     accepted_only: bool,
     made: HashMap<Cause, usize>,
@@ -91,7 +93,12 @@ const LATELY: usize = 64;
 
 impl PlainRows {
     /// For rows with these columns behind others; none where one of them follows from more than the address.
-    pub(crate) fn of(columns: &[Column], encoder: &CsvEncoder, fields: &[String]) -> Option<Self> {
+    pub(crate) fn of(
+        columns: &[Column],
+        encoder: &CsvEncoder,
+        fields: &[String],
+        sources: &[String],
+    ) -> Option<Self> {
         let follows = |column: &Column| {
             OwnCell::of(*column).is_some()
                 || matches!(
@@ -104,6 +111,7 @@ impl PlainRows {
                         | Column::Field
                         | Column::Class
                         | Column::Operator
+                        | Column::Source
                         | Column::Suggestion
                         | Column::More
                 )
@@ -112,6 +120,7 @@ impl PlainRows {
             columns: columns.to_vec(),
             encoder: encoder.clone().continuing(),
             fields: fields.to_vec(),
+            sources: sources.to_vec(),
             accepted_only: columns.contains(&Column::Suggestion),
             made: HashMap::new(),
             stretches: Vec::new(),
@@ -127,7 +136,13 @@ impl PlainRows {
 
     /// Appends the cells of a row to `out`. `own` needs no quotes, and the record has no further addresses.
     #[inline]
-    pub(crate) fn write(&mut self, picked: &Picked, own: OwnCells<'_>, out: &mut Vec<u8>) -> Places {
+    pub(crate) fn write(
+        &mut self,
+        picked: &Picked,
+        source: usize,
+        own: OwnCells<'_>,
+        out: &mut Vec<u8>,
+    ) -> Places {
         let cause = Cause {
             codes: picked.codes,
             verdict: picked.verdict,
@@ -136,6 +151,7 @@ impl PlainRows {
             repairs: picked.repairs,
             form: picked.form,
             field: picked.field,
+            source,
             well_formed: picked.judged.well_formed,
         };
         let place = self.place_of(cause, picked);
@@ -192,13 +208,15 @@ impl PlainRows {
                 Column::Repairs => joined(picked.repairs.iter().map(|repair| repair.name())),
                 Column::Form => picked.form.word().to_owned(),
                 Column::Field => self.fields[picked.field].clone(),
+                Column::Source => self.sources[cause.source].clone(),
                 Column::Class => picked.judged.class.map_or("", Class::word).to_owned(),
                 Column::Operator => picked.judged.operator.name().to_owned(),
                 _ => String::new(),
             };
             self.encoder.cell(word.as_bytes(), &mut stretch.words);
+            // These two are of our own words and never quoted.
             let end = stretch.words.len() as u32;
-            let start = end - word.len() as u32;
+            let start = end.saturating_sub(word.len() as u32);
             match column {
                 Column::Verdict => stretch.verdict = Some(start),
                 Column::Findings => stretch.findings = Some((start, end)),

@@ -71,14 +71,17 @@ fn rows_put_together_at_once_are_those_put_together_cell_by_cell() {
     };
     let place = Place::with(&[("comma.csv", list(',').as_bytes()), ("bar.csv", list('|').as_bytes())]);
     for octets in [64, 1 << 20] {
-        let rows = |source: &str| {
-            let run = place.run(&format!("check {source} --field email -q --chunk-octets {octets}"));
-            assert_eq!(run.code, 0, "{}", run.stderr);
-            run.stdout
-        };
-        let (at_once, by_cell) = (rows("comma.csv"), rows("bar.csv"));
-        assert_eq!(at_once.lines().count(), 201);
-        assert_eq!(at_once, by_cell.replace('|', ","));
+        for (times, records) in [(1, 200), (2, 400)] {
+            let rows = |source: &str| {
+                let sources = format!("{source} ").repeat(times).replacen(source, &format!("./{source}"), 1);
+                let run = place.run(&format!("check {sources} --field email -q --chunk-octets {octets}"));
+                assert_eq!(run.code, 0, "{}", run.stderr);
+                run.stdout
+            };
+            let (at_once, by_cell) = (rows("comma.csv"), rows("bar.csv"));
+            assert_eq!(at_once.lines().count(), records + 1);
+            assert_eq!(at_once, by_cell.replace('|', ",").replace("bar.csv", "comma.csv"));
+        }
     }
 }
 
