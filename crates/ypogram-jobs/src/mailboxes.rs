@@ -74,6 +74,11 @@ const fn grown(slots: usize) -> usize {
     if slots == 0 { FIRST } else { slots + slots / 4 * 3 }
 }
 
+/// What mailboxes may take of `memory` octets; the rest is for the chunks under way.
+pub(crate) const fn share_of(memory: usize) -> usize {
+    memory / 8 * 7
+}
+
 /// The part for a hash, and the bits that tell the place in it.
 #[inline]
 fn divided(hash: u64) -> (usize, u64) {

@@ -21,6 +21,7 @@ use crate::dedupe::same_as_before;
 use crate::fields::{FieldChoice, FieldPlan};
 use crate::layout::OutputLayout;
 use crate::lists::{AppendedColumn, ListReport};
+use crate::mailboxes::share_of;
 use crate::outcome::Outcome;
 use crate::person::PersonFields;
 use crate::pipeline;
@@ -160,7 +161,7 @@ fn write(
     let told_apart = wanted.persons.is_some();
     let (earlier, read_before) = match settled {
         Some((earlier, read)) => (earlier, Some(read)),
-        None => (EarlierOnes::within(options.memory, told_apart), None),
+        None => (EarlierOnes::within(share_of(options.memory), told_apart), None),
     };
     let hasher = Hasher::with_key(options.hash_key);
     let workers = (0..options.threads.max(1)).map(|_| {

@@ -23,7 +23,7 @@ use ypogram_tables::{Error, OpenOptions, Output, Result, Target};
 use crate::fields::{FieldChoice, FieldPlan};
 use crate::layout::OutputLayout;
 use crate::line_count::LineCount;
-use crate::mailboxes::{Holder, Mailboxes};
+use crate::mailboxes::{Holder, Mailboxes, share_of};
 use crate::person::PersonFields;
 use crate::picking::LOOKED_AHEAD;
 use crate::pipeline;
@@ -230,7 +230,7 @@ impl Job<'_> {
                     outputs.without_address(written, split, record)?;
                     continue;
                 }
-                full |= mailboxes.octets() > self.options.memory;
+                full |= mailboxes.octets() > share_of(self.options.memory);
                 if full {
                     return Err(Error::interrupted());
                 }
