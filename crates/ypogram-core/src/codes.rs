@@ -271,10 +271,10 @@ impl CodeSet {
         self.0 == 0
     }
 
-    /// A small number that most sets do not share with others.
+    /// One bit for each code, by [`Code::index`].
     #[inline]
-    pub const fn mark(self) -> usize {
-        ((self.0 ^ self.0 >> 64) as u64).wrapping_mul(0x9E37_79B9_7F4A_7C15) as usize >> 58
+    pub const fn bits(self) -> u128 {
+        self.0
     }
 
     /// The first in the order of the table.

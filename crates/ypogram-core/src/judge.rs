@@ -208,11 +208,6 @@ impl<'p> Judge<'p> {
         self.plain
     }
 
-    /// Where the @ stands in the standard form of the address judged last.
-    pub fn at(&self) -> usize {
-        self.at
-    }
-
     /// The local part of the address judged last, in standard form.
     pub fn local_part(&self) -> &[u8] {
         &self.address[..self.at]

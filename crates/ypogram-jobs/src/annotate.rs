@@ -17,7 +17,7 @@ use crate::lists::AppendedColumn;
 use crate::outcome::Outcome;
 use crate::person::PersonFields;
 use crate::picking::{Candidates, Picked, Picker};
-use crate::plain_row::{OwnCells, PlainRows};
+use crate::plain_row::{PlainRows, words, write_word};
 use crate::reading::{Reading, Task};
 use crate::selection::Selection;
 use crate::split::SplitPlan;
@@ -303,22 +303,9 @@ impl<'p> Annotator<'p> {
         let mut encoders = std::mem::take(&mut self.encoders);
         let encoder = &mut encoders[source];
         encoder.own(record, out);
-        let plain_words = encoder.takes_plain_words();
         let (mut verdict, mut findings) = (0, (0, 0));
         for place in 0..self.columns.len() {
             let column = self.columns[place];
-            if let Some(cell) =
-                picked.as_ref().filter(|_| plain_words).and_then(|picked| self.at_hand(column, picked))
-            {
-                let start = out.len() as u32 + 1;
-                encoder.plain_cell(cell, out);
-                match column {
-                    Column::Verdict => verdict = start,
-                    Column::Findings => findings = (start, start),
-                    _ => {}
-                }
-                continue;
-            }
             self.cell.clear();
             match (&picked, column) {
                 (_, Column::Kind) => self.fill_kind(record, source),
@@ -397,8 +384,7 @@ impl<'p> Annotator<'p> {
             false => encoder.own(record, out),
         }
         let key = judge.key_in(judge.policy().same, &mut self.key);
-        let own = OwnCells { address: judge.address(), at: judge.at(), key };
-        let places = rows.write(picked, source, own, out);
+        let places = rows.write(picked, source, judge, key, out);
         let split = out.len() as u32;
         encoder.end(record, out);
         let person = match &self.wanted.persons {
@@ -422,34 +408,6 @@ impl<'p> Annotator<'p> {
     /// What records of one mailbox have in common, where duplicates are looked for.
     fn hash(&self, key: &[u8]) -> u128 {
         if self.wanted.duplicates && !key.is_empty() { self.hasher.hash(key) } else { 0 }
-    }
-
-    /// The cell of `column` where it is there already and needs no quotes: our own words, and what comes of a plain address.
-    #[inline]
-    fn at_hand(&self, column: Column, picked: &Picked) -> Option<&[u8]> {
-        let judge = &self.picker.judge;
-        Some(match column {
-            Column::Verdict => picked.verdict.word().as_bytes(),
-            Column::Form => picked.form.word().as_bytes(),
-            Column::Class => picked.judged.class.map_or("", Class::word).as_bytes(),
-            Column::Operator => picked.judged.operator.name().as_bytes(),
-            Column::WellFormed => {
-                if picked.judged.well_formed {
-                    b"true"
-                } else {
-                    b"false"
-                }
-            }
-            Column::Address if picked.plain => judge.address(),
-            Column::LocalPart if picked.plain => judge.local_part(),
-            Column::Domain if picked.plain => judge.domain(),
-            Column::Key if picked.plain => &self.key,
-            Column::Findings if picked.codes.is_empty() => b"",
-            Column::Repairs if picked.repairs.is_empty() => b"",
-            Column::More if self.picker.more.is_empty() => b"",
-            Column::Suggestion if picked.verdict == Verdict::Accept => b"",
-            _ => return None,
-        })
     }
 
     /// `input,true` or `input,false`.
@@ -609,26 +567,15 @@ impl<'p> Annotator<'p> {
     }
 
     /// Puts what `column` says of the address picked last into the cell.
-    #[inline]
     fn fill(&mut self, column: Column, picked: &Picked) {
-        let cell = &mut self.cell;
+        let (cell, judge) = (&mut self.cell, &self.picker.judge);
         match column {
-            Column::WellFormed => {
-                cell.extend_from_slice(if picked.judged.well_formed { b"true" } else { b"false" })
-            }
-            Column::LocalPart => cell.extend_from_slice(self.picker.judge.local_part()),
-            Column::Domain => cell.extend_from_slice(self.picker.judge.domain()),
-            Column::Operator => cell.extend_from_slice(picked.judged.operator.name().as_bytes()),
-            Column::Address => cell.extend_from_slice(self.picker.judge.address()),
-            Column::Verdict => cell.extend_from_slice(picked.verdict.word().as_bytes()),
-            Column::Findings => words(picked.codes.iter().map(Code::name), cell),
-            Column::Repairs => words(picked.repairs.iter().map(|repair| repair.name()), cell),
-            Column::Form => cell.extend_from_slice(picked.form.word().as_bytes()),
-            Column::Field => cell.extend_from_slice(self.picker.plan().fields[picked.field].as_bytes()),
-            Column::Class => cell.extend_from_slice(picked.judged.class.map_or("", Class::word).as_bytes()),
+            Column::Address => cell.extend_from_slice(judge.address()),
+            Column::LocalPart => cell.extend_from_slice(judge.local_part()),
+            Column::Domain => cell.extend_from_slice(judge.domain()),
             Column::Key => cell.extend_from_slice(&self.key),
             Column::More => cell.extend_from_slice(&self.picker.more),
-            _ => {}
+            column => write_word(column, picked, &self.picker.plan().fields, cell),
         }
     }
 
@@ -710,13 +657,4 @@ pub(crate) fn shortened(cell: &[u8]) -> String {
         out.push('…');
     }
     out
-}
-
-fn words<'w>(words: impl Iterator<Item = &'w str>, out: &mut Vec<u8>) {
-    for word in words {
-        if !out.is_empty() {
-            out.push(b' ');
-        }
-        out.extend_from_slice(word.as_bytes());
-    }
 }

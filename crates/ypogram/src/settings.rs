@@ -12,8 +12,8 @@ use ypogram_tables::csv::Arrangement;
 use ypogram_tables::{Error, OpenOptions, Result};
 
 use crate::arguments::{
-    FormatArgument, JudgingArguments, LetterCaseArgument, MachineArguments, SelectionArguments,
-    SourceArguments,
+    FormatArgument, JudgingArguments, LetterCaseArgument, MachineArguments, OutputArguments,
+    SelectionArguments, SourceArguments,
 };
 use crate::list_entry;
 use crate::render::head::JudgedBy;
@@ -113,6 +113,11 @@ impl Settings {
     /// Where a column has no name.
     pub(crate) fn arrangement(&self, columns: &[String], sort_by: &[String]) -> Result<Arrangement> {
         arrangement_of(if columns.is_empty() { &self.rulebook.output.columns } else { columns }, sort_by)
+    }
+
+    /// What the names of added columns start with.
+    pub(crate) fn prefix(&self, output: &OutputArguments) -> String {
+        output.prefix.clone().unwrap_or_else(|| self.rulebook.output.prefix.clone())
     }
 
     /// Which usable records are wanted: the command line takes the place of the rulebook.
@@ -275,10 +280,10 @@ pub(crate) fn open_options(sources: &SourceArguments, machine: &MachineArguments
     let defaults = OpenOptions::default();
     OpenOptions {
         format: sources.from.and_then(FormatArgument::of_source),
-        delimiter: sources.delimiter,
-        header: !sources.no_header,
+        delimiter: sources.reading.delimiter,
+        header: !sources.reading.no_header,
         first: sources.first,
-        salvage: sources.salvage,
+        salvage: sources.reading.salvage,
         chunk_octets: machine.chunk_octets.unwrap_or(defaults.chunk_octets),
         ..defaults
     }

@@ -5,6 +5,7 @@ use std::path::{Path, PathBuf};
 use tempfile::TempDir;
 use ypogram_tables::{Batch, Chunk, Error, OpenOptions, Result, Target, open};
 
+use crate::arguments::OutputArguments;
 use crate::commands::check;
 
 /// A place for outputs that nobody keeps.
@@ -23,10 +24,10 @@ pub(crate) struct Rows {
 pub(crate) const ROWS: &str = "rows.csv";
 
 /// Where rows go: nowhere in a trial, else to standard output or the file that was named.
-pub(crate) fn target_of(trial: Option<&Trial>, output: Option<&PathBuf>, force: bool) -> Target {
+pub(crate) fn target_of(trial: Option<&Trial>, output: &OutputArguments) -> Target {
     match trial {
         Some(trial) => trial.target(ROWS),
-        None => check::target_of(output, force),
+        None => check::target_of(output.place.as_ref(), output.force),
     }
 }
 

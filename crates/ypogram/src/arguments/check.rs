@@ -1,10 +1,8 @@
 //! What `check` takes.
 
-use std::path::PathBuf;
-
 use clap::{Args, ValueEnum};
 
-use super::{JudgingArguments, MachineArguments, SelectionArguments, SourceArguments, TellingArguments};
+use super::{JudgingArguments, MachineArguments, OutputArguments, SelectionArguments, SourceArguments};
 
 /// Annotate every record with standard address, verdict and findings, and sum up
 #[derive(Debug, Args)]
@@ -31,10 +29,6 @@ pub(crate) struct CheckArguments {
     #[arg(long, value_name = "NAME", help_heading = "Judging")]
     pub(crate) pattern: Vec<String>,
 
-    /// File for the records; `-` is standard output [default: standard output]
-    #[arg(short, long, value_name = "FILE", help_heading = "Output")]
-    pub(crate) output: Option<PathBuf>,
-
     /// Write only the records that meet the condition, with their lines: finding=CODE, verdict=WORD, form=WORD,
     /// class=WORD, repair=CODE, field=NAME, address=yes|no and the others of `survey --show`; several separated by commas
     #[arg(long, value_name = "CONDITION", help_heading = "Output")]
@@ -44,12 +38,8 @@ pub(crate) struct CheckArguments {
     #[arg(long, value_name = "FORMAT", help_heading = "Output")]
     pub(crate) to: Option<CheckFormat>,
 
-    /// Replace an output file that exists
-    #[arg(long, help_heading = "Output")]
-    pub(crate) force: bool,
-
     #[command(flatten)]
-    pub(crate) telling: TellingArguments,
+    pub(crate) output: OutputArguments,
 
     #[command(flatten)]
     pub(crate) machine: MachineArguments,

@@ -1,11 +1,9 @@
 //! What `clean` takes.
 
-use std::path::PathBuf;
-
 use clap::Args;
 
 use super::machine::octets;
-use super::{JudgingArguments, MachineArguments, SelectionArguments, SourceArguments, TellingArguments};
+use super::{JudgingArguments, MachineArguments, OutputArguments, SelectionArguments, SourceArguments};
 
 /// Sort every record of a contact list into the file of its outcome, with a summary whose figures add up
 #[derive(Debug, Args)]
@@ -16,6 +14,10 @@ they are; Ypogram's columns are appended. receipt.json holds every count.
   ypogram clean members.csv --field email -o cleaned/
   ypogram clean members.csv --field email --also notes      take addresses out of the notes where the field has none
   ypogram clean a.csv b.csv                                 several files as one list; a.csv comes first")]
+#[command(mut_arg("output", |folder| folder
+    .value_name("FOLDER")
+    .help("Folder for the outputs [default: named after the source, as in members-cleaned]")))]
+#[command(mut_arg("force", |force| force.help("Replace the outputs of an earlier run in that folder")))]
 pub(crate) struct CleanArguments {
     #[command(flatten)]
     pub(crate) sources: SourceArguments,
@@ -31,20 +33,12 @@ pub(crate) struct CleanArguments {
     #[arg(long, help_heading = "Judging")]
     pub(crate) learn: bool,
 
-    /// Folder for the outputs [default: named after the source, as in members-cleaned]
-    #[arg(short, long, value_name = "FOLDER", help_heading = "Output")]
-    pub(crate) output: Option<PathBuf>,
-
-    /// Replace the outputs of an earlier run in that folder
-    #[arg(long, help_heading = "Output")]
-    pub(crate) force: bool,
-
     /// Memory for mailboxes, such as 256M or 2G; past it the list is read twice, with a temporary folder
     #[arg(long, value_name = "SIZE", default_value = "1G", value_parser = octets, help_heading = "Machine")]
     pub(crate) memory: usize,
 
     #[command(flatten)]
-    pub(crate) telling: TellingArguments,
+    pub(crate) output: OutputArguments,
 
     #[command(flatten)]
     pub(crate) machine: MachineArguments,

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use clap::{Args, ValueEnum};
 
 use super::machine::octets;
-use super::{JudgingArguments, MachineArguments, SourceArguments, TellingArguments};
+use super::{JudgingArguments, MachineArguments, OutputArguments, SourceArguments};
 
 /// Find the records that reach the same mailbox: show the groups, mark them, or keep one whole record of each
 #[derive(Debug, Args)]
@@ -17,6 +17,7 @@ Without -o it shows the groups and what each rule would join, and writes nothing
   ypogram dedupe members.csv -o unique.csv --dropped dropped.csv    one of each, and the others with the record they lost to
   ypogram dedupe members.csv --survivor newest:joined --merge -o unique.csv
   ypogram dedupe members.csv sign-ups.csv -o unique.csv             what comes first is preferred")]
+#[command(mut_arg("output", |file| file.help("File for one record of each mailbox, or with --mark for all; `-` is standard output")))]
 pub(crate) struct DedupeArguments {
     #[command(flatten)]
     pub(crate) sources: SourceArguments,
@@ -40,10 +41,6 @@ pub(crate) struct DedupeArguments {
     /// What becomes of a duplicate whose person is another than the survivor's
     #[arg(long, value_name = "WHAT", default_value = "drop", help_heading = "Groups")]
     pub(crate) shared: SharedArgument,
-
-    /// File for one record of each mailbox, or with --mark for all; `-` is standard output
-    #[arg(short, long, value_name = "FILE", help_heading = "Output")]
-    pub(crate) output: Option<PathBuf>,
 
     /// Write every record with its key, the record that it is the same as, and how many are the same
     #[arg(long, help_heading = "Output", requires = "output", conflicts_with_all = ["dropped", "no_address", "merge"])]
@@ -82,16 +79,12 @@ pub(crate) struct DedupeArguments {
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub(crate) near: Option<PathBuf>,
 
-    /// Replace output files that exist
-    #[arg(long, help_heading = "Output")]
-    pub(crate) force: bool,
-
     /// Memory for keys, such as 256M or 2G; what does not fit goes to a temporary folder
     #[arg(long, value_name = "SIZE", default_value = "1G", value_parser = octets, help_heading = "Machine")]
     pub(crate) memory: usize,
 
     #[command(flatten)]
-    pub(crate) telling: TellingArguments,
+    pub(crate) output: OutputArguments,
 
     #[command(flatten)]
     pub(crate) machine: MachineArguments,

@@ -4,8 +4,7 @@ use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
 
-use super::source::delimiter;
-use super::{JudgingArguments, MachineArguments, TellingArguments};
+use super::{JudgingArguments, MachineArguments, OutputArguments, ReadingArguments};
 
 /// Pull every address out of tables, text, mail, web pages and data: one row an address, with where it stood
 #[derive(Debug, Args)]
@@ -17,6 +16,7 @@ all that is in them, by the usual ignore rules.
   ypogram extract mails/ --unique --to plain                  every mailbox once
   ypogram extract page.html --show-skipped                    what has an @ and is no address
   ypogram extract members.csv --row-per-address               a row with three addresses becomes three rows")]
+#[command(mut_arg("output", |file| file.help("File for the rows; its ending chooses the format; `-` is standard output [default: standard output]")))]
 pub(crate) struct ExtractArguments {
     /// Files and folders to read; `-` is standard input
     #[arg(required = true, value_name = "SOURCE", help_heading = "Input")]
@@ -38,17 +38,8 @@ pub(crate) struct ExtractArguments {
     #[arg(long, value_name = "FORMAT", help_heading = "Input")]
     pub(crate) from: Option<TextFormat>,
 
-    /// What separates the cells of a table: a character, or `tab` [default: recognised]
-    #[arg(long, value_name = "CHARACTER", value_parser = delimiter, help_heading = "Input")]
-    pub(crate) delimiter: Option<u8>,
-
-    /// The table has no header row: its fields are called field1, field2, …
-    #[arg(long, help_heading = "Input")]
-    pub(crate) no_header: bool,
-
-    /// Take what can be read of an input that breaks off; exit with 1
-    #[arg(long, help_heading = "Input")]
-    pub(crate) salvage: bool,
+    #[command(flatten)]
+    pub(crate) reading: ReadingArguments,
 
     /// Take addresses whatever their ending
     #[arg(long, help_heading = "Finding")]
@@ -60,10 +51,6 @@ pub(crate) struct ExtractArguments {
 
     #[command(flatten)]
     pub(crate) judging: JudgingArguments,
-
-    /// File for the rows; its ending chooses the format; `-` is standard output [default: standard output]
-    #[arg(short, long, value_name = "FILE", help_heading = "Output")]
-    pub(crate) output: Option<PathBuf>,
 
     /// How rows are written, where the ending does not tell [default: csv]
     #[arg(long, value_name = "FORMAT", help_heading = "Output")]
@@ -85,12 +72,8 @@ pub(crate) struct ExtractArguments {
     #[arg(long, help_heading = "Output", conflicts_with = "unique")]
     pub(crate) show_skipped: bool,
 
-    /// Replace an output file that exists
-    #[arg(long, help_heading = "Output")]
-    pub(crate) force: bool,
-
     #[command(flatten)]
-    pub(crate) telling: TellingArguments,
+    pub(crate) output: OutputArguments,
 
     #[command(flatten)]
     pub(crate) machine: MachineArguments,

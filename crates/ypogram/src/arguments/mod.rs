@@ -10,11 +10,11 @@ mod extract;
 mod judging;
 mod lists;
 mod machine;
+mod output;
 mod rules;
 mod source;
 mod split;
 mod survey;
-mod telling;
 
 use clap::{Parser, Subcommand};
 
@@ -27,11 +27,11 @@ pub(crate) use extract::{ExtractArguments, RowFormatArgument, TextFormat};
 pub(crate) use judging::{JudgingArguments, LetterCaseArgument, SelectionArguments};
 pub(crate) use lists::{ListEditArguments, ListsArguments, ListsCommand};
 pub(crate) use machine::MachineArguments;
+pub(crate) use output::{FailOn, OutputArguments};
 pub(crate) use rules::{RulesArguments, RulesCommand};
-pub(crate) use source::{FormatArgument, SourceArguments};
+pub(crate) use source::{FormatArgument, ReadingArguments, SourceArguments};
 pub(crate) use split::SplitArguments;
 pub(crate) use survey::SurveyArguments;
-pub(crate) use telling::{FailOn, TellingArguments};
 
 /// Cleans contact lists: finds the email addresses, judges them, finds duplicates, and accounts for every record.
 #[derive(Debug, Parser)]

@@ -37,6 +37,14 @@ pub(crate) struct SourceArguments {
     #[arg(long, value_name = "FORMAT")]
     pub(crate) from: Option<FormatArgument>,
 
+    #[command(flatten)]
+    pub(crate) reading: ReadingArguments,
+}
+
+/// How what is read is taken.
+#[derive(Debug, Args)]
+#[command(next_help_heading = "Input")]
+pub(crate) struct ReadingArguments {
     /// What separates the cells of a table: a character, or `tab` [default: recognised]
     #[arg(long, value_name = "CHARACTER", value_parser = delimiter)]
     pub(crate) delimiter: Option<u8>,
@@ -71,7 +79,7 @@ impl FormatArgument {
     }
 }
 
-pub(crate) fn delimiter(text: &str) -> Result<u8, String> {
+fn delimiter(text: &str) -> Result<u8, String> {
     match text {
         "tab" | "\\t" | "\t" => Ok(b'\t'),
         _ => match text.as_bytes() {

@@ -1,11 +1,9 @@
 //! What `split` takes.
 
-use std::path::PathBuf;
-
 use clap::{Args, ValueEnum};
 use ypogram_core::names::NameOrder;
 
-use super::{JudgingArguments, MachineArguments, SourceArguments, TellingArguments};
+use super::{JudgingArguments, MachineArguments, OutputArguments, SourceArguments};
 
 /// Split addresses into their parts, read names out of them for a mail merge, and cut other delimited values
 #[derive(Debug, Args)]
@@ -57,20 +55,12 @@ pub(crate) struct SplitArguments {
     #[arg(long, value_name = "CONDITION", help_heading = "Output")]
     pub(crate) show: Option<String>,
 
-    /// File for the rows; `-` is standard output [default: standard output]
-    #[arg(short, long, value_name = "FILE", help_heading = "Output")]
-    pub(crate) output: Option<PathBuf>,
-
     /// Sort the rows by this column of the output, numbers and dates by value; may be given again
     #[arg(long, value_name = "COLUMN", help_heading = "Output")]
     pub(crate) sort_by: Vec<String>,
 
-    /// Replace an output file that exists
-    #[arg(long, help_heading = "Output")]
-    pub(crate) force: bool,
-
     #[command(flatten)]
-    pub(crate) telling: TellingArguments,
+    pub(crate) output: OutputArguments,
 
     #[command(flatten)]
     pub(crate) machine: MachineArguments,

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-use super::{JudgingArguments, MachineArguments, SourceArguments, TellingArguments};
+use super::{JudgingArguments, MachineArguments, OutputArguments, SourceArguments};
 
 /// Look before touching: how full each field is, how addresses stand in it, what is wrong, and where else there are some
 #[derive(Debug, Args)]
@@ -16,6 +16,7 @@ Every line of the survey tells the --show that opens the records behind it.
   ypogram survey members.csv --where field=email,address=no        just the records whose email field gives no address
   ypogram survey members-cleaned/kept.csv --against members.csv    what changed
   ypogram survey members.csv --html survey.html                    a page to send around")]
+#[command(mut_arg("output", |file| file.help("File for the records of --show or --label; `-` is standard output [default: standard output]")))]
 pub(crate) struct SurveyArguments {
     #[command(flatten)]
     pub(crate) sources: SourceArguments,
@@ -50,10 +51,6 @@ pub(crate) struct SurveyArguments {
     #[arg(long, value_name = "OTHER", help_heading = "What to look at")]
     pub(crate) against: Option<PathBuf>,
 
-    /// File for the records of --show or --label; `-` is standard output [default: standard output]
-    #[arg(short, long, value_name = "FILE", help_heading = "Output")]
-    pub(crate) output: Option<PathBuf>,
-
     /// Keep the survey in this file, to hold another against it later
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub(crate) save: Option<PathBuf>,
@@ -62,12 +59,8 @@ pub(crate) struct SurveyArguments {
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub(crate) html: Option<PathBuf>,
 
-    /// Replace an output file that exists
-    #[arg(long, help_heading = "Output")]
-    pub(crate) force: bool,
-
     #[command(flatten)]
-    pub(crate) telling: TellingArguments,
+    pub(crate) output: OutputArguments,
 
     #[command(flatten)]
     pub(crate) machine: MachineArguments,

@@ -10,7 +10,7 @@ use ypogram_tables::csv::Arrangement;
 use ypogram_tables::{Error, Result, Target};
 
 use crate::arguments::{
-    CheckArguments, CheckFormat, FailOn, FormatArgument, MachineArguments, SourceArguments, TellingArguments,
+    CheckArguments, CheckFormat, FailOn, FormatArgument, MachineArguments, OutputArguments, SourceArguments,
 };
 use crate::settings::{self, Settings};
 use crate::trial::{self, Rows, Trial};
@@ -23,16 +23,16 @@ pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
     super::clean::refuse_addresses(&arguments.sources.sources)?;
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     let selection = settings.take_selection(&arguments.selection)?;
-    if arguments.to.is_some() && !arguments.telling.columns.is_empty() {
+    if arguments.to.is_some() && !arguments.output.columns.is_empty() {
         return Err(Error::unusable(
             "--columns chooses columns, and --to plain has only the value and its answer",
             "leave one of them out",
         ));
     }
     let trial = Trial::of(arguments.sources.first)?;
-    let target = trial::target_of(trial.as_ref(), arguments.output.as_ref(), arguments.force);
+    let target = trial::target_of(trial.as_ref(), &arguments.output);
     let options = CheckOptions {
-        arrangement: settings.arrangement(&arguments.telling.columns, &[])?,
+        arrangement: settings.arrangement(&arguments.output.columns, &[])?,
         selection,
         plain: arguments.to == Some(CheckFormat::Plain),
         patterns: match &arguments.pattern[..] {
@@ -42,20 +42,20 @@ pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
         ..options(
             &settings,
             &arguments.sources,
-            &arguments.telling,
+            &arguments.output,
             &arguments.machine,
             arguments.show.as_deref(),
             &target,
         )?
     };
-    let (quiet, sources) = (arguments.telling.quiet, options.sources.clone());
+    let (quiet, sources) = (arguments.output.quiet, options.sources.clone());
     let report = progress_bar::watch(&sources, quiet, |progress| check::run(options, progress))?;
     if let Some(trial) = &trial {
-        let rows = shown_rows(trial, trial::ROWS, &report.plan, &arguments.telling.columns)?;
+        let rows = shown_rows(trial, trial::ROWS, &report.plan, &arguments.output.columns)?;
         render::print(&render::trial::rows(&rows))?;
     }
     tell(arguments, &settings, &target, &report)?;
-    Ok(ExitCode::from(if fails(&report, arguments.telling.fail_on) { exit::TOLD } else { exit::DONE }))
+    Ok(ExitCode::from(if fails(&report, arguments.output.fail_on) { exit::TOLD } else { exit::DONE }))
 }
 
 /// What every command asks of the job that writes annotated records.
@@ -65,7 +65,7 @@ pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
 pub(crate) fn options(
     settings: &Settings,
     sources: &SourceArguments,
-    telling: &TellingArguments,
+    output: &OutputArguments,
     machine: &MachineArguments,
     show: Option<&str>,
     target: &Target,
@@ -83,7 +83,7 @@ pub(crate) fn options(
         from_lists: settings.lists.columns.clone(),
         arrangement: Arrangement::default(),
         added: check::Added::Everything,
-        prefix: telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
+        prefix: settings.prefix(output),
         threads: settings::threads(machine),
         hash_key: settings::hash_key(),
     })
@@ -113,10 +113,10 @@ fn tell(
     target: &Target,
     report: &CheckReport,
 ) -> Result<()> {
-    if arguments.telling.quiet {
+    if arguments.output.quiet {
         return Ok(());
     }
-    let text = match arguments.telling.json {
+    let text = match arguments.output.json {
         true => render::json::check(report),
         false => {
             let target = arguments.sources.first.is_none().then_some(target);

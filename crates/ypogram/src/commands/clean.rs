@@ -17,10 +17,10 @@ pub(crate) fn run(arguments: &CleanArguments) -> Result<ExitCode> {
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     let selection = settings.take_selection(&arguments.selection)?;
     let trial = Trial::of(arguments.sources.first)?;
-    let folder = arguments.output.clone().unwrap_or_else(|| folder_for(&arguments.sources.sources[0]));
+    let folder = arguments.output.place.clone().unwrap_or_else(|| folder_for(&arguments.sources.sources[0]));
     let options = CleanOptions {
         selection,
-        arrangement: settings.arrangement(&arguments.telling.columns, &[])?,
+        arrangement: settings.arrangement(&arguments.output.columns, &[])?,
         from_lists: settings.lists.columns.clone(),
         lists: settings.lists.reports.clone(),
         sources: arguments.sources.sources.clone(),
@@ -31,28 +31,28 @@ pub(crate) fn run(arguments: &CleanArguments) -> Result<ExitCode> {
         persons: settings.rulebook.fields.person.clone(),
         folder: trial.as_ref().map_or_else(|| folder.clone(), |trial| trial.path("cleaned")),
         memory: arguments.memory,
-        force: arguments.force,
-        prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
+        force: arguments.output.force,
+        prefix: settings.prefix(&arguments.output),
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),
         rulebook: settings.resolved(),
         version: env!("CARGO_PKG_VERSION").into(),
     };
-    let mut report = progress_bar::watch(&options.sources, arguments.telling.quiet, |progress| {
+    let mut report = progress_bar::watch(&options.sources, arguments.output.quiet, |progress| {
         clean::run(&options, progress)
     })?;
     if let Some(trial) = &trial {
         render::print(&render::trial::rows(&trial_rows(trial, &report, arguments)?))?;
         report.folder = folder;
     }
-    if arguments.telling.json {
+    if arguments.output.json {
         render::print(&render::json::clean(&report))?;
-    } else if !arguments.telling.quiet {
+    } else if !arguments.output.quiet {
         let mut text = render::clean::summary(&report, settings.judged_by());
         text.extend(arguments.sources.first.map(render::trial::note));
         render::print(&text)?;
     }
-    Ok(ExitCode::from(if fails(&report, arguments.telling.fail_on) { exit::TOLD } else { exit::DONE }))
+    Ok(ExitCode::from(if fails(&report, arguments.output.fail_on) { exit::TOLD } else { exit::DONE }))
 }
 
 /// The rows of all outputs of a trial with the outcome of each, in the order of the records.
@@ -67,7 +67,7 @@ fn trial_rows(trial: &Trial, report: &CleanReport, arguments: &CleanArguments) -
     let record = all.names.iter().position(|name| name.ends_with("record"));
     let number = |row: &Vec<String>| record.and_then(|at| row.get(at)?.parse::<u64>().ok());
     all.rows.sort_by_key(number);
-    super::check::leave_what_was_asked_for(&mut all, &report.plan, &arguments.telling.columns);
+    super::check::leave_what_was_asked_for(&mut all, &report.plan, &arguments.output.columns);
     Ok(all)
 }
 

@@ -20,7 +20,7 @@ pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
     let target = |path: &Option<PathBuf>| {
         path.as_ref().map(|path| match &trial {
             Some(trial) => trial.target(&name_of(path)),
-            None => target_of(Some(path), arguments.force),
+            None => target_of(Some(path), arguments.output.force),
         })
     };
     let options = DedupeOptions {
@@ -33,40 +33,40 @@ pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
         within: arguments.within.clone(),
         persons: settings.rulebook.fields.person.clone(),
         keep_shared: arguments.shared == SharedArgument::Keep,
-        output: target(&arguments.output),
+        output: target(&arguments.output.place),
         mark: arguments.mark,
         dropped: target(&arguments.dropped),
         no_address: target(&arguments.no_address),
         merge: arguments.merge.then(|| arguments.collect.clone()),
         changes: match arguments.merge {
-            true => {
-                target(&arguments.changes.clone().or_else(|| changes_beside(arguments.output.as_deref())))
-            }
+            true => target(
+                &arguments.changes.clone().or_else(|| changes_beside(arguments.output.place.as_deref())),
+            ),
             false => None,
         },
         report: target(&arguments.report),
         rule_differences: target(&arguments.rule_differences),
         near: target(&arguments.near),
-        arrangement: settings::arrangement_of(&arguments.telling.columns, &[])?,
-        prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
+        arrangement: settings::arrangement_of(&arguments.output.columns, &[])?,
+        prefix: settings.prefix(&arguments.output),
         memory: arguments.memory,
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),
     };
     refuse_one_file_for_two(&options)?;
-    let (sources, quiet) = (&arguments.sources.sources, arguments.telling.quiet);
+    let (sources, quiet) = (&arguments.sources.sources, arguments.output.quiet);
     let report = progress_bar::watch(sources, quiet, |progress| dedupe::run(&options, progress))?;
-    if let (Some(trial), Some(output)) = (&trial, &arguments.output) {
+    if let (Some(trial), Some(output)) = (&trial, &arguments.output.place) {
         render::print(&render::trial::rows(&trial.rows(&name_of(output))?))?;
     }
     tell(arguments, &settings, &options, &report)?;
-    let telling = &arguments.telling;
-    if let Some(first) = arguments.sources.first.filter(|_| !telling.quiet && !telling.json) {
+    let output = &arguments.output;
+    if let Some(first) = arguments.sources.first.filter(|_| !output.quiet && !output.json) {
         render::print(&render::trial::note(first))?;
     }
     let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
     let told = broke_off
-        || match arguments.telling.fail_on {
+        || match arguments.output.fail_on {
             None => false,
             Some(FailOn::Reject) => report.rejected > 0,
             Some(FailOn::Review) => report.rejected + report.review > 0,
@@ -84,10 +84,10 @@ fn tell(
     options: &DedupeOptions,
     report: &DedupeReport,
 ) -> Result<()> {
-    if arguments.telling.quiet {
+    if arguments.output.quiet {
         return Ok(());
     }
-    let text = match arguments.telling.json {
+    let text = match arguments.output.json {
         true => render::json::dedupe(report),
         false => render::dedupe::summary(report, options, settings.judged_by()),
     };
@@ -96,7 +96,7 @@ fn tell(
         return Ok(());
     }
     render::print(&text)?;
-    if options.output.is_none() && !arguments.telling.json && !std::io::stdout().is_terminal() {
+    if options.output.is_none() && !arguments.output.json && !std::io::stdout().is_terminal() {
         render::print_beside(
             "ypogram: this is the view of the groups; to write the records, give a file with -o\n",
         );

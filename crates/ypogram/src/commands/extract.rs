@@ -21,15 +21,15 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
     super::clean::refuse_addresses(&arguments.sources)?;
     let settings = Settings::without_sources(&arguments.judging)?;
     let trial = Trial::of(arguments.first)?;
-    let target = trial::target_of(trial.as_ref(), arguments.output.as_ref(), arguments.force);
+    let target = trial::target_of(trial.as_ref(), &arguments.output);
     let pieces = PieceOptions {
         kind: arguments.from.map(kind_of),
-        delimiter: arguments.delimiter,
-        header: !arguments.no_header,
+        delimiter: arguments.reading.delimiter,
+        header: !arguments.reading.no_header,
         octets: arguments.machine.chunk_octets.unwrap_or(PIECE),
         overlap: REACH + usize::from(arguments.context),
         id: arguments.id.clone(),
-        salvage: arguments.salvage,
+        salvage: arguments.reading.salvage,
     };
     let look = Options { any_ending: arguments.any_ending, obfuscated: arguments.obfuscated };
     if arguments.row_per_address {
@@ -37,7 +37,7 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
     }
     let format = if trial.is_some() { RowFormat::Separated(b',') } else { row_format(arguments) };
     let is_table = matches!(format, RowFormat::Separated(_));
-    if !arguments.telling.columns.is_empty() && !is_table {
+    if !arguments.output.columns.is_empty() && !is_table {
         return Err(Error::unusable(
             "--columns chooses columns, and the output has none",
             "write a table: --to csv",
@@ -51,7 +51,7 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
         look,
         format,
         arrangement: match is_table {
-            true => settings::arrangement_of(&arguments.telling.columns, &[])?,
+            true => settings::arrangement_of(&arguments.output.columns, &[])?,
             false => Arrangement::default(),
         },
         first: arguments.first,
@@ -62,11 +62,11 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),
     };
-    let report = progress_bar::watch(&options.sources, arguments.telling.quiet, |progress| {
+    let report = progress_bar::watch(&options.sources, arguments.output.quiet, |progress| {
         extract::run(&options, progress)
     })?;
     show_trial(trial.as_ref(), arguments)?;
-    tell(arguments, &target, || match arguments.telling.json {
+    tell(arguments, &target, || match arguments.output.json {
         true => render::json::extract(&report),
         false => {
             let told = trial.is_none().then_some(&target);
@@ -77,7 +77,7 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
         }
     })?;
     let [_, review, reject] = report.verdicts;
-    let found = match arguments.telling.fail_on {
+    let found = match arguments.output.fail_on {
         None => false,
         Some(FailOn::Reject) => reject > 0,
         Some(FailOn::Review) => reject + review > 0,
@@ -115,16 +115,16 @@ fn by_record(
         look,
         target: target.clone(),
         first: arguments.first,
-        arrangement: settings::arrangement_of(&arguments.telling.columns, &[])?,
-        prefix: arguments.telling.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone()),
+        arrangement: settings::arrangement_of(&arguments.output.columns, &[])?,
+        prefix: settings.prefix(&arguments.output),
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),
     };
-    let report = progress_bar::watch(&options.sources, arguments.telling.quiet, |progress| {
+    let report = progress_bar::watch(&options.sources, arguments.output.quiet, |progress| {
         extract::run_by_record(&options, progress)
     })?;
     show_trial(trial, arguments)?;
-    tell(arguments, &target, || match (arguments.telling.json, arguments.first) {
+    tell(arguments, &target, || match (arguments.output.json, arguments.first) {
         (true, _) => render::json::by_record(&report),
         (false, None) => render::extract::by_record(&report, &target),
         (false, Some(first)) => render::trial::note(first),
@@ -135,7 +135,7 @@ fn by_record(
 fn show_trial(trial: Option<&Trial>, arguments: &ExtractArguments) -> Result<()> {
     let Some(trial) = trial else { return Ok(()) };
     let mut rows = trial.rows(trial::ROWS)?;
-    if arguments.telling.columns.is_empty() {
+    if arguments.output.columns.is_empty() {
         rows.leave(|_| false, |_| false);
     }
     render::print(&render::trial::rows(&rows))
@@ -143,7 +143,7 @@ fn show_trial(trial: Option<&Trial>, arguments: &ExtractArguments) -> Result<()>
 
 fn tell(arguments: &ExtractArguments, target: &Target, text: impl FnOnce() -> String) -> Result<()> {
     match target {
-        _ if arguments.telling.quiet => Ok(()),
+        _ if arguments.output.quiet => Ok(()),
         Target::Standard => {
             render::print_beside(&text());
             Ok(())
@@ -171,7 +171,7 @@ fn row_format(arguments: &ExtractArguments) -> RowFormat {
         Some(RowFormatArgument::Tsv) => RowFormat::Separated(b'\t'),
         Some(RowFormatArgument::Jsonl) => RowFormat::JsonLines,
         Some(RowFormatArgument::Plain) => RowFormat::Plain,
-        None => match arguments.output.as_deref().and_then(Path::extension).and_then(|e| e.to_str()) {
+        None => match arguments.output.place.as_deref().and_then(Path::extension).and_then(|e| e.to_str()) {
             Some("tsv" | "tab") => RowFormat::Separated(b'\t'),
             Some("jsonl" | "ndjson") => RowFormat::JsonLines,
             Some("txt") => RowFormat::Plain,

@@ -22,13 +22,13 @@ pub(crate) fn run(arguments: &SplitArguments) -> Result<ExitCode> {
     super::clean::refuse_addresses(&arguments.sources.sources)?;
     let settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     let trial = Trial::of(arguments.sources.first)?;
-    let target = trial::target_of(trial.as_ref(), arguments.output.as_ref(), arguments.force);
+    let target = trial::target_of(trial.as_ref(), &arguments.output);
     let mut orders = settings.name_orders.clone();
     if let Some(order) = arguments.name_order {
         orders.otherwise = order.into();
     }
     let wanted = wanted(arguments, &settings.rulebook, orders)?;
-    let mut arrangement = settings.arrangement(&arguments.telling.columns, &arguments.sort_by)?;
+    let mut arrangement = settings.arrangement(&arguments.output.columns, &arguments.sort_by)?;
     arrangement.changed = title_cased(&arguments.title_case);
     let options = CheckOptions {
         added: Added::Parts(wanted.clone()),
@@ -36,23 +36,23 @@ pub(crate) fn run(arguments: &SplitArguments) -> Result<ExitCode> {
         ..super::check::options(
             &settings,
             &arguments.sources,
-            &arguments.telling,
+            &arguments.output,
             &arguments.machine,
             arguments.show.as_deref(),
             &target,
         )?
     };
-    let (sources, quiet) = (&arguments.sources.sources, arguments.telling.quiet);
+    let (sources, quiet) = (&arguments.sources.sources, arguments.output.quiet);
     let report = progress_bar::watch(sources, quiet, |progress| check::run(options, progress))?;
     if let Some(trial) = &trial {
         let rows = match arguments.parts.is_empty() {
             true => trial.rows(trial::ROWS)?,
-            false => super::check::shown_rows(trial, trial::ROWS, &report.plan, &arguments.telling.columns)?,
+            false => super::check::shown_rows(trial, trial::ROWS, &report.plan, &arguments.output.columns)?,
         };
         render::print(&render::trial::rows(&rows))?;
     }
     if !quiet {
-        let text = match arguments.telling.json {
+        let text = match arguments.output.json {
             true => render::json::split(&report, &wanted),
             false => {
                 let told = (trial.is_none()).then_some(&target);

@@ -20,21 +20,22 @@ pub(crate) fn run(arguments: &SurveyArguments) -> Result<ExitCode> {
     if arguments.show.is_some() || arguments.label.is_some() {
         return write_records(arguments, &settings);
     }
-    if !arguments.telling.columns.is_empty() {
+    if !arguments.output.columns.is_empty() {
         return Err(Error::unusable(
             "--columns is for the records of --show or --label",
             "name the records with --show, or leave --columns out",
         ));
     }
-    if arguments.output.is_some() {
+    if arguments.output.place.is_some() {
         return Err(Error::unusable(
             "-o is for the records of --show or --label",
             "keep the survey with --save FILE, or write a page with --html FILE",
         ));
     }
     let outputs = [&arguments.save, &arguments.html].into_iter().flatten();
-    let outputs =
-        outputs.map(|path| target_of(Some(path), arguments.force).open()).collect::<Result<Vec<_>>>()?;
+    let outputs = outputs
+        .map(|path| target_of(Some(path), arguments.output.force).open())
+        .collect::<Result<Vec<_>>>()?;
     let mut options = SurveyOptions {
         sources: arguments.sources.sources.clone(),
         open: settings::open_options(&arguments.sources, &arguments.machine),
@@ -47,7 +48,7 @@ pub(crate) fn run(arguments: &SurveyArguments) -> Result<ExitCode> {
     // One watch over both, since there is one keyboard.
     let mut sources = options.sources.clone();
     sources.extend(arguments.against.clone());
-    let (report, other) = progress_bar::watch(&sources, arguments.telling.quiet, |progress| {
+    let (report, other) = progress_bar::watch(&sources, arguments.output.quiet, |progress| {
         let report = survey::run(&options, progress)?;
         let other = match &arguments.against {
             None => None,
@@ -73,7 +74,7 @@ pub(crate) fn run(arguments: &SurveyArguments) -> Result<ExitCode> {
         output.finish()?;
     }
     tell(arguments, &settings, &report, other.as_ref())?;
-    Ok(ExitCode::from(if fails(&report, arguments.telling.fail_on) { exit::TOLD } else { exit::DONE }))
+    Ok(ExitCode::from(if fails(&report, arguments.output.fail_on) { exit::TOLD } else { exit::DONE }))
 }
 
 fn tell(
@@ -82,10 +83,10 @@ fn tell(
     report: &SurveyReport,
     other: Option<&SurveyReport>,
 ) -> Result<()> {
-    if arguments.telling.quiet {
+    if arguments.output.quiet {
         return Ok(());
     }
-    let text = match (arguments.telling.json, other) {
+    let text = match (arguments.output.json, other) {
         (true, None) => render::json::survey(report),
         (true, Some(other)) => render::json::surveys(report, other),
         (false, Some(other)) => render::survey_against::side_by_side(report, other),
@@ -120,20 +121,20 @@ fn saved(path: &Path) -> Result<Option<SurveyReport>> {
 /// The records behind a figure, or all with the kind of one field.
 fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<ExitCode> {
     let trial = Trial::of(arguments.sources.first)?;
-    let target = trial::target_of(trial.as_ref(), arguments.output.as_ref(), arguments.force);
+    let target = trial::target_of(trial.as_ref(), &arguments.output);
     let options = CheckOptions {
-        arrangement: settings::arrangement_of(&arguments.telling.columns, &[])?,
+        arrangement: settings::arrangement_of(&arguments.output.columns, &[])?,
         added: arguments.label.clone().map_or(Added::Place, Added::KindOf),
         ..super::check::options(
             settings,
             &arguments.sources,
-            &arguments.telling,
+            &arguments.output,
             &arguments.machine,
             arguments.show.as_deref(),
             &target,
         )?
     };
-    let quiet = arguments.telling.quiet;
+    let quiet = arguments.output.quiet;
     let report =
         progress_bar::watch(&arguments.sources.sources, quiet, |progress| check::run(options, progress))?;
     if let Some(trial) = &trial {

@@ -1,11 +1,21 @@
-//! What is told and which columns come out: the same everywhere.
+//! Where rows go, which columns come out, and what is told: the same everywhere.
+
+use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
 
-/// Which columns come out, and what is told.
+/// Where rows go, which columns come out, and what is told.
 #[derive(Debug, Args)]
 #[command(next_help_heading = "Output")]
-pub(crate) struct TellingArguments {
+pub(crate) struct OutputArguments {
+    /// File for the rows; `-` is standard output [default: standard output]
+    #[arg(short = 'o', long = "output", id = "output", value_name = "FILE")]
+    pub(crate) place: Option<PathBuf>,
+
+    /// Replace output files that exist
+    #[arg(long)]
+    pub(crate) force: bool,
+
     /// The columns that come out, yours and Ypogram's, in this order, as NAME or NAME=NEW␣NAME [default: all]
     #[arg(long, value_name = "COLUMN,…", value_delimiter = ',')]
     pub(crate) columns: Vec<String>,
