@@ -191,6 +191,36 @@ impl Code {
     pub fn leaves_nothing(self) -> bool {
         matches!(self, Code::NoAtSign | Code::SeveralAtSigns | Code::EmptyLocalPart | Code::EmptyDomain)
     }
+
+    /// The least that it can weigh: what leaves nothing to split rejects, and an address of which no standard form can be made
+    /// is for review at least. A fault of order or length can be let pass; the address then stands as it was written.
+    ///
+    /// ```
+    /// use ypogram_core::{Code, Severity};
+    /// assert_eq!(Code::NoAtSign.least(), Severity::Reject);
+    /// assert_eq!(Code::NotUtf8.least(), Severity::Review);
+    /// assert_eq!(Code::DoubleDot.least(), Severity::Off);
+    /// ```
+    pub fn least(self) -> Severity {
+        const CAN_BE_WRITTEN: &[Code] = &[
+            Code::DotAtEdge,
+            Code::DoubleDot,
+            Code::TrailingDot,
+            Code::HyphenAtEdge,
+            Code::HyphensThirdFourth,
+            Code::UnderscoreInDomain,
+            Code::LocalPartTooLong,
+            Code::AddressTooLong,
+            Code::LabelTooLong,
+            Code::DomainTooLong,
+            Code::NotHtmlAddress,
+        ];
+        match self {
+            code if code.leaves_nothing() => Severity::Reject,
+            code if code.info().kind == Kind::Syntax && !CAN_BE_WRITTEN.contains(&code) => Severity::Review,
+            _ => Severity::Off,
+        }
+    }
 }
 
 impl Serialize for Code {

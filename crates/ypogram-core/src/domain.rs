@@ -4,6 +4,7 @@ use idna::uts46::{AsciiDenyList, DnsLength, Hyphens, Uts46};
 
 use crate::bytes::{self, DOT, LDH};
 use crate::codes::Code;
+use crate::examine::keeps_from_writing;
 use crate::facts::{self, DomainFacts, Fact, Name, NameFault};
 use crate::finding::Finding;
 use crate::policy::Policy;
@@ -48,14 +49,21 @@ pub(crate) fn examine(text: &[u8], at: usize, policy: &Policy, findings: &mut Ve
     }
     characters(text, at, findings);
     labels(text, at, findings);
-    if findings.len() == before {
+    // Faults that are let pass keep nothing from being read.
+    let goes_on = |findings: &[Finding]| !keeps_from_writing(&findings[before..], policy);
+    let dotless = text.strip_suffix(b".").filter(|_| goes_on(findings));
+    if dotless.is_some() {
+        report.ascii.pop();
+    }
+    let text = dotless.unwrap_or(text);
+    if goes_on(findings) {
         to_ascii(text, at, &mut report, findings);
     }
-    if report.ascii.len() > 253 && findings.len() == before {
+    if report.ascii.len() > 253 && goes_on(findings) {
         let message = format!("The domain has {} octets; 253 is the most.", report.ascii.len());
         findings.push(Finding::told(Code::DomainTooLong, at..at + text.len(), message));
     }
-    if findings.len() == before {
+    if goes_on(findings) {
         read_name(text, at, policy, &mut report, findings);
     }
     report.facts.set(Fact::Faulty, findings.len() > before);

@@ -142,14 +142,17 @@ pub(crate) fn put_together_as_it_is(local: LocalReport, policy: &Policy, out: &m
 fn put_together_by(local: LocalReport, policy: &Policy, out: &mut Examined, strict: bool) {
     out.class = out.domain.facts.class();
     out.operator = out.domain.facts.operator;
-    if has_syntax_fault(&out.findings) {
+    if keeps_from_writing(&out.findings, policy) {
         length_of_local(local.content.len(), out);
         return;
     }
-    let content = String::from_utf8(local.content).expect("no fault means UTF-8");
+    let content = String::from_utf8(local.content).expect("what is not UTF-8 is not written");
     let composed: String = if content.is_ascii() { content.clone() } else { content.nfc().collect() };
-    let written =
-        if strict { local_part::written(composed.as_bytes()) } else { composed.clone().into_bytes() };
+    // What is not quoted needs no quotes, or has a fault of order that is let pass as it stands.
+    let written = match strict && local.quoted {
+        true => local_part::written(composed.as_bytes()),
+        false => composed.clone().into_bytes(),
+    };
     let folded = if written.first() == Some(&b'"') {
         local_part::written(key::folded(&composed).as_bytes())
     } else {
@@ -165,7 +168,7 @@ fn put_together_by(local: LocalReport, policy: &Policy, out: &mut Examined, stri
         let span = Span::new(out.local_span.start, out.domain_span.end);
         out.findings.push(Finding::told(Code::AddressTooLong, span, message));
     }
-    if has_syntax_fault(&out.findings) {
+    if keeps_from_writing(&out.findings, policy) {
         return;
     }
     let quoted = written.first() == Some(&b'"');
@@ -188,8 +191,8 @@ fn put_together_by(local: LocalReport, policy: &Policy, out: &mut Examined, stri
     read_meaning(quoted, policy, out);
 }
 
-fn has_syntax_fault(findings: &[Finding]) -> bool {
-    findings.iter().any(|f| f.code.info().kind == crate::severity::Kind::Syntax)
+pub(crate) fn keeps_from_writing(findings: &[Finding], policy: &Policy) -> bool {
+    findings.iter().any(|finding| policy.keeps_from_writing(finding.code))
 }
 
 fn length_of_local(octets: usize, out: &mut Examined) {

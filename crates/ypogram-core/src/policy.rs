@@ -9,7 +9,7 @@ use crate::learnt::Learnt;
 use crate::lists::Lists;
 use crate::providers::{self, MailboxRule};
 use crate::reserved::is_or_below;
-use crate::severity::{Severity, Verdict};
+use crate::severity::{Kind, Severity, Verdict};
 
 /// What becomes of the letter case of a local part. That of the domain never counts and is always settled.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -91,10 +91,14 @@ impl Policy {
     /// Changes how much `code` weighs.
     ///
     /// # Errors
-    /// Where the code leaves nothing to split, its severity is fixed.
+    /// Where the code cannot weigh so little: see [`Code::least`].
     pub fn set_severity(&mut self, code: Code, severity: Severity) -> Result<(), PolicyError> {
-        if code.leaves_nothing() && severity != Severity::Reject {
-            return Err(PolicyError(format!("{} leaves nothing to split and always rejects", code.name())));
+        if severity < code.least() {
+            let why = match code.least() {
+                Severity::Reject => "leaves nothing to split and always rejects",
+                _ => "leaves no standard form to write and is for review at least",
+            };
+            return Err(PolicyError(format!("{} {why}", code.name())));
         }
         self.severities[code.index()] = severity;
         self.settle_masks();
@@ -198,6 +202,12 @@ impl Policy {
     /// The trusted name that `domain` (lower-case A-labels) is or lies below.
     pub(crate) fn trusted(&self, domain: &[u8]) -> Option<&str> {
         self.public_names.iter().find(|name| is_or_below(domain, name.as_bytes())).map(String::as_str)
+    }
+
+    /// Whether what was noticed leaves no standard form to write, or rejects the syntax.
+    pub(crate) fn keeps_from_writing(&self, code: Code) -> bool {
+        let of_syntax = code.info().kind == Kind::Syntax;
+        of_syntax && (code.least() > Severity::Off || self.severity(code) == Severity::Reject)
     }
 
     /// The verdict that follows from the findings `codes`.

@@ -3,7 +3,7 @@
 
 use ypogram_core::names::DerivedName;
 use ypogram_core::{
-    CellKind, Class, Code, Found, Hasher, Judge, Pattern, Policy, Verdict, cell, names, text,
+    CellKind, Class, Code, Found, Hasher, Judge, Parts, Pattern, Policy, Verdict, cell, names, text,
 };
 use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Batch, Decode, Encode, Record, Result};
@@ -434,8 +434,9 @@ impl<'p> Annotator<'p> {
 
     /// Reads the name that the address shows which the judge holds, where names are asked for.
     fn read_name(&mut self) {
-        if let Some(parts) = self.picker.judge.parts().filter(|_| self.wanted.split.names) {
-            self.name = parts.name(self.wanted.split.orders.at(parts.domain()));
+        if self.wanted.split.names {
+            let name = |parts: Parts<'_>| parts.name(self.wanted.split.orders.at(parts.domain()));
+            self.name = self.picker.judge.parts().map(name).unwrap_or_default();
         }
     }
 

@@ -30,6 +30,13 @@ pub(crate) struct Picked {
 /// Records that are looked up together: one that is not in the processor's cache takes as long as some twenty that are.
 pub(crate) const LOOKED_AHEAD: usize = 32;
 
+impl Picked {
+    /// Whether it tells a mailbox: a rejected address is not used, and of one for review there may be no standard form.
+    pub(crate) fn has_mailbox(&self) -> bool {
+        self.verdict.is_usable() && self.judged.well_formed
+    }
+}
+
 /// Picks the address of record after record. One for each thread.
 pub(crate) struct Picker<'p> {
     plan: &'p FieldPlan,

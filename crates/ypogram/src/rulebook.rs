@@ -233,9 +233,8 @@ pub(crate) fn read(text: &str, name: &str) -> Result<Rulebook> {
             };
             return Err(Error::unusable(format!("{place}: there is no finding ‘{code}’"), hint));
         };
-        if known.leaves_nothing() && *severity != Severity::Reject {
-            let message = format!("{place}: {code} leaves nothing to split and always rejects");
-            return Err(Error::unusable(message, "take the line out"));
+        if let Err(error) = ypogram_core::Policy::default().set_severity(known, *severity) {
+            return Err(Error::unusable(format!("{place}: {}", error.0), "take the line out"));
         }
     }
     list_entry::settle_places(&mut rulebook, text, name);

@@ -15,7 +15,9 @@ pub(crate) fn examine(text: &[u8], policy: &Policy, out: &mut Examined) {
         examine::smtp(text, policy, out);
         if !out.findings.iter().any(|finding| finding.code.info().kind == Kind::Syntax) {
             out.findings.push(Finding::plain(Code::NotHtmlAddress, 0..text.len()));
-            out.standard = None;
+            if policy.keeps_from_writing(Code::NotHtmlAddress) {
+                out.standard = None;
+            }
         }
         return;
     }

@@ -59,7 +59,7 @@ impl EarlierOnes {
     /// Interrupted where [`is_full`](Self::is_full); otherwise where there is no memory, or the temporary folder cannot be
     /// read.
     pub(crate) fn of(&mut self, row: &Row, record: u64) -> Result<Option<Earlier>> {
-        let takes_part = matches!(row.outcome, Outcome::Kept | Outcome::Review);
+        let takes_part = takes_part(row);
         if let EarlierOnes::Met { persons: Some(persons), .. } = self {
             persons.push(row.person);
         }
@@ -110,6 +110,11 @@ impl EarlierOnes {
     }
 }
 
+/// Whether a record can be a duplicate or have some: it is handed over, and its address tells a mailbox.
+fn takes_part(row: &Row) -> bool {
+    row.key != 0 && matches!(row.outcome, Outcome::Kept | Outcome::Review)
+}
+
 fn differ(one: u32, other: u32) -> bool {
     one != 0 && other != 0 && one != other
 }
@@ -139,7 +144,7 @@ impl FirstPass {
     /// Where the temporary folder cannot be written to.
     pub(crate) fn add(&mut self, row: &Row) -> Result<()> {
         self.record += 1;
-        if !matches!(row.outcome, Outcome::Kept | Outcome::Review) {
+        if !takes_part(row) {
             return Ok(());
         }
         let entry = Entry {

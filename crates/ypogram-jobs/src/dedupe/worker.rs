@@ -195,7 +195,7 @@ impl<'p> Worker<'p> {
         } else {
             asked.persons.hash(record, source, asked.plan, asked.hasher)
         };
-        let usable = picked.is_some_and(|picked| picked.verdict.is_usable());
+        let usable = picked.as_ref().is_some_and(Picked::has_mailbox);
         if asked.near && usable {
             let picked = picked.as_ref().expect("it is usable");
             let cell = || asked.plan.cell(record, source, picked.field).unwrap_or_default();
@@ -208,12 +208,12 @@ impl<'p> Worker<'p> {
         part.rows.push(Row { usable, hash, score, person, line, split, end });
     }
 
-    /// The hash of what duplicates have in common. A rejected address has no key: such cells are equal as text only.
+    /// The hash of what duplicates have in common. Where no mailbox is told, cells are equal as text only.
     #[inline]
     fn hash(&mut self, picked: &Picked, record: Record<'_>, source: usize, part: &mut Part) -> u128 {
         let Asked { plan, policy, hasher, .. } = *self.asked;
         part.review += u64::from(picked.verdict == Verdict::Review);
-        if picked.verdict.is_usable() {
+        if picked.has_mailbox() {
             if self.asked.compare_rules {
                 part.rules.push(self.hashes_by_rule());
             }
@@ -223,7 +223,7 @@ impl<'p> Worker<'p> {
             self.key.clear();
             self.picker.judge.key(policy.same, &mut self.key);
         } else {
-            part.rejected += 1;
+            part.rejected += u64::from(!picked.verdict.is_usable());
             let cell = plan.cell(record, source, picked.field).unwrap_or_default();
             if is_blank(cell) {
                 return 0;
@@ -242,7 +242,7 @@ impl<'p> Worker<'p> {
             self.key.extend_from_slice(plan.cell(record, source, field).unwrap_or_default().trim_ascii());
         }
         let hash = hasher.hash(&self.key);
-        if picked.verdict.is_usable() { usable(hash) } else { hash | 1 }
+        if picked.has_mailbox() { usable(hash) } else { hash | 1 }
     }
 
     fn traits(&mut self, picked: &Picked, as_found: &[u8], person: u64) -> Traits {
@@ -296,7 +296,7 @@ impl<'p> Worker<'p> {
                 encoder.own(record, out);
                 if self.written == Written::RecordAndKey {
                     self.key.clear();
-                    if picked.is_some_and(|picked| picked.verdict.is_usable()) {
+                    if picked.is_some_and(Picked::has_mailbox) {
                         self.picker.judge.key(self.asked.policy.same, &mut self.key);
                     }
                     encoder.cell(&self.key, out);

@@ -207,8 +207,10 @@ impl AtSegment<'_, '_> {
         let form =
             if hit.form == Form::WithinText && is_alone(segment.text, hit) { Form::Plain } else { hit.form };
         counts.forms[form as usize] += 1;
-        let (key, domain) =
-            if verdict.is_usable() { self.scratch.hashes(&judge, self.hasher) } else { (0, 0) };
+        let (key, domain) = match verdict.is_usable() && judged.well_formed {
+            true => self.scratch.hashes(&judge, self.hasher),
+            false => (0, 0),
+        };
         if options.show_skipped {
             return;
         }

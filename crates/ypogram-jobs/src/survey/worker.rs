@@ -172,6 +172,9 @@ impl<'p> Worker<'p> {
         if !picked.judged.operator.name().is_empty() {
             *gathered.operators.entry(picked.judged.operator.name()).or_default() += 1;
         }
+        if !picked.has_mailbox() {
+            return;
+        }
         let judge = &self.picker.judge;
         let domain_hash = judge.domain_hash() as u64;
         let drawn = self.hasher.hash(&place.to_be_bytes()) as u64;

@@ -56,3 +56,39 @@ fn refuses_what_it_does_not_know() {
         assert!(!place.path("out").exists());
     }
 }
+
+/// Two addresses without a standard form are no mailbox, let alone one; what is let pass has its own.
+#[test]
+fn lowered_severities_make_no_duplicates() {
+    let list = b"email\nada..b@h-works.org\nada@h_works.org\nada@h-works. org\nbea@x-works. org\nADA..B@h-works.org\n";
+    let rules =
+        b"[severity]\ndouble-dot = 'note'\nunderscore-in-domain = 'review'\nspace-inside = 'review'\n";
+    let place = Place::with(&[("list.csv", list), ("ypogram.toml", rules)]);
+    for memory in ["1G", "1K"] {
+        let run = place.run(&format!("clean list.csv -o out --force --memory {memory}"));
+        assert_eq!(run.code, 0, "{}", run.stderr);
+        let told = |file: &str, column: &str| -> Vec<String> {
+            table(&place.read(file)).iter().map(|row| row[column].clone()).collect()
+        };
+        assert_eq!(told("out/kept.csv", "yp_address"), ["ada..b@h-works.org"]);
+        assert_eq!(told("out/duplicates.csv", "email"), ["ADA..B@h-works.org"]);
+        assert_eq!(told("out/review.csv", "yp_address"), ["ada@h_works.org", "", ""]);
+        let run = place.run(&format!("dedupe list.csv --json --memory {memory}"));
+        let said: serde_json::Value = serde_json::from_str(&run.stdout).unwrap();
+        assert_eq!((&said["records"], &said["mailboxes"]), (&5.into(), &2.into()), "{}", run.stdout);
+        let run = place.run("dedupe list.csv -o - -q");
+        assert_eq!(run.stdout.lines().count(), 1 + 4, "{}", run.stdout);
+    }
+    let run = place.run("survey list.csv --json");
+    let said: serde_json::Value = serde_json::from_str(&run.stdout).unwrap();
+    assert_eq!(said["mailboxes"]["distinct"]["count"], 2, "{}", said["mailboxes"]);
+    for (line, told) in [
+        ("not-utf-8 = 'note'", "not-utf-8 leaves no standard form to write and is for review at least"),
+        ("no-at-sign = 'review'", "no-at-sign leaves nothing to split and always rejects"),
+    ] {
+        let place =
+            Place::with(&[("list.csv", list), ("ypogram.toml", format!("[severity]\n{line}\n").as_bytes())]);
+        let run = place.run("check list.csv");
+        assert_eq!((run.code, run.stderr.contains(told)), (2, true), "{}", run.stderr);
+    }
+}
