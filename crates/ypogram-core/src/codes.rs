@@ -161,6 +161,11 @@ impl Code {
         (0..Code::ALL.len() + OWN.len()).map(|place| Code(place as u8))
     }
 
+    /// The code at that place among all.
+    pub(crate) fn at(place: usize) -> Option<Code> {
+        (place < Code::COUNT).then_some(Code(place as u8))
+    }
+
     /// Its place among all codes, below [`Code::COUNT`].
     #[inline]
     pub const fn index(self) -> usize {

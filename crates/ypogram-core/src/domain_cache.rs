@@ -61,10 +61,10 @@ impl DomainCache {
         self.last_hash
     }
 
-    /// Looks where the domains of these hashes are, so that waiting for one memory access does not wait for the others. Gives
-    /// how many are known.
-    pub(crate) fn look_ahead(&self, hashes: impl Iterator<Item = u128>) -> usize {
-        hashes.filter(|&hash| self.entries.find(hash as u64, |entry| entry.is(hash)).is_some()).count()
+    /// The facts of the domain of that hash, where it was met.
+    #[inline]
+    pub(crate) fn look_up(&self, hash: u128) -> Option<DomainFacts> {
+        self.entries.find(hash as u64, |entry| entry.is(hash)).map(|entry| entry.facts)
     }
 
     /// The hash of `domain`.
@@ -76,7 +76,12 @@ impl DomainCache {
     /// The facts of `domain`, which is in lower-case ASCII.
     #[inline]
     pub(crate) fn facts(&mut self, domain: &[u8], policy: &Policy) -> DomainFacts {
-        let hash = self.hasher.hash(domain);
+        self.facts_by(self.hasher.hash(domain), domain, policy)
+    }
+
+    /// The same for a domain of which the hash was taken already.
+    #[inline]
+    pub(crate) fn facts_by(&mut self, hash: u128, domain: &[u8], policy: &Policy) -> DomainFacts {
         match self.known(hash) {
             Some(facts) => facts,
             None => self.learn(domain, hash, policy),
@@ -90,9 +95,9 @@ impl DomainCache {
         if self.last_hash == hash {
             return Some(self.last_facts);
         }
-        let entry = self.entries.find(hash as u64, |entry| entry.is(hash))?;
-        (self.last_hash, self.last_facts) = (hash, entry.facts);
-        Some(entry.facts)
+        let facts = self.look_up(hash)?;
+        (self.last_hash, self.last_facts) = (hash, facts);
+        Some(facts)
     }
 
     #[cold]

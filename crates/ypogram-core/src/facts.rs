@@ -87,6 +87,24 @@ impl NameFault {
 }
 
 impl DomainFacts {
+    /// All of it in the lower 48 bits.
+    #[inline]
+    pub(crate) fn bits(self) -> u64 {
+        let DomainFacts { operator, class, rule, holds } = self;
+        u64::from(operator.0) | u64::from(class) << 16 | u64::from(rule) << 24 | u64::from(holds) << 32
+    }
+
+    /// The facts of which these are the [`bits`](Self::bits); those above do not count.
+    #[inline]
+    pub(crate) fn of_bits(bits: u64) -> Self {
+        DomainFacts {
+            operator: Operator(bits as u16),
+            class: (bits >> 16) as u8,
+            rule: (bits >> 24) as u8,
+            holds: (bits >> 32) as u16,
+        }
+    }
+
     /// Whether `fact` holds.
     #[inline]
     pub(crate) fn is(self, fact: Fact) -> bool {

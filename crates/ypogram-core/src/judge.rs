@@ -1,19 +1,23 @@
 //! The quick path: judges address after address, each domain once, without the heap where nothing is at fault.
 
-use crate::bytes::{self, ATEXT, CLASS, DOT, HIGH, LDH, PLUS, SEPARATES, UPPER};
+use crate::ahead::Ahead;
+use crate::alike::{Alike, Says};
+use crate::bytes::{self, DOT, HIGH, LDH, PLUS, SEPARATES, UPPER};
 use crate::class::Class;
-use crate::codes::{Code, CodeSet};
+use crate::codes::CodeSet;
 use crate::domain_cache::DomainCache;
 use crate::examine::{Examined, examine, meaning_base};
 use crate::facts::{DomainFacts, Fact};
 use crate::grammar::Grammar;
 use crate::hash::Hasher;
+use crate::issues::Issues;
 use crate::key::{KeyParts, SameMailbox};
 use crate::lists::Asked;
 use crate::local_words;
 use crate::policy::{LetterCase, Policy};
 use crate::providers::Operator;
-use crate::repair::{Repair, Repairs};
+use crate::repair::Repairs;
+use crate::scan::Scan;
 use crate::severity::Verdict;
 use crate::suggest::{Suggestion, starts_like_web, suggest_by};
 use crate::text::Hit;
@@ -59,6 +63,8 @@ pub struct Judge<'p> {
     folded: Vec<u8>,
     /// The key that was asked for alone.
     key: Vec<u8>,
+    /// What each mailbox rule of the policy issues, by its place.
+    issues: Vec<Issues>,
     /// The local part is in lower case as written, so that the standard form has both.
     one_case: bool,
     plain: bool,
@@ -77,6 +83,7 @@ impl<'p> Judge<'p> {
             written: Vec::with_capacity(64),
             folded: Vec::with_capacity(64),
             key: Vec::with_capacity(320),
+            issues: policy.rules.iter().map(Issues::of).collect(),
             one_case: true,
             plain: false,
             facts: DomainFacts::default(),
@@ -95,72 +102,90 @@ impl<'p> Judge<'p> {
         quick.unwrap_or_else(|| self.thorough(text))
     }
 
-    /// Looks where the domains of `cells` are remembered, so that waiting for one memory access does not wait for the others:
-    /// appends for each what [`judge_plain`](Self::judge_plain) and [`judge_key`](Self::judge_key) take.
+    /// Looks at `cells` together, before they are judged one by one; one that cannot be a plain address need not be given.
     ///
     /// ```
-    /// # use ypogram_core::{Hasher, Judge, Policy, SameMailbox, Verdict};
+    /// # use ypogram_core::{Ahead, Hasher, Judge, Policy, SameMailbox, Verdict};
     /// # let policy = Policy::default();
     /// let mut judge = Judge::new(&policy, Hasher::with_key(1));
     /// let cells: [&[u8]; 2] = [b"ada@fernhollow.org", b"Ada <ada@fernhollow.org>"];
-    /// let mut ahead = Vec::new();
-    /// judge.look_ahead(cells.into_iter(), &mut ahead);
-    /// assert_eq!(judge.judge_plain(cells[0], ahead[0]).unwrap().verdict, Verdict::Accept);
-    /// assert_eq!(judge.judge_plain(cells[1], ahead[1]), None, "this one has to be unwrapped");
+    /// let mut ahead = Ahead::default();
+    /// judge.look_ahead(cells.into_iter().map(Some), &mut ahead);
+    /// assert_eq!(judge.judge_plain(cells[0], &ahead, 0).unwrap().verdict, Verdict::Accept);
+    /// assert_eq!(judge.judge_plain(cells[1], &ahead, 1), None, "this one has to be unwrapped");
     /// ```
-    pub fn look_ahead<'c>(&self, cells: impl Iterator<Item = &'c [u8]>, ahead: &mut Vec<Ahead>) {
-        let first = ahead.len();
-        ahead.extend(cells.map(|cell| match memchr::memchr(b'@', cell) {
-            Some(at) => Ahead { at: Some(at), domain: self.domains.hash(&cell[at + 1..]) },
-            None => Ahead::default(),
-        }));
-        std::hint::black_box(self.domains.look_ahead(ahead[first..].iter().map(|ahead| ahead.domain)));
+    pub fn look_ahead<'c>(&mut self, cells: impl Iterator<Item = Option<&'c [u8]>>, ahead: &mut Ahead) {
+        ahead.clear();
+        cells.for_each(|cell| ahead.add(cell));
+        ahead.look(&mut self.domains, self.policy);
     }
 
-    /// Judges a cell that is an address and nothing else, as far as its bytes go; none where anything has to be looked at
-    /// more closely. `ahead` is what [`look_ahead`](Self::look_ahead) gave for it.
+    /// Judges `cell` where it is an address and nothing else, as far as its bytes go; none where anything has to be looked at
+    /// more closely. It is the `nth` of those in `ahead`.
     #[inline]
-    pub fn judge_plain(&mut self, cell: &[u8], ahead: Ahead) -> Option<Judged> {
-        let scan = Scan::before(ahead.at?, cell, Some(ahead.domain))?;
+    pub fn judge_plain(&mut self, cell: &[u8], ahead: &Ahead, nth: usize) -> Option<Judged> {
+        let seen = ahead.seen(nth);
+        let at = seen.at? as usize;
+        let scan = Scan::before(at, cell, None)?;
         // A percent sign or an ampersand may encode something.
-        if scan.separates && memchr::memchr2(b'%', b'&', &cell[..scan.at]).is_some() {
+        if scan.has(SEPARATES) && memchr::memchr2(b'%', b'&', &cell[..at]).is_some() {
             return None;
         }
-        self.quick(cell, scan)
+        let as_written = cell[at + 1..] == ahead.lowered(seen)[at + 1..];
+        self.quick(cell, Scan { domain: as_written.then_some(seen.domain), ..scan })
     }
 
-    /// The key under `same` of the address that is the whole `cell`, with its verdict, and nothing else: none where
-    /// [`judge_plain`](Self::judge_plain) knows none, and where the domain was not met before. Afterwards no address is held.
+    /// The address that is the whole `cell`: what it has in common with others, its standard form, and its key under `same`.
+    /// None where [`judge_plain`](Self::judge_plain) knows none, and where lists of the job's own have a say. Afterwards the judge holds no address.
+    ///
+    /// ```
+    /// # use ypogram_core::{Ahead, Hasher, Judge, Policy, SameMailbox, Verdict};
+    /// # let policy = Policy::default();
+    /// let mut judge = Judge::new(&policy, Hasher::with_key(1));
+    /// let cell = b"Ada.Lovell@Gmail.com";
+    /// let mut ahead = Ahead::default();
+    /// judge.look_ahead([Some(&cell[..])].into_iter(), &mut ahead);
+    /// let plain = judge.plain(cell, &ahead, 0, SameMailbox::Provider).unwrap();
+    /// assert_eq!(plain.address, b"ada.lovell@gmail.com");
+    /// assert_eq!(plain.key, b"adalovell@gmail.com");
+    /// assert_eq!(plain.alike.judged(&policy).verdict, Verdict::Accept);
+    /// ```
     #[inline]
-    pub fn judge_key<'a>(
+    pub fn plain<'a>(
         &'a mut self,
-        cell: &'a [u8],
-        ahead: Ahead,
+        cell: &[u8],
+        ahead: &'a Ahead,
+        nth: usize,
         same: SameMailbox,
-    ) -> Option<(&'a [u8], Verdict)> {
-        let scan = Scan::before(ahead.at?, cell, Some(ahead.domain))?;
-        let by_the_rules = self.policy.grammar == Grammar::Smtp && self.policy.lists.is_empty();
-        if scan.separates || !by_the_rules || cell.len() > 254 {
+    ) -> Option<Plain<'a>> {
+        let seen = ahead.seen(nth);
+        let (at, facts) = (seen.at? as usize, seen.facts?);
+        let by_the_rules = self.policy.grammar == Grammar::Smtp && !self.policy.lists.by_address;
+        if facts.needs_a_closer_look() || facts.is(Fact::Listed) || !by_the_rules || cell.len() > 254 {
             return None;
         }
-        let facts = self.domains.known(ahead.domain).filter(|facts| !facts.needs_a_closer_look())?;
-        (self.at, self.plain) = (0, false);
-        self.address.clear();
-        let (written, domain) = (&cell[..scan.at], &cell[scan.at + 1..]);
-        self.folded.clear();
-        if scan.upper_local {
-            self.folded.extend(written.iter().map(u8::to_ascii_lowercase));
+        let address = ahead.lowered(seen);
+        let scan = Scan::before(at, address, None).filter(|scan| !scan.has(SEPARATES))?;
+        let (local, domain) = (&address[..at], &address[at + 1..]);
+        let mut alike = self.alike(local, domain, scan, facts);
+        let mut in_capitals = false;
+        if cell != address {
+            in_capitals = cell[..at] != *local;
+            if in_capitals && self.keeps_case() {
+                return None;
+            }
+            alike = alike
+                .with(Says::LocalCapitals, in_capitals)
+                .with(Says::DomainCapitals, cell[at + 1..] != *domain);
         }
-        let folded = if scan.upper_local { &self.folded } else { written };
-        let codes = facts.codes().union(self.local_codes(folded, domain, scan.plus, facts));
-        let verdict = self.policy.verdict(codes.without(self.policy.off));
-        if same == SameMailbox::Exact || !scan.upper_local && is_key(same, facts) {
-            return Some((cell, verdict));
+        self.hold_nothing();
+        if is_key(same, facts) || same == SameMailbox::Exact && !in_capitals {
+            return Some(Plain { alike, address, at, key: address });
         }
         self.key.clear();
         let rule = &self.policy.rules[usize::from(facts.rule)];
-        KeyParts { written, folded, domain, facts, rule }.write(same, &mut self.key);
-        Some((&self.key, verdict))
+        KeyParts { written: &cell[..at], folded: local, domain, facts, rule }.write(same, &mut self.key);
+        Some(Plain { alike, address, at, key: &self.key })
     }
 
     /// Judges what was found in a text: like [`judge`](Self::judge), without looking again at what was seen on the way.
@@ -195,6 +220,11 @@ impl<'p> Judge<'p> {
         lower.copy_from_slice(domain);
         lower.make_ascii_lowercase();
         Some(self.domains.facts(lower, self.policy).is(Fact::KnownEnding))
+    }
+
+    fn hold_nothing(&mut self) {
+        (self.at, self.plain) = (0, false);
+        self.address.clear();
     }
 
     /// The standard form of the address judged last; empty where its syntax is at fault.
@@ -272,52 +302,60 @@ impl<'p> Judge<'p> {
         if self.policy.grammar != Grammar::Smtp || text.len() > 254 {
             return None;
         }
-        let Scan { at, upper_local, plus, .. } = scan;
         self.address.clear();
         self.address.extend_from_slice(text);
-        self.at = at;
+        self.at = scan.at;
         let (facts, upper_domain) = self.domain_facts(scan)?;
         if facts.needs_a_closer_look() {
             return None;
         }
         self.plain = true;
-        let keep = self.policy.letter_case == LetterCase::Keep;
-        self.one_case = !upper_local;
-        if upper_local {
-            self.written.clear();
-            self.written.extend_from_slice(&text[..at]);
-            self.folded.clear();
-            self.folded.extend(self.written.iter().map(u8::to_ascii_lowercase));
-            if !keep {
-                self.address[..at].copy_from_slice(&self.folded);
-            }
+        self.one_case = !scan.has(UPPER);
+        if scan.has(UPPER) {
+            self.lower(text, scan.at);
         }
         self.facts = facts;
-        let mut repairs = Repairs::NONE;
-        if upper_local && !keep {
-            repairs.insert(Repair::LocalCase);
+        let alike = self
+            .alike(self.folded(), self.domain(), scan, facts)
+            .with(Says::LocalCapitals, scan.has(UPPER))
+            .with(Says::DomainCapitals, upper_domain);
+        let mut judged = alike.judged(self.policy);
+        if facts.is(Fact::Listed) || self.policy.lists.by_address {
+            self.hold_against_lists(alike, &mut judged);
         }
-        if upper_domain {
-            repairs.insert(Repair::DomainCase);
-        }
-        let of_local = self.local_codes(self.folded(), self.domain(), plus, facts);
-        let mut codes = facts.codes().union(of_local);
-        let mut class = facts.class();
-        if facts.is(Fact::Listed) {
+        Some(judged)
+    }
+
+    /// What the job's own lists say of the address in hand.
+    fn hold_against_lists(&self, alike: Alike, judged: &mut Judged) {
+        let mut codes = alike.codes();
+        if self.facts.is(Fact::Listed) {
             codes = codes.union(self.policy.lists.codes_of_domain(self.domain()));
         }
         if self.policy.lists.by_address {
-            (class, codes) = self.asked(|asked| self.policy.lists.settle(asked, class, codes));
+            (judged.class, codes) = self.asked(|asked| self.policy.lists.settle(asked, judged.class, codes));
         }
-        let codes = codes.without(self.policy.off);
-        Some(Judged {
-            codes,
-            verdict: self.policy.verdict(codes),
-            class,
-            operator: facts.operator,
-            repairs,
-            well_formed: true,
-        })
+        judged.codes = self.policy.in_force(codes);
+        judged.verdict = self.policy.verdict(judged.codes);
+    }
+
+    /// Brings the local part of `text`, which ends at `at`, to lower case, as it is written, and the address to its letter
+    /// case.
+    fn lower(&mut self, text: &[u8], at: usize) {
+        self.written.clear();
+        self.written.extend_from_slice(&text[..at]);
+        self.folded.clear();
+        self.folded.extend(self.written.iter().map(u8::to_ascii_lowercase));
+        if self.address.is_empty() {
+            self.address.extend_from_slice(text);
+        }
+        if !self.keeps_case() {
+            self.address[..at].copy_from_slice(&self.folded);
+        }
+    }
+
+    fn keeps_case(&self) -> bool {
+        self.policy.letter_case == LetterCase::Keep
     }
 
     /// The facts of the domain of the address in hand, and whether it was written with capitals, which it is then brought
@@ -341,30 +379,36 @@ impl<'p> Judge<'p> {
         Some((facts, upper))
     }
 
-    /// The codes of a plain local part in lower case at a domain of these facts.
+    /// What an address has in common with others whose local part in lower case is `local`, at a domain of these facts; letter
+    /// case apart.
     #[inline]
-    fn local_codes(&self, local: &[u8], domain: &[u8], plus: bool, facts: DomainFacts) -> CodeSet {
-        let mut codes = CodeSet::EMPTY;
-        let tagged = plus || facts.rule > 0;
-        let base = if tagged { meaning_base(local, facts.rule, self.policy) } else { local };
-        if base.len() < local.len() {
-            codes.insert(Code::Tagged);
+    fn alike(&self, local: &[u8], domain: &[u8], scan: Scan, facts: DomainFacts) -> Alike {
+        // The usual separator was seen on the way.
+        let may_be_tagged = facts.rule > 0 && self.issues[usize::from(facts.rule)].by_another_tag;
+        let base = match scan.has(PLUS) || may_be_tagged {
+            true => meaning_base(local, facts.rule, self.policy),
+            false => local,
+        };
+        let tagged = base.len() < local.len();
+        let word = local_words::code(base, domain).filter(|&code| !self.policy.lists.replaced.contains(code));
+        let most = self.policy.max_length.unwrap_or(usize::MAX);
+        Alike::at(facts)
+            .with(Says::Tagged, tagged)
+            .with_word(word)
+            .with(Says::LikeWeb, starts_like_web(local))
+            .with(Says::NotIssued, facts.rule > 0 && !self.can_be_issued(base, tagged, scan, facts))
+            .with(Says::TooLongForHouse, local.len() + 1 + domain.len() > most)
+    }
+
+    /// Whether the operator of a domain of these facts can have issued the base local part `base`.
+    #[inline]
+    fn can_be_issued(&self, base: &[u8], tagged: bool, scan: Scan, facts: DomainFacts) -> bool {
+        let rule = usize::from(facts.rule);
+        let Issues { unless_it_has, lengths: (least, most), .. } = self.issues[rule];
+        if tagged || scan.has(unless_it_has) {
+            return self.policy.rules[rule].can_issue(base);
         }
-        if let Some(code) = local_words::code(base, domain)
-            && !self.policy.lists.replaced.contains(code)
-        {
-            codes.insert(code);
-        }
-        if starts_like_web(local) {
-            codes.insert(Code::TypingSlip);
-        }
-        if facts.rule > 0 && !self.policy.rules[usize::from(facts.rule)].can_issue(base) {
-            codes.insert(Code::NotIssued);
-        }
-        if self.policy.max_length.is_some_and(|most| local.len() + 1 + domain.len() > most) {
-            codes.insert(Code::TooLongForHouse);
-        }
-        codes
+        (least..=most).contains(&base.len())
     }
 
     /// The entry of the list at that place that speaks of the address judged last; none where its syntax is at fault.
@@ -429,6 +473,33 @@ impl<'p> Judge<'p> {
     }
 }
 
+/// A plain address that is a whole cell.
+#[derive(Clone, Copy, Debug)]
+pub struct Plain<'a> {
+    /// What it has in common with others.
+    pub alike: Alike,
+    /// Its standard form.
+    pub address: &'a [u8],
+    /// Where the @ stands in it.
+    at: usize,
+    /// Its key under the rule that was asked for.
+    pub key: &'a [u8],
+}
+
+impl<'a> Plain<'a> {
+    /// The local part in standard form.
+    #[inline]
+    pub fn local_part(&self) -> &'a [u8] {
+        &self.address[..self.at]
+    }
+
+    /// The domain in standard form.
+    #[inline]
+    pub fn domain(&self) -> &'a [u8] {
+        &self.address[self.at + 1..]
+    }
+}
+
 /// Whether an address in lower case at a domain of these facts is its own key under `same`.
 #[inline]
 fn is_key(same: SameMailbox, facts: DomainFacts) -> bool {
@@ -437,69 +508,4 @@ fn is_key(same: SameMailbox, facts: DomainFacts) -> bool {
         SameMailbox::Case => true,
         SameMailbox::Provider => facts.rule == 0 && !facts.is(Fact::Joined),
     }
-}
-
-/// What one pass over an address tells whose local part is a plain dot-string.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Scan {
-    at: usize,
-    upper_local: bool,
-    plus: bool,
-    /// The local part has one of the rarer signs.
-    separates: bool,
-    /// The domain is known to have only letters, digits, hyphens and dots.
-    domain_seen: bool,
-    /// The hash of the domain as it is written, where it was taken already.
-    domain: Option<u128>,
-}
-
-impl Scan {
-    /// For an @ at `at` behind characters of the classes `local`.
-    #[inline]
-    pub(crate) fn of(at: usize, local: u16, domain_seen: bool) -> Self {
-        let has = |class| local & class != 0;
-        Scan {
-            at,
-            upper_local: has(UPPER),
-            plus: has(PLUS),
-            separates: has(SEPARATES),
-            domain_seen,
-            domain: None,
-        }
-    }
-
-    /// Reads `text` up to its first @; none where something is not plain: another character, a misplaced dot, a wrong
-    /// length.
-    #[inline]
-    fn new(text: &[u8]) -> Option<Self> {
-        Scan::before(memchr::memchr(b'@', text)?, text, None)
-    }
-
-    /// The same for a text whose first @ stands at `at`, before a domain of that hash.
-    #[inline]
-    fn before(at: usize, text: &[u8], domain: Option<u128>) -> Option<Self> {
-        // `before` starts as a dot, so that one in the first place counts as double.
-        let (mut seen, mut before, mut double, mut other) = (0, DOT, 0, false);
-        if at > 64 {
-            return None;
-        }
-        for &b in &text[..at] {
-            let class = CLASS[usize::from(b)];
-            other |= class & (ATEXT | DOT) == 0;
-            double |= before & class;
-            before = class;
-            seen |= class;
-        }
-        let well_placed = (double | before) & DOT == 0;
-        (well_placed && !other).then(|| Scan { domain, ..Scan::of(at, seen, false) })
-    }
-}
-
-/// What was looked up of a cell before it is judged.
-#[derive(Clone, Copy, Debug, Default)]
-pub struct Ahead {
-    /// Where its first @ stands.
-    at: Option<usize>,
-    /// The hash of what stands behind.
-    domain: u128,
 }

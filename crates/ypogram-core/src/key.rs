@@ -85,12 +85,12 @@ impl KeyParts<'_> {
             out.extend_from_slice(folded);
         } else {
             out.extend_from_slice(rule.base(folded));
-            let mut end = start;
-            for at in start..out.len() {
-                out[end] = out[at];
-                end += usize::from(!bytes::is_in(rule.ignored, out[at]));
-            }
-            out.truncate(end);
+            let kept = match rule.ignored {
+                0 => out.len() - start,
+                DOTS => keep(&mut out[start..], |b| b != b'.'),
+                ignored => keep(&mut out[start..], |b| !bytes::is_in(ignored, b)),
+            };
+            out.truncate(start + kept);
             if let Some((from, to)) = rule.same {
                 out[start..].iter_mut().filter(|b| **b == from).for_each(|b| *b = to);
             }
@@ -101,6 +101,21 @@ impl KeyParts<'_> {
         out.push(b'@');
         out.extend_from_slice(if facts.is(Fact::Joined) { rule.name_space.as_bytes() } else { domain });
     }
+}
+
+/// Dots alone, as a set of characters.
+const DOTS: u128 = 1 << b'.';
+
+/// Moves the octets for which `stays` holds to the front, in order; gives how many these are.
+#[inline]
+fn keep(octets: &mut [u8], stays: impl Fn(u8) -> bool) -> usize {
+    let mut kept = 0;
+    for at in 0..octets.len() {
+        let octet = octets[at];
+        octets[kept] = octet;
+        kept += usize::from(stays(octet));
+    }
+    kept
 }
 
 fn join(local: &[u8], domain: &[u8], out: &mut Vec<u8>) {

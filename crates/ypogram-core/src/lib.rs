@@ -13,6 +13,8 @@
 //! Judge a million, each domain once, with [`Judge`]. Read what stands in a cell with [`cell::read`].
 #![forbid(unsafe_code)]
 
+mod ahead;
+mod alike;
 mod bytes;
 pub mod cell;
 mod cell_kind;
@@ -27,6 +29,7 @@ mod finding;
 mod found;
 mod grammar;
 mod hash;
+mod issues;
 mod judge;
 mod key;
 mod learnt;
@@ -43,6 +46,7 @@ mod policy;
 pub mod providers;
 mod repair;
 pub mod reserved;
+mod scan;
 mod severity;
 pub mod shape;
 mod shown;
@@ -52,6 +56,8 @@ mod suggest;
 pub mod text;
 pub mod value;
 
+pub use ahead::Ahead;
+pub use alike::Alike;
 pub use cell_kind::CellKind;
 pub use class::Class;
 pub use codes::{Code, CodeInfo, CodeSet};
@@ -60,7 +66,7 @@ pub use finding::Finding;
 pub use found::{Form, Found};
 pub use grammar::Grammar;
 pub use hash::Hasher;
-pub use judge::{Ahead, Judge, Judged};
+pub use judge::{Judge, Judged, Plain};
 pub use key::SameMailbox;
 pub use learnt::Learnt;
 pub use parts::{Part, Parts};
@@ -70,4 +76,4 @@ pub use repair::{Repair, Repairs};
 pub use severity::{Kind, Severity, Verdict};
 pub use shown::shown;
 pub use span::Span;
-pub use suggest::{Confidence, Suggestion, suggest};
+pub use suggest::{Confidence, Suggestion, may_be_mended, suggest};

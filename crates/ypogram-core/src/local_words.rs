@@ -91,7 +91,7 @@ pub(crate) fn looks_typed_at_random(base: &[u8]) -> bool {
         return base.len() >= 3 && base.iter().all(|&b| b == first);
     }
     base.len() >= 4
-        && RIGHT_OF[usize::from(first & 0x7F)] >> (second & 0x7F) & 1 == 1
+        && RIGHT_OF[usize::from(first & 0x7F)][usize::from(second >> 6 & 1)] >> (second & 63) & 1 == 1
         && ROWS.iter().any(|row| memchr::memchr(first, row).is_some_and(|at| row[at..].starts_with(base)))
 }
 
@@ -100,13 +100,14 @@ const ROWS: [&[u8]; 7] =
     [b"qwertyuiop", b"qwertzuiop", b"azertyuiop", b"asdfghjkl", b"yxcvbnm", b"zxcvbnm", b"1234567890"];
 
 /// For each key those to its right, one bit each: most local parts leave at this look-up.
-static RIGHT_OF: [u128; 128] = {
-    let mut table = [0; 128];
+static RIGHT_OF: [[u64; 2]; 128] = {
+    let mut table = [[0; 2]; 128];
     let mut row = 0;
     while row < ROWS.len() {
         let mut key = 0;
         while key + 1 < ROWS[row].len() {
-            table[ROWS[row][key] as usize] |= 1 << ROWS[row][key + 1];
+            let next = ROWS[row][key + 1];
+            table[ROWS[row][key] as usize][(next >> 6) as usize] |= 1 << (next & 63);
             key += 1;
         }
         row += 1;

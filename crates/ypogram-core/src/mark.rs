@@ -2,7 +2,13 @@
 /// at this mark, without a look-up.
 #[inline]
 pub(crate) fn mark_of(domain: &[u8]) -> usize {
-    let at = |place: usize| domain.get(place).copied().unwrap_or(0) as usize;
-    let middle = domain.len() / 2;
-    (at(0) * 2_053 + at(1) * 509 + at(2) * 7_919 + at(middle) * 31 + domain.len() * 4_099) & 65_535
+    let (first, second, third) = match *domain {
+        [first, second, third, ..] => (first, second, third),
+        [first, second] => (first, second, 0),
+        [first] => (first, 0, 0),
+        [] => (0, 0, 0),
+    };
+    let middle = domain.get(domain.len() / 2).map_or(0, |&b| usize::from(b));
+    let octets = usize::from(first) * 2_053 + usize::from(second) * 509 + usize::from(third) * 7_919;
+    (octets + middle * 31 + domain.len() * 4_099) & 65_535
 }

@@ -96,8 +96,8 @@ pub(crate) fn suggest_joined(joined: &[u8], policy: &Policy) -> Option<Suggestio
     Some(Draft { text, reasons, confidence: Confidence::Likely }.suggestion(address))
 }
 
-/// Findings that a change of spelling can mend.
-fn may_be_mended(codes: CodeSet) -> bool {
+/// Whether there is a finding among `codes` that a change of spelling can mend; [`suggest`] has nothing to say of others.
+pub fn may_be_mended(codes: CodeSet) -> bool {
     const SPELLING: &[Code] = &[
         Code::NoAtSign,
         Code::SeveralAtSigns,

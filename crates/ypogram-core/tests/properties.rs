@@ -4,8 +4,8 @@ use proptest::prelude::*;
 use ypogram_core::lists::{List, Lists, Of, Purpose};
 use ypogram_core::names::NameOrder;
 use ypogram_core::{
-    Class, Code, CodeSet, Form, Grammar, Hasher, Judge, LetterCase, Part, Policy, Repairs, SameMailbox,
-    Severity, Verdict, cell, examine, shown, suggest,
+    Ahead, Class, Code, CodeSet, Form, Grammar, Hasher, Judge, LetterCase, Part, Policy, Repairs,
+    SameMailbox, Severity, Verdict, cell, examine, shown, suggest,
     text::{self, Seen},
 };
 
@@ -112,9 +112,9 @@ proptest! {
                 }
                 Ok(())
             };
-            let mut ahead = Vec::new();
-            short.look_ahead([like.as_bytes()].into_iter(), &mut ahead);
-            if let Some(judged) = short.judge_plain(like.as_bytes(), ahead[0]) {
+            let mut ahead = Ahead::default();
+            short.look_ahead([Some(like.as_bytes())].into_iter(), &mut ahead);
+            if let Some(judged) = short.judge_plain(like.as_bytes(), &ahead, 0) {
                 let mut found = Vec::new();
                 cell::read(like.as_bytes(), &policy, &mut found);
                 prop_assert_eq!(found.len(), 1);
@@ -122,13 +122,18 @@ proptest! {
                 prop_assert_eq!((found[0].codes, found[0].repairs, found[0].form), (CodeSet::EMPTY, Repairs::NONE, Form::Plain));
                 agree(&short, &mut long, judged, like.as_bytes())?;
             }
-            // The domain is known by now.
+            // The domain is known by now; others stand around it as in a table.
+            let cells = [&b"x@y.example"[..], like.as_bytes(), b"", like.as_bytes()];
+            short.look_ahead(cells.into_iter().map(Some), &mut ahead);
+            prop_assert_eq!(ahead.len(), 4);
             for same in SameMailbox::ALL {
-                if let Some((key, verdict)) = short.judge_key(like.as_bytes(), ahead[0], same) {
+                if let Some(plain) = short.plain(like.as_bytes(), &ahead, 3, same) {
                     let mut long_key = Vec::new();
-                    prop_assert_eq!(verdict, long.judge(like.as_bytes()).verdict);
+                    prop_assert_eq!(plain.alike.judged(&policy), long.judge(like.as_bytes()));
                     long.key(same, &mut long_key);
-                    prop_assert_eq!(shown(key), shown(&long_key), "{:?} of {}", same, like);
+                    prop_assert_eq!(shown(plain.key), shown(&long_key), "{:?} of {}", same, like);
+                    prop_assert_eq!(plain.address, long.address());
+                    prop_assert_eq!((plain.local_part(), plain.domain()), (long.local_part(), long.domain()));
                 }
             }
             let text = format!("{before}{like}{after}");

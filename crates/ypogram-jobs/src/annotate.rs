@@ -12,12 +12,13 @@ use crate::cell_addresses::CellAddresses;
 use crate::columns::{Column, ColumnSet};
 use crate::conditions::{Candidate, Conditions, Sieve};
 use crate::fields::FieldPlan;
+use crate::kinds::{Kind, Kinds};
 use crate::layout::OutputLayout;
 use crate::lists::AppendedColumn;
 use crate::outcome::Outcome;
 use crate::person::PersonFields;
 use crate::picking::{Candidates, Picked, Picker};
-use crate::plain_row::{PlainRows, words, write_word};
+use crate::plain_row::{Letters, Places, PlainRows, words, write_row, write_word};
 use crate::reading::{Reading, Task};
 use crate::selection::Selection;
 use crate::split::SplitPlan;
@@ -28,6 +29,9 @@ use crate::tally::{Example, Tally};
 pub(crate) struct Part {
     /// The records, encoded one behind the other.
     pub(crate) bytes: Vec<u8>,
+    /// How many these are.
+    pub(crate) written: u64,
+    /// Each of them, where that is asked for.
     pub(crate) rows: Vec<Row>,
     /// Records in the chunk; more than rows where only some are shown.
     pub(crate) records: u64,
@@ -39,6 +43,17 @@ pub(crate) struct Part {
     pub(crate) ragged: Vec<(u64, usize)>,
     /// Where in the chunk the first byte stands that is not UTF-8.
     pub(crate) not_utf8_at: Option<usize>,
+}
+
+impl Part {
+    /// Counts the row that was written last, and keeps it where that is asked for.
+    #[inline]
+    fn end_row(&mut self, row: Row, wanted: &Wanted) {
+        self.written += 1;
+        if wanted.rows() {
+            self.rows.push(row);
+        }
+    }
 }
 
 /// One record, encoded.
@@ -70,6 +85,7 @@ pub(crate) struct Annotator<'p> {
     source_names: Vec<String>,
     columns: Vec<Column>,
     plain_rows: Option<PlainRows>,
+    kinds: Kinds,
     /// How many cells a record of each source should have.
     widths: Vec<usize>,
     wanted: &'p Wanted,
@@ -119,6 +135,24 @@ pub(crate) struct Wanted {
 }
 
 impl Wanted {
+    /// Whether it matters which rows were written: some are written on, others sorted by outcome.
+    fn rows(&self) -> bool {
+        self.duplicates || self.show.is_some()
+    }
+
+    /// What records of one mailbox have in common, where duplicates are looked for.
+    #[inline]
+    fn hash(&self, key: &[u8], hasher: Hasher) -> u128 {
+        if self.duplicates && !key.is_empty() { hasher.hash(key) } else { 0 }
+    }
+
+    /// The person that a record names, where persons are told apart; else 0.
+    #[inline]
+    fn person(&self, record: Record<'_>, source: usize, plan: &FieldPlan, hasher: Hasher) -> u32 {
+        let persons = self.persons.as_ref();
+        persons.map_or(0, |persons| persons.hash(record, source, plan, hasher) as u32)
+    }
+
     /// Counts of nothing yet.
     pub(crate) fn tally(&self, plan: &FieldPlan) -> Tally {
         Tally::new(plan.fields.len(), &self.selection, self.split.cuts())
@@ -150,6 +184,7 @@ impl<'p> Annotator<'p> {
             encoders: layout.encoders.clone(),
             plain_rows: PlainRows::of(&columns, &layout.encoders[0], &plan.fields, &source_names)
                 .filter(|_| !plan.fields.is_empty()),
+            kinds: Kinds::new(source_names.len()),
             source_names,
             widths: plan.places.iter().map(|places| places.iter().flatten().count()).collect(),
             columns,
@@ -168,6 +203,7 @@ impl<'p> Annotator<'p> {
 
     pub(crate) fn work(&mut self, task: &Task, part: &mut Part) -> Result<()> {
         part.bytes.clear();
+        part.written = 0;
         part.rows.clear();
         part.ragged.clear();
         let mut tally = self.wanted.tally(self.picker.plan());
@@ -177,10 +213,14 @@ impl<'p> Annotator<'p> {
         part.not_utf8_at =
             simdutf8::compat::from_utf8(&task.chunk.bytes).err().map(|error| error.valid_up_to());
         let (mut cells, mut candidates) = (Vec::new(), Vec::new());
+        let at_once = self.may_write_at_once();
         for record in batch.records(&task.chunk) {
             self.note_shape(record, task.source, part, &mut tally);
-            self.one(record, task.source, &mut cells, &mut candidates, part, &mut tally);
+            if !(at_once && self.write_at_once(record, task.source, part, &mut tally)) {
+                self.one(record, task.source, &mut cells, &mut candidates, part, &mut tally);
+            }
         }
+        self.kinds.settle(self.picker.judge.policy(), &mut tally);
         part.records = batch.len() as u64;
         (part.lines, part.blank_lines) = (batch.lines, batch.blank_lines);
         part.tally = Some(tally);
@@ -203,6 +243,7 @@ impl<'p> Annotator<'p> {
         }
     }
 
+    #[inline(never)]
     fn one<'c>(
         &mut self,
         record: Record<'c>,
@@ -219,13 +260,8 @@ impl<'p> Annotator<'p> {
         let pattern = picked.as_mut().and_then(|picked| self.hold_against_patterns(picked, candidates));
         let usable = picked.as_ref().filter(|picked| picked.verdict.is_usable());
         let set_aside = usable.and_then(|picked| self.wanted.selection.sets_aside(picked));
-        let outcome = match picked.map(|picked| picked.verdict) {
-            None => Outcome::NoAddress,
-            Some(Verdict::Reject) => Outcome::Rejected,
-            Some(_) if set_aside.is_some() => Outcome::SetAside,
-            Some(Verdict::Review) => Outcome::Review,
-            Some(Verdict::Accept) => Outcome::Kept,
-        };
+        let outcome =
+            picked.map_or(Outcome::NoAddress, |picked| Outcome::of(picked.verdict, set_aside.is_some()));
         if let Some(reason) = set_aside {
             tally.set_aside[reason] += 1;
         }
@@ -288,14 +324,12 @@ impl<'p> Annotator<'p> {
         if matches!(outcome, Outcome::Kept | Outcome::Review) {
             self.picker.judge.key(self.picker.judge.policy().same, &mut self.key);
         }
-        let person = match &self.wanted.persons {
-            Some(persons) if !self.key.is_empty() => {
-                persons.hash(record, source, self.picker.plan(), self.hasher) as u32
-            }
-            _ => 0,
+        let person = match self.key.is_empty() {
+            true => 0,
+            false => self.wanted.person(record, source, self.picker.plan(), self.hasher),
         };
         if self.keys_only {
-            let key = self.hash(&self.key);
+            let key = self.wanted.hash(&self.key, self.hasher);
             return part.rows.push(Row { outcome, key, person, ..Row::default() });
         }
         let out = &mut part.bytes;
@@ -349,17 +383,64 @@ impl<'p> Annotator<'p> {
         let split = out.len() as u32;
         encoder.end(record, out);
         self.encoders = encoders;
-        part.rows.push(Row {
-            line: record.line_in_chunk() as u32,
-            split,
-            end: out.len() as u32,
-            outcome,
-            class: picked.and_then(|picked| picked.judged.class),
-            key: self.hash(&self.key),
-            person,
-            verdict,
-            findings,
-        });
+        let class = picked.and_then(|picked| picked.judged.class);
+        let key = self.wanted.hash(&self.key, self.hasher);
+        let (line, end) = (record.line_in_chunk() as u32, out.len() as u32);
+        part.end_row(Row { line, split, end, outcome, class, key, person, verdict, findings }, self.wanted);
+    }
+
+    /// Whether a row may follow from the address alone.
+    fn may_write_at_once(&self) -> bool {
+        let Wanted { patterns, show, split, .. } = self.wanted;
+        let more_is_asked = !patterns.is_empty() || show.is_some() || split.names || split.cuts() > 0;
+        self.plain_rows.is_some() && !more_is_asked && !self.plain && !self.keys_only
+    }
+
+    /// Writes the row of a record whose address is plain, as most are, and counts it; tells whether it could.
+    #[inline]
+    fn write_at_once(
+        &mut self,
+        record: Record<'_>,
+        source: usize,
+        part: &mut Part,
+        tally: &mut Tally,
+    ) -> bool {
+        let (plan, policy) = (self.picker.plan(), self.picker.judge.policy());
+        let (Some(rows), Some(plain)) =
+            (&mut self.plain_rows, self.picker.plain_address(record, source, policy.same))
+        else {
+            return false;
+        };
+        let kind = || Kind::of(plain.alike, plan.address[0], source, policy, &self.wanted.selection, rows);
+        let Some(place) = self.kinds.place(plain.alike, source, kind) else { return false };
+        let kind = self.kinds.at(source, place);
+        let Some(words) = &kind.words else { return false };
+        let (outcome, class) = (kind.outcome, kind.picked.judged.class);
+        let usable = outcome != Outcome::Rejected;
+        let letters = Letters {
+            address: plain.address,
+            local_part: plain.local_part(),
+            domain: plain.domain(),
+            key: if usable { plain.key } else { b"" },
+        };
+        let out = &mut part.bytes;
+        let encoder = &mut self.encoders[source];
+        encoder.own_plain(record, out);
+        let Places { verdict, findings } = write_row(words, letters, out);
+        let split = out.len() as u32;
+        encoder.end(record, out);
+        let person = if usable { self.wanted.person(record, source, plan, self.hasher) } else { 0 };
+        let key = self.wanted.hash(letters.key, self.hasher);
+        let (line, end) = (record.line_in_chunk() as u32, out.len() as u32);
+        part.end_row(Row { line, split, end, outcome, class, key, person, verdict, findings }, self.wanted);
+        if self.kinds.count(source, place) {
+            let picked = self.kinds.at(source, place).picked;
+            self.note_examples(&picked, record, source, tally);
+        }
+        if !usable {
+            self.count_what_is_left(record, source, tally);
+        }
+        true
     }
 
     /// Writes a row to be kept or reviewed where its words were put together before; tells whether it could.
@@ -374,40 +455,23 @@ impl<'p> Annotator<'p> {
     ) -> bool {
         let judge = &self.picker.judge;
         let at_once = judge.is_plain() && self.picker.more.is_empty() && !self.keys_only;
-        let Some(rows) = self.plain_rows.as_mut().filter(|rows| at_once && rows.takes(picked.verdict)) else {
+        let Some(rows) = self.plain_rows.as_mut().filter(|rows| at_once && rows.takes(picked)) else {
             return false;
         };
         let out = &mut part.bytes;
         let encoder = &mut self.encoders[source];
-        match picked.plain {
-            true => encoder.own_plain(record, out),
-            false => encoder.own(record, out),
-        }
+        encoder.own(record, out);
         let key = judge.key_in(judge.policy().same, &mut self.key);
-        let places = rows.write(picked, source, judge, key, out);
+        let (address, local_part, domain) = (judge.address(), judge.local_part(), judge.domain());
+        let letters = Letters { address, local_part, domain, key };
+        let Places { verdict, findings } = write_row(rows.words(picked, source), letters, out);
         let split = out.len() as u32;
         encoder.end(record, out);
-        let person = match &self.wanted.persons {
-            Some(persons) => persons.hash(record, source, self.picker.plan(), self.hasher) as u32,
-            None => 0,
-        };
-        part.rows.push(Row {
-            line: record.line_in_chunk() as u32,
-            split,
-            end: out.len() as u32,
-            outcome,
-            class: picked.judged.class,
-            key: if self.wanted.duplicates { self.hasher.hash(key) } else { 0 },
-            person,
-            verdict: places.verdict,
-            findings: places.findings,
-        });
+        let person = self.wanted.person(record, source, self.picker.plan(), self.hasher);
+        let (line, end) = (record.line_in_chunk() as u32, out.len() as u32);
+        let (class, key) = (picked.judged.class, self.wanted.hash(key, self.hasher));
+        part.end_row(Row { line, split, end, outcome, class, key, person, verdict, findings }, self.wanted);
         true
-    }
-
-    /// What records of one mailbox have in common, where duplicates are looked for.
-    fn hash(&self, key: &[u8]) -> u128 {
-        if self.wanted.duplicates && !key.is_empty() { self.hasher.hash(key) } else { 0 }
     }
 
     /// `input,true` or `input,false`.
@@ -428,8 +492,7 @@ impl<'p> Annotator<'p> {
         let mut encoder = CsvEncoder::copying(0, b',', b"\n");
         encoder.cell(input, &mut part.bytes);
         part.bytes.extend_from_slice(if well_formed { b",true\n" } else { b",false\n" });
-        let end = part.bytes.len() as u32;
-        part.rows.push(Row { split: end, end, outcome: Outcome::Kept, ..Row::default() });
+        part.written += 1;
     }
 
     /// Reads the name that the address shows which the judge holds, where names are asked for.
@@ -589,39 +652,23 @@ impl<'p> Annotator<'p> {
         tally: &mut Tally,
     ) {
         let Some(picked) = picked else { return self.count_what_is_left(record, source, tally) };
+        self.note_examples(picked, record, source, tally);
+        tally.count(picked, outcome, self.picker.judge.policy(), 1);
+        if outcome == Outcome::Rejected {
+            return self.count_what_is_left(record, source, tally);
+        }
+        tally.more += self.picker.more_count;
+        tally.with_more += u64::from(self.picker.more_count > 0);
+    }
+
+    /// Keeps the record as an example of findings that were not met in the chunk before.
+    fn note_examples(&self, picked: &Picked, record: Record<'_>, source: usize, tally: &mut Tally) {
         for code in picked.codes.iter() {
-            tally.findings[code.index()] += 1;
             tally.examples[code.index()].get_or_insert_with(|| {
                 let cell = self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
                 self.example(cell, record, source)
             });
         }
-        tally.verdicts[picked.verdict as usize] += 1;
-        let policy = self.picker.judge.policy();
-        if outcome == Outcome::Rejected {
-            let reason = picked.codes.intersection(policy.rejecting()).first().expect("something rejects");
-            tally.rejected[reason.index()] += 1;
-            return self.count_what_is_left(record, source, tally);
-        }
-        if outcome == Outcome::Review {
-            let reason =
-                picked.codes.intersection(policy.reviewing()).first().expect("something asks for a review");
-            tally.review[reason.index()] += 1;
-        }
-        match (picked.from_text, picked.repairs.is_empty()) {
-            (true, _) => tally.from_text += 1,
-            (false, true) => tally.as_it_stood += 1,
-            (false, false) => tally.after_repair += 1,
-        }
-        for repair in picked.repairs.iter() {
-            tally.repairs[repair as usize] += 1;
-        }
-        tally.forms[picked.form as usize] += 1;
-        if let Some(class) = picked.judged.class {
-            tally.classes[class.index()] += 1;
-        }
-        tally.more += self.picker.more_count;
-        tally.with_more += u64::from(self.picker.more_count > 0);
     }
 
     /// Counts a record without a usable address that still holds an @, and the fields that would give one.

@@ -269,7 +269,7 @@ impl Committer {
         self.at.enter(task)?;
         self.report.records += part.records;
         self.report.blank_lines += part.blank_lines;
-        self.report.written += part.rows.len() as u64;
+        self.report.written += part.written;
         if let Some(mut tally) = part.tally.take() {
             let with_address: u64 = tally.verdicts.iter().sum();
             self.report.no_address += part.records - with_address;

@@ -6,6 +6,7 @@ use ypogram_tables::{Error, Record, Result};
 
 use crate::cell_addresses::CellAddresses;
 use crate::fields::{FieldPlan, nearest_field};
+use crate::nearest::nearest;
 use crate::picking::Picked;
 
 /// Conditions that all have to be met.
@@ -162,7 +163,12 @@ impl Condition {
         let yes_or_no = || find(&[true, false], |yes| if *yes { "yes" } else { "no" }, value).map_err(&among);
         match key {
             "finding" => Code::from_name(value).map(Condition::Finding).ok_or_else(|| {
-                Error::unusable(format!("there is no finding ‘{value}’"), "`ypogram rules` shows them all")
+                let meant = nearest(value, Code::all().map(Code::name));
+                let meant = meant.map_or(String::new(), |meant| format!("did you mean finding={meant}? "));
+                Error::unusable(
+                    format!("there is no finding ‘{value}’"),
+                    format!("{meant}`ypogram rules` shows them all"),
+                )
             }),
             "repair" => {
                 find(Repair::ALL, |repair| repair.name(), value).map(Condition::Repair).map_err(among)

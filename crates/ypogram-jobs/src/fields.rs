@@ -5,6 +5,7 @@ use ypogram_core::{Form, Policy, cell};
 use ypogram_tables::{Error, Record, Result};
 
 use crate::lists::{Matching, PlacedList};
+use crate::nearest::nearest;
 use crate::reading::Reading;
 
 /// The fields a job was told to look at.
@@ -248,15 +249,9 @@ fn united(reading: &Reading) -> (Vec<String>, Vec<Vec<Option<usize>>>) {
 
 /// What to say where a field does not exist: the nearest one, and all there are.
 pub(crate) fn nearest_field(name: &str, fields: &[String], option: &str) -> String {
-    let likeness = |field: &String| strsim::jaro_winkler(&field.to_lowercase(), &name.to_lowercase());
-    let nearest = fields
-        .iter()
-        .map(|field| (likeness(field), field))
-        .filter(|(likeness, _)| *likeness > 0.75)
-        .max_by(|a, b| a.0.total_cmp(&b.0));
     let all = fields.join(", ");
-    match nearest {
-        Some((_, nearest)) => {
+    match nearest(name, fields.iter().map(String::as_str)) {
+        Some(nearest) => {
             format!("did you mean {option} {}? The fields are: {all}", quoted_for_shell(nearest))
         }
         None => format!("the fields are: {all}"),

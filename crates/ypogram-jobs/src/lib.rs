@@ -2,6 +2,7 @@
 #![forbid(unsafe_code)]
 
 mod annotate;
+mod by_alike;
 mod cell_addresses;
 pub mod check;
 pub mod clean;
@@ -15,10 +16,12 @@ pub mod extract;
 mod fields;
 mod hash_sample;
 mod judged_address;
+mod kinds;
 mod layout;
 mod line_count;
 pub mod lists;
 mod mailboxes;
+mod nearest;
 mod numbers;
 mod outcome;
 mod person;
@@ -40,6 +43,7 @@ pub use cut::Cut;
 pub use distinct::DistinctCount;
 pub use fields::{FieldChoice, FieldPlan, HowChosen};
 pub use judged_address::{FindingOut, JudgedAddress, Keys};
+pub use nearest::nearest;
 pub use outcome::Outcome;
 pub use progress::Progress;
 pub use reading::SourceReport;

@@ -1,6 +1,7 @@
 //! Where a record ends: exactly one of six places.
 
 use serde::Serialize;
+use ypogram_core::Verdict;
 
 /// Where a record ends. The six add up to the records read.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
@@ -32,6 +33,16 @@ impl Outcome {
         Outcome::SetAside,
         Outcome::NoAddress,
     ];
+
+    /// Where a record with an address of that verdict ends, duplicates apart.
+    pub(crate) fn of(verdict: Verdict, set_aside: bool) -> Self {
+        match verdict {
+            Verdict::Reject => Outcome::Rejected,
+            _ if set_aside => Outcome::SetAside,
+            Verdict::Review => Outcome::Review,
+            Verdict::Accept => Outcome::Kept,
+        }
+    }
 
     /// The word in summaries and receipts.
     pub const fn word(self) -> &'static str {

@@ -2,7 +2,8 @@
 //! wins, else the first for review, else the first.
 
 use ypogram_core::{
-    Ahead, CodeSet, Form, Found, Hasher, Judge, Judged, Policy, Repairs, SameMailbox, Verdict, cell, text,
+    Ahead, CodeSet, Form, Found, Hasher, Judge, Judged, Plain, Policy, Repairs, SameMailbox, Verdict, cell,
+    text,
 };
 use ypogram_tables::Record;
 
@@ -31,6 +32,21 @@ pub(crate) struct Picked {
 pub(crate) const LOOKED_AHEAD: usize = 32;
 
 impl Picked {
+    /// The address that is the whole of a cell in the field at `field`.
+    pub(crate) fn plain(judged: Judged, field: usize) -> Self {
+        Picked {
+            judged,
+            codes: judged.codes,
+            verdict: judged.verdict,
+            repairs: judged.repairs,
+            form: Form::Plain,
+            field,
+            from_text: false,
+            candidate: 0,
+            plain: true,
+        }
+    }
+
     /// Whether it tells a mailbox: a rejected address is not used, and of one for review there may be no standard form.
     pub(crate) fn has_mailbox(&self) -> bool {
         self.verdict.is_usable() && self.judged.well_formed
@@ -41,10 +57,10 @@ impl Picked {
 pub(crate) struct Picker<'p> {
     plan: &'p FieldPlan,
     pub(crate) judge: Judge<'p>,
-    /// For each source where its records have the only field to look at, where there is just one.
+    /// For each source where its records have the only address field, where there is just one.
     only: Vec<Option<usize>>,
-    /// What was looked up of some records.
-    ahead: Vec<Ahead>,
+    /// What was seen of some records.
+    ahead: Ahead,
     /// The source, the chunk and the place of the first of them.
     ahead_from: (usize, u64, usize),
     /// Further usable addresses of the record picked last, in standard form, separated by commas.
@@ -58,8 +74,8 @@ pub(crate) type Candidates<'c> = Vec<(usize, Found<'c>)>;
 
 impl<'p> Picker<'p> {
     pub(crate) fn new(plan: &'p FieldPlan, policy: &'p Policy, hasher: Hasher) -> Self {
-        let only = match (&plan.address[..], &plan.text[..]) {
-            ([field], []) => plan.places.iter().map(|places| places[*field]).collect(),
+        let only = match &plan.address[..] {
+            [field] => plan.places.iter().map(|places| places[*field]).collect(),
             _ => vec![None; plan.places.len()],
         };
         let judge = Judge::new(policy, hasher);
@@ -67,47 +83,53 @@ impl<'p> Picker<'p> {
             plan,
             judge,
             only,
-            ahead: Vec::new(),
+            ahead: Ahead::default(),
             ahead_from: (0, 0, 0),
             more: Vec::new(),
             more_count: 0,
         }
     }
 
-    /// Readies `record` and those behind it, of source `source`.
-    #[cold]
+    /// The place among what was seen ahead of the only cell of `record` of source `source` that can hold an address; none
+    /// where it has no such field.
+    #[inline]
+    fn ahead(&mut self, record: Record<'_>, source: usize) -> Option<usize> {
+        let place = self.only[source]?;
+        let (of, chunk, first) = self.ahead_from;
+        let nth = record.index().wrapping_sub(first);
+        if nth < self.ahead.len() && (of, chunk) == (source, record.chunk_number()) {
+            return Some(nth);
+        }
+        self.look_ahead(record, source, place);
+        Some(0)
+    }
+
+    /// Looks at `record` and those behind it, of source `source`.
+    #[inline(never)]
     fn look_ahead(&mut self, record: Record<'_>, source: usize, place: usize) {
-        self.ahead.clear();
-        let cells = record.and_behind(LOOKED_AHEAD).map(|record| record.cell(place).unwrap_or_default());
+        let cells = record.and_behind(LOOKED_AHEAD).map(|record| {
+            let mut texts = self.plan.text.iter().filter_map(|&field| self.plan.cell(record, source, field));
+            record.cell(place).filter(|_| !texts.any(text::may_hold_one))
+        });
         self.judge.look_ahead(cells, &mut self.ahead);
         self.ahead_from = (source, record.chunk_number(), record.index());
     }
 
-    /// The only cell to look at in `record` of source `source`, where there is just one, and what was looked up of it.
+    /// The address of a record that has but one cell to look at, where that is a plain address, with its key under `same`;
+    /// none where there is more to it. Afterwards [`Picker::judge`] holds no address.
     #[inline]
-    fn only_cell<'c>(&mut self, record: Record<'c>, source: usize) -> Option<(&'c [u8], Ahead)> {
-        let place = self.only[source]?;
-        let cell = record.cell(place)?;
-        let (of, chunk, first) = self.ahead_from;
-        let nth = record.index().wrapping_sub(first);
-        if nth >= self.ahead.len() || (of, chunk) != (source, record.chunk_number()) {
-            self.look_ahead(record, source, place);
-            return Some((cell, self.ahead[0]));
-        }
-        Some((cell, self.ahead[nth]))
-    }
-
-    /// The key under `same` of a record whose only cell to look at is a plain address, with its verdict; none where there is
-    /// more to it. Afterwards [`Picker::judge`] holds no address.
-    #[inline]
-    pub(crate) fn key<'c>(
+    pub(crate) fn plain_address<'c>(
         &'c mut self,
         record: Record<'c>,
         source: usize,
         same: SameMailbox,
-    ) -> Option<(&'c [u8], Verdict)> {
-        let (cell, ahead) = self.only_cell(record, source)?;
-        self.judge.judge_key(cell, ahead, same)
+    ) -> Option<Plain<'c>> {
+        if !self.plan.lists.is_empty() {
+            return None;
+        }
+        let nth = self.ahead(record, source)?;
+        let cell = record.cell(self.only[source]?)?;
+        self.judge.plain(cell, &self.ahead, nth, same)
     }
 
     /// The address of `record` of source `source`; none where there is none. Afterwards [`Picker::judge`] holds its
@@ -177,22 +199,12 @@ impl<'p> Picker<'p> {
         }
     }
 
-    /// The address of a record whose only field to look at holds one and nothing else, as most do.
+    /// The address of a record whose only cell to look at is one and nothing else, as most are.
     #[inline]
     fn plain(&mut self, record: Record<'_>, source: usize) -> Option<Picked> {
-        let (cell, ahead) = self.only_cell(record, source)?;
-        let judged = self.judge.judge_plain(cell, ahead)?;
-        Some(Picked {
-            judged,
-            codes: judged.codes,
-            verdict: judged.verdict,
-            repairs: judged.repairs,
-            form: Form::Plain,
-            field: self.plan.address[0],
-            from_text: false,
-            candidate: 0,
-            plain: true,
-        })
+        let nth = self.ahead(record, source)?;
+        let cell = record.cell(self.only[source]?)?;
+        Some(Picked::plain(self.judge.judge_plain(cell, &self.ahead, nth)?, self.plan.address[0]))
     }
 
     /// The candidate judged; afterwards [`Picker::judge`] holds its standard form.

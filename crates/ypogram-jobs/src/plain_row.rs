@@ -2,7 +2,7 @@
 //! these are put together once.
 
 use hashbrown::HashTable;
-use ypogram_core::{Class, Code, CodeSet, Form, Judge, Repairs, Verdict, providers::Operator};
+use ypogram_core::{Class, Code, CodeSet, Form, Repairs, Verdict, may_be_mended, providers::Operator};
 use ypogram_tables::Encode;
 use ypogram_tables::csv::CsvEncoder;
 
@@ -55,30 +55,66 @@ impl OwnCell {
 }
 
 /// Words with the delimiters around them, and the cell behind them.
-#[derive(Debug, Default)]
-struct Stretch {
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Stretch {
     words: Vec<u8>,
     then: Option<OwnCell>,
-    /// Where in the words the cell of the verdict starts.
-    verdict: Option<u32>,
-    /// Where in the words the cell of the findings starts and ends.
-    findings: Option<(u32, u32)>,
+    /// Where in the words these cells are, where they are among them; they follow one another.
+    places: Option<Places>,
 }
 
-/// Where cells stand that may have to be changed later.
+/// Where cells stand that may have to be changed later: the start of the verdict's, start and end of the findings'.
 #[derive(Clone, Copy, Debug, Default)]
 pub(crate) struct Places {
     pub(crate) verdict: u32,
     pub(crate) findings: (u32, u32),
 }
 
-/// Writes the added cells of rows.
+impl Places {
+    fn behind(self, start: u32) -> Self {
+        let Places { verdict, findings: (from, to) } = self;
+        Places { verdict: start + verdict, findings: (start + from, start + to) }
+    }
+}
+
+/// An address that needs no quotes, and its key.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Letters<'a> {
+    pub(crate) address: &'a [u8],
+    pub(crate) local_part: &'a [u8],
+    pub(crate) domain: &'a [u8],
+    pub(crate) key: &'a [u8],
+}
+
+/// Appends the added cells of a row to `out`.
+#[inline]
+pub(crate) fn write_row(words: &[Stretch], letters: Letters<'_>, out: &mut Vec<u8>) -> Places {
+    let mut places = Places::default();
+    for stretch in words {
+        if let Some(within) = stretch.places {
+            places = within.behind(out.len() as u32);
+        }
+        out.extend_from_slice(&stretch.words);
+        match stretch.then {
+            Some(OwnCell::Address) => out.extend_from_slice(letters.address),
+            Some(OwnCell::Key) => out.extend_from_slice(letters.key),
+            Some(OwnCell::LocalPart) => out.extend_from_slice(letters.local_part),
+            Some(OwnCell::Domain) => out.extend_from_slice(letters.domain),
+            None => {}
+        }
+    }
+    places
+}
+
+/// Knows the words of rows.
 #[derive(Debug)]
 pub(crate) struct PlainRows {
     columns: Vec<Column>,
     encoder: CsvEncoder,
     fields: Vec<String>,
     sources: Vec<String>,
+    /// There is a column for suggestions.
+    suggests: bool,
     made: HashTable<(Cause, Vec<Stretch>)>,
 }
 
@@ -96,34 +132,28 @@ impl PlainRows {
         let follows = |column: &Column| {
             is_word(*column)
                 || OwnCell::of(*column).is_some()
-                || matches!(column, Column::Source | Column::Suggestion | Column::More)
+                || matches!(column, Column::Source | Column::Suggestion | Column::More | Column::SetAside)
         };
         (encoder.takes_plain_words() && columns.iter().all(follows)).then(|| PlainRows {
             columns: columns.to_vec(),
             encoder: encoder.clone().continuing(),
             fields: fields.to_vec(),
             sources: sources.to_vec(),
+            suggests: columns.contains(&Column::Suggestion),
             made: HashTable::new(),
         })
     }
 
-    /// Whether a row with an address of this verdict can be written: one that is not accepted may have a suggestion.
+    /// Whether a row with an address of these findings can be written; to others something may be suggested.
     #[inline]
-    pub(crate) fn takes(&self, verdict: Verdict) -> bool {
-        verdict == Verdict::Accept || !self.columns.contains(&Column::Suggestion)
+    pub(crate) fn takes(&self, picked: &Picked) -> bool {
+        let may_be_another = may_be_mended(picked.codes) || picked.codes.contains(Code::WordBeside);
+        picked.verdict == Verdict::Accept || !self.suggests || !may_be_another
     }
 
-    /// Appends the cells of a row to `out`. The address that `judge` holds and `key` need no quotes, and the record has no
-    /// further addresses.
+    /// What the added cells of a row are made of. The record has no further addresses.
     #[inline]
-    pub(crate) fn write(
-        &mut self,
-        picked: &Picked,
-        source: usize,
-        judge: &Judge<'_>,
-        key: &[u8],
-        out: &mut Vec<u8>,
-    ) -> Places {
+    pub(crate) fn words(&mut self, picked: &Picked, source: usize) -> &[Stretch] {
         let cause = Cause {
             codes: picked.codes,
             verdict: picked.verdict,
@@ -135,29 +165,6 @@ impl PlainRows {
             source,
             well_formed: picked.judged.well_formed,
         };
-        let mut places = Places::default();
-        for stretch in self.stretches(cause, picked) {
-            let start = out.len() as u32;
-            out.extend_from_slice(&stretch.words);
-            match stretch.then {
-                Some(OwnCell::Address) => out.extend_from_slice(judge.address()),
-                Some(OwnCell::LocalPart) => out.extend_from_slice(judge.local_part()),
-                Some(OwnCell::Domain) => out.extend_from_slice(judge.domain()),
-                Some(OwnCell::Key) => out.extend_from_slice(key),
-                None => {}
-            }
-            if let Some(verdict) = stretch.verdict {
-                places.verdict = start + verdict;
-            }
-            if let Some((from, to)) = stretch.findings {
-                places.findings = (start + from, start + to);
-            }
-        }
-        places
-    }
-
-    #[inline]
-    fn stretches(&mut self, cause: Cause, picked: &Picked) -> &[Stretch] {
         let hash = cause.hash();
         let is_it = |(made, _): &(Cause, Vec<Stretch>)| *made == cause;
         if self.made.find(hash, is_it).is_none() {
@@ -182,8 +189,8 @@ impl PlainRows {
             let end = stretch.words.len() as u32;
             let start = end.saturating_sub(word.len() as u32);
             match column {
-                Column::Verdict => stretch.verdict = Some(start),
-                Column::Findings => stretch.findings = Some((start, end)),
+                Column::Verdict => stretch.places.get_or_insert_default().verdict = start,
+                Column::Findings => stretch.places.get_or_insert_default().findings = (start, end),
                 _ => {}
             }
             if let Some(own) = OwnCell::of(column) {

@@ -4,8 +4,10 @@ use std::collections::BTreeMap;
 
 use serde::Serialize;
 use ypogram_core::names::NameConfidence;
-use ypogram_core::{Class, Code, Form, Repair};
+use ypogram_core::{Class, Code, CodeSet, Form, Policy, Repair};
 
+use crate::outcome::Outcome;
+use crate::picking::Picked;
 use crate::selection::Selection;
 
 /// A place to look at: the first record of its kind.
@@ -111,6 +113,36 @@ impl Tally {
     pub fn set_aside_by_reason(&self, selection: &Selection) -> BTreeMap<String, u64> {
         let counts = self.set_aside.iter().copied().enumerate();
         counts.map(|(place, count)| (selection.reason(place), count)).collect()
+    }
+
+    /// Counts `times` records whose address is alike, and what became of them.
+    pub(crate) fn count(&mut self, picked: &Picked, outcome: Outcome, policy: &Policy, times: u64) {
+        for code in picked.codes.iter() {
+            self.findings[code.index()] += times;
+        }
+        self.verdicts[picked.verdict as usize] += times;
+        let first_of =
+            |codes: CodeSet| picked.codes.intersection(codes).first().expect("one gave the verdict");
+        match outcome {
+            Outcome::Rejected => {
+                self.rejected[first_of(policy.rejecting()).index()] += times;
+                return;
+            }
+            Outcome::Review => self.review[first_of(policy.reviewing()).index()] += times,
+            _ => {}
+        }
+        match (picked.from_text, picked.repairs.is_empty()) {
+            (true, _) => self.from_text += times,
+            (false, true) => self.as_it_stood += times,
+            (false, false) => self.after_repair += times,
+        }
+        for repair in picked.repairs.iter() {
+            self.repairs[repair as usize] += times;
+        }
+        self.forms[picked.form as usize] += times;
+        if let Some(class) = picked.judged.class {
+            self.classes[class.index()] += times;
+        }
     }
 
     /// Adds the counts of a later part, whose examples stand `lines` lines further down.

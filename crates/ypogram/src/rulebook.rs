@@ -6,6 +6,7 @@ use std::path::{Path, PathBuf};
 use serde::{Deserialize, Serialize};
 use ypogram_core::names::NameOrder;
 use ypogram_core::{Code, Grammar, Pattern, SameMailbox, Severity};
+use ypogram_jobs::nearest;
 use ypogram_tables::{Error, Result};
 
 use crate::list_entry::{self, ListEntry};
@@ -294,13 +295,8 @@ fn misread(text: &str, name: &str, error: &toml::de::Error) -> Error {
 /// Names the nearest of the words that are known, and otherwise all of them where they are few.
 pub(crate) fn nearest_hint<'a>(word: &str, known: impl Iterator<Item = &'a str>) -> String {
     let known: Vec<&str> = known.collect();
-    let nearest = known
-        .iter()
-        .map(|candidate| (strsim::jaro_winkler(word, candidate), candidate))
-        .filter(|(likeness, _)| *likeness > 0.7)
-        .max_by(|a, b| a.0.total_cmp(&b.0));
-    match nearest {
-        Some((_, nearest)) => format!("did you mean ‘{nearest}’?"),
+    match nearest(word, known.iter().copied()) {
+        Some(nearest) => format!("did you mean ‘{nearest}’?"),
         None if known.len() <= 12 => format!("known here: {}", known.join(", ")),
         None => "see docs/rulebook.md".into(),
     }

@@ -1,8 +1,8 @@
 //! How far an address reaches to both sides of its @, and what shows that it is none.
 
 use crate::bytes::{self, ATEXT, CLASS, DOT, HIGH, HYPHEN, LDH, SEPARATES, UPPER};
-use crate::judge::Scan;
 use crate::policy::Policy;
+use crate::scan::Scan;
 use crate::span::Span;
 use crate::text::passed::Passed;
 use crate::{domain, facts, local_part};

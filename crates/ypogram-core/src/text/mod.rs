@@ -12,9 +12,10 @@ use crate::bytes;
 use crate::codes::{Code, CodeSet};
 use crate::decoded::{self, Decoded};
 use crate::found::{Form, Found, Place};
-use crate::judge::{Judge, Scan};
+use crate::judge::Judge;
 use crate::policy::Policy;
 use crate::repair::{Repair, Repairs};
+use crate::scan::Scan;
 use crate::span::Span;
 use around::{Bare, Endings};
 pub use passed::Passed;
@@ -153,6 +154,11 @@ fn look_by<'a>(
         }
         see(seen);
     }
+}
+
+/// Whether `text` has an @, or what may stand for one; [`find`] finds nothing where it has not.
+pub fn may_hold_one(text: &[u8]) -> bool {
+    memchr::memchr3(b'@', b'%', b'&', text).is_some() || memchr::memchr(b'\xEF', text).is_some()
 }
 
 /// Calls `take` with every address in `text`, from left to right.

@@ -1,10 +1,11 @@
 //! What the threads of `dedupe` do with a chunk: find each record's key, score and person, and write what is wanted of it.
 
 use compact_str::CompactString;
-use ypogram_core::{Code, Found, Hasher, Policy, SameMailbox, Verdict};
+use ypogram_core::{Alike, Code, Found, Hasher, Policy, SameMailbox, Verdict};
 use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Batch, Decode, Encode, Record, Result};
 
+use crate::by_alike::ByAlike;
 use crate::conditions::is_blank;
 use crate::dedupe::near::Traits;
 use crate::dedupe::survivor::{Score, Scoring, folded};
@@ -106,6 +107,11 @@ impl Asked<'_> {
     }
 }
 
+fn verdict_of(alike: Alike, policy: &Policy, known: &mut ByAlike<Verdict>) -> Option<Verdict> {
+    let place = known.place(alike, || alike.judged(policy).verdict)?;
+    Some(*known.at(place))
+}
+
 pub(crate) struct Worker<'p> {
     asked: &'p Asked<'p>,
     picker: Picker<'p>,
@@ -117,6 +123,7 @@ pub(crate) struct Worker<'p> {
     written: Written,
     /// Nothing but the key and the verdict is asked of a record.
     keys_only: bool,
+    verdicts: ByAlike<Verdict>,
     batch: Batch,
     key: Vec<u8>,
 }
@@ -139,6 +146,7 @@ impl<'p> Worker<'p> {
             lines,
             written,
             keys_only: asked.asks_for_keys_only() && matches!(written, Written::Nothing | Written::Record),
+            verdicts: ByAlike::default(),
             batch: Batch::default(),
             key: Vec::new(),
         }
@@ -173,10 +181,11 @@ impl<'p> Worker<'p> {
     ) {
         let asked = self.asked;
         if self.keys_only
-            && let Some((key, verdict)) = self.picker.key(record, source, asked.policy.same)
+            && let Some(plain) = self.picker.plain_address(record, source, asked.policy.same)
+            && let Some(verdict) = verdict_of(plain.alike, asked.policy, &mut self.verdicts)
             && verdict.is_usable()
         {
-            let hash = usable(asked.hasher.hash(key));
+            let hash = usable(asked.hasher.hash(plain.key));
             part.review += u64::from(verdict == Verdict::Review);
             let split = self.write(None, record, source, &mut part.bytes);
             let (line, end) = (record.line_in_chunk() as u32, part.bytes.len() as u32);

@@ -9,6 +9,7 @@ mod every_command;
 mod examples;
 mod explain;
 mod extract;
+mod figures;
 mod lists;
 mod rulebook;
 mod split;

@@ -92,3 +92,81 @@ fn lowered_severities_make_no_duplicates() {
         assert_eq!((run.code, run.stderr.contains(told)), (2, true), "{}", run.stderr);
     }
 }
+
+/// Each key of the page, what a rulebook says under it, and the option that says the same for one run; a call that shows it.
+const KEYS: &[(&str, &str, &str, &str)] = &[
+    ("address", "[fields]\naddress = ['other']", "--field other", "clean"),
+    ("text", "[fields]\naddress = ['email']\ntext = ['notes']", "--field email --also notes", "clean"),
+    ("person", "[fields]\nperson = ['nr']", "--person nr", "clean"),
+    ("id", "[fields]\nid = 'nr'", "--id nr", "check"),
+    ("grammar", "[judging]\ngrammar = 'html'", "--grammar html", "clean"),
+    ("letter-case", "[standard-form]\nletter-case = 'keep'", "--letter-case keep", "clean"),
+    ("max-length", "[standard-form]\nmax-length = 14", "", "clean"),
+    ("rule", "[same-mailbox]\nrule = 'exact'", "--same exact", "clean"),
+    ("a domain", "[same-mailbox.domains]\n'h-works.org' = 'google'", "", "clean"),
+    ("public", "[domains]\npublic = ['example']", "", "clean"),
+    ("free", "[domains]\nfree = ['*.h-works.org']", "", "clean"),
+    ("house", "[domains]\nhouse = ['h-works.org']", "", "clean"),
+    (
+        "[lists.NAME]",
+        "[lists.left]\nfile = 'left.txt'\nfinding = 'left-us'",
+        "--list left=left.txt,finding=left-us",
+        "clean",
+    ),
+    ("only", "[selection]\nonly = ['free']", "--only free", "clean"),
+    ("without", "[selection]\nwithout = ['role-desk']", "--without role-desk", "clean"),
+    ("a finding's code", "[severity]\nrole-desk = 'reject'", "", "clean"),
+    ("a name of yours", "[patterns]\nshort = '.{1,14}'", "", "check --pattern short"),
+    ("order", "[names]\norder = 'family-first'", "--name-order family-first", "split --parts first-name"),
+    ("a domain", "[names.domains]\n'h-works.org' = 'family-first'", "", "split --parts first-name"),
+    ("prefix", "[output]\nprefix = 'new_'", "--prefix new_", "clean"),
+    ("columns", "[output]\ncolumns = ['email', 'yp_class=kind']", "--columns email,yp_class=kind", "clean"),
+];
+
+/// The page tells no key that does nothing, and leaves none out; the option for one run does what the key does.
+#[test]
+fn every_key_of_the_page_changes_something() {
+    let page = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/rulebook.md");
+    let page = std::fs::read_to_string(page).unwrap();
+    let rows = page.lines().filter(|line| line.starts_with("| ") && line.matches('|').count() == 5);
+    let cells = |row: &str| -> Vec<String> {
+        row.split('|').map(|cell| cell.replace('`', "").trim().to_owned()).collect()
+    };
+    let told: Vec<String> = rows
+        .map(cells)
+        .filter(|cells| cells[1] != "section" && !cells[1].starts_with("---"))
+        .map(|cells| if cells[2].is_empty() { cells[1].clone() } else { cells[2].clone() })
+        .collect();
+    assert_eq!(KEYS.iter().map(|key| key.0).collect::<Vec<_>>(), told);
+
+    let list = "nr,email,other,notes\n1,Ada.Lovell@h-works.org,,\n2,ada.lovell@h-works.org,,\n3,info@mail.h-works.org,bea@h-works.org,\n\
+        4,adalovell@h-works.org,,\n5,cleo@obs.example,,\n6,finn@gmail.com,,or finn.yarrow@h-works.org\n7,\"a b\"@h-works.org,gwen@gmail.com,\n\
+        8,,,dara@h-works.org\n9,Ada.Lovell@h-works.org,,\n";
+    let files = [("list.csv", list.as_bytes()), ("left.txt", b"finn@gmail.com\n")];
+    let outcome = |rules: &str, options: &str, call: &str| {
+        let place = Place::with(&files);
+        if !rules.is_empty() {
+            std::fs::write(place.path("ypogram.toml"), rules).unwrap();
+        }
+        let (command, more) = call.split_once(' ').unwrap_or((call, ""));
+        let to = if command == "clean" { "out" } else { "rows.csv" };
+        let run = place.run(&format!("{command} list.csv -o {to} {more} {options}"));
+        let mut files = place.tree("out");
+        files.remove(std::path::Path::new("receipt.json"));
+        files.extend(std::fs::read(place.path("rows.csv")).map(|rows| ("rows.csv".into(), rows)));
+        let figures =
+            run.stdout.lines().filter(|line| !line.starts_with("rulebook:")).collect::<Vec<_>>().join("\n");
+        (run.code, files, figures, run.stderr)
+    };
+    for (key, rules, option, call) in KEYS {
+        let set = outcome(rules, "", call);
+        assert_eq!(set.0, 0, "{key}: {}", set.3);
+        let without = outcome("", "", call);
+        assert!(set != without, "{key} changes nothing");
+        if !option.is_empty() {
+            let by_option = outcome("", option, call);
+            assert_eq!((by_option.0, &by_option.3), (0, &set.3), "{key}");
+            assert!(by_option.1 == set.1, "{key}: {option} writes something else");
+        }
+    }
+}

@@ -1,0 +1,91 @@
+//! Records whose addresses are alike: what becomes of them is worked out once, and they are counted once for a whole chunk.
+
+use ypogram_core::{Alike, Policy};
+
+use crate::by_alike::ByAlike;
+use crate::outcome::Outcome;
+use crate::picking::Picked;
+use crate::plain_row::{PlainRows, Stretch};
+use crate::selection::Selection;
+use crate::tally::Tally;
+
+/// What becomes of records whose addresses are alike.
+#[derive(Debug)]
+pub(crate) struct Kind {
+    pub(crate) picked: Picked,
+    pub(crate) outcome: Outcome,
+    /// What their rows are made of; none where each has to be looked at by itself.
+    pub(crate) words: Option<Vec<Stretch>>,
+    /// Records of the chunk in hand.
+    records: u64,
+}
+
+/// The kinds met so far.
+#[derive(Debug)]
+pub(crate) struct Kinds {
+    by_source: Vec<ByAlike<Kind>>,
+    /// Those of the chunk in hand.
+    met: Vec<(usize, usize)>,
+}
+
+impl Kinds {
+    /// For records of that many sources.
+    pub(crate) fn new(sources: usize) -> Self {
+        Kinds { by_source: (0..sources).map(|_| ByAlike::default()).collect(), met: Vec::new() }
+    }
+
+    /// The place of the kind of a record; none where there are too many.
+    #[inline]
+    pub(crate) fn place(
+        &mut self,
+        alike: Alike,
+        source: usize,
+        make: impl FnOnce() -> Kind,
+    ) -> Option<usize> {
+        self.by_source[source].place(alike, make)
+    }
+
+    /// What stands at a place that [`place`](Self::place) gave.
+    #[inline]
+    pub(crate) fn at(&mut self, source: usize, place: usize) -> &Kind {
+        self.by_source[source].at(place)
+    }
+
+    /// Counts a record; tells whether it is the first of its kind in the chunk.
+    #[inline]
+    pub(crate) fn count(&mut self, source: usize, place: usize) -> bool {
+        let kind = self.by_source[source].at(place);
+        kind.records += 1;
+        let first = kind.records == 1;
+        if first {
+            self.met.push((source, place));
+        }
+        first
+    }
+
+    /// Adds the records of the chunk in hand to `tally`.
+    pub(crate) fn settle(&mut self, policy: &Policy, tally: &mut Tally) {
+        for (source, place) in self.met.drain(..) {
+            let kind = self.by_source[source].at(place);
+            tally.count(&kind.picked, kind.outcome, policy, std::mem::take(&mut kind.records));
+        }
+    }
+}
+
+impl Kind {
+    /// What becomes of records with such an address in the field at `field`.
+    pub(crate) fn of(
+        alike: Alike,
+        field: usize,
+        source: usize,
+        policy: &Policy,
+        selection: &Selection,
+        rows: &mut PlainRows,
+    ) -> Self {
+        let picked = Picked::plain(alike.judged(policy), field);
+        let set_aside = picked.verdict.is_usable() && selection.sets_aside(&picked).is_some();
+        let at_once = !set_aside && rows.takes(&picked);
+        let words = at_once.then(|| rows.words(&picked, source).to_vec());
+        Kind { picked, outcome: Outcome::of(picked.verdict, set_aside), words, records: 0 }
+    }
+}
