@@ -90,8 +90,11 @@ pub(crate) fn looks_typed_at_random(base: &[u8]) -> bool {
     if first == second {
         return base.len() >= 3 && base.iter().all(|&b| b == first);
     }
+    let is_right_of = |left: u8, right: u8| {
+        RIGHT_OF[usize::from(left & 0x7F)][usize::from(right >> 6 & 1)] >> (right & 63) & 1 == 1
+    };
     base.len() >= 4
-        && RIGHT_OF[usize::from(first & 0x7F)][usize::from(second >> 6 & 1)] >> (second & 63) & 1 == 1
+        && base[..4].windows(2).all(|pair| is_right_of(pair[0], pair[1]))
         && ROWS.iter().any(|row| memchr::memchr(first, row).is_some_and(|at| row[at..].starts_with(base)))
 }
 

@@ -1,0 +1,96 @@
+//! Counts of records and of what was met in them.
+
+use ypogram_core::text;
+use ypogram_tables::Record;
+
+use crate::annotate::Annotator;
+use crate::outcome::Outcome;
+use crate::picking::Picked;
+use crate::tally::{Example, Tally};
+
+impl Annotator<'_> {
+    pub(super) fn count(
+        &mut self,
+        picked: Option<&Picked>,
+        outcome: Outcome,
+        record: Record<'_>,
+        source: usize,
+        tally: &mut Tally,
+    ) {
+        let Some(picked) = picked else { return self.count_what_is_left(record, source, tally) };
+        self.note_examples(picked, record, source, tally);
+        tally.count(picked, outcome, self.picker.judge.policy(), 1);
+        if outcome == Outcome::Rejected {
+            return self.count_what_is_left(record, source, tally);
+        }
+        tally.more += self.picker.more_count;
+        tally.with_more += u64::from(self.picker.more_count > 0);
+    }
+
+    /// Keeps the record as an example of findings that were not met in the chunk before.
+    pub(super) fn note_examples(
+        &self,
+        picked: &Picked,
+        record: Record<'_>,
+        source: usize,
+        tally: &mut Tally,
+    ) {
+        for code in picked.codes.iter() {
+            tally.examples[code.index()].get_or_insert_with(|| {
+                let cell = self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
+                self.example(cell, record, source)
+            });
+        }
+    }
+
+    /// Counts a record without a usable address that still holds an @, and the fields that would give one.
+    pub(super) fn count_what_is_left(&mut self, record: Record<'_>, source: usize, tally: &mut Tally) {
+        if memchr::memchr(b'@', record.raw()).is_none() {
+            return;
+        }
+        let plan = self.picker.plan();
+        let mut left = false;
+        for (field, place) in plan.places[source].iter().enumerate() {
+            let looked_at = plan.address.contains(&field) || plan.text.contains(&field);
+            let Some(cell) = place.filter(|_| !looked_at).and_then(|place| record.cell(place)) else {
+                continue;
+            };
+            if !cell.contains(&b'@') {
+                continue;
+            }
+            left = true;
+            let mut usable = false;
+            let judge = &mut self.aside;
+            text::find(cell, judge.policy(), |hit| usable |= judge.judge_hit(&hit).verdict.is_usable());
+            tally.reachable[field] += u64::from(usable);
+        }
+        tally.at_sign_left += u64::from(left);
+    }
+
+    pub(super) fn count_cuts(&self, record: Record<'_>, source: usize, tally: &mut Tally) {
+        let plan = self.picker.plan();
+        self.wanted.split.misses(
+            |field| plan.cell(record, source, field),
+            |cut, cell| {
+                tally.cut_misses[cut] += 1;
+                tally.cut_examples[cut].get_or_insert_with(|| self.example(cell, record, source));
+            },
+        );
+    }
+
+    pub(super) fn example(&self, cell: &[u8], record: Record<'_>, source: usize) -> Example {
+        let id = self.picker.plan().id(record, source);
+        Example { source, line: record.line_in_chunk(), id, text: shortened(cell) }
+    }
+}
+
+/// A cell as an example shows it: at most 60 characters.
+pub(crate) fn shortened(cell: &[u8]) -> String {
+    let text = String::from_utf8_lossy(cell);
+    let mut chars = text.chars();
+    let mut out: String = chars.by_ref().take(60).collect();
+    if chars.next().is_some() {
+        out.push('…');
+    }
+    out
+}

@@ -1,0 +1,281 @@
+//! What worker threads do with a chunk: judge its records and encode them with the columns asked for, all but what depends
+//! on the order of the records.
+
+mod at_once;
+mod cells;
+mod counting;
+mod part;
+mod wanted;
+
+use ypogram_core::names::{self, DerivedName};
+use ypogram_core::{Code, Found, Hasher, Judge, Parts, Policy};
+use ypogram_tables::csv::CsvEncoder;
+use ypogram_tables::{Batch, Decode, Encode, Record, Result};
+
+use crate::cell_addresses::CellAddresses;
+use crate::columns::{Column, ColumnSet};
+use crate::conditions::{Candidate, Conditions, Sieve};
+use crate::fields::FieldPlan;
+use crate::kinds::Kinds;
+use crate::layout::OutputLayout;
+use crate::outcome::Outcome;
+use crate::picking::{Candidates, Picked, Picker};
+use crate::plain_row::PlainRows;
+use crate::reading::{Reading, Task};
+use crate::tally::Tally;
+pub(crate) use counting::shortened;
+pub(crate) use part::{Part, Row};
+pub(crate) use wanted::Wanted;
+
+/// Judges and encodes chunk after chunk. One for each thread.
+pub(crate) struct Annotator<'p> {
+    picker: Picker<'p>,
+    hasher: Hasher,
+    decoders: Vec<Box<dyn Decode>>,
+    encoders: Vec<CsvEncoder>,
+    source_names: Vec<String>,
+    columns: Vec<Column>,
+    plain_rows: Option<PlainRows>,
+    kinds: Kinds,
+    /// How many cells a record of each source should have.
+    widths: Vec<usize>,
+    wanted: &'p Wanted,
+    sieve: Option<Sieve<'p>>,
+    /// For other texts of a record, since the picker's judge stays with its address.
+    aside: Judge<'p>,
+    addresses: CellAddresses,
+    /// Give only the keys and persons of the records.
+    pub(crate) keys_only: bool,
+    /// Write just the cell that was looked at and whether it is well formed.
+    pub(crate) plain: bool,
+    batch: Batch,
+    key: Vec<u8>,
+    cell: Vec<u8>,
+    /// The name that the address shows, where names are asked for.
+    name: DerivedName,
+}
+
+/// A row to be written.
+#[derive(Clone, Copy)]
+struct Written {
+    picked: Option<Picked>,
+    pattern: Option<usize>,
+    set_aside: Option<usize>,
+    outcome: Outcome,
+}
+
+/// As many ragged records as are told by line.
+const RAGGED_TOLD: usize = 5;
+
+impl<'p> Annotator<'p> {
+    /// # Errors
+    /// Where a condition is about a field that does not exist.
+    pub(crate) fn new(
+        reading: &Reading,
+        plan: &'p FieldPlan,
+        policy: &'p Policy,
+        hasher: Hasher,
+        layout: &OutputLayout,
+        columns: &ColumnSet,
+        wanted: &'p Wanted,
+    ) -> Result<Self> {
+        let sieve = |show: &'p Conditions| show.sieve(plan, Judge::new(policy, hasher));
+        let columns: Vec<Column> = columns.iter().filter(|column| !column.depends_on_order()).collect();
+        let source_names = reading.names();
+        Ok(Annotator {
+            picker: Picker::new(plan, policy, hasher),
+            hasher,
+            decoders: reading.decoders(),
+            encoders: layout.encoders.clone(),
+            plain_rows: PlainRows::of(&columns, &layout.encoders[0], &plan.fields, &source_names)
+                .filter(|_| !plan.fields.is_empty()),
+            kinds: Kinds::new(source_names.len()),
+            source_names,
+            widths: plan.places.iter().map(|places| places.iter().flatten().count()).collect(),
+            columns,
+            wanted,
+            sieve: wanted.show.as_ref().map(sieve).transpose()?,
+            aside: Judge::new(policy, hasher),
+            addresses: CellAddresses::default(),
+            plain: false,
+            keys_only: false,
+            batch: Batch::default(),
+            key: Vec::new(),
+            cell: Vec::new(),
+            name: DerivedName::default(),
+        })
+    }
+
+    pub(crate) fn work(&mut self, task: &Task, part: &mut Part) -> Result<()> {
+        part.bytes.clear();
+        part.written = 0;
+        part.rows.clear();
+        part.ragged.clear();
+        let mut tally = self.wanted.tally(self.picker.plan());
+        let mut batch = std::mem::take(&mut self.batch);
+        batch.clear();
+        self.decoders[task.source].decode(&task.chunk, &mut batch)?;
+        part.not_utf8_at =
+            simdutf8::compat::from_utf8(&task.chunk.bytes).err().map(|error| error.valid_up_to());
+        let (mut cells, mut candidates) = (Vec::new(), Vec::new());
+        let at_once = self.may_write_at_once();
+        for record in batch.records(&task.chunk) {
+            self.note_shape(record, task.source, part, &mut tally);
+            if !(at_once && self.write_at_once(record, task.source, part, &mut tally)) {
+                self.one(record, task.source, &mut cells, &mut candidates, part, &mut tally);
+            }
+        }
+        self.kinds.settle(self.picker.judge.policy(), &mut tally);
+        part.records = batch.len() as u64;
+        (part.lines, part.blank_lines) = (batch.lines, batch.blank_lines);
+        part.tally = Some(tally);
+        self.batch = batch;
+        Ok(())
+    }
+
+    fn note_shape(&self, record: Record<'_>, source: usize, part: &mut Part, tally: &mut Tally) {
+        let expected = self.widths[source];
+        match record.len().cmp(&expected) {
+            std::cmp::Ordering::Equal => {}
+            std::cmp::Ordering::Less => tally.short += 1,
+            std::cmp::Ordering::Greater => tally.long += 1,
+        }
+        if record.len() != expected && part.ragged.len() < RAGGED_TOLD {
+            part.ragged.push((record.line_in_chunk(), record.len()));
+        }
+        if part.not_utf8_at.is_some() && std::str::from_utf8(record.raw()).is_err() {
+            tally.not_utf8 += 1;
+        }
+    }
+
+    #[inline(never)]
+    fn one<'c>(
+        &mut self,
+        record: Record<'c>,
+        source: usize,
+        cells: &mut Vec<Found<'c>>,
+        candidates: &mut Candidates<'c>,
+        part: &mut Part,
+        tally: &mut Tally,
+    ) {
+        let mut picked = self.picker.pick(record, source, cells, candidates);
+        if let Some(picked) = &mut picked {
+            self.hold_against_names(record, source, picked, tally);
+        }
+        let pattern = picked.as_mut().and_then(|picked| self.hold_against_patterns(picked, candidates));
+        let usable = picked.as_ref().filter(|picked| picked.verdict.is_usable());
+        let set_aside = usable.and_then(|picked| self.wanted.selection.sets_aside(picked));
+        let outcome =
+            picked.map_or(Outcome::NoAddress, |picked| Outcome::of(picked.verdict, set_aside.is_some()));
+        if let Some(reason) = set_aside {
+            tally.set_aside[reason] += 1;
+        }
+        self.count(picked.as_ref(), outcome, record, source, tally);
+        if let Some(sieve) = &mut self.sieve {
+            let (picked, judge) = (picked.as_ref(), &self.picker.judge);
+            let (local_part, domain) = (judge.local_part(), judge.domain());
+            if !sieve.lets_through(Candidate { record, source, picked, local_part, domain }) {
+                return;
+            }
+        }
+        if self.plain {
+            return self.answer_plainly(record, source, picked.as_ref(), part);
+        }
+        if self.wanted.split.cuts() > 0 {
+            self.count_cuts(record, source, tally);
+        }
+        if let (Some(picked), Outcome::Kept | Outcome::Review) = (&picked, outcome)
+            && self.encode_at_once(record, source, picked, outcome, part)
+        {
+            return;
+        }
+        let written = Written { picked, pattern, set_aside, outcome };
+        if self.wanted.split.row_per_address && self.picker.more_count > 0 {
+            for candidate in self.picker.usable(candidates) {
+                let (field, found) = &candidates[candidate];
+                let mut picked = self.picker.judged(candidate, *field, found);
+                let first = written.picked.filter(|first| first.candidate == candidate);
+                match first {
+                    Some(first) => {
+                        picked = first;
+                        self.read_name();
+                    }
+                    None => self.hold_against_names(record, source, &mut picked, tally),
+                }
+                let picked = Some(picked);
+                tally.rows_added += u64::from(first.is_none());
+                self.encode(record, source, Written { picked, ..written }, candidates, part);
+            }
+            return;
+        }
+        self.encode(record, source, written, candidates, part);
+    }
+
+    /// `input,true` or `input,false`.
+    fn answer_plainly(
+        &mut self,
+        record: Record<'_>,
+        source: usize,
+        picked: Option<&Picked>,
+        part: &mut Part,
+    ) {
+        let plan = self.picker.plan();
+        let field = picked
+            .map(|picked| picked.field)
+            .or(plan.address.first().copied())
+            .or(plan.text.first().copied());
+        let input = field.and_then(|field| plan.cell(record, source, field)).unwrap_or_default();
+        let well_formed = picked.is_some_and(|picked| picked.judged.well_formed);
+        let mut encoder = CsvEncoder::copying(0, b',', b"\n");
+        encoder.cell(input, &mut part.bytes);
+        part.bytes.extend_from_slice(if well_formed { b",true\n" } else { b",false\n" });
+        part.written += 1;
+    }
+
+    /// Reads the name that the address shows which the judge holds, where names are asked for.
+    fn read_name(&mut self) {
+        if self.wanted.split.names {
+            let name = |parts: Parts<'_>| parts.name(self.wanted.split.orders.at(parts.domain()));
+            self.name = self.picker.judge.parts().map(name).unwrap_or_default();
+        }
+    }
+
+    /// Notes where the name in the address is another than the record's.
+    fn hold_against_names(
+        &mut self,
+        record: Record<'_>,
+        source: usize,
+        picked: &mut Picked,
+        tally: &mut Tally,
+    ) {
+        if !self.wanted.split.names || !picked.verdict.is_usable() {
+            return;
+        }
+        self.read_name();
+        tally.names[self.name.confidence as usize] += 1;
+        let judge = &self.picker.judge;
+        let Some(persons) = &self.wanted.split.persons else { return };
+        if names::differs(&self.name, &persons.cells(record, source, self.picker.plan())) {
+            picked.codes = judge.policy().in_force(picked.codes.with(Code::NameDiffers));
+            picked.verdict = judge.policy().verdict(picked.codes);
+        }
+    }
+
+    /// The first pattern that fits, by place; where none does, that is a finding.
+    fn hold_against_patterns(&self, picked: &mut Picked, candidates: &Candidates<'_>) -> Option<usize> {
+        if self.wanted.patterns.is_empty() {
+            return None;
+        }
+        let value = match picked.judged.well_formed {
+            true => self.picker.judge.address(),
+            false => &*candidates[picked.candidate].1.text,
+        };
+        let fitting = self.wanted.patterns.iter().position(|pattern| pattern.fits(value));
+        if fitting.is_none() {
+            let policy = self.picker.judge.policy();
+            picked.codes = policy.in_force(picked.codes.with(Code::Pattern));
+            picked.verdict = policy.verdict(picked.codes);
+        }
+        fitting
+    }
+}

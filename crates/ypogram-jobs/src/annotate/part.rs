@@ -1,0 +1,59 @@
+//! What came of one chunk.
+
+use ypogram_core::Class;
+
+use crate::annotate::Wanted;
+use crate::outcome::Outcome;
+use crate::tally::Tally;
+
+/// What came of one chunk.
+#[derive(Default)]
+pub(crate) struct Part {
+    /// The records, encoded one behind the other.
+    pub(crate) bytes: Vec<u8>,
+    /// How many these are.
+    pub(crate) written: u64,
+    /// Each of them, where that is asked for.
+    pub(crate) rows: Vec<Row>,
+    /// Records in the chunk; more than rows where only some are shown.
+    pub(crate) records: u64,
+    pub(crate) tally: Option<Tally>,
+    /// Line breaks in the chunk.
+    pub(crate) lines: u64,
+    pub(crate) blank_lines: u64,
+    /// The first records whose number of cells is not that of the fields: line in the chunk, cells.
+    pub(crate) ragged: Vec<(u64, usize)>,
+    /// Where in the chunk the first byte stands that is not UTF-8.
+    pub(crate) not_utf8_at: Option<usize>,
+}
+
+impl Part {
+    /// Counts the row that was written last, and keeps it where that is asked for.
+    #[inline]
+    pub(super) fn end_row(&mut self, row: Row, wanted: &Wanted) {
+        self.written += 1;
+        if wanted.rows() {
+            self.rows.push(row);
+        }
+    }
+}
+
+/// One record, encoded.
+#[derive(Clone, Copy, Default)]
+pub(crate) struct Row {
+    /// Line breaks before it in the chunk.
+    pub(crate) line: u32,
+    /// Where the cells that the committer fills in belong.
+    pub(crate) split: u32,
+    /// Where the record ends.
+    pub(crate) end: u32,
+    pub(crate) outcome: Outcome,
+    pub(crate) class: Option<Class>,
+    /// Hash of the key; only for records to be kept or reviewed.
+    pub(crate) key: u128,
+    /// Hash of the person; 0 where none is known or asked for.
+    pub(crate) person: u32,
+    /// Where the cells of verdict and findings start and end; they follow one another.
+    pub(crate) verdict: u32,
+    pub(crate) findings: (u32, u32),
+}
