@@ -193,3 +193,41 @@ fn bad_lists_are_told_with_their_place() {
         assert!(run.stderr.contains(told), "{call}: {}", run.stderr);
     }
 }
+
+/// Whatever the file looks like: what was added and is removed again leaves no trace, and so does a change there and back.
+#[test]
+fn edits_can_be_undone() {
+    let files: &[(&str, &str)] = &[
+        ("a.csv", "Domain,Owner\nlensworks.example,Ann\n\"orrery.example\",\"Quill, Ida\"\n"),
+        (
+            "a.csv",
+            "Domain;Owner\r\nlensworks.example;Ann\r\n# kept\r\n\r\norrery.example;\"said \"\"yes\"\"\"\r\n",
+        ),
+        ("a.tsv", "\u{FEFF}Domain\tOwner\nLENSWORKS.example\tAnn\norrery.example\t\n"),
+        ("a.txt", "# those who help\nlensworks.example  # since 1999\n\n  orrery.example\n"),
+        ("a.txt", "orrery.example\nlensworks.example\n"),
+        ("a.csv", "lensworks.example\norrery.example\n"),
+    ];
+    for (name, text) in files {
+        let rules = format!("[lists.partners]\nfile = '{name}'\nclass = 'partner'\n");
+        let place = Place::with(&[("ypogram.toml", rules.as_bytes()), (name, text.as_bytes())]);
+        let run = |call: &str| {
+            let run = place.run(call);
+            assert_eq!(run.code, 0, "{name}: {call}: {}{}", run.stdout, run.stderr);
+            place.read(name)
+        };
+        let longer = run("lists add partners new.example another.example");
+        assert!(longer.starts_with(text) && longer.len() > text.len(), "{name}: {longer}");
+        let test = place.run("lists test ada@new.example");
+        assert!(test.stdout.contains("partner"), "{}", test.stdout);
+        assert_eq!(run("lists remove partners another.example new.example"), *text, "{name}");
+        let other = run("lists change partners orrery.example --becomes sextant.example");
+        assert_eq!(
+            other,
+            text.replace("\"orrery.example\"", "orrery.example").replace("orrery", "sextant"),
+            "{name}"
+        );
+        let back = run("lists change partners sextant.example --becomes orrery.example");
+        assert_eq!(back, text.replace("\"orrery.example\"", "orrery.example"), "{name}");
+    }
+}
