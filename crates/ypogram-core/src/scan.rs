@@ -31,12 +31,12 @@ impl Scan {
     /// length.
     #[inline]
     pub(crate) fn new(text: &[u8]) -> Option<Self> {
-        Scan::before(memchr::memchr(b'@', text)?, text, None)
+        Scan::before(memchr::memchr(b'@', text)?, text)
     }
 
-    /// The same for a text whose first @ stands at `at`, before a domain of that hash.
+    /// The same for a text whose first @ stands at `at`.
     #[inline]
-    pub(crate) fn before(at: usize, text: &[u8], domain: Option<u128>) -> Option<Self> {
+    pub(crate) fn before(at: usize, text: &[u8]) -> Option<Self> {
         // `before` starts as a dot, so that one in the first place counts as double.
         let (mut seen, mut before, mut double) = (0, DOT, 0);
         if at > 64 {
@@ -49,6 +49,6 @@ impl Scan {
             seen |= class;
         }
         let at_fault = (double | before) & DOT | seen & NOT_IN_A_DOT_STRING;
-        (at_fault == 0).then(|| Scan { domain, ..Scan::of(at, seen, false) })
+        (at_fault == 0).then(|| Scan::of(at, seen, false))
     }
 }

@@ -127,34 +127,106 @@ fn rows(path: PathBuf) -> Vec<Vec<String>> {
     reader.records().map(|row| row.unwrap().iter().map(str::to_owned).collect()).collect()
 }
 
+fn write_list(records: &[Record], place: &Path) {
+    let mut writer = csv::Writer::from_path(place.join("list.csv")).unwrap();
+    writer.write_record(FIELDS).unwrap();
+    records.iter().for_each(|record| writer.write_record(record).unwrap());
+    writer.flush().unwrap();
+}
+
+fn survivor(which: usize) -> Survivor {
+    match which {
+        0 => Survivor::First,
+        1 => Survivor::Last,
+        2 => Survivor::Fullest,
+        3 => Survivor::Best,
+        4 => Survivor::Newest("year".into()),
+        5 => Survivor::Oldest("year".into()),
+        _ => Survivor::Where("kind".into(), vec!["gold".into(), "silver".into()]),
+    }
+}
+
+/// The records of each key, in order.
+fn groups(keys: &[Option<String>]) -> HashMap<String, Vec<usize>> {
+    let mut groups: HashMap<String, Vec<usize>> = HashMap::new();
+    for (index, key) in keys.iter().enumerate() {
+        if let Some(key) = key {
+            groups.entry(key.clone()).or_default().push(index);
+        }
+    }
+    groups
+}
+
+/// The survivors in order, their empty cells filled from the others of their group in survivor order, differing names joined;
+/// and what was filled: record, field, value, from which record.
+fn merged(records: &[Record], survivor: &Survivor) -> (Vec<Record>, Vec<[String; 4]>) {
+    let keys: Vec<Option<String>> = records.iter().map(|record| key(record, false)).collect();
+    let mut kept: Vec<Option<Record>> =
+        records.iter().zip(&keys).map(|(record, key)| key.is_none().then(|| record.clone())).collect();
+    let mut changes = Vec::new();
+    for group in groups(&keys).into_values() {
+        let mut ranked = group;
+        ranked.sort_by_key(|&index| (std::cmp::Reverse(score(survivor, &records[index], index)), index));
+        let (stays, others) = (ranked[0], &ranked[1..]);
+        let mut row = records[stays].clone();
+        for (field, cell) in row.iter_mut().enumerate() {
+            let mut held: Vec<String> =
+                Some(cell.trim().to_owned()).filter(|cell| !cell.is_empty()).into_iter().collect();
+            for &other in others {
+                let given = &records[other][field];
+                let joins = field == 1 && !held.iter().any(|held| held.eq_ignore_ascii_case(given.trim()));
+                if given.trim().is_empty() || !(held.is_empty() || joins) {
+                    continue;
+                }
+                let own = (stays + 1).to_string();
+                changes.push([own, FIELDS[field].to_owned(), given.clone(), (other + 1).to_string()]);
+                if held.is_empty() {
+                    cell.clone_from(given);
+                }
+                held.push(given.trim().to_owned());
+            }
+            if held.len() > 1 {
+                *cell = held.join("; ");
+            }
+        }
+        kept[stays] = Some(row);
+    }
+    (kept.into_iter().flatten().collect(), changes)
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(24))]
 
     #[test]
+    fn merging_fills_what_a_naive_reading_fills(records in tables(), which in 0..7_usize) {
+        let place = TempDir::new().unwrap();
+        write_list(&records, place.path());
+        let (expected, mut filled) = merged(&records, &survivor(which));
+        filled.sort();
+        for (memory, threads) in [(1 << 30, 2), (0, 1)] {
+            let mut options = options(place.path(), survivor(which), memory, threads);
+            (options.dropped, options.no_address) = (None, None);
+            options.merge = Some(vec!["name".into()]);
+            options.changes = Some(Target::File { path: place.path().join("changes.csv"), replace: true });
+            let report = dedupe::run(&options, &Progress::default()).unwrap();
+            let kept = rows(place.path().join("kept.csv"));
+            prop_assert_eq!(kept, expected.iter().map(|record| record.to_vec()).collect::<Vec<_>>());
+            let mut changes = rows(place.path().join("changes.csv"));
+            changes.sort();
+            prop_assert_eq!(&changes, &filled.iter().map(|change| change.to_vec()).collect::<Vec<_>>());
+            prop_assert_eq!(report.filled, changes.len() as u64);
+        }
+    }
+
+    #[test]
     fn equals_a_naive_reference(records in tables(), which in 0..7_usize, keep_shared: bool, by_kind: bool) {
         let place = TempDir::new().unwrap();
-        let mut writer = csv::Writer::from_path(place.path().join("list.csv")).unwrap();
-        writer.write_record(FIELDS).unwrap();
-        records.iter().for_each(|record| writer.write_record(record).unwrap());
-        writer.flush().unwrap();
-        let survivor = match which {
-            0 => Survivor::First,
-            1 => Survivor::Last,
-            2 => Survivor::Fullest,
-            3 => Survivor::Best,
-            4 => Survivor::Newest("year".into()),
-            5 => Survivor::Oldest("year".into()),
-            _ => Survivor::Where("kind".into(), vec!["gold".into(), "silver".into()]),
-        };
+        write_list(&records, place.path());
+        let survivor = survivor(which);
 
         // What a naive reading gives.
-        let mut groups: HashMap<String, Vec<usize>> = HashMap::new();
         let keys: Vec<Option<String>> = records.iter().map(|record| key(record, by_kind)).collect();
-        for (index, key) in keys.iter().enumerate() {
-            if let Some(key) = key {
-                groups.entry(key.clone()).or_default().push(index);
-            }
-        }
+        let groups = groups(&keys);
         let mut lost_to: Vec<Option<usize>> = vec![None; records.len()];
         for group in groups.values() {
             let best = |&&index: &&usize| (score(&survivor, &records[index], index), std::cmp::Reverse(index));

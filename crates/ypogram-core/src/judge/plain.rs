@@ -61,7 +61,7 @@ impl Judge<'_> {
     pub fn judge_plain(&mut self, cell: &[u8], ahead: &Ahead, nth: usize) -> Option<Judged> {
         let seen = ahead.seen(nth);
         let at = seen.at? as usize;
-        let scan = Scan::before(at, cell, None)?;
+        let scan = Scan::before(at, cell)?;
         // A percent sign or an ampersand may encode something.
         if scan.has(SEPARATES) && memchr::memchr2(b'%', b'&', &cell[..at]).is_some() {
             return None;
@@ -101,7 +101,7 @@ impl Judge<'_> {
             return None;
         }
         let address = ahead.lowered(seen);
-        let scan = Scan::before(at, address, None).filter(|scan| !scan.has(SEPARATES))?;
+        let scan = Scan::before(at, address).filter(|scan| !scan.has(SEPARATES))?;
         let (local, domain) = (&address[..at], &address[at + 1..]);
         let mut alike = self.alike(local, domain, scan, facts);
         let mut in_capitals = false;
