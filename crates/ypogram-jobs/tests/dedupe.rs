@@ -38,6 +38,16 @@ fn tables() -> impl Strategy<Value = Vec<Record>> {
     prop::collection::vec(record, 0..30)
 }
 
+/// Spellings that some rules join and others do not.
+fn local_part() -> impl Strategy<Value = (String, &'static str)> {
+    let local = prop::sample::select(vec![
+        "ada", "Ada", "a.da", "a.d.a", "ada+x", "ada+y", "ADA+x", "ada-x", "a.da-x", "bea",
+    ]);
+    let domain =
+        prop::sample::select(vec!["h-works.org", "gmail.com", "googlemail.com", "yahoo.com", "outlook.com"]);
+    (local.prop_map(str::to_owned), domain)
+}
+
 /// The key of each record: of its address, else of its text, else none.
 fn key(record: &Record, by_kind: bool) -> Option<String> {
     let policy = Policy::default();
@@ -215,6 +225,52 @@ proptest! {
             changes.sort();
             prop_assert_eq!(&changes, &filled.iter().map(|change| change.to_vec()).collect::<Vec<_>>());
             prop_assert_eq!(report.filled, changes.len() as u64);
+        }
+    }
+
+    /// Each pair is told rightly, and together with records that every rule joins the pairs make the groups of each rule.
+    #[test]
+    fn rule_differences_make_the_groups_of_each_rule(locals in prop::collection::vec(local_part(), 1..25)) {
+        let place = TempDir::new().unwrap();
+        let records: Vec<Record> = locals
+            .iter()
+            .map(|(local, domain)| [format!("{local}@{domain}"), String::new(), String::new(), String::new(), String::new()])
+            .collect();
+        write_list(&records, place.path());
+        let mut options = options(place.path(), Survivor::First, 1 << 30, 2);
+        options.rule_differences = Some(Target::File { path: place.path().join("pairs.csv"), replace: true });
+        dedupe::run(&options, &Progress::default()).unwrap();
+        let policy = Policy::default();
+        let keys: Vec<[String; 4]> = records
+            .iter()
+            .map(|record| SameMailbox::ALL.map(|rule| examine(record[0].as_bytes(), &policy).key(rule, &policy).unwrap()))
+            .collect();
+        let number = |cell: &str| cell.parse::<usize>().unwrap() - 1;
+        let pairs = rows(place.path().join("pairs.csv"));
+        for pair in &pairs {
+            let (one, other) = (&keys[number(&pair[0])], &keys[number(&pair[3])]);
+            let told = |joined: bool| {
+                let rules = SameMailbox::ALL.iter().enumerate().filter(|(nth, _)| (one[*nth] == other[*nth]) == joined);
+                rules.map(|(_, rule)| rule.word()).collect::<Vec<_>>().join(" ")
+            };
+            prop_assert_eq!((&pair[6], &pair[7]), (&told(true), &told(false)), "{:?}", pair);
+            prop_assert!(!pair[6].is_empty() && !pair[7].is_empty(), "{:?}", pair);
+        }
+        for (nth, rule) in SameMailbox::ALL.iter().enumerate() {
+            // The group of each record is the smallest number in it, reached by going along the pairs.
+            let mut group: Vec<usize> = (0..records.len()).collect();
+            let same = (0..records.len()).flat_map(|one| (0..one).map(move |other| (one, other)));
+            let joined = same.filter(|&(one, other)| keys[one] == keys[other]).chain(
+                pairs.iter().filter(|pair| pair[6].split(' ').any(|word| word == rule.word())).map(|pair| (number(&pair[0]), number(&pair[3]))),
+            );
+            for (one, other) in joined.collect::<Vec<_>>() {
+                let (from, to) = (group[one].max(group[other]), group[one].min(group[other]));
+                group.iter_mut().filter(|of| **of == from).for_each(|of| *of = to);
+            }
+            for one in 0..records.len() {
+                let first = (0..records.len()).find(|&other| keys[other][nth] == keys[one][nth]).unwrap();
+                prop_assert_eq!(group[one], first, "{:?} of {} under {}", &records[one][0], one, rule.word());
+            }
         }
     }
 

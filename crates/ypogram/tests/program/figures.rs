@@ -201,6 +201,61 @@ fn every_command_counts_the_same_and_rows_add_up() {
     }
 }
 
+/// What a selection sets aside is what a filter of all rows sets aside, with the reason; and nothing of it holds a mailbox.
+#[test]
+fn selections_set_aside_what_a_plain_filter_does() {
+    let place = Place::with(&[("list.csv", messy(8, 300).as_bytes())]);
+    assert_eq!(place.run("check list.csv --field email -o all.csv -q").code, 0);
+    let all = table(&place.read("all.csv"));
+    for (only, without) in [
+        ("", "free"),
+        ("", "free,role-desk"),
+        ("business", ""),
+        ("free,isp", ""),
+        ("free,business", "tagged"),
+        ("typing-slip", ""),
+        ("education", "education"),
+    ] {
+        let options: Vec<String> = [("--only", only), ("--without", without)]
+            .iter()
+            .filter(|(_, sorts)| !sorts.is_empty())
+            .map(|(option, sorts)| format!("{option} {sorts}"))
+            .collect();
+        let options = options.join(" ");
+        let run = place.run(&format!("clean list.csv --field email -o out --force -q {options}"));
+        assert_eq!(run.code, 0, "{options}: {}", run.stderr);
+        let is_of = |row: &BTreeMap<String, String>, sort: &str| {
+            row["yp_class"] == sort || row["yp_findings"].split(' ').any(|finding| finding == sort)
+        };
+        let sorts = |words: &'static str| words.split(',').filter(|word| !word.is_empty());
+        let expected: Vec<(String, String)> = all
+            .iter()
+            .filter(|row| matches!(&*row["yp_verdict"], "accept" | "review"))
+            .filter_map(|row| {
+                let unwanted =
+                    sorts(without).find(|sort| is_of(row, sort)).map(|sort| format!("without {sort}"));
+                let missed = !only.is_empty() && !sorts(only).any(|sort| is_of(row, sort));
+                let reason = unwanted.or(missed.then(|| format!("only {}", only.replace(',', " "))));
+                Some((row["nr"].clone(), reason?))
+            })
+            .collect();
+        let told = |file: &str| match place.path(file).exists() {
+            true => table(&place.read(file)),
+            false => Vec::new(),
+        };
+        let set_aside: Vec<(String, String)> = told("out/set-aside.csv")
+            .iter()
+            .map(|row| (row["nr"].clone(), row["yp_set_aside"].clone()))
+            .collect();
+        assert_eq!(set_aside, expected, "{options}");
+        assert!(!expected.is_empty(), "{options} sets nothing aside");
+        let aside: BTreeSet<&str> = expected.iter().map(|(nr, _)| &**nr).collect();
+        for row in told("out/duplicates.csv") {
+            assert!(!aside.contains(&*row["yp_same_as"]), "{options}: lost to one that was set aside");
+        }
+    }
+}
+
 #[test]
 fn a_receipt_can_be_held_against_the_files() {
     let list = messy(5, 120);
