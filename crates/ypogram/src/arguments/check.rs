@@ -7,6 +7,7 @@ use super::{JudgingArguments, MachineArguments, OutputArguments, SelectionArgume
 /// Annotate every record with standard address, verdict and findings, and sum up
 #[derive(Debug, Args)]
 #[command(after_help = "\
+Examples:
   ypogram check members.csv --field email -o checked.csv
   ypogram check members.csv --show finding=double-dot          the records behind a figure
   ypogram check list.txt --to plain                            input,true|false and nothing else

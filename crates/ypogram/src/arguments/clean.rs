@@ -8,12 +8,13 @@ use super::{JudgingArguments, MachineArguments, OutputArguments, SelectionArgume
 /// Sort every record of a contact list into the file of its outcome, with a summary whose figures add up
 #[derive(Debug, Args)]
 #[command(after_help = "\
-Each record ends in exactly one file: kept, review, rejected, duplicates, set-aside or no-address. Its own fields stay as
-they are; Ypogram's columns are appended. receipt.json holds every count.
+Each record ends in exactly one file: kept, review, rejected, duplicates, set-aside or no-address. Its own fields stay \
+as they are; Ypogram's columns are appended. receipt.json holds every count.
 
+Examples:
   ypogram clean members.csv --field email -o cleaned/
-  ypogram clean members.csv --field email --also notes      take addresses out of the notes where the field has none
-  ypogram clean a.csv b.csv                                 several files as one list; a.csv comes first")]
+  ypogram clean members.csv --field email --also notes    addresses in the notes where it has none
+  ypogram clean a.csv b.csv                               one list of two files; a.csv comes first")]
 #[command(mut_arg("output", |folder| folder
     .value_name("FOLDER")
     .help("Folder for the outputs [default: named after the source, as in members-cleaned]")))]

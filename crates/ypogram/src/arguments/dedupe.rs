@@ -12,9 +12,10 @@ use super::{JudgingArguments, MachineArguments, OutputArguments, SourceArguments
 #[command(after_help = "\
 Without -o it shows the groups and what each rule would join, and writes nothing.
 
+Examples:
   ypogram dedupe members.csv
-  ypogram dedupe members.csv --mark -o marked.csv                   every record, with what it is the same as
-  ypogram dedupe members.csv -o unique.csv --dropped dropped.csv    one of each, and the others with the record they lost to
+  ypogram dedupe members.csv --mark -o marked.csv                   every record, with its twin
+  ypogram dedupe members.csv -o unique.csv --dropped dropped.csv    one of each, and the others
   ypogram dedupe members.csv --survivor newest:joined --merge -o unique.csv
   ypogram dedupe members.csv sign-ups.csv -o unique.csv             what comes first is preferred")]
 #[command(mut_arg("output", |file| file.help("File for one record of each mailbox, or with --mark for all; `-` is standard output")))]

@@ -9,13 +9,14 @@ use super::{JudgingArguments, MachineArguments, OutputArguments, ReadingArgument
 /// Pull every address out of tables, text, mail, web pages and data: one row an address, with where it stood
 #[derive(Debug, Args)]
 #[command(after_help = "\
-Formats by ending: csv tsv html json jsonl eml mbox, each also .gz or .zst; anything else is text. Folders are read with
-all that is in them, by the usual ignore rules.
+Formats by ending: csv tsv html json jsonl eml mbox, each also .gz or .zst; anything else is text. Folders are read \
+with all that is in them, by the usual ignore rules.
 
+Examples:
   ypogram extract notes.txt -o found.csv
   ypogram extract mails/ --unique --to plain                  every mailbox once
   ypogram extract page.html --show-skipped                    what has an @ and is no address
-  ypogram extract members.csv --row-per-address               a row with three addresses becomes three rows")]
+  ypogram extract members.csv --row-per-address               three addresses in a row: three rows")]
 #[command(mut_arg("output", |file| file.help("File for the rows; its ending chooses the format; `-` is standard output [default: standard output]")))]
 pub(crate) struct ExtractArguments {
     /// Files and folders to read; `-` is standard input

@@ -11,11 +11,12 @@ use super::JudgingArguments;
 #[command(
     args_conflicts_with_subcommands = true,
     after_help = "\
+Examples:
   ypogram lists                                    every list in force, with where it comes from
   ypogram lists show disposable --like mail        what is on one
   ypogram lists test ada@mail.marshmill.example    which entry of which list decides, and why
   ypogram lists add partners marshmill.example     edits the file of a list that the rulebook names
-  ypogram lists check partners.csv                 entries that stand twice, cannot be used or never match"
+  ypogram lists check partners.csv                 entries that stand twice or cannot be used"
 )]
 pub(crate) struct ListsArguments {
     #[command(subcommand)]

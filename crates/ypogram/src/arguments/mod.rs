@@ -43,7 +43,8 @@ Start here:
   ypogram explain 'night.owl@gmial,com'             what is wrong with it, and what was meant
   ypogram clean members.csv --field email           a messy file in, a clean list out
 
-Exit codes: 0 done; 1 done, and something is to be told; 2 call, rulebook or input unusable; 3 output not written.")]
+Exit codes: 0 done; 1 done, and something is to be told; 2 call, rulebook or input unusable; 3 output \
+not written.")]
 pub(crate) struct Arguments {
     #[command(subcommand)]
     pub(crate) command: Command,
@@ -61,4 +62,31 @@ pub(crate) enum Command {
     Lists(ListsArguments),
     Rules(RulesArguments),
     Demo(DemoArguments),
+}
+
+#[cfg(test)]
+mod tests {
+    use clap::CommandFactory as _;
+
+    use super::*;
+
+    /// What help is wrapped at where there is no terminal.
+    const WIDTH: usize = 100;
+
+    /// A line of an example that is wider than the page is broken in the middle; paragraphs are broken where they have to be.
+    #[test]
+    fn examples_fit_the_page() {
+        let arguments = Arguments::command();
+        arguments.clone().debug_assert();
+        let commands = std::iter::once(&arguments).chain(arguments.get_subcommands());
+        let mut examples = 0;
+        for command in commands {
+            let help = command.get_after_help().map(ToString::to_string).unwrap_or_default();
+            for line in help.lines().filter(|line| line.starts_with("  ")) {
+                assert!(line.chars().count() <= WIDTH, "{}: {line}", command.get_name());
+                examples += 1;
+            }
+        }
+        assert!(examples > 20, "{examples}");
+    }
 }

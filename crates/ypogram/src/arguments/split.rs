@@ -8,11 +8,12 @@ use super::{JudgingArguments, MachineArguments, OutputArguments, SourceArguments
 /// Split addresses into their parts, read names out of them for a mail merge, and cut other delimited values
 #[derive(Debug, Args)]
 #[command(after_help = "\
-A cut reads like a sentence: FIELD at SEPARATOR: PART as COLUMN, …; parts are 1, 2, last, last but 1, or runs such as 2 to
-last; several separators are joined with or; what has spaces or signs in it goes in double quotes. FIELD by PATTERN: GROUP
-as COLUMN takes the groups of a pattern of the rulebook.
+A cut reads like a sentence: FIELD at SEPARATOR: PART as COLUMN, …; parts are 1, 2, last, last but 1, or runs such as \
+2 to last; several separators are joined with or; what has spaces or signs in it goes in double quotes. FIELD by PATTERN: \
+GROUP as COLUMN takes the groups of a pattern of the rulebook.
 
-  ypogram split members.csv -o parts.csv                                       local part and domain
+Examples:
+  ypogram split members.csv -o parts.csv                                local part and domain
   ypogram split members.csv --parts first-name=First,last-name=Last,domain -o merge.csv
   ypogram split members.csv --title-case name --parts first-name,last-name --first 10
   ypogram split loans.csv --cut 'loan at /: 2 as number, last as copy' --sort-by number -o cut.csv")]

@@ -11,9 +11,10 @@ use super::{JudgingArguments, MachineArguments, OutputArguments, SourceArguments
 #[command(after_help = "\
 Every line of the survey tells the --show that opens the records behind it.
 
+Examples:
   ypogram survey members.csv
   ypogram survey members.csv --show form=mailto                    the records behind a figure
-  ypogram survey members.csv --where field=email,address=no        just the records whose email field gives no address
+  ypogram survey members.csv --where field=email,address=no        those without an address there
   ypogram survey members-cleaned/kept.csv --against members.csv    what changed
   ypogram survey members.csv --html survey.html                    a page to send around")]
 #[command(mut_arg("output", |file| file.help("File for the records of --show or --label; `-` is standard output [default: standard output]")))]
