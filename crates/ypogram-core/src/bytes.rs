@@ -23,12 +23,8 @@ pub(crate) const SEPARATES: u16 = 1 << 8;
 /// The hyphen.
 pub(crate) const HYPHEN: u16 = 1 << 9;
 
-/// The underscore.
-pub(crate) const UNDERSCORE: u16 = 1 << 10;
-/// One of the other signs that may stand unquoted in a local part, neither of the above nor the plus sign.
-pub(crate) const RARE: u16 = 1 << 11;
 /// Neither *atext* nor the full stop.
-pub(crate) const NOT_IN_A_DOT_STRING: u16 = 1 << 12;
+pub(crate) const NOT_IN_A_DOT_STRING: u16 = 1 << 10;
 
 /// The classes of every byte, as an or of the constants above.
 pub(crate) static CLASS: [u16; 256] = {
@@ -64,14 +60,8 @@ pub(crate) static CLASS: [u16; 256] = {
         if b == b'-' {
             class |= HYPHEN;
         }
-        if b == b'_' {
-            class |= UNDERSCORE;
-        }
         if is_one_of(b, b"!#$%*/=?^`{|}~&") {
             class |= SEPARATES;
-        }
-        if class & SEPARATES != 0 || b == b'\'' {
-            class |= RARE;
         }
         if class & (ATEXT | DOT) == 0 {
             class |= NOT_IN_A_DOT_STRING;

@@ -29,7 +29,6 @@ mod finding;
 mod found;
 mod grammar;
 mod hash;
-mod issues;
 mod judge;
 mod key;
 mod learnt;

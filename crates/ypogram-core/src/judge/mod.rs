@@ -11,7 +11,6 @@ use crate::examine::{Examined, examine, meaning_base};
 use crate::facts::{DomainFacts, Fact};
 use crate::grammar::Grammar;
 use crate::hash::Hasher;
-use crate::issues::Issues;
 use crate::key::{KeyParts, SameMailbox};
 use crate::lists::Asked;
 use crate::local_words;
@@ -65,8 +64,6 @@ pub struct Judge<'p> {
     folded: Vec<u8>,
     /// The key that was asked for alone.
     key: Vec<u8>,
-    /// What each mailbox rule of the policy issues, by its place.
-    issues: Vec<Issues>,
     /// The local part is in lower case as written, so that the standard form has both.
     one_case: bool,
     plain: bool,
@@ -85,7 +82,6 @@ impl<'p> Judge<'p> {
             written: Vec::with_capacity(64),
             folded: Vec::with_capacity(64),
             key: Vec::with_capacity(320),
-            issues: policy.rules.iter().map(Issues::of).collect(),
             one_case: true,
             plain: false,
             facts: DomainFacts::default(),
@@ -291,32 +287,19 @@ impl<'p> Judge<'p> {
     /// case apart.
     #[inline]
     fn alike(&self, local: &[u8], domain: &[u8], scan: Scan, facts: DomainFacts) -> Alike {
-        // The usual separator was seen on the way.
-        let may_be_tagged = facts.rule > 0 && self.issues[usize::from(facts.rule)].by_another_tag;
-        let base = match scan.has(PLUS) || may_be_tagged {
+        let base = match scan.has(PLUS) || facts.rule > 0 {
             true => meaning_base(local, facts.rule, self.policy),
             false => local,
         };
-        let tagged = base.len() < local.len();
         let word = local_words::code(base, domain).filter(|&code| !self.policy.lists.replaced.contains(code));
+        let issued = facts.rule == 0 || self.policy.rules[usize::from(facts.rule)].can_issue(base);
         let most = self.policy.max_length.unwrap_or(usize::MAX);
         Alike::at(facts)
-            .with(Says::Tagged, tagged)
+            .with(Says::Tagged, base.len() < local.len())
             .with_word(word)
             .with(Says::LikeWeb, starts_like_web(local))
-            .with(Says::NotIssued, facts.rule > 0 && !self.can_be_issued(base, tagged, scan, facts))
+            .with(Says::NotIssued, !issued)
             .with(Says::TooLongForHouse, local.len() + 1 + domain.len() > most)
-    }
-
-    /// Whether the operator of a domain of these facts can have issued the base local part `base`.
-    #[inline]
-    fn can_be_issued(&self, base: &[u8], tagged: bool, scan: Scan, facts: DomainFacts) -> bool {
-        let rule = usize::from(facts.rule);
-        let Issues { unless_it_has, lengths: (least, most), .. } = self.issues[rule];
-        if tagged || scan.has(unless_it_has) {
-            return self.policy.rules[rule].can_issue(base);
-        }
-        (least..=most).contains(&base.len())
     }
 
     /// The entry of the list at that place that speaks of the address judged last; none where its syntax is at fault.

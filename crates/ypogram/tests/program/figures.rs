@@ -345,3 +345,65 @@ fn conditions_pick_what_a_plain_filter_picks() {
         assert_eq!((run.code, run.stderr.contains(told)), (2, true), "{condition}: {}", run.stderr);
     }
 }
+
+/// An address asked for alone has the same said of it as in a list, whatever it is held against.
+#[test]
+fn one_at_a_time_and_all_at_once_say_the_same() {
+    let list: Vec<String> = table(&messy(9, 250)).into_iter().map(|row| row["email"].clone()).collect();
+    let list: String =
+        list.iter().filter(|cell| !cell.trim().is_empty()).map(|cell| format!("{cell}\n")).collect();
+    let place = Place::with(&[("list.txt", list.as_bytes())]);
+    for options in ["", "--grammar html", "--grammar header", "--letter-case keep", "--same case"] {
+        let run = place.run(&format!("check list.txt -o rows.csv --force -q {options}"));
+        assert_eq!(run.code, 0, "{options}: {}", run.stderr);
+        let rows = table(&place.read("rows.csv"));
+        let each = place.run_with(&format!("check --each {options}"), list.clone());
+        let answers: Vec<Value> = each
+            .stdout
+            .lines()
+            .map(|line| serde_json::from_str(line).expect("one JSON line for each"))
+            .collect();
+        assert_eq!(answers.len(), rows.len(), "{options}");
+        for (row, answer) in rows.iter().zip(&answers) {
+            // Of several in one line the first that is accepted counts, else the first for review, else the first.
+            let several = answer["addresses"].as_array();
+            let answer = several.map_or(answer, |several| {
+                let best = ["accept", "review", "reject"]
+                    .iter()
+                    .find_map(|verdict| several.iter().find(|one| one["verdict"] == *verdict));
+                best.expect("one of them")
+            });
+            let words = |name: &str| -> String {
+                let words = answer[name].as_array().expect("a list").iter();
+                words
+                    .map(|word| word["code"].as_str().or(word.as_str()).expect("a word"))
+                    .collect::<Vec<_>>()
+                    .join(" ")
+            };
+            let text = |value: &Value| value.as_str().unwrap_or_default().to_owned();
+            let rule = if options == "--same case" { "case" } else { "provider" };
+            let key = if row["yp_verdict"] == "reject" { String::new() } else { text(&answer["keys"][rule]) };
+            for (column, said) in [
+                ("yp_address", text(&answer["address"])),
+                ("yp_verdict", text(&answer["verdict"])),
+                ("yp_form", text(&answer["form"])),
+                ("yp_class", text(&answer["class"])),
+                ("yp_operator", text(&answer["operator"])),
+                ("yp_findings", words("findings")),
+                ("yp_repairs", words("repairs")),
+                ("yp_suggestion", text(&answer["suggestion"]["address"])),
+                ("yp_key", key),
+            ] {
+                let same = match column {
+                    // In the order of the table there, in that of the address here.
+                    "yp_findings" => {
+                        row[column].split(' ').collect::<BTreeSet<_>>()
+                            == said.split(' ').collect::<BTreeSet<_>>()
+                    }
+                    _ => row[column] == said,
+                };
+                assert!(same, "{options} {}: {column}: {} but {said}", row["line"], row[column]);
+            }
+        }
+    }
+}
