@@ -1,5 +1,6 @@
 //! Names out of local parts, held against a labelled table, and names brought to proper capitals.
 
+use proptest::prelude::*;
 use ypogram_core::names::{NameConfidence, NameOrder, derive, differs, title_case};
 
 #[test]
@@ -70,5 +71,41 @@ fn another_person_is_told_from_another_spelling() {
         let derived = derive(local, NameOrder::FirstNameFirst);
         let cells: Vec<&[u8]> = cells.iter().map(|cell| cell.as_bytes()).collect();
         assert_eq!(differs(&derived, &cells), expected, "{local} {cells:?}");
+    }
+}
+
+proptest! {
+    /// Proper capitals change letter case and nothing else, and are proper already the second time.
+    #[test]
+    fn capitals_settle(cell in "[a-zA-Zéø'’. -]{0,24}", family in any::<bool>()) {
+        let once = title_case(&cell, family);
+        prop_assert_eq!(once.to_lowercase(), cell.to_lowercase());
+        prop_assert_eq!(title_case(&once, family), once.clone(), "of {:?}", cell);
+    }
+
+    /// The other order gives the same person, and no spelling of a name is another person's.
+    #[test]
+    fn a_name_is_the_same_either_way_round(
+        first in prop::sample::select(vec!["ada", "bea", "cleo", "dara", "edda", "hugo", "shona", "zoe"]),
+        last in prop::sample::select(vec!["lovell", "quist", "harrow", "mcintyre", "thornbury", "trelawney", "o'neil", "yarrow"]),
+        separator in prop::sample::select(vec![".", "_", "-"]),
+        digits in "[0-9]{0,3}",
+    ) {
+        let straight = derive(&format!("{first}{separator}{last}{digits}"), NameOrder::FirstNameFirst);
+        let turned = derive(&format!("{last}{separator}{first}{digits}"), NameOrder::FamilyFirst);
+        prop_assert_eq!((&straight.first, &straight.last), (&turned.first, &turned.last));
+        prop_assert_eq!(straight.confidence, NameConfidence::TwoWords);
+        prop_assert_eq!((straight.first.to_lowercase(), straight.last.to_lowercase()), (first.to_owned(), last.to_owned()));
+        let cells = [
+            format!("{} {}", first.to_uppercase(), last.to_uppercase()),
+            format!("{}, {}", straight.last, straight.first),
+            format!("Dr. {} {}", straight.first, straight.last),
+            format!("{}. {}", &straight.first[..1], straight.last),
+        ];
+        for cell in &cells {
+            prop_assert!(!differs(&straight, &[cell.as_bytes()]), "{} of {:?}", cell, straight);
+        }
+        prop_assert!(!differs(&straight, &[straight.last.as_bytes(), straight.first.as_bytes()]));
+        prop_assert!(differs(&straight, &[b"Ingmar Ostrander"]));
     }
 }
