@@ -25,7 +25,7 @@ proptest! {
         if by(&one, &other).is_le() && by(&other, &third).is_le() {
             prop_assert!(by(&one, &third).is_le(), "{:?} {:?} {:?}", one, other, third);
         }
-        let mut sorted = vec![one, other, third];
+        let mut sorted = [one, other, third];
         sorted.sort_by(|one, other| by(one, other));
         let empty = sorted.iter().position(|cell| cell.trim().is_empty());
         prop_assert!(sorted[empty.unwrap_or(3)..].iter().all(|cell| cell.trim().is_empty()), "what is empty comes last");
