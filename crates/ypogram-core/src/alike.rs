@@ -1,12 +1,14 @@
 //! What plain addresses have in common that are judged alike: everything but their letters.
 
 use crate::codes::{Code, CodeSet};
+use crate::dress::Dress;
 use crate::facts::DomainFacts;
+use crate::found::Form;
 use crate::judge::Judged;
 use crate::policy::{LetterCase, Policy};
 use crate::repair::{Repair, Repairs};
 
-/// The facts of an address's domain and what its local part says, in eight bytes. Addresses of which it is the same have the
+/// The facts of an address's domain, what its local part says and what stood around it, in eight bytes. Addresses of which it is the same have the
 /// same findings, class and repairs, so that these need to be worked out but once. [`Judge::plain`](crate::Judge::plain)
 /// gives it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -24,6 +26,11 @@ pub(crate) enum Says {
     TooLongForHouse = 1 << 53,
 }
 
+/// Where the bits start that tell what stands around the address.
+const DRESS: u32 = DomainFacts::BITS;
+
+const _: () = assert!(1 << (DRESS + Dress::BITS) <= Says::LocalCapitals as u64);
+
 /// Where the code starts that follows from the local part as a word; one more than its index, 0 for none.
 const WORD: u32 = 56;
 
@@ -34,6 +41,26 @@ impl Alike {
     #[inline]
     pub(crate) fn at(facts: DomainFacts) -> Self {
         Alike(facts.bits())
+    }
+
+    /// The same, and what stands around the address.
+    #[inline]
+    pub(crate) fn within(self, dress: Dress) -> Self {
+        Alike(self.0 | u64::from(dress.bits()) << DRESS)
+    }
+
+    fn dress(self) -> Dress {
+        Dress::of_bits((self.0 >> DRESS) as u8)
+    }
+
+    /// How the addresses stand in their cells.
+    pub fn form(self) -> Form {
+        self.dress().form()
+    }
+
+    /// What was done to unwrap them.
+    pub fn unwrapping(self) -> Repairs {
+        self.dress().repairs()
     }
 
     /// The same, and `says` where `holds`.

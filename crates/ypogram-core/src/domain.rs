@@ -71,6 +71,9 @@ pub(crate) fn examine(text: &[u8], at: usize, policy: &Policy, findings: &mut Ve
 }
 
 fn characters(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
+    if text.iter().all(|&b| bytes::is(b, LDH | DOT)) {
+        return;
+    }
     let mut i = 0;
     while i < text.len() {
         let Some((c, width)) = bytes::first_char(&text[i..]) else {

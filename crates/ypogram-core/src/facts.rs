@@ -87,7 +87,10 @@ impl NameFault {
 }
 
 impl DomainFacts {
-    /// All of it in the lower 48 bits.
+    /// How many bits tell all of it.
+    pub(crate) const BITS: u32 = 32 + NAME_FAULT + 3;
+
+    /// All of it in the lowest of [`BITS`](Self::BITS).
     #[inline]
     pub(crate) fn bits(self) -> u64 {
         let DomainFacts { operator, class, rule, holds } = self;
@@ -101,7 +104,7 @@ impl DomainFacts {
             operator: Operator(bits as u16),
             class: (bits >> 16) as u8,
             rule: (bits >> 24) as u8,
-            holds: (bits >> 32) as u16,
+            holds: (bits >> 32) as u16 & ((1 << (NAME_FAULT + 3)) - 1),
         }
     }
 

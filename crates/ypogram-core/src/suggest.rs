@@ -157,22 +157,35 @@ impl Draft {
         };
         self.change(|text| text.trim_matches(edges).into(), "without the marks around it", Sure);
         self.change(|text| replaced(text, "@@", "@"), "with one @", Sure);
-        let Some(at) = self.text.find('@') else { return self };
-        let loose = if self.text[..at].contains(' ') { "without the space" } else { "with one dot" };
-        self.change(|text| of_both(text, with_local_mended, Cow::Borrowed), loose, Likely);
+        let Some((local, domain)) = cut_at_first(&self.text) else { return self };
+        let mut reasons = Vec::new();
+        let new_local = with_local_mended(local);
+        if new_local != local {
+            reasons.push(if local.contains(' ') { "without the space" } else { "with one dot" });
+        }
+        let mut new_domain = Cow::Borrowed(domain);
         for (change, reason) in [
             (without_web as fn(&str) -> Cow<'_, str>, "without www."),
             (domain_with_dots, "with a dot in the domain"),
             (without_doubled_ending, "with one ending"),
         ] {
-            self.change(|text| of_both(text, Cow::Borrowed, change), reason, Likely);
+            let changed = change(&new_domain);
+            if changed != new_domain {
+                reasons.push(reason);
+                new_domain = changed.into_owned().into();
+            }
+        }
+        if !reasons.is_empty() {
+            self.text = format!("{new_local}@{new_domain}");
+            self.reasons.append(&mut reasons);
+            self.confidence = Likely;
         }
         self
     }
 
     /// With the domain that was probably meant, where this one looks mistyped.
     fn without_slip(&self, learnt: &Learnt) -> Option<Draft> {
-        let (local, domain) = self.text.split_once('@')?;
+        let (local, domain) = cut_at_first(&self.text)?;
         let domain = domain.to_ascii_lowercase();
         if providers::find(domain.as_bytes()).is_some() {
             return None;
@@ -187,14 +200,18 @@ impl Draft {
 
     /// `ada@gmailcom`: with the dot before an ending, where a known provider comes out.
     fn with_missing_dot(&self) -> Option<Draft> {
-        let (local, domain) = self.text.split_once('@')?;
+        let (local, domain) = cut_at_first(&self.text)?;
         let domain = domain.to_ascii_lowercase();
         if domain.contains('.') {
             return None;
         }
-        let splits = (1..domain.len()).filter(|&at| domain.is_char_boundary(at));
-        let known =
-            splits.map(|at| format!("{}.{}", &domain[..at], &domain[at..])).find(|d| is_provider(d))?;
+        // The dot wanders from the front to the back.
+        let mut dotted = [b".", domain.as_bytes()].concat();
+        let known = (1..domain.len()).find(|&at| {
+            dotted.swap(at - 1, at);
+            providers::find_own(&dotted).is_some()
+        })?;
+        let known = format!("{}.{}", &domain[..known], &domain[known..]);
         let mut draft = self.clone();
         draft.change(
             |_| format!("{local}@{known}").into(),
@@ -227,18 +244,10 @@ fn is_provider(domain: &str) -> bool {
     providers::find_own(domain.as_bytes()).is_some()
 }
 
-/// What `of_local` and `of_domain` make of the two sides of the first @ of `text`.
-fn of_both<'t>(
-    text: &'t str,
-    of_local: impl FnOnce(&'t str) -> Cow<'t, str>,
-    of_domain: impl FnOnce(&'t str) -> Cow<'t, str>,
-) -> Cow<'t, str> {
-    let Some((local, domain)) = text.split_once('@') else { return text.into() };
-    let (new_local, new_domain) = (of_local(local), of_domain(domain));
-    if new_local == local && new_domain == domain {
-        return text.into();
-    }
-    format!("{new_local}@{new_domain}").into()
+/// What stands on both sides of the first @ of `text`, if there is one.
+fn cut_at_first(text: &str) -> Option<(&str, &str)> {
+    let at = memchr::memchr(b'@', text.as_bytes())?;
+    Some((&text[..at], &text[at + 1..]))
 }
 
 fn replaced<'t>(text: &'t str, from: &str, to: &str) -> Cow<'t, str> {
@@ -255,7 +264,8 @@ fn without_scheme(text: &str) -> Cow<'_, str> {
 
 /// `ada(at)host`, `ada [at] host`, `ada at host`: with the @ where none stands.
 fn with_written_at(text: &str) -> Cow<'_, str> {
-    if text.contains('@') {
+    let may_hold_one = |b: &u8| matches!(b, b'(' | b'[' | b'{' | b'<' | b' ');
+    if text.contains('@') || !text.bytes().any(|b| may_hold_one(&b)) {
         return text.into();
     }
     let lower = text.to_lowercase();
@@ -297,8 +307,10 @@ fn collapsed(text: &str, double: &str, single: &str) -> String {
 /// Commas, semicolons, underscores and spaces in a domain become the dot that was meant.
 fn domain_with_dots(domain: &str) -> Cow<'_, str> {
     let in_order = |label: &str| !label.is_empty() && !label.starts_with('-') && !label.ends_with('-');
+    let is_usual = |b: u8| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'.');
     let has_other = |c: char| matches!(c, ',' | ';' | '_') || c.is_whitespace();
-    if !domain.contains(has_other) && domain.split('.').all(in_order) {
+    let has_none = domain.bytes().all(is_usual) || !domain.contains(has_other);
+    if has_none && domain.split('.').all(in_order) {
         return domain.into();
     }
     let single = |separator: &str| collapsed(&domain.replace([',', ';', '_'], "."), separator, ".");
@@ -316,12 +328,13 @@ fn domain_with_dots(domain: &str) -> Cow<'_, str> {
 }
 
 fn without_doubled_ending(domain: &str) -> Cow<'_, str> {
-    let mut labels: Vec<&str> = domain.split('.').collect();
-    let before = labels.len();
-    while labels.len() > 2 && labels[labels.len() - 1] == labels[labels.len() - 2] {
-        labels.pop();
+    let mut once = domain;
+    while let Some((before, last)) = once.rsplit_once('.')
+        && before.rsplit_once('.').is_some_and(|(_, next)| next == last)
+    {
+        once = before;
     }
-    if labels.len() < before { labels.join(".").into() } else { domain.into() }
+    once.into()
 }
 
 /// Whether an address starts or ends as a web address does.

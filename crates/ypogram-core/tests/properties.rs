@@ -122,17 +122,30 @@ proptest! {
                 prop_assert_eq!((found[0].codes, found[0].repairs, found[0].form), (CodeSet::EMPTY, Repairs::NONE, Form::Plain));
                 agree(&short, &mut long, judged, like.as_bytes())?;
             }
-            // The domain is known by now; others stand around it as in a table.
-            let cells = [&b"x@y.example"[..], like.as_bytes(), b"", like.as_bytes()];
-            short.look_ahead(cells.into_iter().map(Some), &mut ahead);
-            prop_assert_eq!(ahead.len(), 4);
-            for same in SameMailbox::ALL {
-                if let Some(plain) = short.plain(like.as_bytes(), &ahead, 3, same) {
+            // The domain is known by now; others stand around it as in a table, and it is dressed as people do it.
+            for dressed in [
+                like.clone(),
+                format!(" <{like}>"),
+                format!("mailto:{like}\t"),
+                format!("\"Lovell, Ada\" <{like}>"),
+                format!("{before}{like}{after}"),
+                format!("{before}<{like}>{after}"),
+            ] {
+                let cells = [&b"x@y.example"[..], dressed.as_bytes(), b"", dressed.as_bytes()];
+                short.look_ahead(cells.into_iter().map(Some), &mut ahead);
+                prop_assert_eq!(ahead.len(), 4);
+                for same in SameMailbox::ALL {
+                    let Some(plain) = short.plain(&ahead, 3, same) else { continue };
+                    let mut found = Vec::new();
+                    cell::read(dressed.as_bytes(), &policy, &mut found);
+                    prop_assert_eq!(found.len(), 1, "{:?}", dressed);
+                    prop_assert_eq!(found[0].codes, CodeSet::EMPTY);
+                    prop_assert_eq!((plain.alike.form(), plain.alike.unwrapping()), (found[0].form, found[0].repairs), "{:?}", dressed);
+                    prop_assert_eq!(plain.alike.judged(&policy), long.judge(&found[0].text), "{:?}", dressed);
                     let mut long_key = Vec::new();
-                    prop_assert_eq!(plain.alike.judged(&policy), long.judge(like.as_bytes()));
                     long.key(same, &mut long_key);
-                    prop_assert_eq!(shown(plain.key), shown(&long_key), "{:?} of {}", same, like);
-                    prop_assert_eq!(plain.address, long.address());
+                    prop_assert_eq!(shown(plain.key()), shown(&long_key), "{:?} of {}", same, dressed);
+                    prop_assert_eq!(plain.address(), long.address());
                     prop_assert_eq!((plain.local_part(), plain.domain()), (long.local_part(), long.domain()));
                 }
             }

@@ -101,11 +101,8 @@ impl JudgedAddress {
         let start = found.map_or(0, |found| found.as_found.start);
         let codes = found.map_or(CodeSet::EMPTY, |found| policy.in_force(found.codes));
         let whole = Finding::plain(Code::WordBeside, 0..as_found.len());
-        let of_form = codes.iter().map(|code| Finding {
-            code,
-            message: code.info().sentence.to_owned(),
-            ..whole.clone()
-        });
+        let of_form =
+            codes.iter().map(|code| Finding { code, message: code.info().sentence.into(), ..whole.clone() });
         let placed = examined.findings.iter().map(|finding| {
             let place = found.map_or(finding.span, |found| found.locate(finding.span));
             let inside = |at: usize| at.saturating_sub(start).min(as_found.len());
@@ -154,7 +151,7 @@ impl FindingOut {
             severity: policy.severity(finding.code),
             start: finding.span.start,
             end: finding.span.end,
-            message: finding.message,
+            message: finding.message.into_owned(),
         }
     }
 }

@@ -5,7 +5,7 @@ use ypogram_core::{Alike, Policy};
 use crate::by_alike::ByAlike;
 use crate::outcome::Outcome;
 use crate::picking::Picked;
-use crate::plain_row::{PlainRows, Stretch};
+use crate::plain_row::{OwnCells, PlainRows, Stretch};
 use crate::selection::Selection;
 use crate::tally::Tally;
 
@@ -14,6 +14,8 @@ use crate::tally::Tally;
 pub(crate) struct Kind {
     pub(crate) picked: Picked,
     pub(crate) outcome: Outcome,
+    /// Their cells are the addresses and nothing else.
+    pub(crate) bare: bool,
     /// What their rows are made of; none where each has to be looked at by itself.
     pub(crate) words: Option<Vec<Stretch>>,
     /// Records of the chunk in hand.
@@ -82,10 +84,17 @@ impl Kind {
         selection: &Selection,
         rows: &mut PlainRows,
     ) -> Self {
-        let picked = Picked::plain(alike.judged(policy), field);
+        let picked = Picked::alike(alike, policy, field);
         let set_aside = picked.verdict.is_usable() && selection.sets_aside(&picked).is_some();
-        let at_once = !set_aside && rows.takes(&picked);
-        let words = at_once.then(|| rows.words(&picked, source).to_vec());
-        Kind { picked, outcome: Outcome::of(picked.verdict, set_aside), words, records: 0 }
+        let at_once = !set_aside && !rows.suggests(&picked);
+        let own = OwnCells { letters: true, suggestion: false };
+        let words = at_once.then(|| rows.words(&picked, source, own).to_vec());
+        Kind {
+            picked,
+            bare: alike.unwrapping().is_empty(),
+            outcome: Outcome::of(picked.verdict, set_aside),
+            words,
+            records: 0,
+        }
     }
 }

@@ -2,8 +2,8 @@
 //! wins, else the first for review, else the first.
 
 use ypogram_core::{
-    Ahead, CodeSet, Form, Found, Hasher, Judge, Judged, Plain, Policy, Repairs, SameMailbox, Verdict, cell,
-    text,
+    Ahead, Alike, CodeSet, Form, Found, Hasher, Judge, Judged, Plain, Policy, Repairs, SameMailbox, Verdict,
+    cell, text,
 };
 use ypogram_tables::Record;
 
@@ -33,7 +33,7 @@ pub(crate) const LOOKED_AHEAD: usize = 32;
 
 impl Picked {
     /// The address that is the whole of a cell in the field at `field`.
-    pub(crate) fn plain(judged: Judged, field: usize) -> Self {
+    fn plain(judged: Judged, field: usize) -> Self {
         Picked {
             judged,
             codes: judged.codes,
@@ -45,6 +45,12 @@ impl Picked {
             candidate: 0,
             plain: true,
         }
+    }
+
+    /// The only address of a cell in the field at `field`, which has that in common with others.
+    pub(crate) fn alike(alike: Alike, policy: &Policy, field: usize) -> Self {
+        let picked = Picked::plain(alike.judged(policy), field);
+        Picked { form: alike.form(), repairs: picked.repairs.union(alike.unwrapping()), ..picked }
     }
 
     /// Whether it tells a mailbox: a rejected address is not used, and of one for review there may be no standard form.
@@ -115,8 +121,8 @@ impl<'p> Picker<'p> {
         self.ahead_from = (source, record.chunk_number(), record.index());
     }
 
-    /// The address of a record that has but one cell to look at, where that is a plain address, with its key under `same`;
-    /// none where there is more to it. Afterwards [`Picker::judge`] holds no address.
+    /// The address of a record that has but one cell to look at, where that is a plain address or one in a simple wrapping, with
+    /// its key under `same`; none where there is more to it. Afterwards [`Picker::judge`] holds no address.
     #[inline]
     pub(crate) fn plain_address<'c>(
         &'c mut self,
@@ -128,8 +134,7 @@ impl<'p> Picker<'p> {
             return None;
         }
         let nth = self.ahead(record, source)?;
-        let cell = record.cell(self.only[source]?)?;
-        self.judge.plain(cell, &self.ahead, nth, same)
+        self.judge.plain(&self.ahead, nth, same)
     }
 
     /// The address of `record` of source `source`; none where there is none. Afterwards [`Picker::judge`] holds its

@@ -3,8 +3,8 @@
 
 use hashbrown::HashTable;
 use ypogram_core::{Class, Code, CodeSet, Form, Repairs, Verdict, may_be_mended, providers::Operator};
-use ypogram_tables::Encode;
 use ypogram_tables::csv::CsvEncoder;
+use ypogram_tables::{Encode, append_short};
 
 use crate::columns::Column;
 use crate::picking::Picked;
@@ -21,6 +21,16 @@ struct Cause {
     field: usize,
     source: usize,
     well_formed: bool,
+    own: OwnCells,
+}
+
+/// Which cells of its own a row has.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct OwnCells {
+    /// The address, what it is made of, and its key.
+    pub(crate) letters: bool,
+    /// What was probably meant.
+    pub(crate) suggestion: bool,
 }
 
 impl Cause {
@@ -40,6 +50,7 @@ enum OwnCell {
     LocalPart,
     Domain,
     Key,
+    Suggestion,
 }
 
 impl OwnCell {
@@ -49,15 +60,23 @@ impl OwnCell {
             Column::LocalPart => OwnCell::LocalPart,
             Column::Domain => OwnCell::Domain,
             Column::Key => OwnCell::Key,
+            Column::Suggestion => OwnCell::Suggestion,
             _ => return None,
         })
+    }
+
+    fn is_among(self, own: OwnCells) -> bool {
+        if self == OwnCell::Suggestion { own.suggestion } else { own.letters }
     }
 }
 
 /// Words with the delimiters around them, and the cell behind them.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Stretch {
+    /// The words, and behind them as much as fills a step in which they are copied.
     words: Vec<u8>,
+    /// How many octets of these are meant.
+    len: usize,
     then: Option<OwnCell>,
     /// Where in the words these cells are, where they are among them; they follow one another.
     places: Option<Places>,
@@ -78,29 +97,42 @@ impl Places {
 }
 
 /// An address that needs no quotes, and its key.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, Debug, Default)]
 pub(crate) struct Letters<'a> {
+    /// The address, and what may stand behind it.
     pub(crate) address: &'a [u8],
-    pub(crate) local_part: &'a [u8],
-    pub(crate) domain: &'a [u8],
-    pub(crate) key: &'a [u8],
+    /// How many octets it has.
+    pub(crate) len: usize,
+    /// Where the @ stands in it.
+    pub(crate) at: usize,
+    /// Its key, where that is not the address.
+    pub(crate) key: Option<&'a [u8]>,
+    /// What was probably meant, as it stands in a cell.
+    pub(crate) suggestion: &'a [u8],
 }
+
+/// Octets in which most words between two own cells fit.
+const WORDS: usize = 64;
+/// Octets in which most addresses, local parts and domains fit.
+const NAMES: usize = 32;
 
 /// Appends the added cells of a row to `out`.
 #[inline]
 pub(crate) fn write_row(words: &[Stretch], letters: Letters<'_>, out: &mut Vec<u8>) -> Places {
+    let Letters { address, len, at, key, suggestion } = letters;
     let mut places = Places::default();
     for stretch in words {
         if let Some(within) = stretch.places {
             places = within.behind(out.len() as u32);
         }
-        out.extend_from_slice(&stretch.words);
-        match stretch.then {
-            Some(OwnCell::Address) => out.extend_from_slice(letters.address),
-            Some(OwnCell::Key) => out.extend_from_slice(letters.key),
-            Some(OwnCell::LocalPart) => out.extend_from_slice(letters.local_part),
-            Some(OwnCell::Domain) => out.extend_from_slice(letters.domain),
-            None => {}
+        append_short::<WORDS>(&stretch.words, stretch.len, out);
+        match (stretch.then, key) {
+            (Some(OwnCell::Key), Some(key)) => out.extend_from_slice(key),
+            (Some(OwnCell::Address | OwnCell::Key), _) => append_short::<NAMES>(address, len, out),
+            (Some(OwnCell::LocalPart), _) => append_short::<NAMES>(address, at, out),
+            (Some(OwnCell::Domain), _) => append_short::<NAMES>(&address[at + 1..], len - at - 1, out),
+            (Some(OwnCell::Suggestion), _) => out.extend_from_slice(suggestion),
+            (None, _) => {}
         }
     }
     places
@@ -116,6 +148,8 @@ pub(crate) struct PlainRows {
     /// There is a column for suggestions.
     suggests: bool,
     made: HashTable<(Cause, Vec<Stretch>)>,
+    /// What rows without an address are made of, for each source.
+    without: Vec<Vec<Stretch>>,
 }
 
 /// As many causes are remembered; a list of one's own may bring more.
@@ -134,26 +168,39 @@ impl PlainRows {
                 || OwnCell::of(*column).is_some()
                 || matches!(column, Column::Source | Column::Suggestion | Column::More | Column::SetAside)
         };
-        (encoder.takes_plain_words() && columns.iter().all(follows)).then(|| PlainRows {
+        if !encoder.takes_plain_words() || !columns.iter().all(follows) {
+            return None;
+        }
+        let mut rows = PlainRows {
             columns: columns.to_vec(),
             encoder: encoder.clone().continuing(),
             fields: fields.to_vec(),
             sources: sources.to_vec(),
             suggests: columns.contains(&Column::Suggestion),
             made: HashTable::new(),
-        })
+            without: Vec::new(),
+        };
+        let none = OwnCells { letters: false, suggestion: false };
+        rows.without = (0..sources.len()).map(|source| rows.put_together(None, source, none)).collect();
+        Some(rows)
     }
 
-    /// Whether a row with an address of these findings can be written; to others something may be suggested.
+    /// Whether there is a place for a suggestion, and something may be suggested instead of an address of these findings.
     #[inline]
-    pub(crate) fn takes(&self, picked: &Picked) -> bool {
+    pub(crate) fn suggests(&self, picked: &Picked) -> bool {
         let may_be_another = may_be_mended(picked.codes) || picked.codes.contains(Code::WordBeside);
-        picked.verdict == Verdict::Accept || !self.suggests || !may_be_another
+        self.suggests && picked.verdict != Verdict::Accept && may_be_another
+    }
+
+    /// What the added cells of a row without an address are made of.
+    #[inline]
+    pub(crate) fn without_address(&self, source: usize) -> &[Stretch] {
+        &self.without[source]
     }
 
     /// What the added cells of a row are made of. The record has no further addresses.
     #[inline]
-    pub(crate) fn words(&mut self, picked: &Picked, source: usize) -> &[Stretch] {
+    pub(crate) fn words(&mut self, picked: &Picked, source: usize, own: OwnCells) -> &[Stretch] {
         let cause = Cause {
             codes: picked.codes,
             verdict: picked.verdict,
@@ -164,25 +211,31 @@ impl PlainRows {
             field: picked.field,
             source,
             well_formed: picked.judged.well_formed,
+            own,
         };
         let hash = cause.hash();
         let is_it = |(made, _): &(Cause, Vec<Stretch>)| *made == cause;
         if self.made.find(hash, is_it).is_none() {
-            self.make(cause, picked);
+            if self.made.len() >= MOST {
+                self.made.clear();
+            }
+            let stretches = self.put_together(Some(picked), source, own);
+            self.made.insert_unique(hash, (cause, stretches), |(cause, _)| cause.hash());
         }
         &self.made.find(hash, is_it).expect("it was made").1
     }
 
     #[cold]
-    fn make(&mut self, cause: Cause, picked: &Picked) {
+    fn put_together(&mut self, picked: Option<&Picked>, source: usize, own: OwnCells) -> Vec<Stretch> {
         let mut stretches = vec![Stretch::default()];
         let mut word = Vec::new();
         for &column in &self.columns {
             let stretch = stretches.last_mut().expect("there is always one");
             word.clear();
-            match column {
-                Column::Source => word.extend_from_slice(self.sources[cause.source].as_bytes()),
-                column => write_word(column, picked, &self.fields, &mut word),
+            match (column, picked) {
+                (Column::Source, _) => word.extend_from_slice(self.sources[source].as_bytes()),
+                (column, Some(picked)) => write_word(column, picked, &self.fields, &mut word),
+                (_, None) => {}
             }
             self.encoder.cell(&word, &mut stretch.words);
             // These two are of our own words and never quoted.
@@ -193,15 +246,16 @@ impl PlainRows {
                 Column::Findings => stretch.places.get_or_insert_default().findings = (start, end),
                 _ => {}
             }
-            if let Some(own) = OwnCell::of(column) {
-                stretch.then = Some(own);
+            if let Some(cell) = OwnCell::of(column).filter(|cell| cell.is_among(own)) {
+                stretch.then = Some(cell);
                 stretches.push(Stretch::default());
             }
         }
-        if self.made.len() >= MOST {
-            self.made.clear();
+        for stretch in &mut stretches {
+            stretch.len = stretch.words.len();
+            stretch.words.resize(stretch.len.next_multiple_of(WORDS), 0);
         }
-        self.made.insert_unique(cause.hash(), (cause, stretches), |(cause, _)| cause.hash());
+        stretches
     }
 }
 

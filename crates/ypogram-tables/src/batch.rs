@@ -163,6 +163,15 @@ impl<'a> Record<'a> {
         Some(&place[cell.start as usize..][..(cell.len_and_place >> 1) as usize])
     }
 
+    /// Where it is a cell that stands in the source as it is: the octets of the source from there on, and how many of them are
+    /// the cell.
+    #[inline]
+    pub(crate) fn cell_and_behind(self, index: usize) -> Option<(&'a [u8], usize)> {
+        let cell = self.batch.cells[self.batch.records[self.index].first_cell as usize + index];
+        let in_source = index < self.len() && cell.len_and_place & 1 == 0;
+        in_source.then(|| (&self.chunk.bytes[cell.start as usize..], (cell.len_and_place >> 1) as usize))
+    }
+
     /// Its cells, in order.
     pub fn cells(self) -> impl Iterator<Item = &'a [u8]> {
         (0..self.len()).filter_map(move |index| self.cell(index))

@@ -222,8 +222,10 @@ impl<'p> Judge<'p> {
             self.lower(text, scan.at);
         }
         self.facts = facts;
+        let folded = self.folded();
+        let plus = if scan.has(PLUS) { memchr::memchr(b'+', folded).filter(|&at| at > 0) } else { None };
         let alike = self
-            .alike(self.folded(), self.domain(), scan, facts)
+            .alike(folded, plus, self.domain(), facts)
             .with(Says::LocalCapitals, scan.has(UPPER))
             .with(Says::DomainCapitals, upper_domain);
         let mut judged = alike.judged(self.policy);
@@ -283,14 +285,18 @@ impl<'p> Judge<'p> {
         Some((facts, upper))
     }
 
-    /// What an address has in common with others whose local part in lower case is `local`, at a domain of these facts; letter
-    /// case apart.
+    /// What an address has in common with others whose local part in lower case is `local`, its first plus sign standing at
+    /// `plus`, at a domain of these facts; letter case and wrapping apart.
     #[inline]
-    fn alike(&self, local: &[u8], domain: &[u8], scan: Scan, facts: DomainFacts) -> Alike {
-        let base = match scan.has(PLUS) || facts.rule > 0 {
-            true => meaning_base(local, facts.rule, self.policy),
-            false => local,
+    fn alike(&self, local: &[u8], plus: Option<usize>, domain: &[u8], facts: DomainFacts) -> Alike {
+        let tag = match self.policy.rules[usize::from(facts.rule)].tag {
+            _ if facts.rule == 0 => plus,
+            Some(b'+') => plus,
+            separator => {
+                separator.and_then(|separator| memchr::memchr(separator, local)).filter(|&at| at > 0)
+            }
         };
+        let base = tag.map_or(local, |at| &local[..at]);
         let word = local_words::code(base, domain).filter(|&code| !self.policy.lists.replaced.contains(code));
         let issued = facts.rule == 0 || self.policy.rules[usize::from(facts.rule)].can_issue(base);
         let most = self.policy.max_length.unwrap_or(usize::MAX);

@@ -2,37 +2,74 @@
 
 use crate::ahead::Ahead;
 use crate::alike::{Alike, Says};
-use crate::bytes::SEPARATES;
+use crate::bytes::{PLUS, UPPER};
 use crate::facts::Fact;
 use crate::grammar::Grammar;
 use crate::judge::{Judge, Judged, is_key};
 use crate::key::{KeyParts, SameMailbox};
 use crate::scan::Scan;
 
-/// A plain address that is a whole cell.
+/// A plain address that is a whole cell, or all that is wanted of one.
 #[derive(Clone, Copy, Debug)]
 pub struct Plain<'a> {
     /// What it has in common with others.
     pub alike: Alike,
-    /// Its standard form.
-    pub address: &'a [u8],
+    /// Its standard form, and what happens to stand behind it.
+    letters: &'a [u8],
+    len: usize,
     /// Where the @ stands in it.
     at: usize,
-    /// Its key under the rule that was asked for.
-    pub key: &'a [u8],
+    /// Its key under the rule that was asked for, where that is not the standard form.
+    key: Option<&'a [u8]>,
 }
 
 impl<'a> Plain<'a> {
+    /// The address in standard form.
+    #[inline]
+    pub fn address(&self) -> &'a [u8] {
+        &self.letters[..self.len]
+    }
+
+    /// The address in standard form and more octets of no meaning behind it, so that it can be copied in steps of fixed width.
+    #[inline]
+    pub fn address_and_room(&self) -> &'a [u8] {
+        self.letters
+    }
+
+    /// Where the @ stands in the address.
+    #[inline]
+    pub fn at(&self) -> usize {
+        self.at
+    }
+
+    /// How many octets the address has.
+    #[inline]
+    pub fn octets(&self) -> usize {
+        self.len
+    }
+
     /// The local part in standard form.
     #[inline]
     pub fn local_part(&self) -> &'a [u8] {
-        &self.address[..self.at]
+        &self.letters[..self.at]
     }
 
     /// The domain in standard form.
     #[inline]
     pub fn domain(&self) -> &'a [u8] {
-        &self.address[self.at + 1..]
+        &self.letters[self.at + 1..self.len]
+    }
+
+    /// The key under the rule that was asked for.
+    #[inline]
+    pub fn key(&self) -> &'a [u8] {
+        self.key.unwrap_or_else(|| self.address())
+    }
+
+    /// The same where it is not the standard form.
+    #[inline]
+    pub fn key_apart(&self) -> Option<&'a [u8]> {
+        self.key
     }
 }
 
@@ -60,68 +97,61 @@ impl Judge<'_> {
     #[inline]
     pub fn judge_plain(&mut self, cell: &[u8], ahead: &Ahead, nth: usize) -> Option<Judged> {
         let seen = ahead.seen(nth);
-        let at = seen.at? as usize;
-        let scan = Scan::before(at, cell)?;
-        // A percent sign or an ampersand may encode something.
-        if scan.has(SEPARATES) && memchr::memchr2(b'%', b'&', &cell[..at]).is_some() {
+        if seen.at == 0 || !seen.dress.is_none() {
             return None;
         }
-        let as_written = cell[at + 1..] == ahead.lowered(seen)[at + 1..];
-        self.quick(cell, Scan { domain: as_written.then_some(seen.domain), ..scan })
+        let capitals = if seen.local_capitals { UPPER } else { 0 };
+        let tag = if seen.plus > 0 { PLUS } else { 0 };
+        let scan = Scan::of(usize::from(seen.at), capitals | tag, true);
+        self.quick(cell, Scan { domain: (!seen.domain_capitals).then_some(seen.domain), ..scan })
     }
 
-    /// The address that is the whole `cell`: what it has in common with others, its standard form, and its key under `same`.
-    /// None where [`judge_plain`](Self::judge_plain) knows none, and where lists of the job's own have a say. Afterwards the
-    /// judge holds no address.
+    /// The address in a cell that is one, be it in angle brackets, behind a name or `mailto:`, or with white space around it:
+    /// what it has in common with others, its standard form, and its key under `same`. None where anything has to be looked at
+    /// more closely, and where lists of the job's own have a say. Afterwards the judge holds no address. The cell is the `nth` of
+    /// those in `ahead`.
     ///
     /// ```
-    /// # use ypogram_core::{Ahead, Hasher, Judge, Policy, SameMailbox, Verdict};
+    /// # use ypogram_core::{Ahead, Form, Hasher, Judge, Policy, SameMailbox, Verdict};
     /// # let policy = Policy::default();
     /// let mut judge = Judge::new(&policy, Hasher::with_key(1));
-    /// let cell = b"Ada.Lovell@Gmail.com";
     /// let mut ahead = Ahead::default();
-    /// judge.look_ahead([Some(&cell[..])].into_iter(), &mut ahead);
-    /// let plain = judge.plain(cell, &ahead, 0, SameMailbox::Provider).unwrap();
-    /// assert_eq!(plain.address, b"ada.lovell@gmail.com");
-    /// assert_eq!(plain.key, b"adalovell@gmail.com");
+    /// judge.look_ahead([Some(&b"Ada <Ada.Lovell@Gmail.com>"[..])].into_iter(), &mut ahead);
+    /// let plain = judge.plain(&ahead, 0, SameMailbox::Provider).unwrap();
+    /// assert_eq!(plain.address(), b"ada.lovell@gmail.com");
+    /// assert_eq!(plain.key(), b"adalovell@gmail.com");
     /// assert_eq!(plain.alike.judged(&policy).verdict, Verdict::Accept);
+    /// assert_eq!(plain.alike.form(), Form::Named);
     /// ```
     #[inline]
-    pub fn plain<'a>(
-        &'a mut self,
-        cell: &[u8],
-        ahead: &'a Ahead,
-        nth: usize,
-        same: SameMailbox,
-    ) -> Option<Plain<'a>> {
+    pub fn plain<'a>(&'a mut self, ahead: &'a Ahead, nth: usize, same: SameMailbox) -> Option<Plain<'a>> {
         let seen = ahead.seen(nth);
-        let (at, facts) = (seen.at? as usize, seen.facts?);
+        let facts = seen.facts?;
+        let (at, len) = (usize::from(seen.at), usize::from(seen.len));
         let by_the_rules = self.policy.grammar == Grammar::Smtp && !self.policy.lists.by_address;
-        if facts.needs_a_closer_look() || facts.is(Fact::Listed) || !by_the_rules || cell.len() > 254 {
+        let as_written = self.keeps_case() || same == SameMailbox::Exact;
+        let closer = facts.needs_a_closer_look() || facts.is(Fact::Listed);
+        if closer || !by_the_rules || seen.local_capitals && as_written {
             return None;
         }
-        let address = ahead.lowered(seen);
-        let scan = Scan::before(at, address).filter(|scan| !scan.has(SEPARATES))?;
-        let (local, domain) = (&address[..at], &address[at + 1..]);
-        let mut alike = self.alike(local, domain, scan, facts);
-        let mut in_capitals = false;
-        if cell != address {
-            in_capitals = cell[..at] != *local;
-            if in_capitals && self.keeps_case() {
-                return None;
-            }
-            alike = alike
-                .with(Says::LocalCapitals, in_capitals)
-                .with(Says::DomainCapitals, cell[at + 1..] != *domain);
-        }
+        let letters = ahead.letters(seen);
+        let (local, domain) = (&letters[..at], &letters[at + 1..len]);
+        let tag = (seen.plus > 0).then_some(usize::from(seen.plus));
+        let alike = self
+            .alike(local, tag, domain, facts)
+            .within(seen.dress)
+            .with(Says::LocalCapitals, seen.local_capitals)
+            .with(Says::DomainCapitals, seen.domain_capitals);
         (self.at, self.plain) = (0, false);
         self.address.clear();
-        if is_key(same, facts) || same == SameMailbox::Exact && !in_capitals {
-            return Some(Plain { alike, address, at, key: address });
-        }
-        self.key.clear();
-        let rule = &self.policy.rules[usize::from(facts.rule)];
-        KeyParts { written: &cell[..at], folded: local, domain, facts, rule }.write(same, &mut self.key);
-        Some(Plain { alike, address, at, key: &self.key })
+        let key = if is_key(same, facts) || same == SameMailbox::Exact {
+            None
+        } else {
+            self.key.clear();
+            let rule = &self.policy.rules[usize::from(facts.rule)];
+            KeyParts { written: local, folded: local, domain, facts, rule }.write(same, &mut self.key);
+            Some(&self.key[..])
+        };
+        Some(Plain { alike, letters, len, at, key })
     }
 }

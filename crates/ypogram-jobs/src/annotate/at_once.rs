@@ -5,8 +5,8 @@ use ypogram_tables::{Encode, Record};
 use crate::annotate::{Annotator, Part, Row, Wanted};
 use crate::kinds::Kind;
 use crate::outcome::Outcome;
-use crate::picking::Picked;
-use crate::plain_row::{Letters, Places, write_row};
+use crate::picking::{Candidates, Picked};
+use crate::plain_row::{Letters, OwnCells, Places, write_row};
 use crate::tally::Tally;
 
 impl Annotator<'_> {
@@ -38,20 +38,20 @@ impl Annotator<'_> {
         let Some(words) = &kind.words else { return false };
         let (outcome, class) = (kind.outcome, kind.picked.judged.class);
         let usable = outcome != Outcome::Rejected;
-        let letters = Letters {
-            address: plain.address,
-            local_part: plain.local_part(),
-            domain: plain.domain(),
-            key: if usable { plain.key } else { b"" },
-        };
+        let key = if usable { plain.key_apart() } else { Some(&b""[..]) };
+        let (len, at) = (plain.octets(), plain.at());
+        let letters = Letters { address: plain.address_and_room(), len, at, key, suggestion: b"" };
         let out = &mut part.bytes;
         let encoder = &mut self.encoders[source];
-        encoder.own_plain(record, out);
+        match kind.bare {
+            true => encoder.own_plain(record, out),
+            false => encoder.own(record, out),
+        }
         let Places { verdict, findings } = write_row(words, letters, out);
         let split = out.len() as u32;
         encoder.end(record, out);
         let person = if usable { self.wanted.person(record, source, plan, self.hasher) } else { 0 };
-        let key = self.wanted.hash(letters.key, self.hasher);
+        let key = if usable { self.wanted.hash(plain.key(), self.hasher) } else { 0 };
         let (line, end) = (record.line_in_chunk() as u32, out.len() as u32);
         part.end_row(Row { line, split, end, outcome, class, key, person, verdict, findings }, self.wanted);
         if self.kinds.count(source, place) {
@@ -64,33 +64,62 @@ impl Annotator<'_> {
         true
     }
 
-    /// Writes a row to be kept or reviewed where its words were put together before; tells whether it could.
+    /// Writes a row of which all but the letters of its address were put together before; tells whether it could.
     #[inline]
     pub(super) fn encode_at_once(
         &mut self,
         record: Record<'_>,
         source: usize,
-        picked: &Picked,
+        picked: Option<&Picked>,
         outcome: Outcome,
+        candidates: &Candidates<'_>,
         part: &mut Part,
     ) -> bool {
         let judge = &self.picker.judge;
-        let at_once = judge.is_plain() && self.picker.more.is_empty() && !self.keys_only;
-        let Some(rows) = self.plain_rows.as_mut().filter(|rows| at_once && rows.takes(picked)) else {
+        let at_once = judge.is_plain() || judge.address().is_empty() || picked.is_none();
+        let Some(rows) = self.plain_rows.as_ref().filter(|_| at_once && !self.keys_only) else {
             return false;
         };
+        if outcome == Outcome::SetAside || !self.picker.more.is_empty() {
+            return false;
+        }
+        self.cell.clear();
+        let mut suggestion = std::mem::take(&mut self.suggestion);
+        suggestion.clear();
+        if let Some(picked) = picked.filter(|picked| rows.suggests(picked)) {
+            self.fill_suggestion(picked, record, source, candidates);
+            self.encoders[source].bare_cell(&self.cell, &mut suggestion);
+        }
         let out = &mut part.bytes;
         let encoder = &mut self.encoders[source];
         encoder.own(record, out);
-        let key = judge.key_in(judge.policy().same, &mut self.key);
-        let (address, local_part, domain) = (judge.address(), judge.local_part(), judge.domain());
-        let letters = Letters { address, local_part, domain, key };
-        let Places { verdict, findings } = write_row(rows.words(picked, source), letters, out);
+        let (judge, rows) = (&self.picker.judge, self.plain_rows.as_mut().expect("it was there"));
+        let mut letters = Letters { suggestion: &suggestion, ..Letters::default() };
+        let (mut class, mut key) = (None, &[][..]);
+        let words = match picked {
+            Some(picked) => {
+                if outcome != Outcome::Rejected {
+                    key = judge.key_in(judge.policy().same, &mut self.key);
+                }
+                class = picked.judged.class;
+                let address = judge.address();
+                let (len, at) = (address.len(), judge.local_part().len());
+                letters = Letters { address, len, at, key: Some(key), ..letters };
+                let own = OwnCells { letters: !address.is_empty(), suggestion: !suggestion.is_empty() };
+                rows.words(picked, source, own)
+            }
+            None => rows.without_address(source),
+        };
+        let Places { verdict, findings } = write_row(words, letters, out);
         let split = out.len() as u32;
         encoder.end(record, out);
-        let person = self.wanted.person(record, source, self.picker.plan(), self.hasher);
+        let person = match key.is_empty() {
+            true => 0,
+            false => self.wanted.person(record, source, self.picker.plan(), self.hasher),
+        };
         let (line, end) = (record.line_in_chunk() as u32, out.len() as u32);
-        let (class, key) = (picked.judged.class, self.wanted.hash(key, self.hasher));
+        let key = self.wanted.hash(key, self.hasher);
+        self.suggestion = suggestion;
         part.end_row(Row { line, split, end, outcome, class, key, person, verdict, findings }, self.wanted);
         true
     }

@@ -143,7 +143,7 @@ impl Annotator<'_> {
     }
 
     /// What was probably meant, where the address is not accepted.
-    fn fill_suggestion(
+    pub(super) fn fill_suggestion(
         &mut self,
         picked: &Picked,
         record: Record<'_>,

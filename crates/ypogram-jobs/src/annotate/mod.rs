@@ -51,6 +51,8 @@ pub(crate) struct Annotator<'p> {
     batch: Batch,
     key: Vec<u8>,
     cell: Vec<u8>,
+    /// What was probably meant, as it stands in a cell.
+    suggestion: Vec<u8>,
     /// The name that the address shows, where names are asked for.
     name: DerivedName,
 }
@@ -102,6 +104,7 @@ impl<'p> Annotator<'p> {
             batch: Batch::default(),
             key: Vec::new(),
             cell: Vec::new(),
+            suggestion: Vec::new(),
             name: DerivedName::default(),
         })
     }
@@ -184,9 +187,7 @@ impl<'p> Annotator<'p> {
         if self.wanted.split.cuts() > 0 {
             self.count_cuts(record, source, tally);
         }
-        if let (Some(picked), Outcome::Kept | Outcome::Review) = (&picked, outcome)
-            && self.encode_at_once(record, source, picked, outcome, part)
-        {
+        if self.encode_at_once(record, source, picked.as_ref(), outcome, candidates, part) {
             return;
         }
         let written = Written { picked, pattern, set_aside, outcome };

@@ -185,7 +185,7 @@ impl<'p> Worker<'p> {
             && let Some(verdict) = verdict_of(plain.alike, asked.policy, &mut self.verdicts)
             && verdict.is_usable()
         {
-            let hash = usable(asked.hasher.hash(plain.key));
+            let hash = usable(asked.hasher.hash(plain.key()));
             part.review += u64::from(verdict == Verdict::Review);
             let split = self.write(None, record, source, &mut part.bytes);
             let (line, end) = (record.line_in_chunk() as u32, part.bytes.len() as u32);

@@ -93,7 +93,7 @@ fn never_meets(list: &List, entry: usize, policy: &Policy) -> Option<String> {
         return None;
     }
     let of_name = |finding: &&ypogram_core::Finding| finding.code.info().kind != Kind::List;
-    examined.findings.iter().find(of_name).map(|finding| finding.message.clone())
+    examined.findings.iter().find(of_name).map(|finding| finding.message.clone().into_owned())
 }
 
 /// Writes the list to `path` with every entry as it is looked up: comments, order and further columns stay, what stands

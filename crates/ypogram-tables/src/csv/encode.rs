@@ -3,6 +3,7 @@
 use memchr::{memchr, memchr3};
 
 use crate::batch::Record;
+use crate::short_copy::append_short;
 use crate::source::Encode;
 
 /// Writes records as separated values: the record's own bytes as they stand, then the added cells.
@@ -13,6 +14,9 @@ pub struct CsvEncoder {
     own: Own,
     empty: bool,
 }
+
+/// Octets in which most plain cells fit.
+const SHORT: usize = 32;
 
 /// Where the own fields of a record come from.
 #[derive(Clone, Debug)]
@@ -63,12 +67,20 @@ impl CsvEncoder {
         out.extend_from_slice(cell);
     }
 
+    /// Appends a cell as it stands between delimiters, in quotes where it needs them.
+    pub fn bare_cell(&self, cell: &[u8], out: &mut Vec<u8>) {
+        write_cell(cell, self.delimiter, out);
+    }
+
     /// Appends the own fields of `record`, of which it is known that its first cell needs no quotes.
     #[inline]
     pub fn own_plain(&mut self, record: Record<'_>, out: &mut Vec<u8>) {
         match &self.own {
             Own::Cells(places) if places[..] == [Some(0)] => {
-                out.extend_from_slice(record.cell(0).unwrap_or_default());
+                match record.cell_and_behind(0) {
+                    Some((from, len)) => append_short::<SHORT>(from, len, out),
+                    None => out.extend_from_slice(record.cell(0).unwrap_or_default()),
+                }
                 self.empty = false;
             }
             _ => self.own(record, out),

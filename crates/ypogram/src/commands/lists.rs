@@ -145,7 +145,7 @@ fn test_one(value: &str, settings: &Settings) -> Tested {
         value: value.to_owned(),
         class: examined.class,
         verdict: examined.verdict,
-        trouble: trouble.map(|finding| finding.message.clone()),
+        trouble: trouble.map(|finding| finding.message.clone().into_owned()),
         entries: settings.policy.decided(&examined),
     }
 }

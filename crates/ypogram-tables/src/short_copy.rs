@@ -1,0 +1,41 @@
+//! Short stretches of octets, copied in one step of fixed width: a copy of just so many octets has to find out how many there
+//! are, which takes longer than the copy.
+
+/// Appends the first `len` octets of `from` to `out`. Where `from` has `STEP` octets and no more are wanted, that is one step.
+///
+/// ```
+/// let mut out = b"to ".to_vec();
+/// ypogram_tables::append_short::<8>(b"ada@fernhollow.example", 3, &mut out);
+/// assert_eq!(out, b"to ada");
+/// ```
+///
+/// # Panics
+/// Where `from` has fewer than `len` octets.
+#[inline(always)]
+pub fn append_short<const STEP: usize>(from: &[u8], len: usize, out: &mut Vec<u8>) {
+    let end = out.len() + len;
+    match from.first_chunk::<STEP>() {
+        Some(step) if len <= STEP => {
+            out.extend_from_slice(step);
+            out.truncate(end);
+        }
+        _ => out.extend_from_slice(&from[..len]),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn takes_as_many_as_asked_for() {
+        let from: Vec<u8> = (0..40).collect();
+        for from in [&from[..], &from[..16], &from[..9]] {
+            for len in 0..=from.len() {
+                let mut out = b"x".to_vec();
+                append_short::<16>(from, len, &mut out);
+                assert_eq!(out[1..], from[..len]);
+            }
+        }
+    }
+}
