@@ -1,10 +1,12 @@
 //! Cells that are looked at together before they are judged one by one.
 
+use crate::alike::{Alike, Says};
 use crate::domain_cache::DomainCache;
 use crate::dress::Dress;
-use crate::facts::DomainFacts;
+use crate::facts::{DomainFacts, Fact};
+use crate::grammar::Grammar;
 use crate::masks::{BLOCK, Masks, lowest};
-use crate::policy::Policy;
+use crate::policy::{LetterCase, Policy};
 
 /// Some cells of which most are plain addresses, or have one in a simple wrapping: in lower case, with the place of their @ and
 /// the facts of their domains. To do this for some at a time costs less, and waiting for one memory access does not wait for
@@ -26,21 +28,36 @@ pub struct Ahead {
 /// What was seen of one cell.
 #[derive(Clone, Copy, Debug, Default)]
 pub(crate) struct Seen {
+    /// What the address has in common with others; none where anything has to be looked at more closely.
+    pub(crate) alike: Option<Alike>,
+    /// The hash of the domain in lower case.
+    pub(crate) domain: u64,
     start: u32,
     pub(crate) len: u8,
     /// Where the only @ stands; 0 where the cell holds no plain address.
     pub(crate) at: u8,
     /// Where the first plus sign of the local part stands; 0 where it has none behind its first character.
-    pub(crate) plus: u8,
-    pub(crate) local_capitals: bool,
-    pub(crate) domain_capitals: bool,
-    /// What stands around the address.
-    pub(crate) dress: Dress,
-    /// What is known of the domain.
-    pub(crate) facts: Option<DomainFacts>,
-    /// The hash of the domain in lower case.
-    pub(crate) domain: u128,
+    plus: u8,
+    /// What of [`Mark`] holds, one bit each, and from [`DRESS`] on what stands around the address.
+    marks: u8,
 }
+
+const _: () = assert!(size_of::<Seen>() == 24);
+
+/// What may hold of an address.
+#[derive(Clone, Copy, Debug)]
+#[repr(u8)]
+pub(crate) enum Mark {
+    LocalCapitals = 1,
+    DomainCapitals = 1 << 1,
+    /// The local part has a dot.
+    Dots = 1 << 2,
+    /// The local part has another sign.
+    Signs = 1 << 3,
+}
+
+/// Where the bits of the wrapping start among the marks.
+const DRESS: u32 = 4;
 
 /// Longer addresses are rare, and one word tells of this many octets.
 const LONGEST: usize = BLOCK - 1;
@@ -81,7 +98,8 @@ impl Ahead {
         }
         self.letters[start..start + inner.len()].copy_from_slice(inner);
         self.letters[start + inner.len()] = BETWEEN;
-        self.cells.push(Seen { start: start as u32, len: inner.len() as u8, dress, ..Seen::default() });
+        let (start, len, marks) = (start as u32, inner.len() as u8, dress.bits() << DRESS);
+        self.cells.push(Seen { start, len, marks, ..Seen::default() });
     }
 
     /// Looks at what was added.
@@ -95,16 +113,30 @@ impl Ahead {
             let [masks, next] = self.masks[block..block + 2] else { unreachable!("there is one more") };
             seen.read(masks.from(seen.start % BLOCK as u32, &next));
         }
+        let mut touched = 0;
         for seen in self.cells.iter_mut().filter(|seen| seen.at > 0) {
             let address = &self.letters[seen.start as usize..][..usize::from(seen.len)];
             seen.domain = domains.hash(&address[usize::from(seen.at) + 1..]);
+            touched ^= domains.touch(seen.domain);
         }
+        // What is read is not used yet: it only has to be at hand below.
+        std::hint::black_box(touched);
+        let by_the_rules = policy.grammar == Grammar::Smtp && !policy.lists.by_address;
+        if !by_the_rules {
+            return;
+        }
+        let keeps_case = policy.letter_case == LetterCase::Keep;
         for seen in self.cells.iter_mut().filter(|seen| seen.at > 0) {
-            seen.facts = domains.look_up(seen.domain);
-        }
-        for seen in self.cells.iter_mut().filter(|seen| seen.at > 0 && seen.facts.is_none()) {
             let address = &self.letters[seen.start as usize..][..usize::from(seen.len)];
-            seen.facts = Some(domains.facts_by(seen.domain, &address[usize::from(seen.at) + 1..], policy));
+            let (local, domain) = (&address[..usize::from(seen.at)], &address[usize::from(seen.at) + 1..]);
+            let facts = match domains.look_up(seen.domain) {
+                Some(facts) => facts,
+                None => domains.facts_by(seen.domain, domain, policy),
+            };
+            let closer = facts.needs_a_closer_look() || facts.is(Fact::Listed);
+            if !closer && !(keeps_case && seen.has(Mark::LocalCapitals)) {
+                seen.alike = Some(seen.alike(local, domain, facts, policy));
+            }
         }
     }
 
@@ -136,7 +168,39 @@ impl Seen {
         self.at = if is_plain { at as u8 } else { 0 };
         let plus = masks.plus & local & !1;
         self.plus = if plus == 0 { 0 } else { plus.trailing_zeros() as u8 };
-        self.local_capitals = masks.capital & local != 0;
-        self.domain_capitals = masks.capital & domain != 0;
+        for (mark, those) in [
+            (Mark::LocalCapitals, masks.capital & local),
+            (Mark::DomainCapitals, masks.capital & domain),
+            (Mark::Dots, dots),
+            (Mark::Signs, masks.sign & local),
+        ] {
+            self.marks |= if those == 0 { 0 } else { mark as u8 };
+        }
+    }
+
+    #[inline]
+    pub(crate) fn has(self, mark: Mark) -> bool {
+        self.marks & mark as u8 != 0
+    }
+
+    /// What stands around the address.
+    #[inline]
+    pub(crate) fn dress(self) -> Dress {
+        Dress::of_bits(self.marks >> DRESS)
+    }
+
+    /// Where the first plus sign of the local part stands, unless that is its first character.
+    #[inline]
+    pub(crate) fn plus(self) -> Option<usize> {
+        (self.plus > 0).then_some(usize::from(self.plus))
+    }
+
+    /// What the address has in common with others, where its domain has these facts.
+    #[inline(always)]
+    fn alike(self, local: &[u8], domain: &[u8], facts: DomainFacts, policy: &Policy) -> Alike {
+        Alike::of(local, self.plus(), self.has(Mark::Signs), domain, facts, policy)
+            .within(self.dress())
+            .with(Says::LocalCapitals, self.has(Mark::LocalCapitals))
+            .with(Says::DomainCapitals, self.has(Mark::DomainCapitals))
     }
 }

@@ -1,18 +1,22 @@
 //! What plain addresses have in common that are judged alike: everything but their letters.
 
+use std::num::NonZeroU64;
+
 use crate::codes::{Code, CodeSet};
 use crate::dress::Dress;
 use crate::facts::DomainFacts;
 use crate::found::Form;
 use crate::judge::Judged;
+use crate::local_words;
 use crate::policy::{LetterCase, Policy};
 use crate::repair::{Repair, Repairs};
+use crate::suggest::starts_like_web;
 
 /// The facts of an address's domain, what its local part says and what stood around it, in eight bytes. Addresses of which it is the same have the
 /// same findings, class and repairs, so that these need to be worked out but once. [`Judge::plain`](crate::Judge::plain)
 /// gives it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub struct Alike(u64);
+pub struct Alike(NonZeroU64);
 
 /// What a local part, or the way an address is written, can say beyond the facts of its domain.
 #[derive(Clone, Copy, Debug)]
@@ -37,10 +41,35 @@ const WORD: u32 = 56;
 const _: () = assert!(Code::COUNT < 0xFF);
 
 impl Alike {
-    /// For a domain of these facts.
-    #[inline]
-    pub(crate) fn at(facts: DomainFacts) -> Self {
-        Alike(facts.bits())
+    /// For the local part `local`, in lower case and with its first plus sign at `plus` unless that is its first character, at
+    /// `domain`, which has these facts; letter case and wrapping apart. `signs` tells whether there may be other characters in
+    /// the local part than letters, digits and dots.
+    #[inline(always)]
+    pub(crate) fn of(
+        local: &[u8],
+        plus: Option<usize>,
+        signs: bool,
+        domain: &[u8],
+        facts: DomainFacts,
+        policy: &Policy,
+    ) -> Self {
+        let rule = &policy.rules[usize::from(facts.rule)];
+        let tag = match rule.tag {
+            _ if facts.rule == 0 => plus,
+            Some(b'+') => plus,
+            None => None,
+            Some(separator) => memchr::memchr(separator, local).filter(|&at| at > 0),
+        };
+        let base = tag.map_or(local, |at| &local[..at]);
+        let word = local_words::code(base, domain).filter(|&code| !policy.lists.replaced.contains(code));
+        let most = policy.max_length.unwrap_or(usize::MAX);
+        // A domain that has facts has some that are told.
+        Alike(NonZeroU64::new(facts.bits()).expect("every domain has a class or a fault"))
+            .with(Says::Tagged, base.len() < local.len())
+            .with_word(word)
+            .with(Says::LikeWeb, starts_like_web(local))
+            .with(Says::NotIssued, facts.rule > 0 && !rule.can_issue(base, signs))
+            .with(Says::TooLongForHouse, local.len() + 1 + domain.len() > most)
     }
 
     /// The same, and what stands around the address.
@@ -50,7 +79,7 @@ impl Alike {
     }
 
     fn dress(self) -> Dress {
-        Dress::of_bits((self.0 >> DRESS) as u8)
+        Dress::of_bits((self.0.get() >> DRESS) as u8)
     }
 
     /// How the addresses stand in their cells.
@@ -77,17 +106,17 @@ impl Alike {
 
     #[inline]
     pub(crate) fn facts(self) -> DomainFacts {
-        DomainFacts::of_bits(self.0)
+        DomainFacts::of_bits(self.0.get())
     }
 
     fn says(self, says: Says) -> bool {
-        self.0 & says as u64 != 0
+        self.0.get() & says as u64 != 0
     }
 
     /// One number for all of it.
     #[inline]
     pub fn bits(self) -> u64 {
-        self.0
+        self.0.get()
     }
 
     /// What follows for all plain addresses that are alike, under the policy by which they were found to be. Lists of
@@ -114,7 +143,7 @@ impl Alike {
             (Says::TooLongForHouse, Code::TooLongForHouse),
         ];
         let of_local = said.into_iter().filter(|(says, _)| self.says(*says)).map(|(_, code)| code);
-        let word = (self.0 >> WORD).checked_sub(1).and_then(|index| Code::at(index as usize));
+        let word = (self.0.get() >> WORD).checked_sub(1).and_then(|index| Code::at(index as usize));
         of_local.chain(word).fold(self.facts().codes(), CodeSet::with)
     }
 

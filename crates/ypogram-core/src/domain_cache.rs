@@ -1,55 +1,48 @@
 //! Judges a domain once: what was worked out for it, found again by its hash.
 
-use hashbrown::HashTable;
-
 use crate::domain;
 use crate::facts::DomainFacts;
 use crate::hash::Hasher;
 use crate::policy::Policy;
 
-/// Sixteen bytes a domain: 80 bits of a keyed hash and the facts. A real list has hundreds of thousands of domains.
-#[derive(Clone, Copy)]
-struct Entry {
-    /// In two halves, so that nothing is left between the fields.
-    hash: [u32; 2],
-    more_hash: u16,
-    facts: DomainFacts,
+/// Sixteen bytes a domain: 64 bits of a keyed hash and the facts. A real list has hundreds of thousands of domains.
+#[derive(Clone, Copy, Default)]
+struct Slot {
+    hash: u64,
+    /// The bits of the facts, and [`TAKEN`].
+    facts: u64,
 }
 
-const _: () = assert!(size_of::<Entry>() == 16);
+/// Tells a slot with facts from a free one.
+const TAKEN: u64 = 1 << 63;
 
-impl Entry {
-    fn new(hash: u128, facts: DomainFacts) -> Self {
-        Entry { hash: [hash as u32, (hash >> 32) as u32], more_hash: (hash >> 64) as u16, facts }
-    }
-
-    #[inline]
-    fn hash(&self) -> u64 {
-        u64::from(self.hash[0]) | u64::from(self.hash[1]) << 32
-    }
-
-    #[inline]
-    fn is(&self, hash: u128) -> bool {
-        self.hash() == hash as u64 && self.more_hash == (hash >> 64) as u16
-    }
-}
+const _: () = assert!(size_of::<Slot>() == 16);
 
 /// The domains met so far. Grows with the distinct ones up to a limit, past which it starts anew.
+///
+/// Open addressing with linear probing, at most half full: a look-up waits for one place in memory, and for where that is one
+/// need not wait for another look-up.
 pub(crate) struct DomainCache {
-    entries: HashTable<Entry>,
+    /// As many as a power of two.
+    slots: Vec<Slot>,
+    taken: usize,
     hasher: Hasher,
     /// The domain asked for last: it is asked for again when its address is judged.
-    last_hash: u128,
+    last_hash: u64,
     last_facts: DomainFacts,
 }
 
-/// Past this many domains (16 MiB) the cache starts anew, so that memory stays bounded on any input.
+/// Slots at first.
+const FIRST: usize = 1 << 14;
+
+/// Past this many domains (32 MiB) the cache starts anew, so that memory stays bounded on any input.
 const MOST: usize = 1 << 20;
 
 impl DomainCache {
     pub(crate) fn new(hasher: Hasher) -> Self {
         DomainCache {
-            entries: HashTable::with_capacity(1 << 14),
+            slots: vec![Slot::default(); FIRST],
+            taken: 0,
             hasher,
             last_hash: 0,
             last_facts: DomainFacts::default(),
@@ -57,31 +50,52 @@ impl DomainCache {
     }
 
     /// The hash of the domain asked for last.
-    pub(crate) fn last_hash(&self) -> u128 {
+    pub(crate) fn last_hash(&self) -> u64 {
         self.last_hash
     }
 
     /// The facts of the domain of that hash, where it was met.
     #[inline]
-    pub(crate) fn look_up(&self, hash: u128) -> Option<DomainFacts> {
-        self.entries.find(hash as u64, |entry| entry.is(hash)).map(|entry| entry.facts)
+    pub(crate) fn look_up(&self, hash: u64) -> Option<DomainFacts> {
+        let slot = self.slots[self.find(hash)];
+        (slot.facts & TAKEN != 0).then(|| DomainFacts::of_bits(slot.facts))
+    }
+
+    /// Looks where the domain of that hash stands, if it was met: then it is at hand when it is looked up.
+    #[inline]
+    pub(crate) fn touch(&self, hash: u64) -> u64 {
+        self.slots[hash as usize & (self.slots.len() - 1)].facts
+    }
+
+    /// The slot of that hash, or the free one for it.
+    #[inline]
+    fn find(&self, hash: u64) -> usize {
+        let last = self.slots.len() - 1;
+        let mut place = hash as usize & last;
+        loop {
+            let slot = self.slots[place];
+            if slot.hash == hash || slot.facts & TAKEN == 0 {
+                return place;
+            }
+            place = (place + 1) & last;
+        }
     }
 
     /// The hash of `domain`.
     #[inline]
-    pub(crate) fn hash(&self, domain: &[u8]) -> u128 {
-        self.hasher.hash(domain)
+    pub(crate) fn hash(&self, domain: &[u8]) -> u64 {
+        self.hasher.hash_short(domain)
     }
 
     /// The facts of `domain`, which is in lower-case ASCII.
     #[inline]
     pub(crate) fn facts(&mut self, domain: &[u8], policy: &Policy) -> DomainFacts {
-        self.facts_by(self.hasher.hash(domain), domain, policy)
+        self.facts_by(self.hash(domain), domain, policy)
     }
 
     /// The same for a domain of which the hash was taken already.
     #[inline]
-    pub(crate) fn facts_by(&mut self, hash: u128, domain: &[u8], policy: &Policy) -> DomainFacts {
+    pub(crate) fn facts_by(&mut self, hash: u64, domain: &[u8], policy: &Policy) -> DomainFacts {
         match self.known(hash) {
             Some(facts) => facts,
             None => self.learn(domain, hash, policy),
@@ -91,7 +105,7 @@ impl DomainCache {
     /// The facts of the domain of that hash, where it was met; these are in lower-case ASCII of letters, digits, hyphens and
     /// dots only.
     #[inline]
-    pub(crate) fn known(&mut self, hash: u128) -> Option<DomainFacts> {
+    pub(crate) fn known(&mut self, hash: u64) -> Option<DomainFacts> {
         if self.last_hash == hash {
             return Some(self.last_facts);
         }
@@ -101,13 +115,29 @@ impl DomainCache {
     }
 
     #[cold]
-    fn learn(&mut self, domain: &[u8], hash: u128, policy: &Policy) -> DomainFacts {
+    fn learn(&mut self, domain: &[u8], hash: u64, policy: &Policy) -> DomainFacts {
         let facts = domain::quick_facts(domain, policy);
-        if self.entries.len() >= MOST {
-            self.entries.clear();
+        if self.taken >= MOST {
+            self.slots.fill(Slot::default());
+            self.taken = 0;
         }
-        self.entries.insert_unique(hash as u64, Entry::new(hash, facts), Entry::hash);
+        if self.taken >= self.slots.len() / 2 {
+            self.grow();
+        }
+        let place = self.find(hash);
+        self.slots[place] = Slot { hash, facts: facts.bits() | TAKEN };
+        self.taken += 1;
         (self.last_hash, self.last_facts) = (hash, facts);
         facts
+    }
+
+    fn grow(&mut self) {
+        let more = vec![Slot::default(); self.slots.len() * 2];
+        for slot in std::mem::replace(&mut self.slots, more) {
+            if slot.facts & TAKEN != 0 {
+                let place = self.find(slot.hash);
+                self.slots[place] = slot;
+            }
+        }
     }
 }

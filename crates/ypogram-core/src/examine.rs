@@ -311,7 +311,7 @@ fn meaning_of_local(
         ));
     }
     let rule = &policy.rules[usize::from(rule)];
-    if !rule.can_issue(rule.base(folded)) {
+    if !rule.can_issue(rule.base(folded), true) {
         notes.push(Finding::plain(Code::NotIssued, local));
     }
 }

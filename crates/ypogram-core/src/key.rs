@@ -104,7 +104,7 @@ impl KeyParts<'_> {
 }
 
 /// Dots alone, as a set of characters.
-const DOTS: u128 = 1 << b'.';
+pub(crate) const DOTS: u128 = 1 << b'.';
 
 /// Moves the octets for which `stays` holds to the front, in order; gives how many these are.
 #[inline]

@@ -16,6 +16,8 @@ pub(crate) struct Masks {
     pub(crate) dot: u64,
     /// The plus sign.
     pub(crate) plus: u64,
+    /// One of `'+-_`.
+    pub(crate) sign: u64,
     /// Neither letter, digit, dot nor one of `'+-_`, which may stand in a local part and encode or separate nothing.
     pub(crate) not_local: u64,
     /// Neither letter, digit, hyphen nor dot.
@@ -38,14 +40,16 @@ impl Masks {
             let capital = within(b'A', b'Z', written);
             let lower = written | (capital & u8x16::splat(0x20));
             *sixteen = lower.to_array();
-            let (dot, plus) = (is(b'.'), is(b'+'));
-            let domain = within(b'a', b'z', lower) | within(b'0', b'9', written) | is(b'-') | dot;
-            let local = domain | plus | is(b'_') | is(b'\'');
+            let (dot, plus, hyphen) = (is(b'.'), is(b'+'), is(b'-'));
+            let sign = plus | hyphen | is(b'_') | is(b'\'');
+            let domain = within(b'a', b'z', lower) | within(b'0', b'9', written) | hyphen | dot;
+            let local = domain | sign;
             let bits = |those: u8x16| u64::from(those.to_bitmask()) << (16 * nth);
             masks.at |= bits(is(b'@'));
             masks.capital |= bits(capital);
             masks.dot |= bits(dot);
             masks.plus |= bits(plus);
+            masks.sign |= bits(sign);
             masks.not_local |= bits(!local);
             masks.not_domain |= bits(!domain);
         }
@@ -61,6 +65,7 @@ impl Masks {
             capital: joined(self.capital, next.capital),
             dot: joined(self.dot, next.dot),
             plus: joined(self.plus, next.plus),
+            sign: joined(self.sign, next.sign),
             not_local: joined(self.not_local, next.not_local),
             not_domain: joined(self.not_domain, next.not_domain),
         }
@@ -98,6 +103,7 @@ mod tests {
                 prop_assert_eq!(bit(turned.capital), octet.is_ascii_uppercase());
                 prop_assert_eq!(bit(turned.dot), octet == b'.');
                 prop_assert_eq!(bit(turned.plus), octet == b'+');
+                prop_assert_eq!(bit(turned.sign), matches!(octet, b'+' | b'-' | b'_' | b'\''));
                 prop_assert_eq!(bit(turned.not_domain), !domain);
                 prop_assert_eq!(bit(turned.not_local), !domain && !matches!(octet, b'+' | b'_' | b'\''));
             }

@@ -117,13 +117,30 @@ impl MailboxRule {
         }
     }
 
-    /// Whether the operator can have issued the base local part `base` (lower case).
-    pub(crate) fn can_issue(&self, base: &[u8]) -> bool {
+    /// Whether the operator can have issued the base local part `base` (lower case). `signs` tells whether it may have other
+    /// characters than letters, digits and dots.
+    #[inline]
+    pub(crate) fn can_issue(&self, base: &[u8], signs: bool) -> bool {
         let (least, most) = self.issued_length;
         let fits = most == 0 || (usize::from(least)..=usize::from(most)).contains(&base.len());
-        fits && (self.issued == 0 || base.iter().all(|&b| bytes::is_in(self.issued, b)))
+        let takes_all = self.issued == 0 || !signs && self.issued & PLAIN == PLAIN;
+        fits && (takes_all || base.iter().all(|&b| bytes::is_in(self.issued, b)))
     }
 }
+
+/// Letters in lower case, digits and the dot, one bit each.
+const PLAIN: u128 = {
+    let (mut set, mut b) = (1 << b'.', 0);
+    while b < 26 {
+        set |= 1 << (b'a' + b);
+        b += 1;
+    }
+    while b < 36 {
+        set |= 1 << (b'0' + b - 26);
+        b += 1;
+    }
+    set
+};
 
 struct BuiltInRule {
     operator: &'static str,

@@ -11,7 +11,7 @@ pub(crate) struct Scan {
     /// The domain is known to have only letters, digits, hyphens and dots.
     pub(crate) domain_seen: bool,
     /// The hash of the domain as it is written, where it was taken already.
-    pub(crate) domain: Option<u128>,
+    pub(crate) domain: Option<u64>,
 }
 
 impl Scan {

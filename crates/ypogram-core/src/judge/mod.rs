@@ -13,13 +13,12 @@ use crate::grammar::Grammar;
 use crate::hash::Hasher;
 use crate::key::{KeyParts, SameMailbox};
 use crate::lists::Asked;
-use crate::local_words;
 use crate::policy::{LetterCase, Policy};
 use crate::providers::Operator;
 use crate::repair::Repairs;
 use crate::scan::Scan;
 use crate::severity::Verdict;
-use crate::suggest::{Suggestion, starts_like_web, suggest_by};
+use crate::suggest::{Suggestion, suggest_by};
 use crate::text::Hit;
 pub use plain::Plain;
 
@@ -68,7 +67,7 @@ pub struct Judge<'p> {
     one_case: bool,
     plain: bool,
     facts: DomainFacts,
-    domain_hash: u128,
+    domain_hash: u64,
 }
 
 impl<'p> Judge<'p> {
@@ -194,7 +193,7 @@ impl<'p> Judge<'p> {
     }
 
     /// The hash of the domain of the address judged last.
-    pub fn domain_hash(&self) -> u128 {
+    pub fn domain_hash(&self) -> u64 {
         self.domain_hash
     }
 
@@ -224,8 +223,7 @@ impl<'p> Judge<'p> {
         self.facts = facts;
         let folded = self.folded();
         let plus = if scan.has(PLUS) { memchr::memchr(b'+', folded).filter(|&at| at > 0) } else { None };
-        let alike = self
-            .alike(folded, plus, self.domain(), facts)
+        let alike = Alike::of(folded, plus, true, self.domain(), facts, self.policy)
             .with(Says::LocalCapitals, scan.has(UPPER))
             .with(Says::DomainCapitals, upper_domain);
         let mut judged = alike.judged(self.policy);
@@ -283,29 +281,6 @@ impl<'p> Judge<'p> {
         let facts = self.domains.facts(domain, self.policy);
         self.domain_hash = self.domains.last_hash();
         Some((facts, upper))
-    }
-
-    /// What an address has in common with others whose local part in lower case is `local`, its first plus sign standing at
-    /// `plus`, at a domain of these facts; letter case and wrapping apart.
-    #[inline]
-    fn alike(&self, local: &[u8], plus: Option<usize>, domain: &[u8], facts: DomainFacts) -> Alike {
-        let tag = match self.policy.rules[usize::from(facts.rule)].tag {
-            _ if facts.rule == 0 => plus,
-            Some(b'+') => plus,
-            separator => {
-                separator.and_then(|separator| memchr::memchr(separator, local)).filter(|&at| at > 0)
-            }
-        };
-        let base = tag.map_or(local, |at| &local[..at]);
-        let word = local_words::code(base, domain).filter(|&code| !self.policy.lists.replaced.contains(code));
-        let issued = facts.rule == 0 || self.policy.rules[usize::from(facts.rule)].can_issue(base);
-        let most = self.policy.max_length.unwrap_or(usize::MAX);
-        Alike::at(facts)
-            .with(Says::Tagged, base.len() < local.len())
-            .with_word(word)
-            .with(Says::LikeWeb, starts_like_web(local))
-            .with(Says::NotIssued, !issued)
-            .with(Says::TooLongForHouse, local.len() + 1 + domain.len() > most)
     }
 
     /// The entry of the list at that place that speaks of the address judged last; none where its syntax is at fault.

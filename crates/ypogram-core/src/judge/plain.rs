@@ -1,12 +1,11 @@
 //! Cells that are plain addresses, looked at some at a time.
 
-use crate::ahead::Ahead;
-use crate::alike::{Alike, Says};
+use crate::ahead::{Ahead, Mark, Seen};
+use crate::alike::Alike;
 use crate::bytes::{PLUS, UPPER};
-use crate::facts::Fact;
-use crate::grammar::Grammar;
+use crate::facts::{DomainFacts, Fact};
 use crate::judge::{Judge, Judged, is_key};
-use crate::key::{KeyParts, SameMailbox};
+use crate::key::{DOTS, KeyParts, SameMailbox};
 use crate::scan::Scan;
 
 /// A plain address that is a whole cell, or all that is wanted of one.
@@ -97,13 +96,25 @@ impl Judge<'_> {
     #[inline]
     pub fn judge_plain(&mut self, cell: &[u8], ahead: &Ahead, nth: usize) -> Option<Judged> {
         let seen = ahead.seen(nth);
-        if seen.at == 0 || !seen.dress.is_none() {
+        if seen.at == 0 || !seen.dress().is_none() {
             return None;
         }
-        let capitals = if seen.local_capitals { UPPER } else { 0 };
-        let tag = if seen.plus > 0 { PLUS } else { 0 };
-        let scan = Scan::of(usize::from(seen.at), capitals | tag, true);
-        self.quick(cell, Scan { domain: (!seen.domain_capitals).then_some(seen.domain), ..scan })
+        let at = usize::from(seen.at);
+        let capitals = seen.has(Mark::LocalCapitals);
+        let Some(alike) = seen.alike else {
+            let classes = if capitals { UPPER } else { 0 } | if seen.plus().is_some() { PLUS } else { 0 };
+            let domain = (!seen.has(Mark::DomainCapitals)).then_some(seen.domain);
+            return self.quick(cell, Scan { domain, ..Scan::of(at, classes, true) });
+        };
+        self.address.clear();
+        self.address.extend_from_slice(&ahead.letters(seen)[..usize::from(seen.len)]);
+        self.at = at;
+        (self.plain, self.one_case) = (true, !capitals);
+        if capitals {
+            self.lower(cell, at);
+        }
+        (self.facts, self.domain_hash) = (alike.facts(), seen.domain);
+        Some(alike.judged(self.policy))
     }
 
     /// The address in a cell that is one, be it in angle brackets, behind a name or `mailto:`, or with white space around it:
@@ -126,32 +137,45 @@ impl Judge<'_> {
     #[inline]
     pub fn plain<'a>(&'a mut self, ahead: &'a Ahead, nth: usize, same: SameMailbox) -> Option<Plain<'a>> {
         let seen = ahead.seen(nth);
-        let facts = seen.facts?;
-        let (at, len) = (usize::from(seen.at), usize::from(seen.len));
-        let by_the_rules = self.policy.grammar == Grammar::Smtp && !self.policy.lists.by_address;
-        let as_written = self.keeps_case() || same == SameMailbox::Exact;
-        let closer = facts.needs_a_closer_look() || facts.is(Fact::Listed);
-        if closer || !by_the_rules || seen.local_capitals && as_written {
+        let alike = seen.alike?;
+        if same == SameMailbox::Exact && seen.has(Mark::LocalCapitals) {
             return None;
         }
-        let letters = ahead.letters(seen);
-        let (local, domain) = (&letters[..at], &letters[at + 1..len]);
-        let tag = (seen.plus > 0).then_some(usize::from(seen.plus));
-        let alike = self
-            .alike(local, tag, domain, facts)
-            .within(seen.dress)
-            .with(Says::LocalCapitals, seen.local_capitals)
-            .with(Says::DomainCapitals, seen.domain_capitals);
-        (self.at, self.plain) = (0, false);
-        self.address.clear();
-        let key = if is_key(same, facts) || same == SameMailbox::Exact {
-            None
-        } else {
-            self.key.clear();
-            let rule = &self.policy.rules[usize::from(facts.rule)];
-            KeyParts { written: local, folded: local, domain, facts, rule }.write(same, &mut self.key);
-            Some(&self.key[..])
+        let (facts, letters) = (alike.facts(), ahead.letters(seen));
+        let (at, len) = (usize::from(seen.at), usize::from(seen.len));
+        self.forget();
+        let key = match self.is_key(same, facts, seen) {
+            true => None,
+            false => Some(self.key_of(same, &letters[..at], &letters[at + 1..len], facts)),
         };
         Some(Plain { alike, letters, len, at, key })
+    }
+
+    /// No address is in hand any more.
+    #[inline]
+    fn forget(&mut self) {
+        (self.at, self.plain) = (0, false);
+        self.address.clear();
+    }
+
+    /// Whether the address of which that was seen is its own key under `same`.
+    #[inline]
+    fn is_key(&self, same: SameMailbox, facts: DomainFacts, seen: Seen) -> bool {
+        let as_it_stands = || {
+            let rule = &self.policy.rules[usize::from(facts.rule)];
+            // Where a rule takes no more from a local part than dots and what follows a plus sign, and this one has neither.
+            let simple =
+                matches!(rule.tag, None | Some(b'+')) && rule.ignored & !DOTS == 0 && rule.same.is_none();
+            let nothing = seen.plus().is_none() && !(rule.ignored == DOTS && seen.has(Mark::Dots));
+            simple && nothing && !rule.sub_domain && !facts.is(Fact::Joined)
+        };
+        is_key(same, facts) || same == SameMailbox::Exact || same == SameMailbox::Provider && as_it_stands()
+    }
+
+    fn key_of(&mut self, same: SameMailbox, local: &[u8], domain: &[u8], facts: DomainFacts) -> &[u8] {
+        self.key.clear();
+        let rule = &self.policy.rules[usize::from(facts.rule)];
+        KeyParts { written: local, folded: local, domain, facts, rule }.write(same, &mut self.key);
+        &self.key
     }
 }

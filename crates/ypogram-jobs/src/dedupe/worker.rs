@@ -271,7 +271,7 @@ impl<'p> Worker<'p> {
             key: hasher.hash(&key) as u64,
             meant: meant.map(|meant| hasher.hash(meant.as_bytes()) as u64),
             sibling: (!operator.is_empty()).then(|| hasher.hash(&sibling) as u64),
-            domain: judge.domain_hash() as u64,
+            domain: judge.domain_hash(),
             person,
             local_part: CompactString::from_utf8_lossy(&key[..at]),
         }

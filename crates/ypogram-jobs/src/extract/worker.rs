@@ -81,7 +81,7 @@ impl Scratch {
     /// Hashes of the key and the domain of the address judged last.
     fn hashes(&mut self, judge: &Judge<'_>, hasher: Hasher) -> (u128, u64) {
         let key = judge.key_in(judge.policy().same, &mut self.key);
-        (hasher.hash(key).max(1), judge.domain_hash() as u64)
+        (hasher.hash(key).max(1), judge.domain_hash())
     }
 }
 

@@ -176,7 +176,7 @@ impl<'p> Worker<'p> {
             return;
         }
         let judge = &self.picker.judge;
-        let domain_hash = judge.domain_hash() as u64;
+        let domain_hash = judge.domain_hash();
         let drawn = self.hasher.hash(&place.to_be_bytes()) as u64;
         gathered.domains.add(domain_hash, judge.domain(), drawn);
         let key = judge.key_in(judge.policy().same, &mut self.key);
