@@ -1,6 +1,7 @@
 //! Which address is the record's: the address fields in the order given, then the text fields; the first accepted one
 //! wins, else the first for review, else the first.
 
+use smallvec::{SmallVec, smallvec};
 use ypogram_core::{
     Ahead, Alike, CodeSet, Form, Found, Hasher, Judge, Judged, Plain, Policy, Repairs, SameMailbox, Verdict,
     cell, text,
@@ -246,29 +247,27 @@ impl<'p> Picker<'p> {
 
     #[cold]
     fn best_of(&mut self, candidates: &Candidates<'_>) -> Picked {
-        let verdicts: Vec<Verdict> =
-            candidates.iter().map(|(field, found)| self.judged(0, *field, found).verdict).collect();
-        let best = (0..verdicts.len()).min_by_key(|&i| verdicts[i]).expect("there are several");
-        let picked_address = {
-            self.judged(best, candidates[best].0, &candidates[best].1);
-            self.judge.address().to_vec()
-        };
-        let mut told: Vec<Vec<u8>> = vec![picked_address];
-        for (i, (field, found)) in candidates.iter().enumerate() {
-            if i == best || !verdicts[i].is_usable() {
-                continue;
-            }
-            self.judged(i, *field, found);
-            let address = self.judge.address();
-            if told.iter().any(|earlier| earlier == address) {
+        // Each with its verdict, and where in `addresses` its standard form ends.
+        let mut addresses = Vec::new();
+        let judged = candidates.iter().map(|(field, found)| {
+            let verdict = self.judged(0, *field, found).verdict;
+            addresses.extend_from_slice(self.judge.address());
+            (verdict, addresses.len())
+        });
+        let judged: SmallVec<[_; 4]> = judged.collect();
+        let address = |i: usize| &addresses[if i == 0 { 0 } else { judged[i - 1].1 }..judged[i].1];
+        let best = (0..judged.len()).min_by_key(|&i| judged[i].0).expect("there are several");
+        let mut told: SmallVec<[_; 4]> = smallvec![address(best)];
+        for i in (0..judged.len()).filter(|&i| i != best && judged[i].0.is_usable()) {
+            if told.contains(&address(i)) {
                 continue;
             }
             if !self.more.is_empty() {
                 self.more.push(b',');
             }
-            self.more.extend_from_slice(address);
+            self.more.extend_from_slice(address(i));
             self.more_count += 1;
-            told.push(address.to_vec());
+            told.push(address(i));
         }
         self.judged(best, candidates[best].0, &candidates[best].1)
     }

@@ -73,7 +73,7 @@ impl Default for OpenOptions {
             format: None,
             delimiter: None,
             header: true,
-            chunk_octets: 256 << 10,
+            chunk_octets: 512 << 10,
             first: None,
             salvage: false,
             kept_standard_input: None,

@@ -37,7 +37,7 @@ impl Decode for Lines {
         let bytes = &chunk.bytes[..];
         let mut start = 0;
         let unended = (!bytes.is_empty() && !bytes.ends_with(b"\n")).then_some(bytes.len());
-        for end in BytePlaces::of(bytes, |byte| byte == b'\n').chain(unended) {
+        for end in BytePlaces::of(bytes, [b'\n']).chain(unended) {
             let bare = if end > start && bytes[end - 1] == b'\r' { end - 1 } else { end };
             if bare == start {
                 batch.blank_lines += 1;

@@ -28,7 +28,7 @@ struct Output {
 }
 
 /// What a file is handed over at once.
-const BUFFER: usize = 1 << 20;
+const BUFFER: usize = 1 << 17;
 
 pub(crate) struct Committer {
     outputs: Vec<Output>,

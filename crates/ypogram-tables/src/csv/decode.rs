@@ -24,8 +24,7 @@ impl Decode for CsvDecoder {
 pub(crate) fn decode(bytes: &[u8], dialect: Dialect, batch: &mut Batch) {
     let delimiter = dialect.delimiter;
     batch.delimiter = delimiter;
-    let ends_a_cell = |byte| (byte == delimiter) | (byte == b'\n') | (byte == b'\r');
-    let mut borders = Borders::of(BytePlaces::of(bytes, ends_a_cell), bytes.len());
+    let mut borders = Borders::of(BytePlaces::of(bytes, [delimiter, b'\n', b'\r']), bytes.len());
     let mut at = 0;
     while at < bytes.len() {
         if let Some(width) = line_end(bytes, at) {
