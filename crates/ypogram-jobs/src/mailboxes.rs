@@ -62,16 +62,23 @@ pub(crate) struct Mailboxes {
 const PARTS: usize = 16;
 
 /// Slots of a part at first.
-const FIRST: usize = 1 << 8;
+const FIRST: usize = 1 << 10;
+
+/// Slots in one of the large pages of the system.
+const PAGE: usize = (2 << 20) / SLOT;
 
 /// Seven of ten slots are taken at most: past that, look-ups walk far.
 const fn most_in(slots: usize) -> usize {
     slots / 10 * 7
 }
 
-/// By three quarters, so that few slots lie idle: 23 to 40 octets for each mailbox.
+/// By half in whole large pages, so that few slots lie idle: from two million mailboxes on that is 23 to 39 octets for each.
 const fn grown(slots: usize) -> usize {
-    if slots == 0 { FIRST } else { slots + slots / 4 * 3 }
+    match slots {
+        0 => FIRST,
+        ..PAGE => slots * 2,
+        _ => (slots + slots / 2).div_ceil(PAGE) * PAGE,
+    }
 }
 
 /// What mailboxes may take of `memory` octets; the rest is for the chunks under way.

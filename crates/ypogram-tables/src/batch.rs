@@ -1,6 +1,7 @@
 //! The cells of a chunk: offsets into it, and a scratch space for what had to be decoded.
 
 use crate::chunk::Chunk;
+use crate::short_copy::append_short;
 
 /// The records of one chunk as cells. Holds offsets only, so that it is filled again for chunk after chunk without
 /// asking for memory.
@@ -16,6 +17,9 @@ pub struct Batch {
     /// Line breaks in the chunk.
     pub lines: u64,
 }
+
+/// Octets in which most lines of a list of addresses fit.
+const LINE: usize = 48;
 
 #[derive(Clone, Copy, Debug)]
 struct CellRef {
@@ -116,6 +120,18 @@ impl<'a> Record<'a> {
     pub fn raw(self) -> &'a [u8] {
         let record = self.batch.records[self.index];
         &self.chunk.bytes[record.start as usize..record.end as usize]
+    }
+
+    /// Appends its bytes as they stand in the source and a line feed to `out`.
+    #[inline]
+    pub fn append_line(self, out: &mut Vec<u8>) {
+        let RecordRef { start, end, .. } = self.batch.records[self.index];
+        let (from, len) = (&self.chunk.bytes[start as usize..], (end - start) as usize);
+        if from.get(len) == Some(&b'\n') {
+            return append_short::<LINE>(from, len + 1, out);
+        }
+        out.extend_from_slice(&from[..len]);
+        out.push(b'\n');
     }
 
     /// Its number in the batch, from 0.

@@ -41,7 +41,7 @@ pub(crate) use partitions::{Entry, Partitions};
 pub use report::{DedupeReport, Group, GroupMember, RuleFigures};
 pub use survivor::Survivor;
 use view::View;
-use worker::{Asked, Part, Row, Worker, Written};
+use worker::{Asked, Part, Row, Weight, Worker, Written};
 
 /// What `dedupe` is asked to do.
 #[derive(Clone, Debug)]
@@ -215,42 +215,54 @@ impl Job<'_> {
         let mut full = false;
         self.pass(&mut reading, &asked, &layout, Written::Record, progress, |_, part, _| {
             report.count(part);
-            for (index, (row, written, split)) in part.written().enumerate() {
+            // Records that stay one behind the other are written at once: these octets of the part.
+            let mut staying = 0..0;
+            for (index, row) in part.rows.iter().enumerate() {
                 if index % LOOKED_AHEAD == 0 {
                     let next = part.rows[index..].iter().take(LOOKED_AHEAD);
                     std::hint::black_box(mailboxes.look_ahead(next.map(|row| row.hash)));
                 }
                 report.records += 1;
                 let record = report.records;
+                let own_person = part.weight(index).person as u32;
                 if with_persons {
-                    persons.push(row.person as u32);
+                    persons.push(own_person);
                 }
-                if row.hash == 0 {
+                let from = staying.end;
+                staying.end = row.end as usize;
+                let goes = if row.hash == 0 {
                     report.no_address += 1;
-                    outputs.without_address(written, split, record)?;
-                    continue;
-                }
-                full |= mailboxes.octets() > share_of(self.options.memory);
-                if full {
-                    return Err(Error::interrupted());
-                }
-                let Some(holder) = mailboxes.meet(row.hash, Holder { record, kept: true })? else {
-                    report.rejected_texts += u64::from(!row.usable);
-                    outputs.keep(written)?;
-                    continue;
-                };
-                let person = |record: u64| persons.get(record as usize - 1).copied().unwrap_or_default();
-                let known = |record| Some(person(record)).filter(|person| *person != 0);
-                let differs =
-                    known(record).zip(known(holder.record)).is_some_and(|(own, other)| own != other);
-                report.shared += u64::from(differs);
-                if differs && self.options.keep_shared {
-                    outputs.keep(written)?;
+                    outputs.sets_apart().then_some(None)
                 } else {
-                    report.dropped += 1;
-                    outputs.drop(written, split, record, holder.record)?;
+                    full |= mailboxes.octets() > share_of(self.options.memory);
+                    if full {
+                        return Err(Error::interrupted());
+                    }
+                    match mailboxes.meet(row.hash, Holder { record, kept: true })? {
+                        None => {
+                            report.rejected_texts += u64::from(!row.usable);
+                            None
+                        }
+                        Some(holder) => {
+                            let other = persons.get(holder.record as usize - 1).copied().unwrap_or_default();
+                            let differs = own_person != 0 && other != 0 && own_person != other;
+                            report.shared += u64::from(differs);
+                            let drops = !(differs && self.options.keep_shared);
+                            report.dropped += u64::from(drops);
+                            drops.then_some(Some(holder.record))
+                        }
+                    }
+                };
+                let Some(survivor) = goes else { continue };
+                outputs.keep(&part.bytes[staying.start..from])?;
+                let (written, split) = (&part.bytes[from..staying.end], row.split as usize - from);
+                staying.start = staying.end;
+                match survivor {
+                    Some(survivor) => outputs.drop(written, split, record, survivor)?,
+                    None => outputs.without_address(written, split, record)?,
                 }
             }
+            outputs.keep(&part.bytes[staying])?;
             Ok(())
         })
         .or_else(|error| if full { Ok(()) } else { Err(error) })?;
@@ -284,13 +296,13 @@ impl Job<'_> {
         self.pass(&mut reading, &asked, &layout, written, progress, |_, part, lines| {
             report.count(part);
             let (mut rules, mut traits) = (part.rules.iter(), part.traits.iter());
-            for (row, written, _) in part.written() {
+            for (index, (row, written, _)) in part.written().enumerate() {
                 report.records += 1;
                 if row.hash == 0 {
                     report.no_address += 1;
                     continue;
                 }
-                let Row { hash, score, person, .. } = *row;
+                let (Row { hash, .. }, Weight { score, person }) = (*row, part.weight(index));
                 let entry = Entry { hash, record: report.records, score, person };
                 entries.add(part_of(hash), &entry.to_bytes())?;
                 if !row.usable {

@@ -100,6 +100,11 @@ impl Outputs {
         dropped.add(row, split, &[Some(record), Some(survivor)], &mut self.encoder, &mut self.cell)
     }
 
+    /// Whether records without an address go apart.
+    pub(crate) fn sets_apart(&self) -> bool {
+        self.no_address.is_some()
+    }
+
     pub(crate) fn without_address(&mut self, row: &[u8], split: usize, record: u64) -> Result<()> {
         match &mut self.no_address {
             Some(apart) => apart.add(row, split, &[Some(record)], &mut self.encoder, &mut self.cell),

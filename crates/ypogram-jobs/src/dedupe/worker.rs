@@ -21,6 +21,8 @@ pub(crate) struct Part {
     /// What was written of the records, one behind the other.
     pub(crate) bytes: Vec<u8>,
     pub(crate) rows: Vec<Row>,
+    /// The weight of each, where any has one.
+    pub(crate) weights: Vec<Weight>,
     pub(crate) lines: u64,
     pub(crate) blank_lines: u64,
     pub(crate) rejected: u64,
@@ -39,6 +41,12 @@ fn usable(hash: u128) -> u128 {
 }
 
 impl Part {
+    /// The weight of the record at `index`.
+    #[inline]
+    pub(crate) fn weight(&self, index: usize) -> Weight {
+        self.weights.get(index).copied().unwrap_or_default()
+    }
+
     /// Each record with what is written of it, and the place in that for cells that depend on the others.
     pub(crate) fn written(&self) -> impl Iterator<Item = (&Row, &[u8], usize)> {
         let mut start = 0;
@@ -56,13 +64,19 @@ pub(crate) struct Row {
     pub(crate) usable: bool,
     /// Hash of the key; 0 where there is no address.
     pub(crate) hash: u128,
-    pub(crate) score: u64,
-    pub(crate) person: u64,
     /// Line breaks before it in the chunk.
     pub(crate) line: u32,
     /// Where cells that depend on the other records belong, and where what is written of it ends.
     pub(crate) split: u32,
     pub(crate) end: u32,
+}
+
+/// What counts among records of one mailbox.
+#[derive(Clone, Copy, Default)]
+pub(crate) struct Weight {
+    pub(crate) score: u64,
+    /// The hash of the person; 0 where none is known.
+    pub(crate) person: u64,
 }
 
 /// What is written of a record.
@@ -97,13 +111,13 @@ pub(crate) struct Asked<'p> {
 }
 
 impl Asked<'_> {
+    /// Whether one record counts for more than another, or persons are told apart.
+    fn weighs(&self) -> bool {
+        !self.persons.is_empty() || !matches!(self.scoring, Scoring::First | Scoring::Last)
+    }
+
     fn asks_for_keys_only(&self) -> bool {
-        self.by.is_empty()
-            && self.within.is_empty()
-            && self.persons.is_empty()
-            && matches!(self.scoring, Scoring::First | Scoring::Last)
-            && !self.compare_rules
-            && !self.near
+        self.by.is_empty() && self.within.is_empty() && !self.weighs() && !self.compare_rules && !self.near
     }
 }
 
@@ -123,6 +137,8 @@ pub(crate) struct Worker<'p> {
     written: Written,
     /// Nothing but the key and the verdict is asked of a record.
     keys_only: bool,
+    /// Records have a weight.
+    weighs: bool,
     verdicts: ByAlike<Verdict>,
     batch: Batch,
     key: Vec<u8>,
@@ -146,6 +162,7 @@ impl<'p> Worker<'p> {
             lines,
             written,
             keys_only: asked.asks_for_keys_only() && matches!(written, Written::Nothing | Written::Record),
+            weighs: asked.weighs(),
             verdicts: ByAlike::default(),
             batch: Batch::default(),
             key: Vec::new(),
@@ -155,6 +172,7 @@ impl<'p> Worker<'p> {
     pub(crate) fn work(&mut self, task: &Task, part: &mut Part) -> Result<()> {
         part.bytes.clear();
         part.rows.clear();
+        part.weights.clear();
         part.rules.clear();
         part.traits.clear();
         (part.rejected, part.review, part.unreadable, part.either_way) = (0, 0, 0, 0);
@@ -189,7 +207,7 @@ impl<'p> Worker<'p> {
             part.review += u64::from(verdict == Verdict::Review);
             let split = self.write(None, record, source, &mut part.bytes);
             let (line, end) = (record.line_in_chunk() as u32, part.bytes.len() as u32);
-            return part.rows.push(Row { usable: true, hash, score: 0, person: 0, line, split, end });
+            return part.rows.push(Row { usable: true, hash, line, split, end });
         }
         let picked = self.picker.pick(record, source, cells, candidates);
         let hash = picked.as_ref().map_or(0, |picked| self.hash(picked, record, source, part));
@@ -214,7 +232,10 @@ impl<'p> Worker<'p> {
         }
         let split = self.write(picked.as_ref(), record, source, &mut part.bytes);
         let (line, end) = (record.line_in_chunk() as u32, part.bytes.len() as u32);
-        part.rows.push(Row { usable, hash, score, person, line, split, end });
+        part.rows.push(Row { usable, hash, line, split, end });
+        if self.weighs {
+            part.weights.push(Weight { score, person });
+        }
     }
 
     /// The hash of what duplicates have in common. Where no mailbox is told, cells are equal as text only.
@@ -296,8 +317,7 @@ impl<'p> Worker<'p> {
         match self.written {
             Written::Nothing => out.len() as u32,
             Written::Record if self.lines => {
-                out.extend_from_slice(record.raw());
-                out.push(b'\n');
+                record.append_line(out);
                 out.len() as u32
             }
             Written::Record | Written::RecordAndKey => {
