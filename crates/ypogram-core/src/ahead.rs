@@ -1,6 +1,7 @@
 //! Cells that are looked at together before they are judged one by one.
 
 use crate::alike::{Alike, Says};
+use crate::bytes;
 use crate::domain_cache::DomainCache;
 use crate::dress::Dress;
 use crate::facts::{DomainFacts, Fact};
@@ -86,18 +87,24 @@ impl Ahead {
         self.cells.is_empty()
     }
 
-    /// Adds a cell; one that cannot be a plain address need not be given.
+    /// Adds a cell, the first so many octets of what is given; one that cannot be a plain address need not be given.
     #[inline]
-    pub(crate) fn add(&mut self, cell: Option<&[u8]>) {
-        let (dress, inner) = cell.and_then(Dress::of).unwrap_or_default();
+    pub(crate) fn add(&mut self, cell: Option<(&[u8], usize)>) {
+        let (from, octets) = cell.unwrap_or_default();
+        let (dress, inner) = Dress::of(&from[..octets]).unwrap_or_default();
         let inner = if inner.len() <= LONGEST { inner } else { &[] };
         let start = self.end;
         self.end += inner.len() + 1;
         if self.letters.len() < self.end + ROOM_BEHIND {
             self.letters.resize((self.end + ROOM_BEHIND).next_power_of_two(), BETWEEN);
         }
-        self.letters[start..start + inner.len()].copy_from_slice(inner);
-        self.letters[start + inner.len()] = BETWEEN;
+        let place = &mut self.letters[start..start + BLOCK];
+        let before = if inner.is_empty() { 0 } else { bytes::offset_in(from, inner) };
+        match from[before..].first_chunk::<BLOCK>() {
+            Some(block) => place.copy_from_slice(block),
+            None => place[..inner.len()].copy_from_slice(inner),
+        }
+        place[inner.len()] = BETWEEN;
         let (start, len, marks) = (start as u32, inner.len() as u8, dress.bits() << DRESS);
         self.cells.push(Seen { start, len, marks, ..Seen::default() });
     }

@@ -4,7 +4,7 @@ use std::borrow::Cow;
 
 use smallvec::{SmallVec, smallvec};
 
-use crate::bytes::{self, ATEXT, DOT, HIGH, SPACE};
+use crate::bytes::{self, ATEXT, DOT, HIGH, SEPARATES, SPACE};
 use crate::codes::{Code, CodeSet};
 use crate::decoded::{self, Decoded};
 use crate::examine;
@@ -69,16 +69,21 @@ pub fn suggest_joined(cell: &[u8], policy: &Policy) -> Option<Suggestion> {
     suggest::suggest_joined(&joined, policy)
 }
 
-/// Whether the cell is a bare address as far as its bytes go: one @ among letters, digits, dots and the usual signs.
+/// Whether the cell is a bare address as far as its bytes go: letters, digits, dots and the usual signs with one @ among them, or
+/// with none or several of them where nothing shows a list or a wrapping.
 #[inline]
 fn is_plain(cell: &[u8]) -> bool {
-    let mut ats = 0;
+    let (mut ats, mut seen) = (0, 0);
     for &b in cell {
         if b == b'@' {
             ats += 1;
         } else if !bytes::is(b, ATEXT | DOT) {
             return false;
         }
+        seen |= bytes::CLASS[usize::from(b)];
+    }
+    if seen & SEPARATES == 0 {
+        return !cell.is_empty() && (ats == 1 || cell[0] != b'\'');
     }
     // A percent sign or ampersand may encode something.
     ats == 1 && memchr::memchr2(b'%', b'&', cell).is_none()

@@ -1,5 +1,7 @@
 //! The part behind the @: RFC 5321 §4.1.2 *Domain*, IDNA as of UTS #46 with its strict rules.
 
+use std::borrow::Cow;
+
 use idna::uts46::{AsciiDenyList, DnsLength, Hyphens, Uts46};
 
 use crate::bytes::{self, DOT, LDH};
@@ -29,7 +31,7 @@ pub(crate) struct DomainReport {
 pub(crate) fn examine(text: &[u8], at: usize, policy: &Policy, findings: &mut Vec<Finding>) -> DomainReport {
     let before = findings.len();
     let mut report = DomainReport {
-        ascii: String::from_utf8_lossy(text).to_ascii_lowercase(),
+        ascii: lower(text),
         has_capitals: text.iter().any(u8::is_ascii_uppercase),
         ..DomainReport::default()
     };
@@ -70,6 +72,12 @@ pub(crate) fn examine(text: &[u8], at: usize, policy: &Policy, findings: &mut Ve
     report
 }
 
+fn lower(text: &[u8]) -> String {
+    let mut lower = String::from_utf8_lossy(text).into_owned();
+    lower.make_ascii_lowercase();
+    lower
+}
+
 fn characters(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
     if text.iter().all(|&b| bytes::is(b, LDH | DOT)) {
         return;
@@ -88,11 +96,11 @@ fn characters(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
             '_' => findings.push(Finding::plain(Code::UnderscoreInDomain, span)),
             c if bytes::is_bidi_control(c) => findings.push(Finding::plain(Code::BidiControl, span)),
             c if bytes::is_space_char(c) => {
-                findings.push(Finding::told(
-                    Code::SpaceInside,
-                    span,
-                    format!("There is {} in the domain.", bytes::shown(c)),
-                ));
+                let message: Cow<'static, str> = match c {
+                    ' ' => "There is a space in the domain.".into(),
+                    c => format!("There is {} in the domain.", bytes::shown(c)).into(),
+                };
+                findings.push(Finding::told(Code::SpaceInside, span, message));
             }
             c if c.is_control() => findings.push(Finding::plain(Code::ControlCharacter, span)),
             c if c.is_ascii() && !bytes::is(c as u8, LDH) => {
@@ -156,7 +164,7 @@ fn strictly_ascii(text: &[u8]) -> Option<String> {
     Uts46::new()
         .to_ascii(text, AsciiDenyList::STD3, Hyphens::Check, DnsLength::Ignore)
         .ok()
-        .map(std::borrow::Cow::into_owned)
+        .map(Cow::into_owned)
 }
 
 /// The domain as people read it: U-labels where the A-labels decode.

@@ -1,5 +1,7 @@
 //! The thorough path: every finding of one address with its place, its parts, and its standard form.
 
+use std::borrow::Cow;
+
 use unicode_normalization::UnicodeNormalization;
 use unicode_security::{MixedScript, RestrictionLevel, RestrictionLevelDetection, skeleton};
 
@@ -118,8 +120,10 @@ pub(crate) fn smtp(text: &[u8], policy: &Policy, out: &mut Examined) {
         return;
     };
     if let Some(second) = cut.second_at {
-        let count = memchr::memchr_iter(b'@', text).count();
-        let message = format!("There are {count} @ signs; an address has one.");
+        let message: Cow<'static, str> = match memchr::memchr_iter(b'@', text).count() {
+            2 => "There are 2 @ signs; an address has one.".into(),
+            count => format!("There are {count} @ signs; an address has one.").into(),
+        };
         out.findings.push(Finding::told(Code::SeveralAtSigns, second..second + 1, message));
     }
     out.local_span = cut.local;

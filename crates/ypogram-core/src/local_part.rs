@@ -1,5 +1,7 @@
 //! The part before the @: RFC 5321 §4.1.2 *Local-part*, with the UTF-8 of RFC 6531 §3.3.
 
+use std::borrow::Cow;
+
 use crate::bytes::{self, ATEXT, CONTROL};
 use crate::codes::Code;
 use crate::finding::Finding;
@@ -55,10 +57,9 @@ fn dot_string(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
         if b == b'.' {
             let run = text[i..].iter().take_while(|&&b| b == b'.').count();
             if run > 1 {
-                let message = if run == 2 {
-                    "Two dots follow one another.".to_owned()
-                } else {
-                    format!("{run} dots follow one another.")
+                let message: Cow<'static, str> = match run {
+                    2 => "Two dots follow one another.".into(),
+                    _ => format!("{run} dots follow one another.").into(),
                 };
                 findings.push(Finding::told(Code::DoubleDot, at + i..at + i + run, message));
             }
@@ -115,15 +116,15 @@ fn character(rest: &[u8], at: usize, in_quotes: bool, findings: &mut Vec<Finding
         _ => None,
     };
     if let Some(code) = code {
-        let message = match code {
+        let message: Cow<'static, str> = match code {
             Code::CharacterNotAllowed => {
-                format!("{} is not allowed in a local part.", capital(&bytes::shown(c)))
+                format!("{} is not allowed in a local part.", capital(&bytes::shown(c))).into()
             }
             Code::SpaceInside => match c {
-                ' ' => "There is a space inside.".to_owned(),
-                c => format!("There is {} inside.", bytes::shown(c)),
+                ' ' => "There is a space inside.".into(),
+                c => format!("There is {} inside.", bytes::shown(c)).into(),
             },
-            code => format!("{} ({})", code.info().sentence.trim_end_matches('.'), bytes::shown(c)) + ".",
+            code => format!("{} ({}).", code.info().sentence.trim_end_matches('.'), bytes::shown(c)).into(),
         };
         findings.push(Finding::told(code, at..at + width, message));
     }

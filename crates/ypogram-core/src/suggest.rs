@@ -61,25 +61,47 @@ pub(crate) fn suggest_by(
     text: &[u8],
     codes: CodeSet,
     policy: &Policy,
-    mut accepted: impl FnMut(&[u8]) -> Option<String>,
+    accepted: impl FnMut(&[u8]) -> Option<String>,
 ) -> Option<Suggestion> {
+    let (draft, address) = meant_by(text, codes, policy, accepted)?;
+    Some(draft.suggestion(address))
+}
+
+/// The draft that is taken for what was meant, and what `accepted` gave for it: its standard form, or whatever that is.
+pub(crate) fn meant_by<T>(
+    text: &[u8],
+    codes: CodeSet,
+    policy: &Policy,
+    mut accepted: impl FnMut(&[u8]) -> Option<T>,
+) -> Option<(Draft, T)> {
     if !may_be_mended(codes) || text.len() > 400 {
         return None;
     }
     let text = std::str::from_utf8(text).ok()?;
-    let as_it_is = Draft { text: text.trim().to_owned(), reasons: Vec::new(), confidence: Confidence::Sure };
-    let mended = Some(as_it_is.clone().mended()).filter(|mended| mended.text != as_it_is.text);
-    let both = || [Some(&as_it_is), mended.as_ref()].into_iter().flatten();
-    let last = mended.as_ref().unwrap_or(&as_it_is);
-    let mut suggested = |draft: &Draft| match draft.text == text {
+    let trimmed = text.trim();
+    let as_it_is = || Draft { text: trimmed.to_owned(), reasons: Vec::new(), confidence: Confidence::Sure };
+    let mut suggested = |draft: Draft| match draft.text == text {
         true => None,
-        false => accepted(draft.text.as_bytes()).map(|address| draft.suggestion(address)),
+        false => accepted(draft.text.as_bytes()).map(|address| (draft, address)),
     };
-    both()
-        .find_map(&mut suggested)
-        .or_else(|| both().filter_map(|draft| draft.without_slip(&policy.learnt)).find_map(|d| suggested(&d)))
-        .or_else(|| last.with_missing_dot().and_then(|draft| suggested(&draft)))
-        .or_else(|| last.with_missing_at().and_then(|draft| suggested(&draft)))
+    if trimmed.len() < text.len()
+        && let Some(meant) = suggested(as_it_is())
+    {
+        return Some(meant);
+    }
+    let last = as_it_is().mended();
+    let is_mended = last.text != trimmed;
+    if is_mended && let Some(meant) = suggested(last.clone()) {
+        return Some(meant);
+    }
+    // A slip is looked for in the text as it is as well.
+    let of_slip = |draft: &Draft| draft.without_slip(&policy.learnt);
+    let from_text = if is_mended { of_slip(&as_it_is()) } else { None };
+    from_text
+        .and_then(&mut suggested)
+        .or_else(|| of_slip(&last).and_then(&mut suggested))
+        .or_else(|| last.with_missing_dot().and_then(&mut suggested))
+        .or_else(|| last.with_missing_at().and_then(&mut suggested))
 }
 
 /// The standard form of `draft`, where it is accepted.
@@ -121,8 +143,9 @@ pub fn may_be_mended(codes: CodeSet) -> bool {
     codes.meets(CodeSet::of(SPELLING))
 }
 
+/// What was probably meant, before it is known to be acceptable.
 #[derive(Clone)]
-struct Draft {
+pub(crate) struct Draft {
     text: String,
     reasons: Vec<&'static str>,
     confidence: Confidence,
@@ -156,7 +179,7 @@ impl Draft {
             matches!(c, '.' | ',' | ';' | ':' | '!' | '?' | '<' | '>' | '(' | ')' | '"' | '\'' | '[' | ']')
         };
         self.change(|text| text.trim_matches(edges).into(), "without the marks around it", Sure);
-        self.change(|text| replaced(text, "@@", "@"), "with one @", Sure);
+        self.change(with_single_at, "with one @", Sure);
         let Some((local, domain)) = cut_at_first(&self.text) else { return self };
         let mut reasons = Vec::new();
         let new_local = with_local_mended(local);
@@ -202,7 +225,7 @@ impl Draft {
     fn with_missing_dot(&self) -> Option<Draft> {
         let (local, domain) = cut_at_first(&self.text)?;
         let domain = domain.to_ascii_lowercase();
-        if domain.contains('.') {
+        if domain.as_bytes().contains(&b'.') {
             return None;
         }
         // The dot wanders from the front to the back.
@@ -223,7 +246,10 @@ impl Draft {
 
     /// `adagmail.com`: with the @ before a known provider, the longest that fits.
     fn with_missing_at(&self) -> Option<Draft> {
-        if self.text.contains('@') || self.text.contains(char::is_whitespace) {
+        let is_other = |b: u8| b == b'@' || !b.is_ascii_graphic();
+        if self.text.bytes().any(is_other)
+            && (self.text.contains('@') || self.text.contains(char::is_whitespace))
+        {
             return None;
         }
         let lower = self.text.to_ascii_lowercase();
@@ -250,11 +276,17 @@ fn cut_at_first(text: &str) -> Option<(&str, &str)> {
     Some((&text[..at], &text[at + 1..]))
 }
 
-fn replaced<'t>(text: &'t str, from: &str, to: &str) -> Cow<'t, str> {
-    if text.contains(from) { text.replace(from, to).into() } else { text.into() }
+/// With one @ for each two that follow one another.
+fn with_single_at(text: &str) -> Cow<'_, str> {
+    let at = memchr::memchr(b'@', text.as_bytes());
+    let doubled = at.is_some_and(|at| text.as_bytes()[at..].windows(2).any(|two| two == b"@@"));
+    if doubled { text.replace("@@", "@").into() } else { text.into() }
 }
 
 fn without_scheme(text: &str) -> Cow<'_, str> {
+    if !matches!(text.as_bytes().first(), Some(b'h' | b'H' | b'm' | b'M' | b'w' | b'W')) {
+        return text.into();
+    }
     let prefixes = ["https://", "http://", "mailto:", "www."];
     let starts = |prefix: &&&str| text.get(..prefix.len()).is_some_and(|t| t.eq_ignore_ascii_case(prefix));
     let Some(prefix) = prefixes.iter().find(starts) else { return text.into() };
@@ -264,8 +296,8 @@ fn without_scheme(text: &str) -> Cow<'_, str> {
 
 /// `ada(at)host`, `ada [at] host`, `ada at host`: with the @ where none stands.
 fn with_written_at(text: &str) -> Cow<'_, str> {
-    let may_hold_one = |b: &u8| matches!(b, b'(' | b'[' | b'{' | b'<' | b' ');
-    if text.contains('@') || !text.bytes().any(|b| may_hold_one(&b)) {
+    let may_hold_one = |b: u8| matches!(b, b'(' | b'[' | b'{' | b'<' | b' ');
+    if memchr::memchr(b'@', text.as_bytes()).is_some() || !text.bytes().any(may_hold_one) {
         return text.into();
     }
     let lower = text.to_lowercase();
@@ -286,7 +318,8 @@ fn with_written_at(text: &str) -> Cow<'_, str> {
 /// Without dots and spaces at its ends, doubled dots and spaces inside.
 fn with_local_mended(local: &str) -> Cow<'_, str> {
     let bare = local.trim_matches(['.', ' ']);
-    if bare.contains("..") || bare.contains(' ') {
+    let octets = bare.as_bytes();
+    if octets.contains(&b' ') || octets.windows(2).any(|two| two == b"..") {
         return collapsed(bare, "..", ".").replace(' ', "").into();
     }
     bare.into()

@@ -89,7 +89,7 @@ fn plain_cells_are_what_the_long_way_says() {
                 })
                 .collect();
             let mut ahead = Ahead::default();
-            judge.look_ahead(cells.iter().map(|cell| Some(cell.as_bytes())), &mut ahead);
+            judge.look_ahead(cells.iter().map(|cell| Some((cell.as_bytes(), cell.len()))), &mut ahead);
             for (nth, cell) in cells.iter().enumerate() {
                 let examined = examine(cell.as_bytes(), &policy);
                 for same in SameMailbox::ALL {
@@ -166,7 +166,7 @@ fn cells_with_more_to_them_are_left_to_the_long_way() {
         Some(long.as_str()),
     ];
     let mut ahead = Ahead::default();
-    judge.look_ahead(cells.iter().map(|cell| cell.map(str::as_bytes)), &mut ahead);
+    judge.look_ahead(cells.iter().map(|cell| cell.map(|cell| (cell.as_bytes(), cell.len()))), &mut ahead);
     assert_eq!((ahead.len(), ahead.is_empty()), (cells.len(), false));
     for (nth, cell) in cells.iter().enumerate() {
         assert!(judge.plain(&ahead, nth, SameMailbox::Case).is_none(), "{cell:?}");

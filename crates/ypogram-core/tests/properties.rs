@@ -113,7 +113,7 @@ proptest! {
                 Ok(())
             };
             let mut ahead = Ahead::default();
-            short.look_ahead([Some(like.as_bytes())].into_iter(), &mut ahead);
+            short.look_ahead([Some((like.as_bytes(), like.len()))].into_iter(), &mut ahead);
             if let Some(judged) = short.judge_plain(like.as_bytes(), &ahead, 0) {
                 let mut found = Vec::new();
                 cell::read(like.as_bytes(), &policy, &mut found);
@@ -132,7 +132,7 @@ proptest! {
                 format!("{before}<{like}>{after}"),
             ] {
                 let cells = [&b"x@y.example"[..], dressed.as_bytes(), b"", dressed.as_bytes()];
-                short.look_ahead(cells.into_iter().map(Some), &mut ahead);
+                short.look_ahead(cells.into_iter().map(|cell| Some((cell, cell.len()))), &mut ahead);
                 prop_assert_eq!(ahead.len(), 4);
                 for same in SameMailbox::ALL {
                     let Some(plain) = short.plain(&ahead, 3, same) else { continue };

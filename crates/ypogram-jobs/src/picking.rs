@@ -116,7 +116,7 @@ impl<'p> Picker<'p> {
     fn look_ahead(&mut self, record: Record<'_>, source: usize, place: usize) {
         let cells = record.and_behind(LOOKED_AHEAD).map(|record| {
             let mut texts = self.plan.text.iter().filter_map(|&field| self.plan.cell(record, source, field));
-            record.cell(place).filter(|_| !texts.any(text::may_hold_one))
+            record.cell_and_behind(place).filter(|_| !texts.any(text::may_hold_one))
         });
         self.judge.look_ahead(cells, &mut self.ahead);
         self.ahead_from = (source, record.chunk_number(), record.index());

@@ -105,16 +105,16 @@ pub(crate) struct Letters<'a> {
     pub(crate) len: usize,
     /// Where the @ stands in it.
     pub(crate) at: usize,
-    /// Its key, where that is not the address.
-    pub(crate) key: Option<&'a [u8]>,
+    /// Its key, where that is not the address, and what may stand behind it; how many octets the key has.
+    pub(crate) key: Option<(&'a [u8], usize)>,
     /// What was probably meant, as it stands in a cell.
     pub(crate) suggestion: &'a [u8],
 }
 
 /// Octets in which most words between two own cells fit.
-const WORDS: usize = 64;
+const WORDS: usize = 96;
 /// Octets in which most addresses, local parts and domains fit.
-const NAMES: usize = 32;
+const NAMES: usize = 64;
 
 /// Appends the added cells of a row to `out`.
 #[inline]
@@ -127,7 +127,7 @@ pub(crate) fn write_row(words: &[Stretch], letters: Letters<'_>, out: &mut Vec<u
         }
         append_short::<WORDS>(&stretch.words, stretch.len, out);
         match (stretch.then, key) {
-            (Some(OwnCell::Key), Some(key)) => out.extend_from_slice(key),
+            (Some(OwnCell::Key), Some((key, len))) => append_short::<NAMES>(key, len, out),
             (Some(OwnCell::Address | OwnCell::Key), _) => append_short::<NAMES>(address, len, out),
             (Some(OwnCell::LocalPart), _) => append_short::<NAMES>(address, at, out),
             (Some(OwnCell::Domain), _) => append_short::<NAMES>(&address[at + 1..], len - at - 1, out),

@@ -19,7 +19,7 @@ pub struct Batch {
 }
 
 /// Octets in which most lines of a list of addresses fit.
-const LINE: usize = 48;
+const LINE: usize = 64;
 
 #[derive(Clone, Copy, Debug)]
 struct CellRef {
@@ -171,21 +171,19 @@ impl<'a> Record<'a> {
     /// The cell at `index`; none where the record is too short.
     #[inline]
     pub fn cell(self, index: usize) -> Option<&'a [u8]> {
+        let (from, octets) = self.cell_and_behind(index)?;
+        Some(&from[..octets])
+    }
+
+    /// The cell at `index` and whatever stands behind it, and how many octets the cell has; none where the record is too short.
+    #[inline]
+    pub fn cell_and_behind(self, index: usize) -> Option<(&'a [u8], usize)> {
         if index >= self.len() {
             return None;
         }
         let cell = self.batch.cells[self.batch.records[self.index].first_cell as usize + index];
         let place = if cell.len_and_place & 1 == 1 { &self.batch.scratch } else { &self.chunk.bytes };
-        Some(&place[cell.start as usize..][..(cell.len_and_place >> 1) as usize])
-    }
-
-    /// Where it is a cell that stands in the source as it is: the octets of the source from there on, and how many of them are
-    /// the cell.
-    #[inline]
-    pub(crate) fn cell_and_behind(self, index: usize) -> Option<(&'a [u8], usize)> {
-        let cell = self.batch.cells[self.batch.records[self.index].first_cell as usize + index];
-        let in_source = index < self.len() && cell.len_and_place & 1 == 0;
-        in_source.then(|| (&self.chunk.bytes[cell.start as usize..], (cell.len_and_place >> 1) as usize))
+        Some((&place[cell.start as usize..], (cell.len_and_place >> 1) as usize))
     }
 
     /// Its cells, in order.

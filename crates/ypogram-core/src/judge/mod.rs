@@ -18,7 +18,7 @@ use crate::providers::Operator;
 use crate::repair::Repairs;
 use crate::scan::Scan;
 use crate::severity::Verdict;
-use crate::suggest::{Suggestion, suggest_by};
+use crate::suggest::{Suggestion, meant_by, suggest_by};
 use crate::text::Hit;
 pub use plain::Plain;
 
@@ -114,6 +114,16 @@ impl<'p> Judge<'p> {
             let accepted = self.judge(draft).verdict == Verdict::Accept;
             accepted.then(|| String::from_utf8_lossy(&self.address).into_owned())
         })
+    }
+
+    /// Appends the address that was probably meant to `out`, as [`suggest`](Self::suggest) gives it.
+    pub fn suggest_into(&mut self, text: &[u8], codes: CodeSet, out: &mut Vec<u8>) {
+        let policy = self.policy;
+        let accepted = |draft: &[u8]| (self.judge(draft).verdict == Verdict::Accept).then_some(());
+        if meant_by(text, codes, policy, accepted).is_some() {
+            // The draft that was taken is the one that was judged last.
+            out.extend_from_slice(&self.address);
+        }
     }
 
     /// Whether the ending of `domain`, as it is written in characters of the classes `seen`, is in the root zone or trusted;

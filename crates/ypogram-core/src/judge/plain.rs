@@ -6,6 +6,7 @@ use crate::bytes::{PLUS, UPPER};
 use crate::facts::{DomainFacts, Fact};
 use crate::judge::{Judge, Judged, is_key};
 use crate::key::{DOTS, KeyParts, SameMailbox};
+use crate::masks::BLOCK;
 use crate::scan::Scan;
 
 /// A plain address that is a whole cell, or all that is wanted of one.
@@ -18,8 +19,9 @@ pub struct Plain<'a> {
     len: usize,
     /// Where the @ stands in it.
     at: usize,
-    /// Its key under the rule that was asked for, where that is not the standard form.
-    key: Option<&'a [u8]>,
+    /// Its key under the rule that was asked for, where that is not the standard form, what stands behind it, and how many octets
+    /// the key has.
+    key: Option<(&'a [u8], usize)>,
 }
 
 impl<'a> Plain<'a> {
@@ -62,18 +64,19 @@ impl<'a> Plain<'a> {
     /// The key under the rule that was asked for.
     #[inline]
     pub fn key(&self) -> &'a [u8] {
-        self.key.unwrap_or_else(|| self.address())
+        self.key.map_or_else(|| self.address(), |(key, octets)| &key[..octets])
     }
 
-    /// The same where it is not the standard form.
+    /// The same where it is not the standard form, with more octets of no meaning behind it; and how many octets the key has.
     #[inline]
-    pub fn key_apart(&self) -> Option<&'a [u8]> {
+    pub fn key_apart(&self) -> Option<(&'a [u8], usize)> {
         self.key
     }
 }
 
 impl Judge<'_> {
-    /// Looks at `cells` together, before they are judged one by one; one that cannot be a plain address need not be given.
+    /// Looks at `cells` together, before they are judged one by one; one that cannot be a plain address need not be given. A cell
+    /// is the first so many of some octets: what stands behind it has no meaning, and lets it be copied in steps of fixed width.
     ///
     /// ```
     /// # use ypogram_core::{Ahead, Hasher, Judge, Policy, SameMailbox, Verdict};
@@ -81,11 +84,15 @@ impl Judge<'_> {
     /// let mut judge = Judge::new(&policy, Hasher::with_key(1));
     /// let cells: [&[u8]; 2] = [b"ada@fernhollow.org", b"Ada <ada@fernhollow.org>"];
     /// let mut ahead = Ahead::default();
-    /// judge.look_ahead(cells.into_iter().map(Some), &mut ahead);
+    /// judge.look_ahead(cells.into_iter().map(|cell| Some((cell, cell.len()))), &mut ahead);
     /// assert_eq!(judge.judge_plain(cells[0], &ahead, 0).unwrap().verdict, Verdict::Accept);
     /// assert_eq!(judge.judge_plain(cells[1], &ahead, 1), None, "this one has to be unwrapped");
     /// ```
-    pub fn look_ahead<'c>(&mut self, cells: impl Iterator<Item = Option<&'c [u8]>>, ahead: &mut Ahead) {
+    pub fn look_ahead<'c>(
+        &mut self,
+        cells: impl Iterator<Item = Option<(&'c [u8], usize)>>,
+        ahead: &mut Ahead,
+    ) {
         ahead.clear();
         cells.for_each(|cell| ahead.add(cell));
         ahead.look(&mut self.domains, self.policy);
@@ -127,7 +134,8 @@ impl Judge<'_> {
     /// # let policy = Policy::default();
     /// let mut judge = Judge::new(&policy, Hasher::with_key(1));
     /// let mut ahead = Ahead::default();
-    /// judge.look_ahead([Some(&b"Ada <Ada.Lovell@Gmail.com>"[..])].into_iter(), &mut ahead);
+    /// let cell = &b"Ada <Ada.Lovell@Gmail.com>"[..];
+    /// judge.look_ahead([Some((cell, cell.len()))].into_iter(), &mut ahead);
     /// let plain = judge.plain(&ahead, 0, SameMailbox::Provider).unwrap();
     /// assert_eq!(plain.address(), b"ada.lovell@gmail.com");
     /// assert_eq!(plain.key(), b"adalovell@gmail.com");
@@ -172,10 +180,19 @@ impl Judge<'_> {
         is_key(same, facts) || same == SameMailbox::Exact || same == SameMailbox::Provider && as_it_stands()
     }
 
-    fn key_of(&mut self, same: SameMailbox, local: &[u8], domain: &[u8], facts: DomainFacts) -> &[u8] {
+    /// The key with room behind it, and how many octets it has.
+    fn key_of(
+        &mut self,
+        same: SameMailbox,
+        local: &[u8],
+        domain: &[u8],
+        facts: DomainFacts,
+    ) -> (&[u8], usize) {
         self.key.clear();
         let rule = &self.policy.rules[usize::from(facts.rule)];
         KeyParts { written: local, folded: local, domain, facts, rule }.write(same, &mut self.key);
-        &self.key
+        let octets = self.key.len();
+        self.key.extend_from_slice(&[0; BLOCK]);
+        (&self.key, octets)
     }
 }

@@ -38,7 +38,7 @@ impl Annotator<'_> {
         let Some(words) = &kind.words else { return false };
         let (outcome, class) = (kind.outcome, kind.picked.judged.class);
         let usable = outcome != Outcome::Rejected;
-        let key = if usable { plain.key_apart() } else { Some(&b""[..]) };
+        let key = if usable { plain.key_apart() } else { Some((&b""[..], 0)) };
         let (len, at) = (plain.octets(), plain.at());
         let letters = Letters { address: plain.address_and_room(), len, at, key, suggestion: b"" };
         let out = &mut part.bytes;
@@ -104,7 +104,7 @@ impl Annotator<'_> {
                 class = picked.judged.class;
                 let address = judge.address();
                 let (len, at) = (address.len(), judge.local_part().len());
-                letters = Letters { address, len, at, key: Some(key), ..letters };
+                letters = Letters { address, len, at, key: Some((key, key.len())), ..letters };
                 let own = OwnCells { letters: !address.is_empty(), suggestion: !suggestion.is_empty() };
                 rows.words(picked, source, own)
             }

@@ -156,13 +156,12 @@ impl Annotator<'_> {
         let policy = self.picker.judge.policy();
         let cell = || self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
         let text = if picked.plain { cell() } else { &*candidates[picked.candidate].1.text };
-        let suggestion = if picked.codes.contains(Code::WordBeside) {
-            cell::suggest_joined(cell(), policy)
+        if picked.codes.contains(Code::WordBeside) {
+            if let Some(suggestion) = cell::suggest_joined(cell(), policy) {
+                self.cell.extend_from_slice(suggestion.address.as_bytes());
+            }
         } else {
-            self.aside.suggest(text, picked.codes)
-        };
-        if let Some(suggestion) = suggestion {
-            self.cell.extend_from_slice(suggestion.address.as_bytes());
+            self.aside.suggest_into(text, picked.codes, &mut self.cell);
         }
     }
 

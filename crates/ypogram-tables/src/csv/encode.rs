@@ -16,7 +16,7 @@ pub struct CsvEncoder {
 }
 
 /// Octets in which most plain cells fit.
-const SHORT: usize = 32;
+const SHORT: usize = 64;
 
 /// Where the own fields of a record come from.
 #[derive(Clone, Debug)]
@@ -77,10 +77,8 @@ impl CsvEncoder {
     pub fn own_plain(&mut self, record: Record<'_>, out: &mut Vec<u8>) {
         match &self.own {
             Own::Cells(places) if places[..] == [Some(0)] => {
-                match record.cell_and_behind(0) {
-                    Some((from, len)) => append_short::<SHORT>(from, len, out),
-                    None => out.extend_from_slice(record.cell(0).unwrap_or_default()),
-                }
+                let (from, octets) = record.cell_and_behind(0).unwrap_or_default();
+                append_short::<SHORT>(from, octets, out);
                 self.empty = false;
             }
             _ => self.own(record, out),
