@@ -145,7 +145,17 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
     if let (Some(replaced), []) = (replaced, &arrangement.columns[..]) {
         arrangement.columns = with_replaced(&plan, replaced, &columns);
     }
-    let arranged = layout.arranged(&columns, &arrangement)?;
+    let mut arranged = layout.arranged(&columns, &arrangement)?;
+    let mut columns = columns;
+    if matches!(options.added, Added::Everything) && options.show.is_none() {
+        // Nothing is worked out that nobody asked for.
+        columns = columns.asked_for(&arrangement);
+        let all_text = reading.schemas().all(|schema| schema.is_text);
+        match columns.arranged_behind(&plan.fields, &arrangement).filter(|_| all_text) {
+            Some(behind) => (columns, arranged) = (behind, None),
+            None => arranged = layout.arranged(&columns, &arrangement)?,
+        }
+    }
     let label = match &options.added {
         Added::KindOf(field) => Some(plan.place_of(field, &reading, "--label")?),
         _ => None,

@@ -1,6 +1,7 @@
 //! The columns that Ypogram appends to a record.
 
 use ypogram_core::Part;
+use ypogram_tables::csv::Arrangement;
 use ypogram_tables::{Error, Result};
 
 use crate::lists::AppendedColumn;
@@ -139,6 +140,30 @@ impl ColumnSet {
             seen.push(name);
         }
         Ok(set)
+    }
+
+    /// Those of them that an output arranged like that has a use for.
+    pub(crate) fn asked_for(&self, arrangement: &Arrangement) -> ColumnSet {
+        let chosen = arrangement.columns.iter().map(|(name, _)| name);
+        let named: Vec<&String> = chosen.chain(arrangement.changed.iter().map(|(name, _)| name)).collect();
+        let asked_for =
+            |(_, name): &&(Column, String)| arrangement.columns.is_empty() || named.contains(&name);
+        ColumnSet { columns: self.columns.iter().filter(asked_for).cloned().collect() }
+    }
+
+    /// These columns in the order and under the names of `arrangement`, where all it asks for is `fields` as they are and some of
+    /// these columns behind them: then the rows can be written so at once.
+    pub(crate) fn arranged_behind(&self, fields: &[String], arrangement: &Arrangement) -> Option<ColumnSet> {
+        let as_they_are = arrangement.changed.is_empty() && arrangement.sort_by.is_empty();
+        let (own, added) = arrangement.columns.split_at_checked(fields.len()).filter(|_| as_they_are)?;
+        if !own.iter().zip(fields).all(|((name, shown), field)| name == field && shown == field) {
+            return None;
+        }
+        let column = |(name, shown): &(String, String)| {
+            let (column, _) = self.columns.iter().find(|(_, own)| own == name)?;
+            Some((*column, shown.clone()))
+        };
+        Some(ColumnSet { columns: added.iter().map(column).collect::<Option<_>>()? })
     }
 
     /// The columns, in order.
