@@ -1,6 +1,7 @@
 //! How far an address reaches to both sides of its @, and what shows that it is none.
 
-use crate::bytes::{self, ATEXT, CLASS, DOT, HIGH, HYPHEN, LDH, SEPARATES, UPPER};
+use crate::bytes::{self, ATEXT, CLASS, DOT, HIGH, HYPHEN, LDH, PLUS, SEPARATES, UPPER};
+use crate::masks::{BLOCK, Masks};
 use crate::policy::Policy;
 use crate::scan::Scan;
 use crate::span::Span;
@@ -23,8 +24,8 @@ pub(super) fn bounds(
     endings: &impl Endings,
     any_ending: bool,
 ) -> Result<Bare, (Span, Passed)> {
-    let local = local_before(text, at, least);
-    let word = word_after(text, at + 1);
+    let (local, word) =
+        usual(text, at, least).unwrap_or_else(|| (local_before(text, at, least), word_after(text, at + 1)));
     let start = local.start;
     let pass = |reason| Err((Span::new(start, word.end), reason));
     let after = text.get(word.end).copied();
@@ -61,6 +62,65 @@ pub(super) fn bounds(
     let plain = local.seen != 0 && (local.seen | word.seen) & HIGH == 0;
     let scan = (plain && whole && local.whole).then(|| Scan::of(at - start, local.seen, true));
     Ok(Bare { span: Span::new(start, end), scan })
+}
+
+/// Octets on both sides of an @ that are looked at together.
+const HALF: usize = BLOCK / 2;
+
+/// What [`local_before`] and [`word_after`] give for the @ at `at`, where both sides are short and plain, as most are; what is odd
+/// in any way is left to them.
+#[inline]
+fn usual(text: &[u8], at: usize, least: usize) -> Option<(Local, Word)> {
+    let from = at.checked_sub(HALF).filter(|&from| from >= least)?;
+    let mut block = [0; BLOCK];
+    block[..HALF].copy_from_slice(text[from..].first_chunk::<HALF>()?);
+    block[HALF..].copy_from_slice(text[at + 1..].first_chunk::<HALF>()?);
+    let masks = Masks::lowering(&mut block);
+
+    // The octet before the @ is the highest bit here.
+    let stops = masks.not_local as u32;
+    let octets = stops.leading_zeros();
+    let local = !(!0_u32).checked_shr(octets).unwrap_or(0);
+    let dots = masks.dot as u32 & local;
+    if stops == 0 || octets == 0 || dots & (dots << 1 | 1 << 31) != 0 {
+        return None;
+    }
+    let start = at - octets as usize;
+    let may_be_more =
+        bytes::is(text[start - 1], ATEXT | HIGH) || matches!(text[start - 1], b'"' | b'\\' | b'@');
+    if may_be_more || !text[start].is_ascii_alphanumeric() {
+        return None;
+    }
+    let capitals = |capitals: bool| if capitals { UPPER } else { 0 };
+    let signs = |mask: u64, class: u16| if mask as u32 & local != 0 { class } else { 0 };
+    let seen =
+        ATEXT | capitals(masks.capital as u32 & local != 0) | signs(masks.dot, DOT) | signs(masks.plus, PLUS);
+    let local = Local { start, double_dot: false, seen, whole: true };
+
+    // And here the octet behind it the lowest.
+    let behind = |mask: u64| (mask >> HALF) as u32;
+    let mut octets = behind(masks.not_domain).trailing_zeros();
+    let goes_on = octets == HALF as u32 || bytes::is(block[HALF + octets as usize], HIGH);
+    let domain = |octets: u32| (1_u32 << octets) - 1;
+    if octets == 0 || goes_on {
+        return None;
+    }
+    let (dots, hyphens) = (behind(masks.dot), behind(masks.sign));
+    let twice = dots & (dots << 1 | 1) | hyphens & hyphens << 1;
+    if twice & domain(octets) != 0 {
+        return None;
+    }
+    let ends = |octets: u32| (dots | hyphens) >> (octets - 1) & 1 == 1;
+    if ends(octets) {
+        octets -= 1;
+        if octets == 0 || ends(octets) {
+            return None;
+        }
+    }
+    let dots = dots & domain(octets);
+    let last_dot = (dots != 0).then(|| dots.ilog2() as usize);
+    let seen = LDH | capitals(behind(masks.capital) & domain(octets) != 0);
+    Some((local, Word { end: at + 1 + octets as usize, seen, last_dot }))
 }
 
 /// What may hold an encoded address around `at`: the word it stands in.

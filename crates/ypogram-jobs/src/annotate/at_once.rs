@@ -50,10 +50,17 @@ impl Annotator<'_> {
         let Places { verdict, findings } = write_row(words, letters, out);
         let split = out.len() as u32;
         encoder.end(record, out);
-        let person = if usable { self.wanted.person(record, source, plan, self.hasher) } else { 0 };
-        let key = if usable { self.wanted.hash(plain.key(), self.hasher) } else { 0 };
-        let (line, end) = (record.line_in_chunk() as u32, out.len() as u32);
-        part.end_row(Row { line, split, end, outcome, class, key, person, verdict, findings }, self.wanted);
+        let end = out.len() as u32;
+        let (wanted, hasher) = (self.wanted, self.hasher);
+        part.end_row(wanted, || {
+            let (mut key, mut person) = (0, 0);
+            if usable {
+                key = wanted.hash(plain.key(), hasher);
+                person = wanted.person(record, source, plan, hasher);
+            }
+            let line = record.line_in_chunk() as u32;
+            Row { line, split, end, outcome, class, key, person, verdict, findings }
+        });
         if self.kinds.count(source, place) {
             let picked = self.kinds.at(source, place).picked;
             self.note_examples(&picked, record, source, tally);
@@ -120,7 +127,8 @@ impl Annotator<'_> {
         let (line, end) = (record.line_in_chunk() as u32, out.len() as u32);
         let key = self.wanted.hash(key, self.hasher);
         self.suggestion = suggestion;
-        part.end_row(Row { line, split, end, outcome, class, key, person, verdict, findings }, self.wanted);
+        let row = Row { line, split, end, outcome, class, key, person, verdict, findings };
+        part.end_row(self.wanted, || row);
         true
     }
 }

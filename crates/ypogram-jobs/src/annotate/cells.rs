@@ -91,7 +91,8 @@ impl Annotator<'_> {
         let class = picked.and_then(|picked| picked.judged.class);
         let key = self.wanted.hash(&self.key, self.hasher);
         let (line, end) = (record.line_in_chunk() as u32, out.len() as u32);
-        part.end_row(Row { line, split, end, outcome, class, key, person, verdict, findings }, self.wanted);
+        let row = Row { line, split, end, outcome, class, key, person, verdict, findings };
+        part.end_row(self.wanted, || row);
     }
 
     /// What the cell holds that is to be told by kind.

@@ -30,10 +30,10 @@ pub(crate) struct Part {
 impl Part {
     /// Counts the row that was written last, and keeps it where that is asked for.
     #[inline]
-    pub(super) fn end_row(&mut self, row: Row, wanted: &Wanted) {
+    pub(super) fn end_row(&mut self, wanted: &Wanted, row: impl FnOnce() -> Row) {
         self.written += 1;
         if wanted.rows() {
-            self.rows.push(row);
+            self.rows.push(row());
         }
     }
 }

@@ -1,8 +1,8 @@
 //! How a row is written: separated values, JSON lines, or the bare address.
 
 use ypogram_core::{Code, CodeSet, Form, Verdict};
-use ypogram_tables::Encode as _;
 use ypogram_tables::csv::CsvEncoder;
+use ypogram_tables::{Encode as _, append_short};
 
 use crate::judged_address::JudgedAddress;
 use crate::numbers::write_number;
@@ -38,14 +38,16 @@ pub(super) struct Row<'a> {
     /// The address as found is plain ASCII without anything that would need quotes.
     pub(super) plain: bool,
     pub(super) as_found: &'a [u8],
+    /// What was found and what stands behind it in the text.
+    pub(super) from_found: &'a [u8],
     pub(super) form: Form,
     pub(super) verdict: Verdict,
     pub(super) codes: CodeSet,
     pub(super) class: &'static str,
     pub(super) name: &'a [u8],
     pub(super) field: &'a str,
-    /// As a cell, in quotes where it needs them.
-    pub(super) source: &'a [u8],
+    /// As a cell, in quotes where it needs them, and what fills a step; how many octets the cell has.
+    pub(super) source: (&'a [u8], usize),
     pub(super) offset: u64,
     pub(super) context: Option<&'a [u8]>,
     /// What its record says in the field that tells records apart, where one was named.
@@ -56,18 +58,22 @@ pub(super) struct Row<'a> {
 #[derive(Default)]
 pub(super) struct Words {
     known: [Option<Combination>; 16],
-    cells: [Vec<u8>; 16],
+    /// Each with what fills a step behind it, and how many octets it has.
+    cells: [(Vec<u8>, usize); 16],
 }
+
+/// Octets in which most of what a row is made of fits.
+pub(super) const SHORT: usize = 64;
 
 type Combination = (Form, Verdict, CodeSet, &'static str);
 
 impl Words {
-    fn of(&mut self, row: &Row<'_>, delimiter: u8) -> &[u8] {
+    fn of(&mut self, row: &Row<'_>, delimiter: u8) -> (&[u8], usize) {
         let combination = (row.form, row.verdict, row.codes, row.class);
         let place = (row.form as usize + row.class.len() * 3 + row.codes.len() * 5) % 16;
         if self.known[place] != Some(combination) {
             self.known[place] = Some(combination);
-            let cells = &mut self.cells[place];
+            let (cells, octets) = &mut self.cells[place];
             cells.clear();
             // Our own words need no quotes.
             for word in [row.form.word(), row.verdict.word(), ""] {
@@ -77,8 +83,11 @@ impl Words {
             spaced(row.codes.iter().map(Code::name), cells);
             cells.push(delimiter);
             cells.extend_from_slice(row.class.as_bytes());
+            *octets = cells.len();
+            cells.resize(octets.next_multiple_of(SHORT), 0);
         }
-        &self.cells[place]
+        let (cells, octets) = &self.cells[place];
+        (cells, *octets)
     }
 }
 
@@ -132,11 +141,12 @@ pub(super) fn write(row: &Row<'_>, format: RowFormat, words: &mut Words, out: &m
             let mut encoder = encoder.continuing();
             if unquoted && row.name.is_empty() && row.form != Form::Mailto {
                 out.push(delimiter);
-                out.extend_from_slice(row.as_found);
+                append_short::<SHORT>(row.from_found, row.as_found.len(), out);
             } else {
                 encoder.cell(row.as_found, out);
             }
-            out.extend_from_slice(words.of(row, delimiter));
+            let (cells, octets) = words.of(row, delimiter);
+            append_short::<SHORT>(cells, octets, out);
             for cell in [row.name, row.field.as_bytes()] {
                 if cell.is_empty() {
                     out.push(delimiter);
@@ -145,7 +155,8 @@ pub(super) fn write(row: &Row<'_>, format: RowFormat, words: &mut Words, out: &m
                 }
             }
             out.push(delimiter);
-            out.extend_from_slice(row.source);
+            let (source, octets) = row.source;
+            append_short::<SHORT>(source, octets, out);
             let split = out.len();
             out.push(delimiter);
             write_number(row.offset, out);
@@ -186,7 +197,7 @@ pub(super) fn write_json_row(judged: &JudgedAddress, row: &Row<'_>, out: &mut Ve
     object.insert("form".into(), row.form.word().into());
     object.insert("name".into(), if row.name.is_empty() { serde_json::Value::Null } else { text(row.name) });
     object.insert("field".into(), row.field.into());
-    object.insert("source".into(), text(row.source));
+    object.insert("source".into(), text(&row.source.0[..row.source.1]));
     object.insert("offset".into(), row.offset.into());
     if let Some(context) = row.context {
         object.insert("context".into(), text(context));

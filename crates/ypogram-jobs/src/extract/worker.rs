@@ -99,14 +99,16 @@ impl<'p> Worker<'p> {
         part.clear();
         task.piece.load(&task.name)?;
         let piece = &task.piece;
-        let source_cell = self.options.format.cell(&task.name);
+        let mut source_cell = self.options.format.cell(&task.name);
+        let octets = source_cell.len();
+        source_cell.resize(octets.next_multiple_of(row::SHORT), 0);
         let mut at_segment = AtSegment {
             options: self.options,
             hasher: self.hasher,
             judge: &self.judge,
             scratch: &mut self.scratch,
             name: &task.name,
-            source_cell: &source_cell,
+            source_cell: (&source_cell, octets),
             offset: piece.offset,
             lines: Lines { bytes: &piece.bytes, from: piece.body.start, count: 0 },
             part,
@@ -163,7 +165,7 @@ struct AtSegment<'w, 'p> {
     judge: &'w RefCell<Judge<'p>>,
     scratch: &'w mut Scratch,
     name: &'w str,
-    source_cell: &'w [u8],
+    source_cell: (&'w [u8], usize),
     offset: u64,
     lines: Lines<'w>,
     part: &'w mut Part,
@@ -222,6 +224,7 @@ impl AtSegment<'_, '_> {
             address: judge.address(),
             plain: hit.is_plain(),
             as_found: hit.as_found.of(segment.text),
+            from_found: &segment.text[hit.as_found.start..],
             form,
             verdict,
             codes,
