@@ -26,7 +26,7 @@ pub(crate) struct Masks {
 
 impl Masks {
     /// What the octets of `block` are, which are brought to lower case.
-    #[inline]
+    #[inline(always)]
     pub(crate) fn lowering(block: &mut [u8; BLOCK]) -> Self {
         let mut masks = Masks::default();
         let (sixteens, _) = block.as_chunks_mut::<16>();

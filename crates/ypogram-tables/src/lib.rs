@@ -12,6 +12,7 @@ mod chunk;
 mod chunked;
 pub mod csv;
 mod error;
+mod file_writer;
 mod input;
 mod open;
 mod output;

@@ -3,28 +3,25 @@
 use std::fs::{self, File};
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
-use std::thread::JoinHandle;
 
 use tempfile::NamedTempFile;
 
 use crate::csv::Arranged;
 use crate::error::{Error, Result};
+use crate::file_writer::{Block, FileWriter};
 
 /// A file that appears under its name only once it is whole. Dropped before that, it leaves nothing behind.
 pub struct OutputFile {
     path: PathBuf,
     file: NamedTempFile,
-    /// Octets written since the last time that a sync was begun.
-    fresh: usize,
-    /// What was written is on its way to the disk already while the rest is still worked on.
-    sync: Option<JoinHandle<io::Result<()>>>,
+    /// What was not handed over to be written.
+    block: Block,
+    /// Writes full blocks; there is none before the first.
+    writer: Option<FileWriter>,
     /// How rows are arranged on their way into the file.
     arranged: Option<Arranged>,
     buffer: Vec<u8>,
 }
-
-/// A sync is begun whenever this much was written, in octets.
-const SYNC_AFTER: usize = 16 << 20;
 
 impl OutputFile {
     /// Starts the file that shall stand at `path`.
@@ -42,8 +39,8 @@ impl OutputFile {
         Ok(OutputFile {
             path: path.to_path_buf(),
             file,
-            fresh: 0,
-            sync: None,
+            block: Block::new(),
+            writer: None,
             arranged: None,
             buffer: Vec::new(),
         })
@@ -57,7 +54,7 @@ impl OutputFile {
     /// Appends `bytes`; whole rows, where they are arranged.
     ///
     /// # Errors
-    /// Where they cannot be written.
+    /// Where they, or what was appended before, cannot be written.
     pub fn write(&mut self, bytes: &[u8]) -> Result<()> {
         let Some(arranged) = &mut self.arranged else {
             return self.write_on(bytes).map_err(|error| Error::writing(&self.path, &error));
@@ -75,24 +72,25 @@ impl OutputFile {
     }
 
     fn write_on(&mut self, bytes: &[u8]) -> io::Result<()> {
-        self.file.as_file_mut().write_all(bytes)?;
-        self.fresh += bytes.len();
-        if self.fresh >= SYNC_AFTER && self.sync.as_ref().is_none_or(JoinHandle::is_finished) {
-            self.end_sync()?;
-            self.fresh = 0;
-            let file = self.file.as_file().try_clone()?;
-            self.sync = Some(std::thread::spawn(move || file.sync_data()));
+        if self.writer.as_ref().is_some_and(FileWriter::has_ended) {
+            self.end_writer()?;
+        }
+        let mut rest = self.block.take(bytes);
+        while self.block.is_full() {
+            let writer = match &mut self.writer {
+                Some(writer) => writer,
+                none => none.insert(FileWriter::start(self.file.as_file())?),
+            };
+            let full = std::mem::replace(&mut self.block, Block::none());
+            self.block = writer.write(full);
+            rest = self.block.take(rest);
         }
         Ok(())
     }
 
-    /// Waits for the sync under way, whose failure would not be told again.
-    fn end_sync(&mut self) -> io::Result<()> {
-        match self.sync.take().map(JoinHandle::join) {
-            Some(Err(_)) => Err(io::Error::other("a sync was not carried out")),
-            Some(Ok(result)) => result,
-            None => Ok(()),
-        }
+    /// Waits for the blocks that were handed over.
+    fn end_writer(&mut self) -> io::Result<()> {
+        self.writer.take().map_or(Ok(()), FileWriter::finish)
     }
 
     /// Makes sure that what was written has reached the disk.
@@ -104,7 +102,11 @@ impl OutputFile {
             arranged.finish(&mut self.buffer);
             self.write_buffer()?;
         }
-        let synced = self.end_sync().and_then(|()| self.file.as_file().sync_all());
+        let last = std::mem::replace(&mut self.block, Block::none());
+        let synced = self.end_writer().and_then(|()| {
+            self.file.as_file_mut().write_all(last.filled())?;
+            self.file.as_file().sync_all()
+        });
         synced.map_err(|error| Error::writing(&self.path, &error))
     }
 
