@@ -21,6 +21,9 @@ pub struct Batch {
 /// Octets in which most lines of a list of addresses fit.
 const LINE: usize = 64;
 
+/// Octets in which most rows of a table of contacts fit.
+const ROW: usize = 192;
+
 #[derive(Clone, Copy, Debug)]
 struct CellRef {
     start: u32,
@@ -132,6 +135,13 @@ impl<'a> Record<'a> {
         }
         out.extend_from_slice(&from[..len]);
         out.push(b'\n');
+    }
+
+    /// Appends its bytes as they stand in the source, without the terminator, to `out`.
+    #[inline]
+    pub(crate) fn append_raw(self, out: &mut Vec<u8>) {
+        let RecordRef { start, end, .. } = self.batch.records[self.index];
+        append_short::<ROW>(&self.chunk.bytes[start as usize..], (end - start) as usize, out);
     }
 
     /// Its number in the batch, from 0.

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use ypogram_core::{Code, Verdict};
 use ypogram_tables::csv::Arranged;
-use ypogram_tables::{OutputFile, OutputFolder, Result};
+use ypogram_tables::{OutputFile, OutputFolder, Result, append_short};
 
 use crate::annotate::{Part, Row, Wanted};
 use crate::clean::earlier::EarlierOnes;
@@ -27,6 +27,9 @@ struct Output {
     records: u64,
 }
 
+/// Octets in which most rows fit.
+const ROW: usize = 256;
+
 /// What a file is handed over at once.
 const BUFFER: usize = 1 << 17;
 
@@ -38,7 +41,6 @@ pub(crate) struct Committer {
     earlier: EarlierOnes,
     counts: CleanCounts,
     at: LineCount,
-    scratch: Vec<u8>,
     /// A row that became one for review, rewritten.
     rewritten: Vec<u8>,
 }
@@ -65,7 +67,6 @@ impl Committer {
             earlier,
             counts: CleanCounts::new(wanted.tally(plan)),
             at: LineCount::new(reading),
-            scratch: Vec::new(),
             rewritten: Vec::new(),
         }
     }
@@ -100,15 +101,15 @@ impl Committer {
             if let (Outcome::Kept | Outcome::Review, Some(class)) = (outcome, row.class) {
                 self.counts.handed_over[class.index()] += 1;
             }
-            let written = &part.bytes[start..row.split as usize];
+            let octets = row.split as usize - start;
             let end = &part.bytes[row.split as usize..row.end as usize];
             if shared {
                 let mut rewritten = std::mem::take(&mut self.rewritten);
-                with_shared_mailbox(written, row, start, &mut rewritten);
-                self.write(outcome, &rewritten, same_as, end)?;
+                with_shared_mailbox(&part.bytes[start..][..octets], row, start, &mut rewritten);
+                self.write(outcome, (&rewritten, rewritten.len()), same_as, end)?;
                 self.rewritten = rewritten;
             } else {
-                self.write(outcome, written, same_as, end)?;
+                self.write(outcome, (&part.bytes[start..], octets), same_as, end)?;
             }
             start = row.end as usize;
         }
@@ -117,7 +118,14 @@ impl Committer {
         Ok(())
     }
 
-    fn write(&mut self, outcome: Outcome, row: &[u8], same_as: Option<u64>, end: &[u8]) -> Result<()> {
+    /// Writes a row, the first so many octets of what is given, with its number and that of the record it is the same as.
+    fn write(
+        &mut self,
+        outcome: Outcome,
+        (row, octets): (&[u8], usize),
+        same_as: Option<u64>,
+        end: &[u8],
+    ) -> Result<()> {
         let output = &mut self.outputs[outcome as usize];
         if output.file.is_none() {
             let mut file = OutputFile::create(&output.path)?;
@@ -127,13 +135,13 @@ impl Committer {
             output.buffer.reserve(BUFFER + (BUFFER >> 3));
         }
         output.records += 1;
-        output.buffer.extend_from_slice(row);
+        append_short::<ROW>(row, octets, &mut output.buffer);
         for number in [Some(self.counts.records), same_as] {
-            self.scratch.clear();
+            // The delimiter and nothing behind it.
+            self.encoder.plain_cell(b"", &mut output.buffer);
             if let Some(number) = number {
-                write_number(number, &mut self.scratch);
+                write_number(number, &mut output.buffer);
             }
-            self.encoder.plain_cell(&self.scratch, &mut output.buffer);
         }
         output.buffer.extend_from_slice(end);
         if output.buffer.len() >= BUFFER {

@@ -205,7 +205,8 @@ impl<'p> Worker<'p> {
         {
             let hash = usable(asked.hasher.hash(plain.key()));
             part.review += u64::from(verdict == Verdict::Review);
-            let split = self.write(None, record, source, &mut part.bytes);
+            let bare = plain.alike.unwrapping().is_empty();
+            let split = self.write(None, bare, record, source, &mut part.bytes);
             let (line, end) = (record.line_in_chunk() as u32, part.bytes.len() as u32);
             return part.rows.push(Row { usable: true, hash, line, split, end });
         }
@@ -230,7 +231,7 @@ impl<'p> Worker<'p> {
             let traits = self.traits(picked, text, person);
             part.traits.push(traits);
         }
-        let split = self.write(picked.as_ref(), record, source, &mut part.bytes);
+        let split = self.write(picked.as_ref(), false, record, source, &mut part.bytes);
         let (line, end) = (record.line_in_chunk() as u32, part.bytes.len() as u32);
         part.rows.push(Row { usable, hash, line, split, end });
         if self.weighs {
@@ -305,11 +306,13 @@ impl<'p> Worker<'p> {
         })
     }
 
-    /// Writes what is wanted of the record; gives the place for cells that depend on the others.
+    /// Writes what is wanted of the record; gives the place for cells that depend on the others. `bare` tells that its first cell
+    /// is known to need no quotes if it is its only one.
     #[inline]
     fn write(
         &mut self,
         picked: Option<&Picked>,
+        bare: bool,
         record: Record<'_>,
         source: usize,
         out: &mut Vec<u8>,
@@ -322,7 +325,10 @@ impl<'p> Worker<'p> {
             }
             Written::Record | Written::RecordAndKey => {
                 let encoder = &mut self.encoders[source];
-                encoder.own(record, out);
+                match bare {
+                    true => encoder.own_plain(record, out),
+                    false => encoder.own(record, out),
+                }
                 if self.written == Written::RecordAndKey {
                     self.key.clear();
                     if picked.is_some_and(Picked::has_mailbox) {

@@ -105,8 +105,11 @@ impl Encode for CsvEncoder {
         match &self.own {
             Own::Raw(fields) => {
                 let fields = *fields;
-                let (own, _) = record.raw_cut_after(fields);
-                out.extend_from_slice(own);
+                let (own, surplus) = record.raw_cut_after(fields);
+                match surplus {
+                    None => record.append_raw(out),
+                    Some(_) => out.extend_from_slice(own),
+                }
                 let missing = fields.saturating_sub(record.len());
                 out.extend(std::iter::repeat_n(self.delimiter, missing));
                 self.empty = fields == 0;
