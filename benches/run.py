@@ -69,7 +69,8 @@ def jobs(data, out, program):
     yield ("clean", "contacts.csv", [program, "clean", at("contacts.csv"), "--field", "email", "-o", to("cleaned"), *plain],
            lambda said, truth: (counted(said)["records"], counted(said)["usable"]["total"]) == (truth["records"], truth["usable"]),
            {"polars": python(POLARS_CONTACTS) + [at("contacts.csv"), to("o.csv")]} if has("polars") else {})
-    yield ("check", "addresses.txt", [program, "check", at("addresses.txt"), "-o", to("checked.csv"), *plain],
+    columns = "line,yp_address,yp_verdict,yp_findings,yp_repairs,yp_form,yp_class,yp_key"
+    yield ("check", "addresses.txt", [program, "check", at("addresses.txt"), "--columns", columns, "-o", to("checked.csv"), *plain],
            lambda said, truth: counted(said)["records"] == truth["records"],
            {"polars": python(POLARS_CHECK) + [at("addresses.txt"), to("o.csv")]} if has("polars") else {})
     for rule in ("case", "provider"):

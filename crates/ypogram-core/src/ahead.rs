@@ -140,7 +140,8 @@ impl Ahead {
                 None => domains.facts_by(seen.domain, domain, policy),
             };
             let closer = facts.needs_a_closer_look() || facts.is(Fact::Listed);
-            if !closer && !(keeps_case && seen.has(Mark::LocalCapitals)) {
+            let as_written = keeps_case && seen.has(Mark::LocalCapitals);
+            if !closer && !as_written {
                 seen.alike = Some(seen.alike(local, domain, facts, policy));
             }
         }

@@ -4,7 +4,7 @@ use std::borrow::Cow;
 
 use idna::uts46::{AsciiDenyList, DnsLength, Hyphens, Uts46};
 
-use crate::bytes::{self, DOT, LDH};
+use crate::bytes::{self, CLASS, DOT, HYPHEN, LDH};
 use crate::codes::Code;
 use crate::examine::keeps_from_writing;
 use crate::facts::{self, DomainFacts, Fact, Name, NameFault};
@@ -49,6 +49,11 @@ pub(crate) fn examine(text: &[u8], at: usize, policy: &Policy, findings: &mut Ve
         report.facts.set(Fact::Faulty, true);
         return report;
     }
+    if is_plain(text) {
+        read_name(text, at, policy, &mut report, findings);
+        report.facts.set(Fact::Faulty, findings.len() > before);
+        return report;
+    }
     characters(text, at, findings);
     labels(text, at, findings);
     // Faults that are let pass keep nothing from being read.
@@ -79,9 +84,6 @@ fn lower(text: &[u8]) -> String {
 }
 
 fn characters(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
-    if text.iter().all(|&b| bytes::is(b, LDH | DOT)) {
-        return;
-    }
     let mut i = 0;
     while i < text.len() {
         let Some((c, width)) = bytes::first_char(&text[i..]) else {
@@ -244,6 +246,20 @@ fn read_name(
     findings.push(finding);
 }
 
+/// Whether it is short, of letters, digits, hyphens and dots in an order that cannot be at fault, as nearly all are.
+fn is_plain(domain: &[u8]) -> bool {
+    // In front of the first octet stands what a dot would be.
+    let (mut other, mut odd, mut before) = (false, false, DOT);
+    for &b in domain {
+        let class = CLASS[usize::from(b)];
+        // A dot beside a dot or a hyphen, or two hyphens.
+        odd |= before & (DOT | HYPHEN) != 0 && class & (DOT | HYPHEN) != 0;
+        other |= class & (LDH | DOT) == 0;
+        before = class;
+    }
+    !odd && !other && before & (DOT | HYPHEN) == 0 && domain.len() < 64
+}
+
 /// The facts of a domain in lower-case ASCII without capitals, without naming its faults; no heap is used for one that
 /// has neither faults nor A-labels.
 pub(crate) fn quick_facts(domain: &[u8], policy: &Policy) -> DomainFacts {
@@ -251,23 +267,25 @@ pub(crate) fn quick_facts(domain: &[u8], policy: &Policy) -> DomainFacts {
     let known_ending = name.has_known_ending(domain);
     let mut faulty = DomainFacts::default().with(Fact::Faulty, true).with(Fact::KnownEnding, known_ending);
     let mut non_ascii = false;
-    if domain.len() > 253 || !domain.iter().all(|&b| bytes::is(b, LDH | DOT)) {
-        return faulty;
-    }
-    for label in domain.split(|&b| b == b'.') {
-        let edges = label.first() == Some(&b'-') || label.last() == Some(&b'-');
-        if label.is_empty() || label.len() > 63 || edges {
+    if !is_plain(domain) {
+        if domain.len() > 253 || !domain.iter().all(|&b| bytes::is(b, LDH | DOT)) {
             return faulty;
         }
-        if has_hyphens_third_fourth(label) {
-            if !is_a_label(label) {
+        for label in domain.split(|&b| b == b'.') {
+            let edges = label.first() == Some(&b'-') || label.last() == Some(&b'-');
+            if label.is_empty() || label.len() > 63 || edges {
                 return faulty;
             }
-            non_ascii = true;
+            if has_hyphens_third_fourth(label) {
+                if !is_a_label(label) {
+                    return faulty;
+                }
+                non_ascii = true;
+            }
         }
-    }
-    if non_ascii && strictly_ascii(domain).is_none_or(|ascii| ascii.as_bytes() != domain) {
-        return faulty;
+        if non_ascii && strictly_ascii(domain).is_none_or(|ascii| ascii.as_bytes() != domain) {
+            return faulty;
+        }
     }
     if let Some(fault) = name.fault {
         faulty.set_class((fault == Code::ReservedName).then_some(Class::Reserved));

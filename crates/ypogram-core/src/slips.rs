@@ -69,7 +69,11 @@ pub(crate) fn is_slip(domain: &[u8]) -> bool {
 fn of_popular(domain: &[u8]) -> Option<&'static str> {
     let first = POPULAR.partition_point(|popular| popular.len() + 1 < domain.len());
     let near = POPULAR[first..].iter().take_while(|popular| popular.len() <= domain.len() + 1);
-    near.copied().find(|popular| one_edit_apart(domain, popular.as_bytes()))
+    // One edit leaves at least one end as it is, but for a swap of the last or first two of two.
+    let (first, last) = (domain.first(), domain.last());
+    let ends_alike =
+        |popular: &&str| popular.as_bytes().first() == first || popular.as_bytes().last() == last;
+    near.copied().filter(ends_alike).find(|popular| one_edit_apart(domain, popular.as_bytes()))
 }
 
 fn of_ending(domain: &[u8]) -> Option<Meant> {

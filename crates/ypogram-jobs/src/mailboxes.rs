@@ -76,7 +76,7 @@ const fn most_in(slots: usize) -> usize {
 const fn grown(slots: usize) -> usize {
     match slots {
         0 => FIRST,
-        ..PAGE => slots * 2,
+        1..PAGE => slots * 2,
         _ => (slots + slots / 2).div_ceil(PAGE) * PAGE,
     }
 }

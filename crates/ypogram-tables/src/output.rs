@@ -85,6 +85,7 @@ impl OutputFile {
             self.block = writer.write(full);
             rest = self.block.take(rest);
         }
+        debug_assert!(rest.is_empty(), "nothing is appended to a file that was ended");
         Ok(())
     }
 
@@ -93,28 +94,32 @@ impl OutputFile {
         self.writer.take().map_or(Ok(()), FileWriter::finish)
     }
 
-    /// Makes sure that what was written has reached the disk.
-    ///
-    /// # Errors
-    /// Where it has not.
-    pub fn sync(&mut self) -> Result<()> {
+    /// Writes what was not handed over yet. Nothing can be appended any more.
+    fn end(&mut self) -> Result<()> {
         if let Some(mut arranged) = self.arranged.take() {
             arranged.finish(&mut self.buffer);
             self.write_buffer()?;
         }
         let last = std::mem::replace(&mut self.block, Block::none());
-        let synced = self.end_writer().and_then(|()| {
-            self.file.as_file_mut().write_all(last.filled())?;
-            self.file.as_file().sync_all()
-        });
-        synced.map_err(|error| Error::writing(&self.path, &error))
+        let written = self.end_writer().and_then(|()| self.file.as_file_mut().write_all(last.filled()));
+        written.map_err(|error| Error::writing(&self.path, &error))
+    }
+
+    /// Makes sure that what was written has reached the disk. Nothing can be appended any more.
+    ///
+    /// # Errors
+    /// Where it has not.
+    pub fn sync(&mut self) -> Result<()> {
+        self.end()?;
+        self.file.as_file().sync_all().map_err(|error| Error::writing(&self.path, &error))
     }
 
     /// Puts the file under its name.
     ///
     /// # Errors
     /// Where that fails; the file is then removed.
-    pub fn publish(self) -> Result<()> {
+    pub fn publish(mut self) -> Result<()> {
+        self.end()?;
         let path = self.path;
         self.file.persist(&path).map(drop).map_err(|error| Error::writing(&path, &error.error))
     }
