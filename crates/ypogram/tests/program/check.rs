@@ -172,3 +172,56 @@ fn each_answers_at_once_for_as_long_as_asked() {
     assert!(run.stdout.contains("\"address\":\"owl@gmail.com\",\"reason\""), "{}", run.stdout);
     assert!(run.code == 2 && run.stderr.contains("line 2 has no field ‘mail’"), "{}", run.stderr);
 }
+
+/// Columns that nobody chose are not worked out, and where lines stay in front the others are written behind them at once: what
+/// comes out is what the whole table has in these columns.
+#[test]
+fn chosen_columns_say_what_they_say_among_all() {
+    let lines = "ada@h-works.org\n\"Lovell, Ada\" <Ada@Gmail.com>\nmailto:owl.night@gmail.com\n bea@h-works.org\t\n\
+        ada..b@h-works.org\nowl@gmial.com\nada.gmail.com\n@h-works.org\na@h.org, b@h.org\nno \"address\", here\n\nx,\n";
+    let place = Place::with(&[
+        ("list.txt", lines.as_bytes()),
+        ("list.csv", &[b"line\n", lines.replace('"', "").as_bytes()].concat()),
+    ]);
+    for file in ["list.txt", "list.csv"] {
+        let whole = table(&place.run(&format!("check {file} --field line -q")).stdout);
+        assert!(whole.len() > 8, "{file}");
+        for columns in [
+            "line,yp_verdict,yp_key,yp_address",
+            "line,yp_findings=why,yp_suggestion=meant,yp_repairs,yp_form",
+            "line",
+            "yp_address,line",
+            "line=Line,yp_class,yp_class=kind",
+        ] {
+            let run = place.run(&format!("check {file} --field line -q --columns {columns}"));
+            assert_eq!(run.code, 0, "{}", run.stderr);
+            let names: Vec<_> =
+                columns.split(',').map(|name| name.split_once('=').unwrap_or((name, name))).collect();
+            let shown: Vec<_> = names.iter().map(|(_, shown)| *shown).collect();
+            assert_eq!(run.stdout.lines().next().unwrap(), shown.join(","));
+            let chosen = table(&run.stdout);
+            assert_eq!(chosen.len(), whole.len());
+            for (row, all) in chosen.iter().zip(&whole) {
+                for (name, shown) in &names {
+                    assert_eq!(row[*shown], all[*name], "{file} {columns}");
+                }
+            }
+        }
+    }
+}
+
+/// An output of some megabytes is written in blocks, by a thread of its own.
+#[test]
+fn a_large_output_is_the_same_in_a_file_and_in_a_pipe() {
+    let lines: String = (0..30_000).map(|i| format!("ada.{i}@h{}-works.org\n", i % 977)).collect();
+    let place = Place::with(&[("list.txt", lines.as_bytes())]);
+    let piped = place.run("check list.txt -q").stdout;
+    assert!(piped.len() > 3 << 20);
+    assert_eq!(place.run("check list.txt -q -o out.csv").code, 0);
+    assert!(place.read("out.csv") == piped);
+    assert_eq!(place.run("clean list.txt -q -o cleaned").code, 0);
+    let kept = place.read("cleaned/kept.csv");
+    assert_eq!((kept.lines().count(), kept.ends_with('\n')), (30_001, true));
+    let left = |folder: &str| std::fs::read_dir(place.path(folder)).unwrap().count();
+    assert_eq!((left("."), left("cleaned")), (3, 2), "nothing else is left");
+}
