@@ -116,10 +116,14 @@ fn without_accents(cell: &[u8], out: &mut [u8; LONGEST_PLAIN]) -> Option<usize> 
     if cell.len() > LONGEST_PLAIN {
         return None;
     }
+    if cell.is_ascii() {
+        out.iter_mut().zip(cell).for_each(|(out, &b)| *out = in_a_word(b));
+        return Some(cell.len());
+    }
     let (mut read, mut written) = (0, 0);
     while let Some(&b) = cell.get(read) {
         if b < 0x80 {
-            out[written] = IN_A_WORD[usize::from(b)];
+            out[written] = in_a_word(b);
             (read, written) = (read + 1, written + 1);
             continue;
         }
@@ -155,18 +159,16 @@ static LATIN: LazyLock<[[[u8; 2]; 64]; 7]> = LazyLock::new(|| {
     })
 });
 
-/// Letters in lower case and digits; 0 for other characters.
-static IN_A_WORD: [u8; 256] = {
-    let mut table = [0; 256];
-    let mut b = 0_u8;
-    while b < 0x80 {
-        if b.is_ascii_alphanumeric() {
-            table[b as usize] = b.to_ascii_lowercase();
-        }
-        b += 1;
+/// The ASCII letter in lower case, or the digit; 0 for other characters. No look-up, so that many are done at once.
+#[inline]
+fn in_a_word(b: u8) -> u8 {
+    let lower = b | 0x20;
+    match (lower.wrapping_sub(b'a') < 26, b.wrapping_sub(b'0') < 10) {
+        (true, _) => lower,
+        (_, true) => b,
+        _ => 0,
     }
-    table
-};
+}
 
 fn is_title(word: &[u8]) -> bool {
     word.len() <= 4
