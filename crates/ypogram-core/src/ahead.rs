@@ -21,7 +21,7 @@ pub struct Ahead {
     letters: Vec<u8>,
     /// Where the next address starts.
     end: usize,
-    /// What the letters are, one for each block, and one more.
+    /// What the letters are, one for each block, and one more; behind those there may be others.
     masks: Vec<Masks>,
     cells: Vec<Seen>,
 }
@@ -111,10 +111,12 @@ impl Ahead {
 
     /// Looks at what was added.
     pub(crate) fn look(&mut self, domains: &mut DomainCache, policy: &Policy) {
-        self.masks.clear();
         let (blocks, _) = self.letters.as_chunks_mut::<BLOCK>();
-        let blocks = blocks.iter_mut().take(self.end.div_ceil(BLOCK) + 1);
-        self.masks.extend(blocks.map(Masks::lowering));
+        let count = blocks.len().min(self.end.div_ceil(BLOCK) + 1);
+        if self.masks.len() < count {
+            self.masks.resize(count, Masks::default());
+        }
+        Masks::lowering(&mut blocks[..count], &mut self.masks);
         for seen in &mut self.cells {
             let block = seen.start as usize / BLOCK;
             let [masks, next] = self.masks[block..block + 2] else { unreachable!("there is one more") };

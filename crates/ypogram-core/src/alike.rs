@@ -92,6 +92,12 @@ impl Alike {
         self.dress().repairs()
     }
 
+    /// Whether they are written with capitals, so that they do not stand in their standard form.
+    #[inline]
+    pub fn has_capitals(self) -> bool {
+        self.says(Says::LocalCapitals) || self.says(Says::DomainCapitals)
+    }
+
     /// The same, and `says` where `holds`.
     #[inline]
     pub(crate) fn with(self, says: Says, holds: bool) -> Self {

@@ -1,12 +1,12 @@
 //! What 64 octets are, one bit each: checks on short texts become a few operations on whole words, whatever their lengths.
 
-use wide::u8x16;
+use crate::lanes::{self, Lanes, Task};
 
 /// Octets that are looked at together.
 pub(crate) const BLOCK: usize = 64;
 
 /// What 64 octets are, the first in the lowest bit.
-#[derive(Clone, Copy, Debug, Default)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub(crate) struct Masks {
     /// The @.
     pub(crate) at: u64,
@@ -25,35 +25,9 @@ pub(crate) struct Masks {
 }
 
 impl Masks {
-    /// What the octets of `block` are, which are brought to lower case.
-    #[inline(always)]
-    pub(crate) fn lowering(block: &mut [u8; BLOCK]) -> Self {
-        let mut masks = Masks::default();
-        let (sixteens, _) = block.as_chunks_mut::<16>();
-        for (nth, sixteen) in sixteens.iter_mut().enumerate() {
-            let written = u8x16::new(*sixteen);
-            let is = |octet: u8| written.simd_eq(u8x16::splat(octet));
-            let within = |from: u8, to: u8, of: u8x16| {
-                let above = of - u8x16::splat(from);
-                above.min(u8x16::splat(to - from)).simd_eq(above)
-            };
-            let capital = within(b'A', b'Z', written);
-            let lower = written | (capital & u8x16::splat(0x20));
-            *sixteen = lower.to_array();
-            let (dot, plus, hyphen) = (is(b'.'), is(b'+'), is(b'-'));
-            let sign = plus | hyphen | is(b'_') | is(b'\'');
-            let domain = within(b'a', b'z', lower) | within(b'0', b'9', written) | hyphen | dot;
-            let local = domain | sign;
-            let bits = |those: u8x16| u64::from(those.to_bitmask()) << (16 * nth);
-            masks.at |= bits(is(b'@'));
-            masks.capital |= bits(capital);
-            masks.dot |= bits(dot);
-            masks.plus |= bits(plus);
-            masks.sign |= bits(sign);
-            masks.not_local |= bits(!local);
-            masks.not_domain |= bits(!domain);
-        }
-        masks
+    /// What the octets of each of `blocks` are, which are brought to lower case; as many are told as there is room for.
+    pub(crate) fn lowering(blocks: &mut [[u8; BLOCK]], masks: &mut [Masks]) {
+        lanes::run(Lowering { blocks, masks });
     }
 
     /// What the 64 octets are that start at the octet `from` of the block of `self`, which `next` follows.
@@ -70,6 +44,49 @@ impl Masks {
             not_domain: joined(self.not_domain, next.not_domain),
         }
     }
+}
+
+struct Lowering<'b> {
+    blocks: &'b mut [[u8; BLOCK]],
+    masks: &'b mut [Masks],
+}
+
+impl Task for Lowering<'_> {
+    type Output = ();
+
+    #[inline(always)]
+    fn run(self, lanes: impl Lanes) {
+        for (block, masks) in self.blocks.iter_mut().zip(self.masks) {
+            *masks = lowering(lanes, block);
+        }
+    }
+}
+
+#[inline(always)]
+fn lowering<L: Lanes>(lanes: L, block: &mut [u8; BLOCK]) -> Masks {
+    let mut masks = Masks::default();
+    for nth in 0..BLOCK / L::WIDTH {
+        let shift = L::WIDTH * nth;
+        let written = lanes.load(block, nth);
+        let capital = lanes.within(written, b'A', b'Z');
+        let lower = lanes.lower(written, capital);
+        lanes.store(lower, block, nth);
+        let (dot, plus) = (lanes.is(written, b'.'), lanes.is(written, b'+'));
+        let hyphen = lanes.is(written, b'-');
+        let others = lanes.or(lanes.is(written, b'_'), lanes.is(written, b'\''));
+        let letter_or_digit = lanes.or(lanes.within(lower, b'a', b'z'), lanes.within(written, b'0', b'9'));
+        let domain = lanes.or(letter_or_digit, lanes.or(hyphen, dot));
+        let sign = lanes.or(lanes.or(plus, hyphen), others);
+        masks.at |= lanes.bits(lanes.is(written, b'@')) << shift;
+        masks.capital |= lanes.bits(capital) << shift;
+        masks.dot |= lanes.bits(dot) << shift;
+        masks.plus |= lanes.bits(plus) << shift;
+        masks.sign |= lanes.bits(sign) << shift;
+        // Turned round below.
+        masks.not_local |= lanes.bits(lanes.or(domain, sign)) << shift;
+        masks.not_domain |= lanes.bits(domain) << shift;
+    }
+    Masks { not_local: !masks.not_local, not_domain: !masks.not_domain, ..masks }
 }
 
 /// The lowest `count` bits, of which there are at most 63.
@@ -90,8 +107,13 @@ mod tests {
             let mut written = [0; BLOCK];
             written[..32].copy_from_slice(&octets);
             written[32..].copy_from_slice(&octets.map(|octet| octet & 0x7F));
-            let mut lower = written;
-            let masks = Masks::lowering(&mut lower);
+            let (mut lower, mut by_sixteens) = ([written], written);
+            let mut masks = [Masks::default()];
+            Masks::lowering(&mut lower, &mut masks);
+            let [masks] = masks;
+            let [lower] = lower;
+            prop_assert_eq!(lowering(lanes::Sixteen, &mut by_sixteens), masks);
+            prop_assert_eq!(by_sixteens, lower);
             prop_assert_eq!(&lower[..], written.to_ascii_lowercase());
             // Twice the same block, looked at from somewhere within.
             let turned = masks.from(from, &masks);

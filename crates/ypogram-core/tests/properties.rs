@@ -6,7 +6,7 @@ use ypogram_core::names::NameOrder;
 use ypogram_core::{
     Ahead, Class, Code, CodeSet, Form, Grammar, Hasher, Judge, LetterCase, Part, Policy, Repairs,
     SameMailbox, Severity, Verdict, cell, examine, shown, suggest,
-    text::{self, Seen},
+    text::{self, Met, Seen},
 };
 
 /// Pieces that addresses and their wrappings are made of, so that mutations reach every branch.
@@ -25,6 +25,35 @@ fn address_like() -> impl Strategy<Value = String> {
     ];
     prop::collection::vec(piece, 0..12).prop_map(|pieces| pieces.concat())
 }
+
+/// What stands beside an address in a text.
+const BESIDE: &[&str] = &[
+    " ",
+    " ",
+    ", ",
+    " <",
+    "> ",
+    " < ",
+    " > ",
+    ": ",
+    ":",
+    ":a/b ",
+    " mailto:",
+    "; ",
+    "\n",
+    " Ada Lovell <",
+    "/",
+    "//",
+    "\nMessage-ID: <",
+    ". Then",
+    ".Then",
+    "(",
+    ")",
+    "?subject=x,y ",
+    "@",
+    "_",
+    "\u{AD}",
+];
 
 fn policies() -> Vec<Policy> {
     let mut keep = Policy::default();
@@ -156,6 +185,51 @@ proptest! {
                 let judged = short.judge_hit(hit);
                 agree(&short, &mut long, judged, &hit.text)?;
             }
+        }
+    }
+
+    /// What a judge says of addresses on the way through a text is what is said of them one by one.
+    #[test]
+    fn texts_are_judged_on_the_way_as_afterwards(
+        likes in prop::collection::vec((address_like(), prop::sample::select(BESIDE), prop::sample::select(BESIDE)), 1..24),
+    ) {
+        let pad = "It rained on the night of the open dome, and everybody stayed.";
+        let plain = |like: &str| like.replace(|c: char| !c.is_ascii_alphanumeric() && !"@.+-_".contains(c), "");
+        let likes: String = likes.iter().map(|(like, before, behind)| {
+            format!("{before}{like}{behind}{before}ada{}@fernhollow.org{behind}{before}{}{behind}", like.len(), plain(like))
+        }).collect();
+        let text = format!("{pad} {likes} {pad}");
+        let text = text.as_bytes();
+        for policy in policies() {
+            let (mut on_the_way, mut after) = (Judge::new(&policy, Hasher::with_key(1)), Judge::new(&policy, Hasher::with_key(1)));
+            let mut told = Vec::new();
+            text::look(text, 0..text.len(), &policy, text::Options::default(), |seen| told.push(seen));
+            let mut told = told.into_iter();
+            let mut differ = Vec::new();
+            text::look_with(text, 0..text.len(), &mut on_the_way, text::Options::default(), |judge, met| {
+                let same = match (met, told.next()) {
+                    (Met::Seen(Seen::Passed(span, reason)), Some(Seen::Passed(of, why))) => (span, reason) == (of, why),
+                    (Met::Seen(Seen::Taken(hit)), Some(Seen::Taken(of))) => {
+                        hit.text == of.text && (hit.as_found, hit.bare, hit.form, hit.name) == (of.as_found, of.bare, of.form, of.name)
+                    }
+                    (Met::Judged(within), Some(Seen::Taken(of))) => {
+                        let judged = after.judge(&of.text);
+                        let address = if within.alike.has_capitals() { judge.address() } else { within.bare.of(text) };
+                        let (mut scratch, mut key) = (Vec::new(), Vec::new());
+                        after.key(policy.same, &mut key);
+                        (within.as_found, within.bare, within.form, within.name) == (of.as_found, of.bare, of.form, of.name)
+                            && within.alike.judged(&policy) == judged
+                            && (address, judge.domain_hash()) == (after.address(), after.domain_hash())
+                            && judge.key_of_met(within, address, &mut scratch) == key
+                    }
+                    _ => false,
+                };
+                if !same {
+                    differ.push(shown(text));
+                }
+            });
+            prop_assert!(differ.is_empty(), "{:?}", differ);
+            prop_assert!(told.next().is_none());
         }
     }
 

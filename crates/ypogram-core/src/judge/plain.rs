@@ -1,13 +1,15 @@
 //! Cells that are plain addresses, looked at some at a time.
 
 use crate::ahead::{Ahead, Mark, Seen};
-use crate::alike::Alike;
+use crate::alike::{Alike, Says};
 use crate::bytes::{PLUS, UPPER};
 use crate::facts::{DomainFacts, Fact};
+use crate::grammar::Grammar;
 use crate::judge::{Judge, Judged, is_key};
 use crate::key::{DOTS, KeyParts, SameMailbox};
 use crate::masks::BLOCK;
 use crate::scan::Scan;
+use crate::text::{Usual, Within};
 
 /// A plain address that is a whole cell, or all that is wanted of one.
 #[derive(Clone, Copy, Debug)]
@@ -157,6 +159,58 @@ impl Judge<'_> {
             false => Some(self.key_of(same, &letters[..at], &letters[at + 1..len], facts)),
         };
         Some(Plain { alike, letters, len, at, key })
+    }
+
+    /// Takes the hashes of the domains of `usuals`, and looks where they stand among those that were met.
+    #[inline]
+    pub(crate) fn touch_domains<'u, 's: 'u>(&self, usuals: impl Iterator<Item = &'u mut Usual<'s>>) {
+        let touched = usuals.fold(0, |touched, usual| {
+            usual.hash = self.domains.hash(usual.domain());
+            touched ^ self.domains.touch(usual.hash)
+        });
+        // What is read is not used yet: it only has to be at hand later.
+        std::hint::black_box(touched);
+    }
+
+    /// Judges what may be an address among other words, where its ending is in the root zone or trusted and nothing has to be
+    /// looked at more closely: what it has in common with others. Afterwards the judge holds its standard form where it was
+    /// written with capitals, and the hash of its domain.
+    #[inline(always)]
+    pub(crate) fn usual(&mut self, usual: &Usual<'_>) -> Option<Alike> {
+        let policy = self.policy;
+        let by_the_rules = policy.grammar == Grammar::Smtp && !policy.lists.by_address;
+        let (local_capitals, domain_capitals) = (usual.has_local_capitals(), usual.has_domain_capitals());
+        let as_written = local_capitals && (self.keeps_case() || policy.same == SameMailbox::Exact);
+        if !by_the_rules || as_written || !usual.ends_in_a_label() {
+            return None;
+        }
+        let (local, domain) = (usual.local_part(), usual.domain());
+        let facts = self.domains.facts_by(usual.hash, domain, policy);
+        if !facts.is(Fact::KnownEnding) || facts.needs_a_closer_look() || facts.is(Fact::Listed) {
+            return None;
+        }
+        self.forget();
+        if local_capitals || domain_capitals {
+            self.address.extend_from_slice(usual.address());
+        }
+        self.domain_hash = usual.hash;
+        let alike = Alike::of(local, usual.plus(), usual.has_signs(), domain, facts, policy);
+        Some(alike.with(Says::LocalCapitals, local_capitals).with(Says::DomainCapitals, domain_capitals))
+    }
+
+    /// The key under the policy's rule of an address that was met in a text and judged on the way, with `scratch` to write it to
+    /// where it is not the standard form, which is `address`.
+    #[inline]
+    pub fn key_of_met<'a>(&self, met: Within, address: &'a [u8], scratch: &'a mut Vec<u8>) -> &'a [u8] {
+        let (facts, same) = (met.alike.facts(), self.policy.same);
+        if is_key(same, facts) || same == SameMailbox::Exact {
+            return address;
+        }
+        scratch.clear();
+        let (local, domain) = (&address[..met.at], &address[met.at + 1..]);
+        let rule = &self.policy.rules[usize::from(facts.rule)];
+        KeyParts { written: local, folded: local, domain, facts, rule }.write(same, scratch);
+        scratch
     }
 
     /// No address is in hand any more.

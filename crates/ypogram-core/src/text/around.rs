@@ -1,11 +1,13 @@
 //! How far an address reaches to both sides of its @, and what shows that it is none.
 
-use crate::bytes::{self, ATEXT, CLASS, DOT, HIGH, HYPHEN, LDH, PLUS, SEPARATES, UPPER};
-use crate::masks::{BLOCK, Masks};
+use crate::alike::Alike;
+use crate::bytes::{self, ATEXT, CLASS, DOT, HIGH, HYPHEN, LDH, SEPARATES, UPPER};
+use crate::judge::Judge;
 use crate::policy::Policy;
 use crate::scan::Scan;
 use crate::span::Span;
 use crate::text::passed::Passed;
+use crate::text::usual::Usual;
 use crate::{domain, facts, local_part};
 
 /// The address around an @.
@@ -15,17 +17,20 @@ pub(super) struct Bare {
     pub(super) scan: Option<Scan>,
 }
 
-/// The address around the @ at `at`, not reaching back before `least`.
+/// The address around the @ at `at`, not reaching back before `least`; `usual` is what is known of it already.
 #[inline(always)]
 pub(super) fn bounds(
     text: &[u8],
     at: usize,
     least: usize,
-    endings: &impl Endings,
+    usual: Option<&Usual<'_>>,
+    endings: &mut impl Endings,
     any_ending: bool,
 ) -> Result<Bare, (Span, Passed)> {
-    let (local, word) =
-        usual(text, at, least).unwrap_or_else(|| (local_before(text, at, least), word_after(text, at + 1)));
+    let (local, word) = match usual {
+        Some(usual) => (usual.local(), usual.word()),
+        None => (local_before(text, at, least), word_after(text, at + 1)),
+    };
     let start = local.start;
     let pass = |reason| Err((Span::new(start, word.end), reason));
     let after = text.get(word.end).copied();
@@ -64,65 +69,6 @@ pub(super) fn bounds(
     Ok(Bare { span: Span::new(start, end), scan })
 }
 
-/// Octets on both sides of an @ that are looked at together.
-const HALF: usize = BLOCK / 2;
-
-/// What [`local_before`] and [`word_after`] give for the @ at `at`, where both sides are short and plain, as most are; what is odd
-/// in any way is left to them.
-#[inline]
-fn usual(text: &[u8], at: usize, least: usize) -> Option<(Local, Word)> {
-    let from = at.checked_sub(HALF).filter(|&from| from >= least)?;
-    let mut block = [0; BLOCK];
-    block[..HALF].copy_from_slice(text[from..].first_chunk::<HALF>()?);
-    block[HALF..].copy_from_slice(text[at + 1..].first_chunk::<HALF>()?);
-    let masks = Masks::lowering(&mut block);
-
-    // The octet before the @ is the highest bit here.
-    let stops = masks.not_local as u32;
-    let octets = stops.leading_zeros();
-    let local = !(!0_u32).checked_shr(octets).unwrap_or(0);
-    let dots = masks.dot as u32 & local;
-    if stops == 0 || octets == 0 || dots & (dots << 1 | 1 << 31) != 0 {
-        return None;
-    }
-    let start = at - octets as usize;
-    let may_be_more =
-        bytes::is(text[start - 1], ATEXT | HIGH) || matches!(text[start - 1], b'"' | b'\\' | b'@');
-    if may_be_more || !text[start].is_ascii_alphanumeric() {
-        return None;
-    }
-    let capitals = |capitals: bool| if capitals { UPPER } else { 0 };
-    let signs = |mask: u64, class: u16| if mask as u32 & local != 0 { class } else { 0 };
-    let seen =
-        ATEXT | capitals(masks.capital as u32 & local != 0) | signs(masks.dot, DOT) | signs(masks.plus, PLUS);
-    let local = Local { start, double_dot: false, seen, whole: true };
-
-    // And here the octet behind it the lowest.
-    let behind = |mask: u64| (mask >> HALF) as u32;
-    let mut octets = behind(masks.not_domain).trailing_zeros();
-    let goes_on = octets == HALF as u32 || bytes::is(block[HALF + octets as usize], HIGH);
-    let domain = |octets: u32| (1_u32 << octets) - 1;
-    if octets == 0 || goes_on {
-        return None;
-    }
-    let (dots, hyphens) = (behind(masks.dot), behind(masks.sign));
-    let twice = dots & (dots << 1 | 1) | hyphens & hyphens << 1;
-    if twice & domain(octets) != 0 {
-        return None;
-    }
-    let ends = |octets: u32| (dots | hyphens) >> (octets - 1) & 1 == 1;
-    if ends(octets) {
-        octets -= 1;
-        if octets == 0 || ends(octets) {
-            return None;
-        }
-    }
-    let dots = dots & domain(octets);
-    let last_dot = (dots != 0).then(|| dots.ilog2() as usize);
-    let seen = LDH | capitals(behind(masks.capital) & domain(octets) != 0);
-    Some((local, Word { end: at + 1 + octets as usize, seen, last_dot }))
-}
-
 /// What may hold an encoded address around `at`: the word it stands in.
 pub(super) fn window(text: &[u8], at: usize, least: usize) -> Span {
     let is_border = |b: &u8| b.is_ascii_whitespace() || matches!(b, b'"' | b'<' | b'>' | b'\'');
@@ -134,13 +80,13 @@ pub(super) fn window(text: &[u8], at: usize, least: usize) -> Span {
 }
 
 /// A local part as far as it reaches back.
-struct Local {
-    start: usize,
-    double_dot: bool,
+pub(super) struct Local {
+    pub(super) start: usize,
+    pub(super) double_dot: bool,
     /// The classes of its characters; none for a quoted one.
-    seen: u16,
+    pub(super) seen: u16,
     /// Nothing was cut off in front of what they were seen in.
-    whole: bool,
+    pub(super) whole: bool,
 }
 
 #[inline]
@@ -247,12 +193,12 @@ fn is_full_width(c: char) -> bool {
 }
 
 /// The word behind an @, as far as it can be a domain.
-struct Word {
-    end: usize,
+pub(super) struct Word {
+    pub(super) end: usize,
     /// The classes of its characters.
-    seen: u16,
+    pub(super) seen: u16,
     /// The last dot in it, counted from its start.
-    last_dot: Option<usize>,
+    pub(super) last_dot: Option<usize>,
 }
 
 impl Word {
@@ -350,7 +296,7 @@ enum Ending {
     None(Passed),
 }
 
-fn ending(domain: &[u8], word: &Word, endings: &impl Endings) -> Ending {
+fn ending(domain: &[u8], word: &Word, endings: &mut impl Endings) -> Ending {
     if !word.has_two_labels() {
         let number = domain.first().is_some_and(|b| b.is_ascii_digit())
             || domain.first() == Some(&b'v') && domain.get(1).is_some_and(u8::is_ascii_digit);
@@ -399,12 +345,41 @@ fn is_file_ending(last: &[u8]) -> bool {
 pub(super) trait Endings {
     /// Whether `domain`, as it is written, has an ending of the root zone or one that the job trusts. Its characters are of
     /// the classes `seen`.
-    fn are_known(&self, domain: &[u8], seen: u16) -> bool;
+    fn are_known(&mut self, domain: &[u8], seen: u16) -> bool;
+
+    /// Has what is known of the domains of `usuals` at hand when it is asked for.
+    fn touch(&mut self, usuals: &mut [Option<Usual<'_>>]);
+
+    /// What an address has in common with others whose ending counts and of which nothing else has to be asked.
+    fn judge_at_once(&mut self, usual: &Usual<'_>) -> Option<Alike>;
 }
 
-impl Endings for Policy {
-    fn are_known(&self, domain: &[u8], _: u16) -> bool {
+impl Endings for &Policy {
+    fn are_known(&mut self, domain: &[u8], _: u16) -> bool {
         has_known_ending(domain, self)
+    }
+
+    fn touch(&mut self, _: &mut [Option<Usual<'_>>]) {}
+
+    fn judge_at_once(&mut self, _: &Usual<'_>) -> Option<Alike> {
+        None
+    }
+}
+
+impl Endings for Judge<'_> {
+    #[inline]
+    fn are_known(&mut self, domain: &[u8], seen: u16) -> bool {
+        self.knows_ending(domain, seen).unwrap_or_else(|| has_known_ending(domain, self.policy()))
+    }
+
+    #[inline]
+    fn touch(&mut self, usuals: &mut [Option<Usual<'_>>]) {
+        self.touch_domains(usuals.iter_mut().flatten());
+    }
+
+    #[inline(always)]
+    fn judge_at_once(&mut self, usual: &Usual<'_>) -> Option<Alike> {
+        self.usual(usual)
     }
 }
 
@@ -426,7 +401,7 @@ pub(super) fn has_known_ending(domain: &[u8], policy: &Policy) -> bool {
 }
 
 /// What stands beside the word and shows that it is no address.
-fn context(text: &[u8], start: usize, end: usize) -> Option<Passed> {
+pub(super) fn context(text: &[u8], start: usize, end: usize) -> Option<Passed> {
     let beside = start > 0 && matches!(text[start - 1], b':' | b'/');
     if beside && let Some(reason) = scheme_before(text, start) {
         return Some(reason);

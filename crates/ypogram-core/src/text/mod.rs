@@ -3,11 +3,13 @@
 mod around;
 mod obfuscated;
 mod passed;
+mod signs;
+mod usual;
 mod wrapping;
 
 use std::borrow::Cow;
-use std::cell::RefCell;
 
+use crate::alike::Alike;
 use crate::bytes;
 use crate::codes::{Code, CodeSet};
 use crate::decoded::{self, Decoded};
@@ -19,6 +21,9 @@ use crate::scan::Scan;
 use crate::span::Span;
 use around::{Bare, Endings};
 pub use passed::Passed;
+use signs::Signs;
+pub(crate) use usual::Usual;
+use usual::{Surroundings, TOGETHER};
 use wrapping::Wrapped;
 
 /// What to look for beyond plain addresses.
@@ -81,78 +86,126 @@ pub fn look<'a>(
     options: Options,
     see: impl FnMut(Seen<'a>),
 ) {
-    look_by(text, body, policy, policy, options, see);
+    let mut see = see;
+    look_by(text, body, policy, &mut &*policy, options, |_, met| match met {
+        Met::Seen(seen) => see(seen),
+        Met::Judged(..) => unreachable!("there is no judge"),
+    });
 }
 
-/// Like [`look`], for one text after the other: `judge` remembers the endings of the domains it met.
-pub fn look_with<'a>(
+/// What [`look_with`] meets.
+#[derive(Clone, Debug)]
+pub enum Met<'a> {
+    /// An address among other words that was judged on the way. The judge then holds the hash of its domain, and its standard
+    /// form where that is not how it stands in the text.
+    Judged(Within),
+    /// Anything else.
+    Seen(Seen<'a>),
+}
+
+/// A plain address as it stands among other words.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Within {
+    /// Where it stands, its wrapping included.
+    pub as_found: Span,
+    /// Where the address itself stands.
+    pub bare: Span,
+    /// How it stands.
+    pub form: Form,
+    /// Where a display name stands, if one does.
+    pub name: Option<Span>,
+    /// Where the @ stands in the address.
+    pub at: usize,
+    /// What it has in common with others.
+    pub alike: Alike,
+}
+
+/// Like [`look`], for one text after the other: `judge` remembers the endings of the domains it met, and judges what is plain on
+/// the way.
+///
+/// ```
+/// use ypogram_core::text::{self, Met};
+/// use ypogram_core::{Hasher, Judge, Policy, Verdict};
+/// let policy = Policy::default();
+/// let mut judge = Judge::new(&policy, Hasher::with_key(1));
+/// let line = b"Whoever wants to see the moons of Jupiter asks ada@fernhollow.org for a place at the large telescope.";
+/// text::look_with(line, 0..line.len(), &mut judge, text::Options::default(), |judge, met| {
+///     let Met::Judged(within) = met else { panic!("{met:?}") };
+///     assert_eq!(within.bare.of(line), b"ada@fernhollow.org");
+///     assert_eq!(within.alike.judged(&policy).verdict, Verdict::Accept);
+/// });
+/// ```
+pub fn look_with<'a, 'p>(
     text: &'a [u8],
     body: std::ops::Range<usize>,
-    judge: &RefCell<Judge<'_>>,
+    judge: &mut Judge<'p>,
     options: Options,
-    see: impl FnMut(Seen<'a>),
+    see: impl FnMut(&mut Judge<'p>, Met<'a>),
 ) {
-    let policy = judge.borrow().policy();
-    look_by(text, body, policy, &Remembered(judge), options, see);
+    let policy = judge.policy();
+    look_by(text, body, policy, judge, options, see);
 }
 
-/// Endings asked of a judge, who looks each domain up once.
-struct Remembered<'j, 'p>(&'j RefCell<Judge<'p>>);
-
-impl Endings for Remembered<'_, '_> {
-    #[inline]
-    fn are_known(&self, domain: &[u8], seen: u16) -> bool {
-        let mut judge = self.0.borrow_mut();
-        judge.knows_ending(domain, seen).unwrap_or_else(|| around::has_known_ending(domain, judge.policy()))
-    }
-}
-
-fn look_by<'a>(
+fn look_by<'a, E: Endings>(
     text: &'a [u8],
     body: std::ops::Range<usize>,
     policy: &Policy,
-    endings: &impl Endings,
+    endings: &mut E,
     options: Options,
-    mut see: impl FnMut(Seen<'a>),
+    mut see: impl FnMut(&mut E, Met<'a>),
 ) {
-    let looker = Looker { text, endings, options };
+    let mut looker = Looker { text, endings, options };
     // Hidden ones are found first, so that the @ in one of them is not passed over as well.
     let hidden = if options.obfuscated { obfuscated::all(text, body.clone(), policy) } else { Vec::new() };
     let mut hidden = hidden.into_iter().peekable();
     // What was taken is not looked at again.
     let mut done = 0;
-    let ordinary = memchr::memchr3_iter(b'@', b'%', b'&', &text[body.clone()]).map(|i| body.start + i);
-    let wide = &text[body.clone()];
-    // Its first octet is rare, and one octet is quicker to look for than three.
-    let mut full_width = memchr::memchr_iter(b'\xEF', wide)
-        .filter(|&i| wide[i..].starts_with("＠".as_bytes()))
-        .map(|i| body.start + i)
-        .peekable();
-    let mut ordinary = ordinary.peekable();
+    let mut signs = Signs::new(text, body.into());
+    let mut surroundings = Surroundings::new();
     loop {
-        let at = match (ordinary.peek(), full_width.peek()) {
-            (Some(&at), Some(&wide)) if wide < at => full_width.next(),
-            (None, _) => full_width.next(),
-            _ => ordinary.next(),
-        };
-        let upto = at.unwrap_or(usize::MAX);
-        while let Some(hit) = hidden.next_if(|hit| hit.bare.start <= upto) {
-            done = done.max(hit.bare.end);
-            see(Seen::Taken(hit));
+        // Some at a time: waiting for what is known of one domain does not wait for the others.
+        let mut together = [0; TOGETHER];
+        let mut count = 0;
+        for (place, sign) in together.iter_mut().zip(&mut signs) {
+            *place = sign;
+            count += 1;
         }
-        let Some(at) = at else { break };
-        if at < done {
-            continue;
+        let together = &together[..count];
+        surroundings.look(text, together);
+        let mut usuals = [const { None }; TOGETHER];
+        for (nth, &at) in together.iter().enumerate() {
+            usuals[nth] = surroundings.usual(nth, at);
         }
-        let seen = match text[at] {
-            b'@' => Some(looker.plain(at, done)),
-            _ => looker.encoded(at, done),
-        };
-        let Some(seen) = seen else { continue };
-        if let Seen::Taken(hit) = &seen {
-            done = hit.bare.end;
+        looker.endings.touch(&mut usuals);
+        for (&at, usual) in together.iter().zip(usuals) {
+            while hidden.peek().is_some_and(|hit| hit.bare.start <= at) {
+                let Some(hit) = hidden.next() else { break };
+                done = done.max(hit.bare.end);
+                see(looker.endings, Met::Seen(Seen::Taken(hit)));
+            }
+            if at < done {
+                continue;
+            }
+            let met = match text[at] {
+                b'@' => looker.at_sign(at, done, usual.filter(|usual| usual.place > done)),
+                _ => match looker.encoded(at, done) {
+                    Some(seen) => Met::Seen(seen),
+                    None => continue,
+                },
+            };
+            match &met {
+                Met::Judged(within) => done = within.bare.end,
+                Met::Seen(Seen::Taken(hit)) => done = hit.bare.end,
+                Met::Seen(Seen::Passed(..)) => {}
+            }
+            see(looker.endings, met);
         }
-        see(seen);
+        if count < TOGETHER {
+            break;
+        }
+    }
+    for hit in hidden {
+        see(looker.endings, Met::Seen(Seen::Taken(hit)));
     }
 }
 
@@ -173,17 +226,37 @@ pub fn find<'a>(text: &'a [u8], policy: &Policy, mut take: impl FnMut(Hit<'a>)) 
 /// Octets that have to be seen on both sides of an @ so that an address in any form is seen whole.
 pub const REACH: usize = 2048;
 
-struct Looker<'a, 'p, E> {
+struct Looker<'a, 'e, E> {
     text: &'a [u8],
-    endings: &'p E,
+    endings: &'e mut E,
     options: Options,
 }
 
 impl<'a, E: Endings> Looker<'a, '_, E> {
     /// What the @ at `at` belongs to.
     #[inline(always)]
-    fn plain(&self, at: usize, least: usize) -> Seen<'a> {
-        match around::bounds(self.text, at, least, self.endings, self.options.any_ending) {
+    fn at_sign(&mut self, at: usize, least: usize, usual: Option<Usual<'_>>) -> Met<'a> {
+        if let Some(usual) = &usual {
+            let bare = usual.span();
+            let free = usual.stands_free(self.text);
+            if !free && let Some(reason) = around::context(self.text, bare.start, bare.end) {
+                return Met::Seen(Seen::Passed(bare, reason));
+            }
+            if let Some(alike) = self.endings.judge_at_once(usual) {
+                let wrapped = match free {
+                    true => Wrapped::not(bare),
+                    false => wrapping::of(self.text, bare, least),
+                };
+                let Wrapped { as_found, form, name, .. } = wrapped;
+                return Met::Judged(Within { as_found, bare, form, name, at: usual.at(), alike });
+            }
+        }
+        Met::Seen(self.plain(at, least, usual.as_ref()))
+    }
+
+    /// The same where it was not judged at once.
+    fn plain(&mut self, at: usize, least: usize, usual: Option<&Usual<'_>>) -> Seen<'a> {
+        match around::bounds(self.text, at, least, usual, self.endings, self.options.any_ending) {
             Ok(Bare { span: bare, scan }) => {
                 let wrapped = wrapping::of(self.text, bare, least);
                 let mut repairs = Repairs::NONE;
@@ -209,7 +282,7 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
     }
 
     /// What an encoded @ (`%40`, `&#64;`, a full-width one) at `at` belongs to; none where nothing of the kind stands there.
-    fn encoded(&self, at: usize, least: usize) -> Option<Seen<'a>> {
+    fn encoded(&mut self, at: usize, least: usize) -> Option<Seen<'a>> {
         let rest = &self.text[at..];
         let window = || around::window(self.text, at, least);
         let decoded = match rest[0] {
@@ -226,7 +299,7 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
         };
         let sign = decoded.places.iter().position(|&place| place == at)?;
         let Decoded { text, places, repairs } = decoded;
-        let bare = around::bounds(&text, sign, 0, self.endings, self.options.any_ending).ok()?.span;
+        let bare = around::bounds(&text, sign, 0, None, self.endings, self.options.any_ending).ok()?.span;
         let in_text = Span::new(places[bare.start], places[bare.end]);
         let wrapped = wrapping::of(self.text, in_text, least);
         let mut repairs = repairs;

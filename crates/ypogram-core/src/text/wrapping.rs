@@ -15,6 +15,11 @@ pub(super) struct Wrapped {
 }
 
 impl Wrapped {
+    /// Nothing around the address at `bare`.
+    pub(super) fn not(bare: Span) -> Self {
+        Wrapped { as_found: bare, form: Form::WithinText, name: None, mailto: false, angle: false }
+    }
+
     /// Adds the repairs that unwrapping makes.
     pub(super) fn repairs(&self, repairs: &mut Repairs) {
         for (made, repair) in [
@@ -31,8 +36,7 @@ impl Wrapped {
 
 /// The wrapping of the address at `bare`, which starts no earlier than `least`.
 pub(super) fn of(text: &[u8], bare: Span, least: usize) -> Wrapped {
-    let mut wrapped =
-        Wrapped { as_found: bare, form: Form::WithinText, name: None, mailto: false, angle: false };
+    let mut wrapped = Wrapped::not(bare);
     let before = &text[least.min(bare.start)..bare.start];
     if before.ends_with(b":")
         && before.len() >= 7

@@ -6,7 +6,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 
 use hashbrown::HashTable;
 use ypogram_tables::csv::{Arranged, CsvEncoder};
-use ypogram_tables::{Output, Result};
+use ypogram_tables::{Output, Result, append_short};
 
 use crate::distinct::Distinct;
 use crate::extract::ExtractOptions;
@@ -42,6 +42,9 @@ struct Unique {
     table: HashTable<(u128, u32)>,
     rows: Vec<(Vec<u8>, u64)>,
 }
+
+/// So many octets, and others behind them: to copy a few too many is quicker than to find out how many there are.
+type Short<'a> = (&'a [u8], usize);
 
 /// What the output is handed at once.
 const BUFFER: usize = 1 << 18;
@@ -103,11 +106,10 @@ impl<'p> Committer<'p> {
                 self.mailboxes.add(place.key as u64);
                 self.domains.add(place.domain);
             }
-            let (row, rest) = (
-                &part.bytes[start..place.split as usize],
-                &part.bytes[place.split as usize..place.end as usize],
-            );
-            start = place.end as usize;
+            let (split, end) = (place.split as usize, place.end as usize);
+            let row = (&part.bytes[start..], split - start);
+            let rest = (&part.bytes[split..], end - split);
+            start = end;
             if self.options.unique && place.key != 0 {
                 self.keep_first(place, row, rest);
             } else if !self.options.unique || self.options.show_skipped {
@@ -137,7 +139,7 @@ impl<'p> Committer<'p> {
         }
     }
 
-    fn keep_first(&mut self, place: &RowPlace, row: &[u8], rest: &[u8]) {
+    fn keep_first(&mut self, place: &RowPlace, row: Short<'_>, rest: Short<'_>) {
         let known = self.unique.table.find(place.key as u64, |(key, _)| *key == place.key);
         if let Some(&(_, index)) = known {
             self.unique.rows[index as usize].1 += 1;
@@ -154,9 +156,9 @@ impl<'p> Committer<'p> {
     }
 
     /// Appends a row with its record and line, and ends it.
-    fn write_row(&mut self, place: &RowPlace, row: &[u8], rest: &[u8]) {
+    fn write_row(&mut self, place: &RowPlace, row: Short<'_>, rest: Short<'_>) {
         let out = &mut self.buffer;
-        out.extend_from_slice(row);
+        append_short::<128>(row.0, row.1, out);
         let line = self.lines + u64::from(place.line) + 1;
         let record = (place.record != u32::MAX).then(|| self.records + u64::from(place.record) + 1);
         match self.options.format {
@@ -168,7 +170,7 @@ impl<'p> Committer<'p> {
                 }
                 out.push(delimiter);
                 write_number(line, out);
-                out.extend_from_slice(rest);
+                append_short::<32>(rest.0, rest.1, out);
             }
             RowFormat::JsonLines => {
                 let record = record.map_or_else(|| "null".into(), |record| record.to_string());

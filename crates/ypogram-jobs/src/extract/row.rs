@@ -1,6 +1,6 @@
 //! How a row is written: separated values, JSON lines, or the bare address.
 
-use ypogram_core::{Code, CodeSet, Form, Verdict};
+use ypogram_core::{Class, Code, CodeSet, Form, Judged, Verdict};
 use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Encode as _, append_short};
 
@@ -40,10 +40,7 @@ pub(super) struct Row<'a> {
     pub(super) as_found: &'a [u8],
     /// What was found and what stands behind it in the text.
     pub(super) from_found: &'a [u8],
-    pub(super) form: Form,
-    pub(super) verdict: Verdict,
-    pub(super) codes: CodeSet,
-    pub(super) class: &'static str,
+    pub(super) words: &'a Words,
     pub(super) name: &'a [u8],
     pub(super) field: &'a str,
     /// As a cell, in quotes where it needs them, and what fills a step; how many octets the cell has.
@@ -54,40 +51,70 @@ pub(super) struct Row<'a> {
     pub(super) id: Option<&'a [u8]>,
 }
 
-/// The cells of form, verdict, findings and class, each behind a delimiter: few combinations make up most rows.
-#[derive(Default)]
-pub(super) struct Words {
-    known: [Option<Combination>; 16],
-    /// Each with what fills a step behind it, and how many octets it has.
-    cells: [(Vec<u8>, usize); 16],
+impl<'a> Row<'a> {
+    /// Whether there is nothing that may need quotes around the address as found: no name, no query.
+    fn is_simply_wrapped(&self) -> bool {
+        match self.words.form {
+            Form::Mailto => self.as_found.len() == "mailto:".len() + self.address.len(),
+            _ => self.name.is_empty(),
+        }
+    }
+
+    /// The address with what stands behind it in the text, where it stands there as it is.
+    fn address_and_room(&self) -> &'a [u8] {
+        if std::ptr::eq(self.address, self.as_found) { self.from_found } else { self.address }
+    }
 }
 
 /// Octets in which most of what a row is made of fits.
 pub(super) const SHORT: usize = 64;
 
-type Combination = (Form, Verdict, CodeSet, &'static str);
+/// What is said of an address in words.
+#[derive(Clone, Debug)]
+pub(super) struct Words {
+    pub(super) form: Form,
+    /// The cells of form, verdict, findings and class, each behind a delimiter, and what fills a step.
+    cells: Vec<u8>,
+    octets: usize,
+}
 
 impl Words {
-    fn of(&mut self, row: &Row<'_>, delimiter: u8) -> (&[u8], usize) {
-        let combination = (row.form, row.verdict, row.codes, row.class);
-        let place = (row.form as usize + row.class.len() * 3 + row.codes.len() * 5) % 16;
-        if self.known[place] != Some(combination) {
-            self.known[place] = Some(combination);
-            let (cells, octets) = &mut self.cells[place];
-            cells.clear();
+    pub(super) fn of(form: Form, judged: &Judged, format: RowFormat) -> Self {
+        let mut cells = Vec::new();
+        if let RowFormat::Separated(delimiter) = format {
             // Our own words need no quotes.
-            for word in [row.form.word(), row.verdict.word(), ""] {
+            for word in [form.word(), judged.verdict.word(), ""] {
                 cells.push(delimiter);
                 cells.extend_from_slice(word.as_bytes());
             }
-            spaced(row.codes.iter().map(Code::name), cells);
+            spaced(judged.codes.iter().map(Code::name), &mut cells);
             cells.push(delimiter);
-            cells.extend_from_slice(row.class.as_bytes());
-            *octets = cells.len();
-            cells.resize(octets.next_multiple_of(SHORT), 0);
+            cells.extend_from_slice(judged.class.map_or("", Class::word).as_bytes());
         }
-        let (cells, octets) = &self.cells[place];
-        (cells, *octets)
+        let octets = cells.len();
+        cells.resize(octets.next_multiple_of(SHORT), 0);
+        Words { form, cells, octets }
+    }
+}
+
+/// The words for addresses that are not judged on the way: few combinations make up most rows.
+#[derive(Default)]
+pub(super) struct RecentWords {
+    known: [Option<(Combination, Words)>; 16],
+}
+
+type Combination = (Form, Verdict, CodeSet, Option<Class>);
+
+impl RecentWords {
+    pub(super) fn of(&mut self, form: Form, judged: &Judged, format: RowFormat) -> &Words {
+        let combination = (form, judged.verdict, judged.codes, judged.class);
+        let place =
+            form as usize + judged.class.map_or(0, |class| class.word().len()) * 3 + judged.codes.len() * 5;
+        let known = &mut self.known[place % 16];
+        if known.as_ref().is_none_or(|(of, _)| *of != combination) {
+            *known = Some((combination, Words::of(form, judged, format)));
+        }
+        &known.as_ref().expect("it was put there").1
     }
 }
 
@@ -124,7 +151,8 @@ pub(super) fn header(show_skipped: bool, context: bool, id: bool, unique: bool) 
 }
 
 /// Appends the row up to where its record belongs; gives that place.
-pub(super) fn write(row: &Row<'_>, format: RowFormat, words: &mut Words, out: &mut Vec<u8>) -> usize {
+#[inline]
+pub(super) fn write(row: &Row<'_>, format: RowFormat, out: &mut Vec<u8>) -> usize {
     match format {
         RowFormat::Plain => {
             out.extend_from_slice(row.address);
@@ -134,19 +162,18 @@ pub(super) fn write(row: &Row<'_>, format: RowFormat, words: &mut Words, out: &m
             let mut encoder = CsvEncoder::copying(0, delimiter, b"\n");
             let unquoted = row.plain && matches!(delimiter, b',' | b';' | b'\t');
             if unquoted {
-                out.extend_from_slice(row.address);
+                append_short::<SHORT>(row.address_and_room(), row.address.len(), out);
             } else {
                 encoder.cell(row.address, out);
             }
             let mut encoder = encoder.continuing();
-            if unquoted && row.name.is_empty() && row.form != Form::Mailto {
+            if unquoted && row.is_simply_wrapped() {
                 out.push(delimiter);
                 append_short::<SHORT>(row.from_found, row.as_found.len(), out);
             } else {
                 encoder.cell(row.as_found, out);
             }
-            let (cells, octets) = words.of(row, delimiter);
-            append_short::<SHORT>(cells, octets, out);
+            append_short::<SHORT>(&row.words.cells, row.words.octets, out);
             for cell in [row.name, row.field.as_bytes()] {
                 if cell.is_empty() {
                     out.push(delimiter);
@@ -194,7 +221,7 @@ pub(super) fn write_json_row(judged: &JudgedAddress, row: &Row<'_>, out: &mut Ve
     let mut value = serde_json::to_value(judged).expect("plain data");
     let object = value.as_object_mut().expect("a struct");
     let text = |bytes: &[u8]| serde_json::Value::String(String::from_utf8_lossy(bytes).into_owned());
-    object.insert("form".into(), row.form.word().into());
+    object.insert("form".into(), row.words.form.word().into());
     object.insert("name".into(), if row.name.is_empty() { serde_json::Value::Null } else { text(row.name) });
     object.insert("field".into(), row.field.into());
     object.insert("source".into(), text(&row.source.0[..row.source.1]));

@@ -1,16 +1,15 @@
 //! What the threads of `extract` do with a piece: look for addresses, judge them, and write their rows, all but what
 //! depends on the pieces before.
 
-use std::cell::RefCell;
-
-use ypogram_core::text::{self, Hit, Passed, Seen};
-use ypogram_core::{Class, Form, Hasher, Judge};
+use ypogram_core::text::{self, Hit, Met, Passed, Seen, Within};
+use ypogram_core::{Form, Hasher, Judge, Judged, Span};
 use ypogram_tables::Result;
 use ypogram_tables::pieces::Segment;
 
+use crate::by_alike::ByAlike;
 use crate::extract::ExtractOptions;
 use crate::extract::feed::ExtractTask;
-use crate::extract::row::{self, PassedRow, Row, RowFormat, Words};
+use crate::extract::row::{self, PassedRow, RecentWords, Row, RowFormat, Words};
 use crate::judged_address::JudgedAddress;
 
 /// What came of one piece.
@@ -66,33 +65,22 @@ impl Default for Counts {
 pub(crate) struct Worker<'p> {
     options: &'p ExtractOptions,
     hasher: Hasher,
-    judge: RefCell<Judge<'p>>,
+    judge: Judge<'p>,
     scratch: Scratch,
 }
 
+/// What follows for addresses that are alike, and for others the buffers to work it out in.
 #[derive(Default)]
 struct Scratch {
     key: Vec<u8>,
-    words: Words,
-    context: Vec<u8>,
-}
-
-impl Scratch {
-    /// Hashes of the key and the domain of the address judged last.
-    fn hashes(&mut self, judge: &Judge<'_>, hasher: Hasher) -> (u128, u64) {
-        let key = judge.key_in(judge.policy().same, &mut self.key);
-        (hasher.hash(key).max(1), judge.domain_hash())
-    }
+    /// For addresses judged on the way, by the forms of [`Form::ALL`].
+    by_form: [ByAlike<(Judged, Words)>; Form::ALL.len()],
+    recent: RecentWords,
 }
 
 impl<'p> Worker<'p> {
     pub(crate) fn new(options: &'p ExtractOptions, hasher: Hasher) -> Self {
-        Worker {
-            options,
-            hasher,
-            judge: RefCell::new(Judge::new(&options.policy, hasher)),
-            scratch: Scratch::default(),
-        }
+        Worker { options, hasher, judge: Judge::new(&options.policy, hasher), scratch: Scratch::default() }
     }
 
     pub(crate) fn work(&mut self, task: &mut ExtractTask, part: &mut Part) -> Result<()> {
@@ -105,16 +93,20 @@ impl<'p> Worker<'p> {
         let mut at_segment = AtSegment {
             options: self.options,
             hasher: self.hasher,
-            judge: &self.judge,
+            judge: &mut self.judge,
             scratch: &mut self.scratch,
-            name: &task.name,
-            source_cell: (&source_cell, octets),
-            offset: piece.offset,
-            lines: Lines { bytes: &piece.bytes, from: piece.body.start, count: 0 },
-            part,
+            rows: Rows {
+                options: self.options,
+                name: &task.name,
+                source_cell: (&source_cell, octets),
+                offset: piece.offset,
+                lines: Lines { bytes: &piece.bytes, from: piece.body.start, count: 0 },
+                context: Vec::new(),
+                part,
+            },
         };
         let read = piece.segments(&task.name, &mut |segment| at_segment.look(&segment));
-        let lines = at_segment.lines.up_to(piece.body.end);
+        let lines = at_segment.rows.lines.up_to(piece.body.end);
         match read {
             Err(error) if task.named => return Err(error),
             Err(error) => {
@@ -162,13 +154,9 @@ impl Lines<'_> {
 struct AtSegment<'w, 'p> {
     options: &'p ExtractOptions,
     hasher: Hasher,
-    judge: &'w RefCell<Judge<'p>>,
+    judge: &'w mut Judge<'p>,
     scratch: &'w mut Scratch,
-    name: &'w str,
-    source_cell: (&'w [u8], usize),
-    offset: u64,
-    lines: Lines<'w>,
-    part: &'w mut Part,
+    rows: Rows<'w>,
 }
 
 impl AtSegment<'_, '_> {
@@ -177,77 +165,162 @@ impl AtSegment<'_, '_> {
         if !wanted.is_empty() && !wanted.iter().any(|field| field == segment.field) {
             return;
         }
-        let options = self.options;
-        text::look_with(segment.text, segment.body.clone(), self.judge, options.look, |seen| match seen {
-            Seen::Taken(hit) => self.take(segment, &hit),
-            Seen::Passed(span, reason) => {
-                self.part.counts.passed[reason as usize] += 1;
-                if options.show_skipped {
-                    let row = PassedRow {
-                        reason: reason.word(),
-                        text: span.of(segment.text),
-                        field: segment.field,
-                        source: self.name,
-                        offset: self.offset + segment.places.of(span.start) as u64,
-                    };
-                    let split = row::write_passed(&row, options.format, &mut self.part.bytes);
-                    self.place_row(split, segment, span.start, 0, 0);
-                }
-            }
+        let AtSegment { hasher, scratch, rows, .. } = self;
+        let look = self.options.look;
+        text::look_with(segment.text, segment.body.clone(), self.judge, look, |judge, met| match met {
+            Met::Judged(within) => take_judged(segment, within, judge, *hasher, scratch, rows),
+            Met::Seen(Seen::Taken(hit)) => take_hit(segment, &hit, judge, *hasher, scratch, rows),
+            Met::Seen(Seen::Passed(span, reason)) => rows.put_passed(segment, span, reason),
         });
     }
+}
 
-    fn take(&mut self, segment: &Segment<'_>, hit: &Hit<'_>) {
+/// Takes an address that was judged on the way.
+#[inline(always)]
+fn take_judged(
+    segment: &Segment<'_>,
+    within: Within,
+    judge: &Judge<'_>,
+    hasher: Hasher,
+    scratch: &mut Scratch,
+    rows: &mut Rows<'_>,
+) {
+    let Within { as_found, bare, name, alike, .. } = within;
+    let text = bare.of(segment.text);
+    let address = if alike.has_capitals() { judge.address() } else { text };
+    let key = hasher.hash(judge.key_of_met(within, address, &mut scratch.key));
+    let hashes = (key, judge.domain_hash());
+    let taken = Taken { as_found, text, address, name, plain: true, hashes };
+    let form = form_of(within.form, segment.text, as_found);
+    let known = &mut scratch.by_form[form as usize];
+    let say = || {
+        let judged = alike.judged(judge.policy());
+        (judged, Words::of(form, &judged, rows.options.format))
+    };
+    match known.place(alike, say) {
+        Some(place) => {
+            let (judged, words) = known.at(place);
+            rows.put(segment, &taken, judged, words);
+        }
+        None => {
+            let (judged, words) = say();
+            rows.put(segment, &taken, &judged, &words);
+        }
+    }
+}
+
+#[inline(never)]
+fn take_hit(
+    segment: &Segment<'_>,
+    hit: &Hit<'_>,
+    judge: &mut Judge<'_>,
+    hasher: Hasher,
+    scratch: &mut Scratch,
+    rows: &mut Rows<'_>,
+) {
+    let policy = judge.policy();
+    let mut judged = judge.judge_hit(hit);
+    judged.codes = judged.codes.union(policy.in_force(hit.codes()));
+    judged.verdict = policy.verdict(judged.codes);
+    let form = form_of(hit.form, segment.text, hit.as_found);
+    let words = scratch.recent.of(form, &judged, rows.options.format);
+    let key = hasher.hash(judge.key_in(policy.same, &mut scratch.key));
+    let taken = Taken {
+        as_found: hit.as_found,
+        text: &hit.text,
+        address: judge.address(),
+        name: hit.name,
+        plain: hit.is_plain(),
+        hashes: (key, judge.domain_hash()),
+    };
+    rows.put(segment, &taken, &judged, words);
+}
+
+/// An address that was found and judged.
+struct Taken<'a> {
+    as_found: Span,
+    /// The address itself: as it stands, or decoded where it was encoded.
+    text: &'a [u8],
+    /// In standard form.
+    address: &'a [u8],
+    name: Option<Span>,
+    /// It is plain ASCII without quotes, found as it stands.
+    plain: bool,
+    /// Of its key and its domain.
+    hashes: (u128, u64),
+}
+
+/// The rows of one piece while they are written.
+struct Rows<'w> {
+    options: &'w ExtractOptions,
+    name: &'w str,
+    source_cell: (&'w [u8], usize),
+    offset: u64,
+    lines: Lines<'w>,
+    context: Vec<u8>,
+    part: &'w mut Part,
+}
+
+impl Rows<'_> {
+    #[inline(always)]
+    fn put(&mut self, segment: &Segment<'_>, taken: &Taken<'_>, judged: &Judged, words: &Words) {
         let options = self.options;
-        let mut judge = self.judge.borrow_mut();
-        let judged = judge.judge_hit(hit);
-        let codes = judged.codes.union(options.policy.in_force(hit.codes()));
-        let verdict = options.policy.verdict(codes);
+        let &Taken { as_found, name, .. } = taken;
         let counts = &mut self.part.counts;
         counts.addresses += 1;
-        counts.verdicts[verdict as usize] += 1;
-        let form =
-            if hit.form == Form::WithinText && is_alone(segment.text, hit) { Form::Plain } else { hit.form };
-        counts.forms[form as usize] += 1;
-        let (key, domain) = match verdict.is_usable() && judged.well_formed {
-            true => self.scratch.hashes(&judge, self.hasher),
-            false => (0, 0),
-        };
+        counts.verdicts[judged.verdict as usize] += 1;
+        counts.forms[words.form as usize] += 1;
         if options.show_skipped {
             return;
         }
-        self.scratch.context.clear();
         if options.context > 0 {
-            around(segment.text, hit, options.context, &mut self.scratch.context);
+            self.context.clear();
+            around(segment.text, as_found, options.context, &mut self.context);
         }
         let row = Row {
-            address: judge.address(),
-            plain: hit.is_plain(),
-            as_found: hit.as_found.of(segment.text),
-            from_found: &segment.text[hit.as_found.start..],
-            form,
-            verdict,
-            codes,
-            class: judged.class.map_or("", Class::word),
-            name: hit.name.map_or(b"", |name| name.of(segment.text)),
+            address: taken.address,
+            plain: taken.plain,
+            as_found: as_found.of(segment.text),
+            from_found: &segment.text[as_found.start..],
+            words,
+            name: name.map_or(b"", |name| name.of(segment.text)),
             field: segment.field,
             source: self.source_cell,
-            offset: self.offset + segment.places.of(hit.as_found.start) as u64,
-            context: (options.context > 0).then_some(&self.scratch.context[..]),
+            offset: self.offset + segment.places.of(as_found.start) as u64,
+            context: (options.context > 0).then_some(&self.context[..]),
             id: options.pieces.id.as_ref().map(|_| segment.id.unwrap_or_default()),
         };
         let split = match options.format {
             RowFormat::JsonLines => {
-                let mut judged = JudgedAddress::of_text(row.as_found, &hit.text, &options.policy);
-                judged.verdict = verdict;
-                row::write_json_row(&judged, &row, &mut self.part.bytes)
+                let mut json = JudgedAddress::of_text(row.as_found, taken.text, &options.policy);
+                json.verdict = judged.verdict;
+                row::write_json_row(&json, &row, &mut self.part.bytes)
             }
-            format => row::write(&row, format, &mut self.scratch.words, &mut self.part.bytes),
+            format => row::write(&row, format, &mut self.part.bytes),
         };
-        self.place_row(split, segment, hit.as_found.start, key, domain);
+        let hashes = match judged.verdict.is_usable() && judged.well_formed {
+            true => (taken.hashes.0.max(1), taken.hashes.1),
+            false => (0, 0),
+        };
+        self.place(split, segment, as_found.start, hashes);
     }
 
-    fn place_row(&mut self, split: usize, segment: &Segment<'_>, start: usize, key: u128, domain: u64) {
+    fn put_passed(&mut self, segment: &Segment<'_>, span: Span, reason: Passed) {
+        self.part.counts.passed[reason as usize] += 1;
+        if self.options.show_skipped {
+            let row = PassedRow {
+                reason: reason.word(),
+                text: span.of(segment.text),
+                field: segment.field,
+                source: self.name,
+                offset: self.offset + segment.places.of(span.start) as u64,
+            };
+            let split = row::write_passed(&row, self.options.format, &mut self.part.bytes);
+            self.place(split, segment, span.start, (0, 0));
+        }
+    }
+
+    fn place(&mut self, split: usize, segment: &Segment<'_>, start: usize, (key, domain): (u128, u64)) {
         self.part.rows.push(RowPlace {
             split: split as u32,
             end: self.part.bytes.len() as u32,
@@ -259,23 +332,25 @@ impl AtSegment<'_, '_> {
     }
 }
 
-/// Whether nothing but white space stands beside the hit on its line.
-fn is_alone(text: &[u8], hit: &Hit<'_>) -> bool {
+/// The form of what was found: within a text there may be nothing but white space beside it on its line.
+#[inline]
+fn form_of(form: Form, text: &[u8], as_found: Span) -> Form {
     let blank = |b: &&u8| matches!(b, b' ' | b'\t' | b'\r');
-    let before = text[..hit.as_found.start].iter().rev().find(|b| !blank(b));
-    let after = text[hit.as_found.end..].iter().find(|b| !blank(b));
-    before.is_none_or(|&b| b == b'\n') && after.is_none_or(|&b| b == b'\n')
+    let ends = |beside: Option<&u8>| beside.is_none_or(|&b| b == b'\n');
+    let alone = || {
+        ends(text[..as_found.start].iter().rev().find(|b| !blank(b)))
+            && ends(text[as_found.end..].iter().find(|b| !blank(b)))
+    };
+    if form == Form::WithinText && alone() { Form::Plain } else { form }
 }
 
 /// Up to `octets` of text on both sides, white space folded to single spaces.
-fn around(text: &[u8], hit: &Hit<'_>, octets: usize, out: &mut Vec<u8>) {
+fn around(text: &[u8], as_found: Span, octets: usize, out: &mut Vec<u8>) {
     let is_border = |at: usize| at == 0 || at >= text.len() || text[at] & 0xC0 != 0x80;
-    let start = (hit.as_found.start.saturating_sub(octets)..=hit.as_found.start)
-        .find(|&at| is_border(at))
-        .unwrap_or(0);
-    let end =
-        (hit.as_found.end..=(hit.as_found.end + octets).min(text.len())).rev().find(|&at| is_border(at));
-    let stretch = &text[start..end.unwrap_or(hit.as_found.end)];
+    let start =
+        (as_found.start.saturating_sub(octets)..=as_found.start).find(|&at| is_border(at)).unwrap_or(0);
+    let end = (as_found.end..=(as_found.end + octets).min(text.len())).rev().find(|&at| is_border(at));
+    let stretch = &text[start..end.unwrap_or(as_found.end)];
     for word in stretch.split(|b| b.is_ascii_whitespace() || *b == 0).filter(|word| !word.is_empty()) {
         if !out.is_empty() {
             out.push(b' ');
