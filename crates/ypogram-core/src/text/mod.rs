@@ -177,7 +177,7 @@ fn look_by<'a, E: Endings>(
             usuals[nth] = surroundings.usual(nth, at);
         }
         looker.endings.touch(&mut usuals);
-        for (&at, usual) in together.iter().zip(usuals) {
+        for (&at, usual) in together.iter().zip(&usuals) {
             while hidden.peek().is_some_and(|hit| hit.bare.start <= at) {
                 let Some(hit) = hidden.next() else { break };
                 done = done.max(hit.bare.end);
@@ -186,19 +186,30 @@ fn look_by<'a, E: Endings>(
             if at < done {
                 continue;
             }
-            let met = match text[at] {
-                b'@' => looker.at_sign(at, done, usual.filter(|usual| usual.place > done)),
+            let usual = usual.as_ref().filter(|usual| usual.place > done);
+            match usual.map(|usual| looker.at_once(usual, done)) {
+                Some(AtOnce::Judged(within)) => {
+                    done = within.bare.end;
+                    see(looker.endings, Met::Judged(within));
+                    continue;
+                }
+                Some(AtOnce::Passed(span, reason)) => {
+                    see(looker.endings, Met::Seen(Seen::Passed(span, reason)));
+                    continue;
+                }
+                Some(AtOnce::Odd) | None => {}
+            }
+            let seen = match text[at] {
+                b'@' => looker.at_sign(at, done, usual),
                 _ => match looker.encoded(at, done) {
-                    Some(seen) => Met::Seen(seen),
+                    Some(seen) => seen,
                     None => continue,
                 },
             };
-            match &met {
-                Met::Judged(within) => done = within.bare.end,
-                Met::Seen(Seen::Taken(hit)) => done = hit.bare.end,
-                Met::Seen(Seen::Passed(..)) => {}
+            if let Seen::Taken(hit) = &seen {
+                done = hit.bare.end;
             }
-            see(looker.endings, met);
+            see(looker.endings, Met::Seen(seen));
         }
         if count < TOGETHER {
             break;
@@ -226,6 +237,14 @@ pub fn find<'a>(text: &'a [u8], policy: &Policy, mut take: impl FnMut(Hit<'a>)) 
 /// Octets that have to be seen on both sides of an @ so that an address in any form is seen whole.
 pub const REACH: usize = 2048;
 
+/// What can be said at once of what stands around an @.
+enum AtOnce {
+    Judged(Within),
+    Passed(Span, Passed),
+    /// It has to be looked at more closely.
+    Odd,
+}
+
 struct Looker<'a, 'e, E> {
     text: &'a [u8],
     endings: &'e mut E,
@@ -233,29 +252,25 @@ struct Looker<'a, 'e, E> {
 }
 
 impl<'a, E: Endings> Looker<'a, '_, E> {
-    /// What the @ at `at` belongs to.
+    /// What can be said at once of what stands around an @.
     #[inline(always)]
-    fn at_sign(&mut self, at: usize, least: usize, usual: Option<Usual<'_>>) -> Met<'a> {
-        if let Some(usual) = &usual {
-            let bare = usual.span();
-            let free = usual.stands_free(self.text);
-            if !free && let Some(reason) = around::context(self.text, bare.start, bare.end) {
-                return Met::Seen(Seen::Passed(bare, reason));
-            }
-            if let Some(alike) = self.endings.judge_at_once(usual) {
-                let wrapped = match free {
-                    true => Wrapped::not(bare),
-                    false => wrapping::of(self.text, bare, least),
-                };
-                let Wrapped { as_found, form, name, .. } = wrapped;
-                return Met::Judged(Within { as_found, bare, form, name, at: usual.at(), alike });
-            }
+    fn at_once(&mut self, usual: &Usual<'_>, least: usize) -> AtOnce {
+        let bare = usual.span();
+        let free = usual.stands_free(self.text);
+        if !free && let Some(reason) = around::context(self.text, bare.start, bare.end) {
+            return AtOnce::Passed(bare, reason);
         }
-        Met::Seen(self.plain(at, least, usual.as_ref()))
+        let Some(alike) = self.endings.judge_at_once(usual) else { return AtOnce::Odd };
+        let wrapped = match free {
+            true => Wrapped::not(bare),
+            false => wrapping::of(self.text, bare, least),
+        };
+        let Wrapped { as_found, form, name, .. } = wrapped;
+        AtOnce::Judged(Within { as_found, bare, form, name, at: usual.at(), alike })
     }
 
-    /// The same where it was not judged at once.
-    fn plain(&mut self, at: usize, least: usize, usual: Option<&Usual<'_>>) -> Seen<'a> {
+    /// What the @ at `at` belongs to.
+    fn at_sign(&mut self, at: usize, least: usize, usual: Option<&Usual<'_>>) -> Seen<'a> {
         match around::bounds(self.text, at, least, usual, self.endings, self.options.any_ending) {
             Ok(Bare { span: bare, scan }) => {
                 let wrapped = wrapping::of(self.text, bare, least);

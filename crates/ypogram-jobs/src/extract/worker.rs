@@ -188,7 +188,7 @@ fn take_judged(
     let Within { as_found, bare, name, alike, .. } = within;
     let text = bare.of(segment.text);
     let address = if alike.has_capitals() { judge.address() } else { text };
-    let key = hasher.hash(judge.key_of_met(within, address, &mut scratch.key));
+    let key = rows.hash(hasher, judge.key_of_met(within, address, &mut scratch.key));
     let hashes = (key, judge.domain_hash());
     let taken = Taken { as_found, text, address, name, plain: true, hashes };
     let form = form_of(within.form, segment.text, as_found);
@@ -224,7 +224,7 @@ fn take_hit(
     judged.verdict = policy.verdict(judged.codes);
     let form = form_of(hit.form, segment.text, hit.as_found);
     let words = scratch.recent.of(form, &judged, rows.options.format);
-    let key = hasher.hash(judge.key_in(policy.same, &mut scratch.key));
+    let key = rows.hash(hasher, judge.key_in(policy.same, &mut scratch.key));
     let taken = Taken {
         as_found: hit.as_found,
         text: &hit.text,
@@ -262,6 +262,12 @@ struct Rows<'w> {
 }
 
 impl Rows<'_> {
+    /// The hash of a key: a wide one where rows depend on it, and not only how many mailboxes are counted.
+    #[inline]
+    fn hash(&self, hasher: Hasher, key: &[u8]) -> u128 {
+        if self.options.unique { hasher.hash(key) } else { hasher.hash_short(key).into() }
+    }
+
     #[inline(always)]
     fn put(&mut self, segment: &Segment<'_>, taken: &Taken<'_>, judged: &Judged, words: &Words) {
         let options = self.options;

@@ -143,7 +143,10 @@ impl Encode for CsvEncoder {
             out.push(self.delimiter);
             out.extend_from_slice(surplus);
         }
-        out.extend_from_slice(self.line_end);
+        match self.line_end {
+            [octet] => out.push(*octet),
+            octets => out.extend_from_slice(octets),
+        }
     }
 }
 
