@@ -165,11 +165,7 @@ fn look_by<'a, E: Endings>(
     loop {
         // Some at a time: waiting for what is known of one domain does not wait for the others.
         let mut together = [0; TOGETHER];
-        let mut count = 0;
-        for (place, sign) in together.iter_mut().zip(&mut signs) {
-            *place = sign;
-            count += 1;
-        }
+        let count = signs.fill(&mut together);
         let together = &together[..count];
         surroundings.look(text, together);
         let mut usuals = [const { None }; TOGETHER];

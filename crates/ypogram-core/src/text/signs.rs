@@ -4,16 +4,17 @@ use crate::lanes::{self, Lanes, Task};
 use crate::masks::BLOCK;
 use crate::span::Span;
 
-/// The places of each `@`, of each `%` and `&` that may start an encoded one, and of each full-width one, from left to right.
-/// They are rare, so that most of the text is only asked 64 octets at a time whether there is any.
+/// Finds each `@`, each `%` and `&` that may start an encoded one, and each full-width one, from left to right. They are rare, so
+/// that most of the text is only asked 64 octets at a time whether there is any.
 pub(super) struct Signs<'a> {
     text: &'a [u8],
     /// Where the octets start that are looked at next.
     next: usize,
     end: usize,
-    /// Where the octets start that were looked at last, and which of them are signs, the first in the lowest bit.
+    /// Where the octets start that were looked at last, and which of them are signs still to be told, the first in the lowest
+    /// bit.
     block: usize,
-    signs: u64,
+    left: u64,
 }
 
 /// The first octet of a full-width @.
@@ -22,79 +23,77 @@ const FULL_WIDTH: u8 = "＠".as_bytes()[0];
 impl<'a> Signs<'a> {
     /// Those of `body` in `text`.
     pub(super) fn new(text: &'a [u8], body: Span) -> Self {
-        Signs { text, next: body.start, end: body.end, block: 0, signs: 0 }
+        Signs { text, next: body.start, end: body.end, block: 0, left: 0 }
     }
 
-    /// Goes on to the next octets with a sign; none where there are no more.
-    #[inline]
-    fn advance(&mut self) -> Option<()> {
-        let (blocks, rest) = self.text[self.next..self.end].as_chunks::<BLOCK>();
-        let (nth, signs) = match lanes::run(FirstWithSigns { blocks }) {
-            Some(found) => found,
-            None => {
-                let mut block = [0; BLOCK];
-                block[..rest.len()].copy_from_slice(rest);
-                (blocks.len(), signs(lanes::Sixteen, &block).unwrap_or(0))
-            }
-        };
-        (self.block, self.signs) = (self.next + nth * BLOCK, signs);
-        self.next = (self.block + BLOCK).min(self.end);
-        (signs != 0).then_some(())
+    /// Puts the places of the next ones into `places`; tells how many there are. Fewer than there is room for are the last.
+    pub(super) fn fill(&mut self, places: &mut [usize]) -> usize {
+        lanes::run(Fill { signs: self, places })
     }
-}
 
-impl Iterator for Signs<'_> {
-    type Item = usize;
-
-    #[inline]
-    fn next(&mut self) -> Option<usize> {
-        loop {
-            if self.signs == 0 {
-                self.advance()?;
+    /// Goes on to the next octets with signs; tells whether there are any.
+    #[inline(always)]
+    fn advance(&mut self, lanes: impl Lanes) -> bool {
+        let (blocks, rest) = self.text[self.next..self.end].as_chunks();
+        self.block = self.next;
+        for block in blocks {
+            self.left = signs(lanes, block);
+            if self.left != 0 {
+                self.next = self.block + BLOCK;
+                return true;
             }
-            let at = self.block + self.signs.trailing_zeros() as usize;
-            self.signs &= self.signs - 1;
-            if self.text[at] != FULL_WIDTH || self.text[at..].starts_with("＠".as_bytes()) {
-                return Some(at);
-            }
+            self.block += BLOCK;
         }
+        let mut last = [0; BLOCK];
+        last[..rest.len()].copy_from_slice(rest);
+        self.left = signs(lanes, &last);
+        self.next = self.end;
+        self.left != 0
     }
 }
 
-/// Looks for the first block with a sign: its place, and which of its octets are signs.
-struct FirstWithSigns<'b> {
-    blocks: &'b [[u8; BLOCK]],
+struct Fill<'f, 'a> {
+    signs: &'f mut Signs<'a>,
+    places: &'f mut [usize],
 }
 
-impl Task for FirstWithSigns<'_> {
-    type Output = Option<(usize, u64)>;
+impl Task for Fill<'_, '_> {
+    type Output = usize;
 
     #[inline(always)]
-    fn run(self, lanes: impl Lanes) -> Self::Output {
-        for (nth, block) in self.blocks.iter().enumerate() {
-            if let Some(signs) = signs(lanes, block) {
-                return Some((nth, signs));
+    fn run(self, lanes: impl Lanes) -> usize {
+        let mut count = 0;
+        while count < self.places.len() {
+            if self.signs.left == 0 && !self.signs.advance(lanes) {
+                break;
+            }
+            let Signs { text, block, left, .. } = self.signs;
+            let at = *block + left.trailing_zeros() as usize;
+            *left &= *left - 1;
+            if text[at] != FULL_WIDTH || text[at..].starts_with("＠".as_bytes()) {
+                self.places[count] = at;
+                count += 1;
             }
         }
-        None
+        count
     }
 }
 
-/// Which octets of `block` are signs, the first in the lowest bit; none where none is.
+/// Which octets of `block` are signs, the first in the lowest bit.
 #[inline(always)]
-fn signs<L: Lanes>(lanes: L, block: &[u8; BLOCK]) -> Option<u64> {
+fn signs<L: Lanes>(lanes: L, block: &[u8; BLOCK]) -> u64 {
     let mut any = signs_in(lanes, block, 0);
     for nth in 1..BLOCK / L::WIDTH {
         any = lanes.or(any, signs_in(lanes, block, nth));
     }
     if lanes.bits(any) == 0 {
-        return None;
+        return 0;
     }
     let mut signs = 0;
     for nth in 0..BLOCK / L::WIDTH {
         signs |= lanes.bits(signs_in(lanes, block, nth)) << (L::WIDTH * nth);
     }
-    Some(signs)
+    signs
 }
 
 #[inline(always)]
@@ -120,7 +119,15 @@ mod tests {
                 matches!(text[at], b'@' | b'%' | b'&') || text[at..].starts_with("＠".as_bytes())
             };
             let naive: Vec<usize> = (body.start..body.end).filter(sign).collect();
-            prop_assert_eq!(Signs::new(text, body).collect::<Vec<_>>(), naive);
+            let (mut signs, mut places, mut met) = (Signs::new(text, body), [0; 5], Vec::new());
+            loop {
+                let count = signs.fill(&mut places);
+                met.extend_from_slice(&places[..count]);
+                if count < places.len() {
+                    break;
+                }
+            }
+            prop_assert_eq!(met, naive);
         }
     }
 }
