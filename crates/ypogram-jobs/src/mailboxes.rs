@@ -81,9 +81,13 @@ const fn grown(slots: usize) -> usize {
     }
 }
 
-/// What mailboxes may take of `memory` octets; the rest is for the chunks under way.
+/// What the program, the domains met, the chunks under way and the blocks of outputs take, in octets.
+const OTHERWISE: usize = 72 << 20;
+
+/// What mailboxes may take of `memory` octets.
 pub(crate) const fn share_of(memory: usize) -> usize {
-    memory / 8 * 7
+    let half = memory / 2;
+    if memory > OTHERWISE + half { memory - OTHERWISE } else { half }
 }
 
 /// The part for a hash, and the bits that tell the place in it.

@@ -131,7 +131,7 @@ impl FirstPass {
     /// With at most `most` octets in memory, the rest in `folder`.
     pub(crate) fn new(most: usize, folder: Arc<TempDir>) -> Self {
         FirstPass {
-            entries: Partitions::new("mailboxes", most / 2, Arc::clone(&folder)),
+            entries: Partitions::new("mailboxes", most / 8 * 3, Arc::clone(&folder)),
             folder,
             most,
             record: 0,

@@ -26,7 +26,7 @@ pub(crate) const ENTRY: usize = 40;
 /// Fixed-size items in numbered parts.
 pub(crate) struct Partitions {
     parts: Vec<Part>,
-    /// Octets in memory, and how many there may be.
+    /// Octets of memory taken, and how many may be.
     held: usize,
     most: usize,
     folder: Arc<TempDir>,
@@ -53,8 +53,10 @@ impl Partitions {
         if self.parts.len() <= part {
             self.parts.resize_with(part + 1, Part::default);
         }
-        self.parts[part].held.extend_from_slice(item);
-        self.held += item.len();
+        let held = &mut self.parts[part].held;
+        let before = held.capacity();
+        held.extend_from_slice(item);
+        self.held += held.capacity() - before;
         if self.held > self.most { self.spill() } else { Ok(()) }
     }
 
@@ -93,7 +95,7 @@ impl Partitions {
     pub(crate) fn take(&mut self, part: usize) -> Result<Vec<u8>> {
         let Some(part) = self.parts.get_mut(part) else { return Ok(Vec::new()) };
         let held = std::mem::take(&mut part.held);
-        self.held -= held.len();
+        self.held -= held.capacity();
         let Some((path, mut file)) = part.file.take() else { return Ok(held) };
         let failed = |error: std::io::Error| Error::reading(&path.display().to_string(), &error);
         let mut all = Vec::new();
