@@ -84,9 +84,8 @@ pub fn look<'a>(
     body: std::ops::Range<usize>,
     policy: &Policy,
     options: Options,
-    see: impl FnMut(Seen<'a>),
+    mut see: impl FnMut(Seen<'a>),
 ) {
-    let mut see = see;
     look_by(text, body, policy, &mut &*policy, options, |_, met| match met {
         Met::Seen(seen) => see(seen),
         Met::Judged(..) => unreachable!("there is no judge"),
