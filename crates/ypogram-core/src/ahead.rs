@@ -4,8 +4,7 @@ use crate::alike::{Alike, Says};
 use crate::bytes;
 use crate::domain_cache::DomainCache;
 use crate::dress::Dress;
-use crate::facts::{DomainFacts, Fact};
-use crate::grammar::Grammar;
+use crate::facts::DomainFacts;
 use crate::masks::{BLOCK, Masks, lowest};
 use crate::policy::{LetterCase, Policy};
 
@@ -129,8 +128,7 @@ impl Ahead {
         // What is read is not used yet: it only has to be at hand below.
         let touched = self.cells.iter().fold(0, |touched, seen| touched ^ domains.touch(seen.domain));
         std::hint::black_box(touched);
-        let by_the_rules = policy.grammar == Grammar::Smtp && !policy.lists.by_address;
-        if !by_the_rules {
+        if !Alike::is_all_under(policy) {
             return;
         }
         let keeps_case = policy.letter_case == LetterCase::Keep;
@@ -141,9 +139,8 @@ impl Ahead {
                 Some(facts) => facts,
                 None => domains.facts_by(seen.domain, domain, policy),
             };
-            let closer = facts.needs_a_closer_look() || facts.is(Fact::Listed);
             let as_written = keeps_case && seen.has(Mark::LocalCapitals);
-            if !closer && !as_written {
+            if Alike::is_all_at(facts) && !as_written {
                 seen.alike = Some(seen.alike(local, domain, facts, policy));
             }
         }

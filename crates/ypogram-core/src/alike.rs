@@ -4,8 +4,9 @@ use std::num::NonZeroU64;
 
 use crate::codes::{Code, CodeSet};
 use crate::dress::Dress;
-use crate::facts::DomainFacts;
+use crate::facts::{DomainFacts, Fact};
 use crate::found::Form;
+use crate::grammar::Grammar;
 use crate::judge::Judged;
 use crate::local_words;
 use crate::policy::{LetterCase, Policy};
@@ -41,6 +42,18 @@ const WORD: u32 = 56;
 const _: () = assert!(Code::COUNT < 0xFF);
 
 impl Alike {
+    /// Whether under `policy` all that is said of plain addresses follows from what they have in common, as long as
+    /// [their domain](Self::is_all_at) does not ask for more.
+    pub(crate) fn is_all_under(policy: &Policy) -> bool {
+        policy.grammar == Grammar::Smtp && !policy.lists.by_address
+    }
+
+    /// Whether it does at domains of these facts.
+    #[inline]
+    pub(crate) fn is_all_at(facts: DomainFacts) -> bool {
+        !facts.needs_a_closer_look() && !facts.is(Fact::Listed)
+    }
+
     /// For the local part `local`, in lower case and with its first plus sign at `plus` unless that is its first character, at
     /// `domain`, which has these facts; letter case and wrapping apart. `signs` tells whether there may be other characters in
     /// the local part than letters, digits and dots.

@@ -85,9 +85,8 @@ const fn grown(slots: usize) -> usize {
 const OTHERWISE: usize = 72 << 20;
 
 /// What mailboxes may take of `memory` octets.
-pub(crate) const fn share_of(memory: usize) -> usize {
-    let half = memory / 2;
-    if memory > OTHERWISE + half { memory - OTHERWISE } else { half }
+pub(crate) fn share_of(memory: usize) -> usize {
+    memory.saturating_sub(OTHERWISE).max(memory / 2)
 }
 
 /// The part for a hash, and the bits that tell the place in it.

@@ -4,7 +4,6 @@ use crate::ahead::{Ahead, Mark, Seen};
 use crate::alike::{Alike, Says};
 use crate::bytes::{PLUS, UPPER};
 use crate::facts::{DomainFacts, Fact};
-use crate::grammar::Grammar;
 use crate::judge::{Judge, Judged, is_key};
 use crate::key::{DOTS, KeyParts, SameMailbox};
 use crate::masks::BLOCK;
@@ -178,15 +177,14 @@ impl Judge<'_> {
     #[inline(always)]
     pub(crate) fn usual(&mut self, usual: &Usual<'_>) -> Option<Alike> {
         let policy = self.policy;
-        let by_the_rules = policy.grammar == Grammar::Smtp && !policy.lists.by_address;
         let (local_capitals, domain_capitals) = (usual.has_local_capitals(), usual.has_domain_capitals());
         let as_written = local_capitals && (self.keeps_case() || policy.same == SameMailbox::Exact);
-        if !by_the_rules || as_written || !usual.ends_in_a_label() {
+        if !Alike::is_all_under(policy) || as_written || !usual.ends_in_a_label() {
             return None;
         }
         let (local, domain) = (usual.local_part(), usual.domain());
         let facts = self.domains.facts_by(usual.hash, domain, policy);
-        if !facts.is(Fact::KnownEnding) || facts.needs_a_closer_look() || facts.is(Fact::Listed) {
+        if !facts.is(Fact::KnownEnding) || !Alike::is_all_at(facts) {
             return None;
         }
         self.forget();
@@ -208,8 +206,7 @@ impl Judge<'_> {
         }
         scratch.clear();
         let (local, domain) = (&address[..met.at], &address[met.at + 1..]);
-        let rule = &self.policy.rules[usize::from(facts.rule)];
-        KeyParts { written: local, folded: local, domain, facts, rule }.write(same, scratch);
+        self.key_parts(local, domain, facts).write(same, scratch);
         scratch
     }
 
@@ -234,6 +231,13 @@ impl Judge<'_> {
         is_key(same, facts) || same == SameMailbox::Exact || same == SameMailbox::Provider && as_it_stands()
     }
 
+    /// What makes the key of a local part in lower case at a domain of these facts.
+    #[inline]
+    fn key_parts<'a>(&'a self, local: &'a [u8], domain: &'a [u8], facts: DomainFacts) -> KeyParts<'a> {
+        let rule = &self.policy.rules[usize::from(facts.rule)];
+        KeyParts { written: local, folded: local, domain, facts, rule }
+    }
+
     /// The key with room behind it, and how many octets it has.
     fn key_of(
         &mut self,
@@ -242,9 +246,10 @@ impl Judge<'_> {
         domain: &[u8],
         facts: DomainFacts,
     ) -> (&[u8], usize) {
-        self.key.clear();
-        let rule = &self.policy.rules[usize::from(facts.rule)];
-        KeyParts { written: local, folded: local, domain, facts, rule }.write(same, &mut self.key);
+        let mut key = std::mem::take(&mut self.key);
+        key.clear();
+        self.key_parts(local, domain, facts).write(same, &mut key);
+        self.key = key;
         let octets = self.key.len();
         self.key.extend_from_slice(&[0; BLOCK]);
         (&self.key, octets)

@@ -15,6 +15,7 @@ use crate::codes::{Code, CodeSet};
 use crate::decoded::{self, Decoded};
 use crate::found::{Form, Found, Place};
 use crate::judge::Judge;
+use crate::masks::BLOCK;
 use crate::policy::Policy;
 use crate::repair::{Repair, Repairs};
 use crate::scan::Scan;
@@ -160,18 +161,23 @@ fn look_by<'a, E: Endings>(
     // What was taken is not looked at again.
     let mut done = 0;
     let mut signs = Signs::new(text, body.into());
-    let mut surroundings = Surroundings::new();
     loop {
         // Some at a time: waiting for what is known of one domain does not wait for the others.
         let mut together = [0; TOGETHER];
         let count = signs.fill(&mut together);
-        let together = &together[..count];
-        surroundings.look(text, together);
-        let mut usuals = [const { None }; TOGETHER];
-        for (nth, &at) in together.iter().enumerate() {
-            usuals[nth] = surroundings.usual(nth, at);
+        if count == 0 {
+            break;
         }
-        looker.endings.touch(&mut usuals);
+        let together = &together[..count];
+        // In a text as short as most cells are, nothing is usual.
+        let surroundings = (text.len() >= BLOCK).then(|| Surroundings::of(text, together));
+        let mut usuals = [const { None }; TOGETHER];
+        if let Some(surroundings) = &surroundings {
+            for (nth, &at) in together.iter().enumerate() {
+                usuals[nth] = surroundings.usual(nth, at);
+            }
+            looker.endings.touch(&mut usuals);
+        }
         for (&at, usual) in together.iter().zip(&usuals) {
             while hidden.peek().is_some_and(|hit| hit.bare.start <= at) {
                 let Some(hit) = hidden.next() else { break };

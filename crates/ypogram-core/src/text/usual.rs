@@ -18,18 +18,18 @@ pub(super) struct Surroundings {
 }
 
 impl Surroundings {
-    pub(super) fn new() -> Self {
-        Surroundings { letters: [[0; BLOCK]; TOGETHER], masks: [Masks::default(); TOGETHER] }
-    }
-
-    /// Looks at what stands around `signs` in `text`. Near the ends of the text nothing is usual.
+    /// What stands around `signs` in `text`, of which there are at most [`TOGETHER`]. Near the ends of the text nothing is usual.
     #[inline]
-    pub(super) fn look(&mut self, text: &[u8], signs: &[usize]) {
-        for (letters, &at) in self.letters.iter_mut().zip(signs) {
-            let around = at.checked_sub(BEFORE).and_then(|from| text[from..].first_chunk());
-            *letters = *around.unwrap_or(&[0; BLOCK]);
+    pub(super) fn of(text: &[u8], signs: &[usize]) -> Self {
+        let mut letters = [[0; BLOCK]; TOGETHER];
+        for (letters, &at) in letters.iter_mut().zip(signs) {
+            if let Some(around) = at.checked_sub(BEFORE).and_then(|from| text[from..].first_chunk()) {
+                *letters = *around;
+            }
         }
-        Masks::lowering(&mut self.letters[..signs.len()], &mut self.masks);
+        let mut masks = [Masks::default(); TOGETHER];
+        Masks::lowering(&mut letters[..signs.len()], &mut masks);
+        Surroundings { letters, masks }
     }
 
     /// What stands around the `nth` sign, an @ at `at`; none where that is odd in any way, and where another @ follows.
@@ -59,8 +59,7 @@ impl<'s> Usual<'s> {
     fn read(letters: &'s [u8; BLOCK], masks: &'s Masks, at: usize) -> Option<Self> {
         let stops = masks.not_local & lowest(BEFORE as u32);
         let start = BLOCK - stops.leading_zeros() as usize;
-        let local = lowest(BEFORE as u32) & !lowest(start as u32);
-        let dots = masks.dot & local;
+        let dots = masks.dot & in_front(start);
         let misplaced = dots & (dots << 1 | 1 << (BEFORE - 1));
         if masks.at >> BEFORE & 1 == 0 || stops == 0 || start == BEFORE || misplaced != 0 {
             return None;
@@ -77,10 +76,9 @@ impl<'s> Usual<'s> {
         if stops == 0 || end == first || bytes::is(letters[end], HIGH) {
             return None;
         }
-        let domain = |end: usize| lowest(end as u32) & !lowest(first as u32);
         let hyphens = masks.sign;
         let twice = masks.dot & (masks.dot << 1 | 1 << first) | hyphens & hyphens << 1;
-        if twice & domain(end) != 0 {
+        if twice & behind(end) != 0 {
             return None;
         }
         let ends_oddly = |end: usize| (masks.dot | hyphens) >> (end - 1) & 1 == 1;
@@ -103,11 +101,11 @@ impl<'s> Usual<'s> {
     }
 
     fn local_mask(&self) -> u64 {
-        lowest(BEFORE as u32) & !lowest(self.start as u32)
+        in_front(self.start)
     }
 
     fn domain_mask(&self) -> u64 {
-        lowest(self.end as u32) & !lowest(BEFORE as u32 + 1)
+        behind(self.end)
     }
 
     /// Where the @ stands in the address.
@@ -204,4 +202,16 @@ impl<'s> Usual<'s> {
             last_dot: (dots != 0).then(|| dots.ilog2() as usize - BEFORE - 1),
         }
     }
+}
+
+/// The bits of what stands in front of the @ from `start` on.
+#[inline]
+fn in_front(start: usize) -> u64 {
+    lowest(BEFORE as u32) & !lowest(start as u32)
+}
+
+/// The bits of what stands behind the @ up to `end`.
+#[inline]
+fn behind(end: usize) -> u64 {
+    lowest(end as u32) & !lowest(BEFORE as u32 + 1)
 }

@@ -131,6 +131,7 @@ impl FirstPass {
     /// With at most `most` octets in memory, the rest in `folder`.
     pub(crate) fn new(most: usize, folder: Arc<TempDir>) -> Self {
         FirstPass {
+            // The program and the chunks under way take the rest, as long as entries are gathered.
             entries: Partitions::new("mailboxes", most / 8 * 3, Arc::clone(&folder)),
             folder,
             most,

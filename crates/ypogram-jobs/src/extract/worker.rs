@@ -90,10 +90,9 @@ impl<'p> Worker<'p> {
         let mut source_cell = self.options.format.cell(&task.name);
         let octets = source_cell.len();
         source_cell.resize(octets.next_multiple_of(row::SHORT), 0);
-        let mut at_segment = AtSegment {
-            options: self.options,
+        let judge = &mut self.judge;
+        let mut taker = Taker {
             hasher: self.hasher,
-            judge: &mut self.judge,
             scratch: &mut self.scratch,
             rows: Rows {
                 options: self.options,
@@ -105,8 +104,8 @@ impl<'p> Worker<'p> {
                 part,
             },
         };
-        let read = piece.segments(&task.name, &mut |segment| at_segment.look(&segment));
-        let lines = at_segment.rows.lines.up_to(piece.body.end);
+        let read = piece.segments(&task.name, &mut |segment| taker.look(&segment, judge));
+        let lines = taker.rows.lines.up_to(piece.body.end);
         match read {
             Err(error) if task.named => return Err(error),
             Err(error) => {
@@ -150,90 +149,74 @@ impl Lines<'_> {
     }
 }
 
-/// The worker while it goes through the segments of one piece.
-struct AtSegment<'w, 'p> {
-    options: &'p ExtractOptions,
+/// Takes the addresses of one piece.
+struct Taker<'w> {
     hasher: Hasher,
-    judge: &'w mut Judge<'p>,
     scratch: &'w mut Scratch,
     rows: Rows<'w>,
 }
 
-impl AtSegment<'_, '_> {
-    fn look(&mut self, segment: &Segment<'_>) {
-        let wanted = &self.options.fields;
-        if !wanted.is_empty() && !wanted.iter().any(|field| field == segment.field) {
+impl Taker<'_> {
+    fn look(&mut self, segment: &Segment<'_>, judge: &mut Judge<'_>) {
+        let options = self.rows.options;
+        if !options.fields.is_empty() && !options.fields.iter().any(|field| field == segment.field) {
             return;
         }
-        let AtSegment { hasher, scratch, rows, .. } = self;
-        let look = self.options.look;
-        text::look_with(segment.text, segment.body.clone(), self.judge, look, |judge, met| match met {
-            Met::Judged(within) => take_judged(segment, within, judge, *hasher, scratch, rows),
-            Met::Seen(Seen::Taken(hit)) => take_hit(segment, &hit, judge, *hasher, scratch, rows),
-            Met::Seen(Seen::Passed(span, reason)) => rows.put_passed(segment, span, reason),
+        text::look_with(segment.text, segment.body.clone(), judge, options.look, |judge, met| match met {
+            Met::Judged(within) => self.take_judged(segment, within, judge),
+            Met::Seen(Seen::Taken(hit)) => self.take_hit(segment, &hit, judge),
+            Met::Seen(Seen::Passed(span, reason)) => self.rows.put_passed(segment, span, reason),
         });
     }
-}
 
-/// Takes an address that was judged on the way.
-#[inline(always)]
-fn take_judged(
-    segment: &Segment<'_>,
-    within: Within,
-    judge: &Judge<'_>,
-    hasher: Hasher,
-    scratch: &mut Scratch,
-    rows: &mut Rows<'_>,
-) {
-    let Within { as_found, bare, name, alike, .. } = within;
-    let text = bare.of(segment.text);
-    let address = if alike.has_capitals() { judge.address() } else { text };
-    let key = rows.hash(hasher, judge.key_of_met(within, address, &mut scratch.key));
-    let hashes = (key, judge.domain_hash());
-    let taken = Taken { as_found, text, address, name, plain: true, hashes };
-    let form = form_of(within.form, segment.text, as_found);
-    let known = &mut scratch.by_form[form as usize];
-    let say = || {
-        let judged = alike.judged(judge.policy());
-        (judged, Words::of(form, &judged, rows.options.format))
-    };
-    match known.place(alike, say) {
-        Some(place) => {
-            let (judged, words) = known.at(place);
-            rows.put(segment, &taken, judged, words);
-        }
-        None => {
-            let (judged, words) = say();
-            rows.put(segment, &taken, &judged, &words);
+    /// Takes an address that was judged on the way.
+    #[inline(always)]
+    fn take_judged(&mut self, segment: &Segment<'_>, within: Within, judge: &Judge<'_>) {
+        let Taker { hasher, scratch, rows } = self;
+        let Within { as_found, bare, name, alike, .. } = within;
+        let text = bare.of(segment.text);
+        let address = if alike.has_capitals() { judge.address() } else { text };
+        let key = rows.hash(*hasher, judge.key_of_met(within, address, &mut scratch.key));
+        let hashes = (key, judge.domain_hash());
+        let taken = Taken { as_found, text, address, name, plain: true, hashes };
+        let form = form_of(within.form, segment.text, as_found);
+        let known = &mut scratch.by_form[form as usize];
+        let say = || {
+            let judged = alike.judged(judge.policy());
+            (judged, Words::of(form, &judged, rows.options.format))
+        };
+        match known.place(alike, say) {
+            Some(place) => {
+                let (judged, words) = known.at(place);
+                rows.put(segment, &taken, judged, words);
+            }
+            None => {
+                let (judged, words) = say();
+                rows.put(segment, &taken, &judged, &words);
+            }
         }
     }
-}
 
-#[inline(never)]
-fn take_hit(
-    segment: &Segment<'_>,
-    hit: &Hit<'_>,
-    judge: &mut Judge<'_>,
-    hasher: Hasher,
-    scratch: &mut Scratch,
-    rows: &mut Rows<'_>,
-) {
-    let policy = judge.policy();
-    let mut judged = judge.judge_hit(hit);
-    judged.codes = judged.codes.union(policy.in_force(hit.codes()));
-    judged.verdict = policy.verdict(judged.codes);
-    let form = form_of(hit.form, segment.text, hit.as_found);
-    let words = scratch.recent.of(form, &judged, rows.options.format);
-    let key = rows.hash(hasher, judge.key_in(policy.same, &mut scratch.key));
-    let taken = Taken {
-        as_found: hit.as_found,
-        text: &hit.text,
-        address: judge.address(),
-        name: hit.name,
-        plain: hit.is_plain(),
-        hashes: (key, judge.domain_hash()),
-    };
-    rows.put(segment, &taken, &judged, words);
+    #[inline(never)]
+    fn take_hit(&mut self, segment: &Segment<'_>, hit: &Hit<'_>, judge: &mut Judge<'_>) {
+        let Taker { hasher, scratch, rows } = self;
+        let policy = judge.policy();
+        let mut judged = judge.judge_hit(hit);
+        judged.codes = judged.codes.union(policy.in_force(hit.codes()));
+        judged.verdict = policy.verdict(judged.codes);
+        let form = form_of(hit.form, segment.text, hit.as_found);
+        let words = scratch.recent.of(form, &judged, rows.options.format);
+        let key = rows.hash(*hasher, judge.key_in(policy.same, &mut scratch.key));
+        let taken = Taken {
+            as_found: hit.as_found,
+            text: &hit.text,
+            address: judge.address(),
+            name: hit.name,
+            plain: hit.is_plain(),
+            hashes: (key, judge.domain_hash()),
+        };
+        rows.put(segment, &taken, &judged, words);
+    }
 }
 
 /// An address that was found and judged.
