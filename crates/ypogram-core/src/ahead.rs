@@ -1,5 +1,7 @@
 //! Cells that are looked at together before they are judged one by one.
 
+use std::ops::Range;
+
 use crate::alike::{Alike, Says};
 use crate::bytes;
 use crate::domain_cache::DomainCache;
@@ -90,22 +92,37 @@ impl Ahead {
     #[inline]
     pub(crate) fn add(&mut self, cell: Option<(&[u8], usize)>) {
         let (from, octets) = cell.unwrap_or_default();
-        let (dress, inner) = Dress::of(&from[..octets]).unwrap_or_default();
-        let inner = if inner.len() <= LONGEST { inner } else { &[] };
+        let (dress, inner) = undressed(from, 0..octets);
+        let (start, octets) = (self.end, inner.len());
+        self.end += octets + 1;
+        self.make_room();
+        let place = &mut self.letters[start..start + BLOCK];
+        match from[inner.start..].first_chunk::<BLOCK>() {
+            Some(block) => place.copy_from_slice(block),
+            None => place[..octets].copy_from_slice(&from[inner]),
+        }
+        place[octets] = BETWEEN;
+        self.cells.push(Seen::of(start, octets, dress));
+    }
+
+    /// Adds cells that stand in `text`, with something behind each that cannot stand in an address.
+    pub(crate) fn add_all(&mut self, text: &[u8], cells: impl Iterator<Item = Range<usize>>) {
         let start = self.end;
-        self.end += inner.len() + 1;
+        self.end += text.len() + 1;
+        self.make_room();
+        let place = &mut self.letters[start..self.end];
+        place[..text.len()].copy_from_slice(text);
+        place[text.len()] = BETWEEN;
+        self.cells.extend(cells.map(|cell| {
+            let (dress, inner) = undressed(text, cell);
+            Seen::of(start + inner.start, inner.len(), dress)
+        }));
+    }
+
+    fn make_room(&mut self) {
         if self.letters.len() < self.end + ROOM_BEHIND {
             self.letters.resize((self.end + ROOM_BEHIND).next_power_of_two(), BETWEEN);
         }
-        let place = &mut self.letters[start..start + BLOCK];
-        let before = if inner.is_empty() { 0 } else { bytes::offset_in(from, inner) };
-        match from[before..].first_chunk::<BLOCK>() {
-            Some(block) => place.copy_from_slice(block),
-            None => place[..inner.len()].copy_from_slice(inner),
-        }
-        place[inner.len()] = BETWEEN;
-        let (start, len, marks) = (start as u32, inner.len() as u8, dress.bits() << DRESS);
-        self.cells.push(Seen { start, len, marks, ..Seen::default() });
     }
 
     /// Looks at what was added.
@@ -122,8 +139,9 @@ impl Ahead {
             seen.read(masks.from(seen.start % BLOCK as u32, &next));
         }
         for seen in self.cells.iter_mut().filter(|seen| seen.at > 0) {
-            let address = &self.letters[seen.start as usize..][..usize::from(seen.len)];
-            seen.domain = domains.hash(&address[usize::from(seen.at) + 1..]);
+            let before = usize::from(seen.at) + 1;
+            let domain = &self.letters[seen.start as usize + before..];
+            seen.domain = domains.hash_in(domain, usize::from(seen.len) - before);
         }
         // What is read is not used yet: it only has to be at hand below.
         let touched = self.cells.iter().fold(0, |touched, seen| touched ^ domains.touch(seen.domain));
@@ -159,7 +177,24 @@ impl Ahead {
     }
 }
 
+/// Where in `text` stands what may be an address in the cell at that place, and what is around it; an empty place where
+/// anything has to be looked at more closely.
+#[inline]
+fn undressed(text: &[u8], cell: Range<usize>) -> (Dress, Range<usize>) {
+    let (dress, inner) = Dress::of(&text[cell]).unwrap_or_default();
+    if inner.is_empty() || inner.len() > LONGEST {
+        return (dress, 0..0);
+    }
+    let start = bytes::offset_in(text, inner);
+    (dress, start..start + inner.len())
+}
+
 impl Seen {
+    #[inline]
+    fn of(start: usize, octets: usize, dress: Dress) -> Self {
+        Seen { start: start as u32, len: octets as u8, marks: dress.bits() << DRESS, ..Seen::default() }
+    }
+
     /// Reads from what its characters are whether it is a dot-string, an @ and what may be a domain (RFC 5321 §4.1.2).
     #[inline]
     fn read(&mut self, masks: Masks) {

@@ -84,7 +84,13 @@ impl DomainCache {
     /// The hash of `domain`.
     #[inline]
     pub(crate) fn hash(&self, domain: &[u8]) -> u64 {
-        self.hasher.hash_short(domain)
+        self.hash_in(domain, domain.len())
+    }
+
+    /// The hash of the domain that is the first `octets` of `from`.
+    #[inline]
+    pub(crate) fn hash_in(&self, from: &[u8], octets: usize) -> u64 {
+        self.hasher.hash_name(from, octets)
     }
 
     /// The facts of `domain`, which is in lower-case ASCII.

@@ -31,4 +31,82 @@ impl Hasher {
     pub fn hash_short(self, bytes: &[u8]) -> u64 {
         xxh3_64_with_seed(bytes, self.key)
     }
+
+    /// A hash of 64 bits of the first `octets` of `from`. What stands behind them has no meaning: where there is enough, short
+    /// ones are hashed in the same steps whatever their number, as a processor cannot foresee which of several ways to go.
+    #[inline]
+    pub(crate) fn hash_name(self, from: &[u8], octets: usize) -> u64 {
+        let Some(kept) = KEPT.get(octets) else {
+            // Under another key, since they could be made to look like a short one and its length.
+            return xxh3_64_with_seed(&from[..octets], !self.key);
+        };
+        let mut name = match from.first_chunk::<NAME>() {
+            Some(name) => *name,
+            None => copied(&from[..octets]),
+        };
+        let (halves, _) = name.as_chunks_mut::<{ NAME / 2 }>();
+        for (half, kept) in halves.iter_mut().zip(kept) {
+            *half = (u128::from_le_bytes(*half) & kept).to_le_bytes();
+        }
+        name[NAME - 1] = octets as u8;
+        xxh3_64_with_seed(&name, self.key)
+    }
+}
+
+/// Octets that are hashed together: those of a name and their number.
+const NAME: usize = 32;
+
+/// For each number of octets which of them are kept.
+static KEPT: [[u128; 2]; NAME] = {
+    let mut kept = [[0; 2]; NAME];
+    let mut octets = 1;
+    while octets < NAME {
+        let (before, last) = (octets - 1, 0xFF << (8 * ((octets - 1) % 16)));
+        kept[octets] = kept[before];
+        kept[octets][before / 16] |= last;
+        octets += 1;
+    }
+    kept
+};
+
+#[cold]
+fn copied(octets: &[u8]) -> [u8; NAME] {
+    let mut name = [0; NAME];
+    name[..octets.len()].copy_from_slice(octets);
+    name
+}
+
+#[cfg(test)]
+mod tests {
+    use std::collections::HashMap;
+
+    use super::*;
+
+    /// Whatever stands behind a name, and also where one ends as if it told the length of another.
+    #[test]
+    fn names_are_hashed_alike_wherever_they_stand() {
+        let hasher = Hasher::with_key(3);
+        let long = [&b"a.example"[..], &[0; NAME - 10], &[9]].concat();
+        let texts = [
+            "a.example",
+            "a.example\0",
+            "",
+            "\0",
+            "0123456789012345678901234567890",
+            "01234567890123456789012345678901",
+        ];
+        let mut met: HashMap<u64, &[u8]> = HashMap::new();
+        for text in texts.into_iter().map(str::as_bytes).chain([&long[..]]) {
+            let hash = hasher.hash_name(text, text.len());
+            for behind in [&b"x"[..], b"y and more than thirty octets behind"] {
+                assert_eq!(
+                    hasher.hash_name(&[text, behind].concat(), text.len()),
+                    hash,
+                    "{}",
+                    text.escape_ascii()
+                );
+            }
+            assert_eq!(met.insert(hash, text), None, "{}", text.escape_ascii());
+        }
+    }
 }

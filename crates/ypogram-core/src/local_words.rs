@@ -44,9 +44,13 @@ pub enum Placeholder {
 /// assert!(local_words::find(b"ada").is_none());
 /// ```
 pub fn find(base: &[u8]) -> Option<&'static LocalWord> {
+    if may_be_known(base) { LOCAL_WORDS.get(base) } else { None }
+}
+
+#[inline]
+fn may_be_known(base: &[u8]) -> bool {
     let mark = mark_of(base);
-    let may_be_one = base.len() <= LONGEST_WORD && WORD_MARKS[mark / 64] >> (mark % 64) & 1 == 1;
-    if may_be_one { LOCAL_WORDS.get(base) } else { None }
+    base.len() <= LONGEST_WORD && WORD_MARKS[mark / 64] >> (mark % 64) & 1 == 1
 }
 
 /// Every known word with what it says, in no order.
@@ -55,7 +59,14 @@ pub fn all() -> impl Iterator<Item = (&'static str, &'static LocalWord)> {
 }
 
 /// The code that follows from the local part alone or together with the domain, if any.
+#[inline]
 pub(crate) fn code(base: &[u8], domain: &[u8]) -> Option<Code> {
+    // Most leave here.
+    let may_say = may_be_known(base) || may_be_typed_at_random(base) || is_first_label(base, domain);
+    if may_say { said(base, domain) } else { None }
+}
+
+fn said(base: &[u8], domain: &[u8]) -> Option<Code> {
     match find(base) {
         Some(LocalWord { placeholder: Some(Placeholder::StandIn), .. }) => Some(Code::StandIn),
         Some(LocalWord { placeholder: Some(Placeholder::StandInTwice), desk }) => {
@@ -76,6 +87,7 @@ fn desk_code(desk: Desk) -> Option<Code> {
     }
 }
 
+#[inline]
 fn is_first_label(base: &[u8], domain: &[u8]) -> bool {
     domain.get(base.len()) == Some(&b'.') && domain.starts_with(base)
 }
@@ -90,12 +102,20 @@ pub(crate) fn looks_typed_at_random(base: &[u8]) -> bool {
     if first == second {
         return base.len() >= 3 && base.iter().all(|&b| b == first);
     }
-    let is_right_of = |left: u8, right: u8| {
-        RIGHT_OF[usize::from(left & 0x7F)][usize::from(right >> 6 & 1)] >> (right & 63) & 1 == 1
-    };
     base.len() >= 4
         && base[..4].windows(2).all(|pair| is_right_of(pair[0], pair[1]))
         && ROWS.iter().any(|row| memchr::memchr(first, row).is_some_and(|at| row[at..].starts_with(base)))
+}
+
+/// Whether its first two characters do not speak against that.
+#[inline]
+fn may_be_typed_at_random(base: &[u8]) -> bool {
+    matches!(*base, [first, second, ..] if first == second || is_right_of(first, second))
+}
+
+#[inline]
+fn is_right_of(left: u8, right: u8) -> bool {
+    RIGHT_OF[usize::from(left & 0x7F)][usize::from(right >> 6 & 1)] >> (right & 63) & 1 == 1
 }
 
 /// The rows of the keyboards in use.

@@ -117,7 +117,7 @@ pub struct CheckSummed {
 pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
-    let layout = OutputLayout::of(&reading, &plan);
+    let mut layout = OutputLayout::of(&reading, &plan);
     let split = match &options.added {
         Added::Parts(wanted) => SplitPlan::settle(wanted, &plan, &reading)?,
         _ => SplitPlan::default(),
@@ -151,9 +151,14 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
         // Nothing is worked out that nobody asked for.
         columns = columns.asked_for(&arrangement);
         let all_text = reading.schemas().all(|schema| schema.is_text);
-        match columns.arranged_behind(&plan.fields, &arrangement).filter(|_| all_text) {
-            Some(behind) => (columns, arranged) = (behind, None),
-            None => arranged = layout.arranged(&columns, &arrangement)?,
+        if let Some(only) = columns.arranged_behind(&[], &arrangement).filter(|only| only.iter().count() > 0)
+        {
+            (columns, arranged, layout) = (only, None, layout.without_own_fields());
+        } else if let Some(behind) = columns.arranged_behind(&plan.fields, &arrangement).filter(|_| all_text)
+        {
+            (columns, arranged) = (behind, None);
+        } else {
+            arranged = layout.arranged(&columns, &arrangement)?;
         }
     }
     let label = match &options.added {

@@ -151,8 +151,8 @@ impl ColumnSet {
         ColumnSet { columns: self.columns.iter().filter(asked_for).cloned().collect() }
     }
 
-    /// These columns in the order and under the names of `arrangement`, where all it asks for is `fields` as they are and some of
-    /// these columns behind them: then the rows can be written so at once.
+    /// These columns in the order and under the names of `arrangement`, where all it asks for is some of them, behind `fields`
+    /// as they are: then the rows can be written so at once.
     pub(crate) fn arranged_behind(&self, fields: &[String], arrangement: &Arrangement) -> Option<ColumnSet> {
         let as_they_are = arrangement.changed.is_empty() && arrangement.sort_by.is_empty();
         let (own, added) = arrangement.columns.split_at_checked(fields.len()).filter(|_| as_they_are)?;

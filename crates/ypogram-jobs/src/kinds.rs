@@ -5,19 +5,31 @@ use ypogram_core::{Alike, Policy};
 use crate::by_alike::ByAlike;
 use crate::outcome::Outcome;
 use crate::picking::Picked;
-use crate::plain_row::{OwnCells, PlainRows, Stretch};
+use crate::plain_row::{OwnCells, PlainRows, Words};
 use crate::selection::Selection;
 use crate::tally::Tally;
+
+/// What is written of the own fields of a record.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum OwnField {
+    None,
+    /// The field of the address, and no other.
+    Line,
+    Others,
+}
 
 /// What becomes of records whose addresses are alike.
 #[derive(Debug)]
 pub(crate) struct Kind {
-    pub(crate) picked: Picked,
     pub(crate) outcome: Outcome,
-    /// Their cells are the addresses and nothing else.
-    pub(crate) bare: bool,
     /// What their rows are made of; none where each has to be looked at by itself.
-    pub(crate) words: Option<Vec<Stretch>>,
+    pub(crate) words: Option<Words>,
+    /// That is all there is of the rows.
+    pub(crate) whole: bool,
+    /// The only own field of their records is among it.
+    pub(crate) line: bool,
+    /// Apart, as it is not looked at for each record.
+    pub(crate) picked: Box<Picked>,
     /// Records of the chunk in hand.
     records: u64,
 }
@@ -83,17 +95,22 @@ impl Kind {
         policy: &Policy,
         selection: &Selection,
         rows: &mut PlainRows,
+        own: OwnField,
     ) -> Self {
         let picked = Picked::alike(alike, policy, field);
         let set_aside = picked.verdict.is_usable() && selection.sets_aside(&picked).is_some();
         let at_once = !set_aside && !rows.suggests(&picked);
-        let own = OwnCells { letters: true, suggestion: false };
-        let words = at_once.then(|| rows.words(&picked, source, own).to_vec());
+        // An address and nothing else needs no quotes.
+        let line = own == OwnField::Line && alike.unwrapping().is_empty();
+        let whole = line || own == OwnField::None;
+        let own = OwnCells { letters: true, suggestion: false, line, whole };
+        let words = at_once.then(|| rows.words(&picked, source, own).clone());
         Kind {
-            picked,
-            bare: alike.unwrapping().is_empty(),
             outcome: Outcome::of(picked.verdict, set_aside),
             words,
+            whole,
+            line,
+            picked: Box::new(picked),
             records: 0,
         }
     }

@@ -44,6 +44,14 @@ impl OutputLayout {
         }
     }
 
+    /// The same for outputs of added columns only.
+    pub(crate) fn without_own_fields(self) -> Self {
+        let (delimiter, line_end) = (self.delimiter, self.line_end);
+        let encoder = |_| CsvEncoder::rewriting(Vec::new(), delimiter, line_end);
+        let encoders = self.encoders.iter().map(encoder).collect();
+        OutputLayout { fields: Vec::new(), raw_header: None, encoders, ..self }
+    }
+
     /// The name of an output file in this format.
     pub(crate) fn file_name(&self, stem: &str) -> String {
         format!("{stem}.{}", if self.delimiter == b'\t' { "tsv" } else { "csv" })

@@ -32,6 +32,9 @@ pub(crate) struct Picked {
 /// Records that are looked up together: one that is not in the processor's cache takes as long as some twenty that are.
 pub(crate) const LOOKED_AHEAD: usize = 32;
 
+/// Where records that are looked up together are lines, their text has at most so many octets; it is copied.
+const LONGEST_LINES: usize = LOOKED_AHEAD * 128;
+
 impl Picked {
     /// The address that is the whole of a cell in the field at `field`.
     fn plain(judged: Judged, field: usize) -> Self {
@@ -114,17 +117,20 @@ impl<'p> Picker<'p> {
     /// Looks at `record` and those behind it, of source `source`.
     #[inline(never)]
     fn look_ahead(&mut self, record: Record<'_>, source: usize, place: usize) {
+        self.ahead_from = (source, record.chunk_number(), record.index());
+        if let Some((text, lines)) = record.lines(LOOKED_AHEAD, LONGEST_LINES) {
+            return self.judge.look_ahead_in(text, lines, &mut self.ahead);
+        }
         let cells = record.and_behind(LOOKED_AHEAD).map(|record| {
             let mut texts = self.plan.text.iter().filter_map(|&field| self.plan.cell(record, source, field));
             record.cell_and_behind(place).filter(|_| !texts.any(text::may_hold_one))
         });
         self.judge.look_ahead(cells, &mut self.ahead);
-        self.ahead_from = (source, record.chunk_number(), record.index());
     }
 
     /// The address of a record that has but one cell to look at, where that is a plain address or one in a simple wrapping, with
     /// its key under `same`; none where there is more to it. Afterwards [`Picker::judge`] holds no address.
-    #[inline]
+    #[inline(always)]
     pub(crate) fn plain_address<'c>(
         &'c mut self,
         record: Record<'c>,

@@ -2,9 +2,10 @@
 //! these are put together once.
 
 use hashbrown::HashTable;
+use smallvec::SmallVec;
 use ypogram_core::{Class, Code, CodeSet, Form, Repairs, Verdict, may_be_mended, providers::Operator};
+use ypogram_tables::Encode;
 use ypogram_tables::csv::CsvEncoder;
-use ypogram_tables::{Encode, append_short};
 
 use crate::columns::Column;
 use crate::picking::Picked;
@@ -31,6 +32,10 @@ pub(crate) struct OwnCells {
     pub(crate) letters: bool,
     /// What was probably meant.
     pub(crate) suggestion: bool,
+    /// The only own field of its record.
+    pub(crate) line: bool,
+    /// The row is all there is of its record, with its line end.
+    pub(crate) whole: bool,
 }
 
 impl Cause {
@@ -46,6 +51,9 @@ impl Cause {
 /// A cell that each address has for itself.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 enum OwnCell {
+    Nothing,
+    /// The record's own field.
+    Line,
     Address,
     LocalPart,
     Domain,
@@ -54,6 +62,8 @@ enum OwnCell {
 }
 
 impl OwnCell {
+    const COUNT: usize = OwnCell::Suggestion as usize + 1;
+
     fn of(column: Column) -> Option<Self> {
         Some(match column {
             Column::Address => OwnCell::Address,
@@ -66,20 +76,33 @@ impl OwnCell {
     }
 
     fn is_among(self, own: OwnCells) -> bool {
-        if self == OwnCell::Suggestion { own.suggestion } else { own.letters }
+        match self {
+            OwnCell::Line => own.line,
+            OwnCell::Suggestion => own.suggestion,
+            OwnCell::Nothing => false,
+            _ => own.letters,
+        }
     }
 }
 
-/// Words with the delimiters around them, and the cell behind them.
+/// What rows are made of that differ only in cells of their own.
 #[derive(Clone, Debug, Default)]
-pub(crate) struct Stretch {
-    /// The words, and behind them as much as fills a step in which they are copied.
-    words: Vec<u8>,
-    /// How many octets of these are meant.
-    len: usize,
-    then: Option<OwnCell>,
-    /// Where in the words these cells are, where they are among them; they follow one another.
-    places: Option<Places>,
+pub(crate) struct Words {
+    /// The words with the delimiters around them, one behind the other, and behind them as much as fills a step in which they are
+    /// copied.
+    octets: Vec<u8>,
+    stretches: SmallVec<[Stretch; 6]>,
+    /// The stretch in which these cells are, and where in it; they follow one another.
+    placed: usize,
+    places: Places,
+}
+
+/// Some words, and the cell behind them.
+#[derive(Clone, Copy, Debug)]
+struct Stretch {
+    /// How many octets the words have.
+    octets: u32,
+    then: OwnCell,
 }
 
 /// Where cells stand that may have to be changed later: the start of the verdict's, start and end of the findings'.
@@ -109,33 +132,100 @@ pub(crate) struct Letters<'a> {
     pub(crate) key: Option<(&'a [u8], usize)>,
     /// What was probably meant, as it stands in a cell.
     pub(crate) suggestion: &'a [u8],
+    /// The record's own field, and what may stand behind it; how many octets the field has.
+    pub(crate) line: (&'a [u8], usize),
 }
 
 /// Octets in which most words between two own cells fit.
-const WORDS: usize = 96;
+const WORDS: usize = 32;
 /// Octets in which most addresses, local parts and domains fit.
 const NAMES: usize = 64;
+/// Octets in which most rows fit.
+const ROW: usize = 256;
 
-/// Appends the added cells of a row to `out`.
+/// Appends the added cells of a row to `out`, or all of it.
 #[inline]
-pub(crate) fn write_row(words: &[Stretch], letters: Letters<'_>, out: &mut Vec<u8>) -> Places {
-    let Letters { address, len, at, key, suggestion } = letters;
-    let mut places = Places::default();
-    for stretch in words {
-        if let Some(within) = stretch.places {
-            places = within.behind(out.len() as u32);
+pub(crate) fn write_row(words: &Words, letters: &Letters<'_>, out: &mut Vec<u8>) {
+    match letters.short(words) {
+        Some(cells) => write_short(words, cells, out),
+        None => write_long(words, letters, out),
+    }
+}
+
+/// A cell as it is copied in one step, and how many octets it has.
+type Short<'a> = (&'a [u8; NAMES], usize);
+
+/// Where no cell is longer than [`NAMES`], and all of them together fit into a [`ROW`].
+#[inline]
+fn write_short(words: &Words, cells: [Short<'_>; OwnCell::COUNT], out: &mut Vec<u8>) {
+    let start = out.len();
+    out.extend_from_slice(&[0; ROW]);
+    let row = out[start..].first_chunk_mut::<ROW>().expect("it was made");
+    let (mut at, mut rest) = (0, &words.octets[..]);
+    for stretch in &words.stretches {
+        let octets = stretch.octets as usize;
+        match rest.first_chunk::<WORDS>() {
+            Some(word) if octets <= WORDS => row[at..at + WORDS].copy_from_slice(word),
+            _ => row[at..at + octets].copy_from_slice(&rest[..octets]),
         }
-        append_short::<WORDS>(&stretch.words, stretch.len, out);
-        match (stretch.then, key) {
-            (Some(OwnCell::Key), Some((key, len))) => append_short::<NAMES>(key, len, out),
-            (Some(OwnCell::Address | OwnCell::Key), _) => append_short::<NAMES>(address, len, out),
-            (Some(OwnCell::LocalPart), _) => append_short::<NAMES>(address, at, out),
-            (Some(OwnCell::Domain), _) => append_short::<NAMES>(&address[at + 1..], len - at - 1, out),
-            (Some(OwnCell::Suggestion), _) => out.extend_from_slice(suggestion),
-            (None, _) => {}
+        (at, rest) = (at + octets, &rest[octets..]);
+        let (cell, octets) = cells[stretch.then as usize];
+        row[at..at + NAMES].copy_from_slice(cell);
+        at += octets;
+    }
+    out.truncate(start + at);
+}
+
+#[cold]
+fn write_long(words: &Words, letters: &Letters<'_>, out: &mut Vec<u8>) {
+    let mut rest = &words.octets[..];
+    for stretch in &words.stretches {
+        let (word, others) = rest.split_at(stretch.octets as usize);
+        out.extend_from_slice(word);
+        out.extend_from_slice(letters.cell(stretch.then));
+        rest = others;
+    }
+}
+
+impl<'a> Letters<'a> {
+    fn cell(&self, cell: OwnCell) -> &'a [u8] {
+        let Letters { address, len, at, .. } = *self;
+        match cell {
+            OwnCell::Nothing => b"",
+            OwnCell::Line => &self.line.0[..self.line.1],
+            OwnCell::Address => &address[..len],
+            OwnCell::LocalPart => &address[..at],
+            OwnCell::Domain => &address[at + 1..len],
+            OwnCell::Key => self.key.map_or(&address[..len], |(key, octets)| &key[..octets]),
+            OwnCell::Suggestion => self.suggestion,
         }
     }
-    places
+
+    /// Each of them to be copied in one step; none where one is too long for that, or stands too near the end of a buffer, and where
+    /// they and `words` do not fit into a [`ROW`].
+    #[inline]
+    fn short(&self, words: &Words) -> Option<[Short<'a>; OwnCell::COUNT]> {
+        let Letters { address: from, len, at, key, line, .. } = *self;
+        let address = from.first_chunk()?;
+        let domain = from.get(at + 1..)?.first_chunk()?;
+        let (key, key_len) = match key {
+            Some((key, octets)) => (key.first_chunk()?, octets),
+            None => (address, len),
+        };
+        let whole_line = if line.1 == 0 { address } else { line.0.first_chunk()? };
+        let longest = len.max(key_len).max(line.1);
+        let octets = words.octets.len() + longest * words.stretches.len();
+        if longest > NAMES || octets + NAMES > ROW || !self.suggestion.is_empty() {
+            return None;
+        }
+        let mut cells = [(address, 0); OwnCell::COUNT];
+        cells[OwnCell::Line as usize] = (whole_line, line.1);
+        cells[OwnCell::Address as usize].1 = len;
+        cells[OwnCell::LocalPart as usize].1 = at;
+        cells[OwnCell::Domain as usize] = (domain, len - at - 1);
+        cells[OwnCell::Key as usize] = (key, key_len);
+        Some(cells)
+    }
 }
 
 /// Knows the words of rows.
@@ -147,9 +237,9 @@ pub(crate) struct PlainRows {
     sources: Vec<String>,
     /// There is a column for suggestions.
     suggests: bool,
-    made: HashTable<(Cause, Vec<Stretch>)>,
+    made: HashTable<(Cause, Words)>,
     /// What rows without an address are made of, for each source.
-    without: Vec<Vec<Stretch>>,
+    without: Vec<Words>,
 }
 
 /// As many causes are remembered; a list of one's own may bring more.
@@ -173,14 +263,14 @@ impl PlainRows {
         }
         let mut rows = PlainRows {
             columns: columns.to_vec(),
-            encoder: encoder.clone().continuing(),
+            encoder: encoder.clone().behind_own(),
             fields: fields.to_vec(),
             sources: sources.to_vec(),
             suggests: columns.contains(&Column::Suggestion),
             made: HashTable::new(),
             without: Vec::new(),
         };
-        let none = OwnCells { letters: false, suggestion: false };
+        let none = OwnCells { letters: false, suggestion: false, line: false, whole: false };
         rows.without = (0..sources.len()).map(|source| rows.put_together(None, source, none)).collect();
         Some(rows)
     }
@@ -194,13 +284,13 @@ impl PlainRows {
 
     /// What the added cells of a row without an address are made of.
     #[inline]
-    pub(crate) fn without_address(&self, source: usize) -> &[Stretch] {
+    pub(crate) fn without_address(&self, source: usize) -> &Words {
         &self.without[source]
     }
 
     /// What the added cells of a row are made of. The record has no further addresses.
     #[inline]
-    pub(crate) fn words(&mut self, picked: &Picked, source: usize, own: OwnCells) -> &[Stretch] {
+    pub(crate) fn words(&mut self, picked: &Picked, source: usize, own: OwnCells) -> &Words {
         let cause = Cause {
             codes: picked.codes,
             verdict: picked.verdict,
@@ -214,48 +304,79 @@ impl PlainRows {
             own,
         };
         let hash = cause.hash();
-        let is_it = |(made, _): &(Cause, Vec<Stretch>)| *made == cause;
+        let is_it = |(made, _): &(Cause, Words)| *made == cause;
         if self.made.find(hash, is_it).is_none() {
             if self.made.len() >= MOST {
                 self.made.clear();
             }
-            let stretches = self.put_together(Some(picked), source, own);
-            self.made.insert_unique(hash, (cause, stretches), |(cause, _)| cause.hash());
+            let words = self.put_together(Some(picked), source, own);
+            self.made.insert_unique(hash, (cause, words), |(cause, _)| cause.hash());
         }
         &self.made.find(hash, is_it).expect("it was made").1
     }
 
     #[cold]
-    fn put_together(&mut self, picked: Option<&Picked>, source: usize, own: OwnCells) -> Vec<Stretch> {
-        let mut stretches = vec![Stretch::default()];
-        let mut word = Vec::new();
+    fn put_together(&mut self, picked: Option<&Picked>, source: usize, own: OwnCells) -> Words {
+        let mut encoder = self.encoder.clone();
+        let mut words = Words { placed: usize::MAX, ..Words::default() };
+        if own.line {
+            words.end_stretch(OwnCell::Line);
+        }
+        let (mut word, mut places) = (Vec::new(), Places::default());
         for &column in &self.columns {
-            let stretch = stretches.last_mut().expect("there is always one");
             word.clear();
             match (column, picked) {
                 (Column::Source, _) => word.extend_from_slice(self.sources[source].as_bytes()),
                 (column, Some(picked)) => write_word(column, picked, &self.fields, &mut word),
                 (_, None) => {}
             }
-            self.encoder.cell(&word, &mut stretch.words);
+            encoder.cell(&word, &mut words.octets);
             // These two are of our own words and never quoted.
-            let end = stretch.words.len() as u32;
+            let end = words.open_octets();
             let start = end.saturating_sub(word.len() as u32);
             match column {
-                Column::Verdict => stretch.places.get_or_insert_default().verdict = start,
-                Column::Findings => stretch.places.get_or_insert_default().findings = (start, end),
+                Column::Verdict => places.verdict = start,
+                Column::Findings => places.findings = (start, end),
                 _ => {}
             }
+            if matches!(column, Column::Verdict | Column::Findings) {
+                (words.placed, words.places) = (words.stretches.len(), places);
+            }
             if let Some(cell) = OwnCell::of(column).filter(|cell| cell.is_among(own)) {
-                stretch.then = Some(cell);
-                stretches.push(Stretch::default());
+                words.end_stretch(cell);
             }
         }
-        for stretch in &mut stretches {
-            stretch.len = stretch.words.len();
-            stretch.words.resize(stretch.len.next_multiple_of(WORDS), 0);
+        if own.whole {
+            encoder.end_row(&mut words.octets);
         }
-        stretches
+        words.end_stretch(OwnCell::Nothing);
+        words.octets.extend_from_slice(&[0; WORDS]);
+        words
+    }
+}
+
+impl Words {
+    /// Where some cells stand of a row that starts at `start`.
+    #[inline]
+    pub(crate) fn places(&self, letters: &Letters<'_>, start: usize) -> Places {
+        let (before, in_it) = self.stretches.split_at(self.placed.min(self.stretches.len()));
+        if in_it.is_empty() {
+            return Places::default();
+        }
+        let octets = |stretch: &Stretch| stretch.octets as usize + letters.cell(stretch.then).len();
+        self.places.behind((start + before.iter().map(octets).sum::<usize>()) as u32)
+    }
+
+    /// How many octets stand behind the last cell of its own.
+    fn open_octets(&self) -> u32 {
+        self.octets.len() as u32 - self.stretches.iter().map(|stretch| stretch.octets).sum::<u32>()
+    }
+
+    fn end_stretch(&mut self, then: OwnCell) {
+        let octets = self.open_octets();
+        if octets > 0 || then != OwnCell::Nothing {
+            self.stretches.push(Stretch { octets, then });
+        }
     }
 }
 

@@ -1,5 +1,7 @@
 //! The cells of a chunk: offsets into it, and a scratch space for what had to be decoded.
 
+use std::ops::Range;
+
 use crate::chunk::Chunk;
 use crate::short_copy::append_short;
 
@@ -12,6 +14,8 @@ pub struct Batch {
     scratch: Vec<u8>,
     /// What separates the cells of a raw record.
     pub(crate) delimiter: u8,
+    /// Each record is a line of text with one cell.
+    pub(crate) of_lines: bool,
     /// Lines without anything in them; they are not records.
     pub blank_lines: u64,
     /// Line breaks in the chunk.
@@ -53,6 +57,7 @@ impl Batch {
         self.cells.clear();
         self.records.clear();
         self.scratch.clear();
+        self.of_lines = false;
         self.blank_lines = 0;
         self.lines = 0;
     }
@@ -65,6 +70,17 @@ impl Batch {
     /// Whether it has none.
     pub fn is_empty(&self) -> bool {
         self.records.is_empty()
+    }
+
+    /// Whether each record is a line of text with one cell.
+    pub fn is_of_lines(&self) -> bool {
+        self.of_lines
+    }
+
+    /// Whether `chunk`, from which it was decoded, is its records as they are written, each with a line feed and nothing between.
+    pub fn is_as_written(&self, chunk: &Chunk) -> bool {
+        let one_by_one = self.blank_lines == 0 && self.lines == self.records.len() as u64;
+        self.of_lines && one_by_one && memchr::memchr(b'\r', &chunk.bytes).is_none()
     }
 
     /// Where each record starts in `bytes`, from which the batch was decoded, and its bytes.
@@ -162,6 +178,20 @@ impl<'a> Record<'a> {
         (self.index..end).map(move |index| Record { index, ..self })
     }
 
+    /// The text of it and those behind it, at most `most`, and where each stands in that, where records are lines of text. None
+    /// where they are not, and where that text is longer than `longest` octets.
+    pub fn lines(
+        self,
+        most: usize,
+        longest: usize,
+    ) -> Option<(&'a [u8], impl Iterator<Item = Range<usize>>)> {
+        let behind = &self.batch.records[self.index..];
+        let records = &behind[..behind.len().min(most)];
+        let (start, end) = (records.first()?.start as usize, records.last()?.end as usize);
+        let places = records.iter().map(move |line| line.start as usize - start..line.end as usize - start);
+        (self.batch.of_lines && end - start <= longest).then(|| (&self.chunk.bytes[start..end], places))
+    }
+
     /// How many cells it has.
     #[inline]
     pub fn len(self) -> usize {
@@ -230,6 +260,12 @@ impl<'a> Record<'a> {
     /// Where it starts in the chunk, in octets.
     pub fn start_in_chunk(self) -> u64 {
         u64::from(self.batch.records[self.index].start)
+    }
+
+    /// Where its line ends in the chunk, behind a line feed, in octets.
+    #[inline]
+    pub fn end_of_line_in_chunk(self) -> u64 {
+        u64::from(self.batch.records[self.index].end) + 1
     }
 
     /// Line breaks before it in the chunk.

@@ -61,6 +61,8 @@ pub struct OpenOptions {
     pub chunk_octets: usize,
     /// As many records are read in all, where there is a limit.
     pub first: Option<u64>,
+    /// Take the BLAKE3 of what is read, which not every job tells.
+    pub fingerprint: bool,
     /// Publish what could be read of an input that breaks off.
     pub salvage: bool,
     /// The file that standard input was put into, where it has to be read more than once.
@@ -73,8 +75,9 @@ impl Default for OpenOptions {
             format: None,
             delimiter: None,
             header: true,
-            chunk_octets: 512 << 10,
+            chunk_octets: 128 << 10,
             first: None,
+            fingerprint: true,
             salvage: false,
             kept_standard_input: None,
         }
@@ -90,8 +93,8 @@ const SAMPLE: usize = 64 << 10;
 /// Where it is missing, a folder, empty, not text, or in an encoding that is not read.
 pub fn open(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>> {
     let mut input = match &options.kept_standard_input {
-        Some(kept) if path == Path::new("-") => Input::open_kept(kept, true, options.salvage)?,
-        _ => Input::open(path, true, options.salvage)?,
+        Some(kept) if path == Path::new("-") => Input::open_kept(kept, options.fingerprint, options.salvage)?,
+        _ => Input::open(path, options.fingerprint, options.salvage)?,
     };
     let mut start = Vec::new();
     input.fill(&mut start, SAMPLE)?;

@@ -35,6 +35,7 @@ struct Lines;
 impl Decode for Lines {
     fn decode(&mut self, chunk: &Chunk, batch: &mut Batch) -> Result<()> {
         let bytes = &chunk.bytes[..];
+        batch.of_lines = true;
         let mut start = 0;
         let unended = (!bytes.is_empty() && !bytes.ends_with(b"\n")).then_some(bytes.len());
         for end in BytePlaces::of(bytes, [b'\n']).chain(unended) {

@@ -374,7 +374,7 @@ impl Endings for Judge<'_> {
 
     #[inline]
     fn touch(&mut self, usuals: &mut [Option<Usual<'_>>]) {
-        self.touch_domains(usuals.iter_mut().flatten());
+        self.touch_domains(usuals);
     }
 
     #[inline(always)]

@@ -161,6 +161,8 @@ fn look_by<'a, E: Endings>(
     // What was taken is not looked at again.
     let mut done = 0;
     let mut signs = Signs::new(text, body.into());
+    // In a text as short as most cells are, nothing is usual.
+    let mut surroundings = (text.len() >= BLOCK).then(Surroundings::none);
     loop {
         // Some at a time: waiting for what is known of one domain does not wait for the others.
         let mut together = [0; TOGETHER];
@@ -169,10 +171,9 @@ fn look_by<'a, E: Endings>(
             break;
         }
         let together = &together[..count];
-        // In a text as short as most cells are, nothing is usual.
-        let surroundings = (text.len() >= BLOCK).then(|| Surroundings::of(text, together));
         let mut usuals = [const { None }; TOGETHER];
-        if let Some(surroundings) = &surroundings {
+        if let Some(surroundings) = &mut surroundings {
+            surroundings.fill(text, together);
             for (nth, &at) in together.iter().enumerate() {
                 usuals[nth] = surroundings.usual(nth, at);
             }

@@ -18,18 +18,19 @@ pub(super) struct Surroundings {
 }
 
 impl Surroundings {
-    /// What stands around `signs` in `text`, of which there are at most [`TOGETHER`]. Near the ends of the text nothing is usual.
+    /// Of no signs.
+    pub(super) fn none() -> Self {
+        Surroundings { letters: [[0; BLOCK]; TOGETHER], masks: [Masks::default(); TOGETHER] }
+    }
+
+    /// Looks around `signs` in `text`, of which there are at most [`TOGETHER`]. Near the ends of the text nothing is usual.
     #[inline]
-    pub(super) fn of(text: &[u8], signs: &[usize]) -> Self {
-        let mut letters = [[0; BLOCK]; TOGETHER];
-        for (letters, &at) in letters.iter_mut().zip(signs) {
-            if let Some(around) = at.checked_sub(BEFORE).and_then(|from| text[from..].first_chunk()) {
-                *letters = *around;
-            }
+    pub(super) fn fill(&mut self, text: &[u8], signs: &[usize]) {
+        for (letters, &at) in self.letters.iter_mut().zip(signs) {
+            let around = at.checked_sub(BEFORE).and_then(|from| text[from..].first_chunk());
+            *letters = around.copied().unwrap_or([0; BLOCK]);
         }
-        let mut masks = [Masks::default(); TOGETHER];
-        Masks::lowering(&mut letters[..signs.len()], &mut masks);
-        Surroundings { letters, masks }
+        Masks::lowering(&mut self.letters[..signs.len()], &mut self.masks);
     }
 
     /// What stands around the `nth` sign, an @ at `at`; none where that is odd in any way, and where another @ follows.
@@ -124,6 +125,12 @@ impl<'s> Usual<'s> {
     #[inline]
     pub(crate) fn domain(&self) -> &[u8] {
         &self.letters[BEFORE + 1..self.end]
+    }
+
+    /// The same and what stands behind it.
+    #[inline]
+    pub(crate) fn domain_and_behind(&self) -> &[u8] {
+        &self.letters[BEFORE + 1..]
     }
 
     /// The address in lower case.

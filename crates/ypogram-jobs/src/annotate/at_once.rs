@@ -3,7 +3,7 @@
 use ypogram_tables::{Encode, Record};
 
 use crate::annotate::{Annotator, Part, Row, Wanted};
-use crate::kinds::Kind;
+use crate::kinds::{Kind, OwnField};
 use crate::outcome::Outcome;
 use crate::picking::{Candidates, Picked};
 use crate::plain_row::{Letters, OwnCells, Places, write_row};
@@ -32,24 +32,36 @@ impl Annotator<'_> {
         else {
             return false;
         };
-        let kind = || Kind::of(plain.alike, plan.address[0], source, policy, &self.wanted.selection, rows);
+        let encoder = &mut self.encoders[source];
+        let kind = || {
+            let own = match encoder.own_fields() {
+                0 => OwnField::None,
+                _ if encoder.writes_one_cell() => OwnField::Line,
+                _ => OwnField::Others,
+            };
+            let selection = &self.wanted.selection;
+            Kind::of(plain.alike, plan.address[0], source, policy, selection, rows, own)
+        };
         let Some(place) = self.kinds.place(plain.alike, source, kind) else { return false };
         let kind = self.kinds.at(source, place);
         let Some(words) = &kind.words else { return false };
-        let (outcome, class) = (kind.outcome, kind.picked.judged.class);
+        let outcome = kind.outcome;
         let usable = outcome != Outcome::Rejected;
         let key = if usable { plain.key_apart() } else { Some((&b""[..], 0)) };
         let (len, at) = (plain.octets(), plain.at());
-        let letters = Letters { address: plain.address_and_room(), len, at, key, suggestion: b"" };
+        let line = if kind.line { record.cell_and_behind(0).unwrap_or_default() } else { (&b""[..], 0) };
+        let letters = Letters { address: plain.address_and_room(), len, at, key, line, suggestion: b"" };
         let out = &mut part.bytes;
-        let encoder = &mut self.encoders[source];
-        match kind.bare {
-            true => encoder.own_plain(record, out),
-            false => encoder.own(record, out),
+        if !kind.whole {
+            encoder.own(record, out);
         }
-        let Places { verdict, findings } = write_row(words, letters, out);
-        let split = out.len() as u32;
-        encoder.end(record, out);
+        let start = out.len();
+        write_row(words, &letters, out);
+        let mut split = out.len() as u32;
+        match kind.whole {
+            true => split -= encoder.line_end().len() as u32,
+            false => encoder.end(record, out),
+        }
         let end = out.len() as u32;
         let (wanted, hasher) = (self.wanted, self.hasher);
         part.end_row(wanted, || {
@@ -58,11 +70,12 @@ impl Annotator<'_> {
                 key = wanted.hash(plain.key(), hasher);
                 person = wanted.person(record, source, plan, hasher);
             }
-            let line = record.line_in_chunk() as u32;
+            let (line, class) = (record.line_in_chunk() as u32, kind.picked.judged.class);
+            let Places { verdict, findings } = words.places(&letters, start);
             Row { line, split, end, outcome, class, key, person, verdict, findings }
         });
         if self.kinds.count(source, place) {
-            let picked = self.kinds.at(source, place).picked;
+            let picked = *self.kinds.at(source, place).picked;
             self.note_examples(&picked, record, source, tally);
         }
         if !usable {
@@ -112,12 +125,15 @@ impl Annotator<'_> {
                 let address = judge.address();
                 let (len, at) = (address.len(), judge.local_part().len());
                 letters = Letters { address, len, at, key: Some((key, key.len())), ..letters };
-                let own = OwnCells { letters: !address.is_empty(), suggestion: !suggestion.is_empty() };
+                let (letters, suggestion) = (!address.is_empty(), !suggestion.is_empty());
+                let own = OwnCells { letters, suggestion, line: false, whole: false };
                 rows.words(picked, source, own)
             }
             None => rows.without_address(source),
         };
-        let Places { verdict, findings } = write_row(words, letters, out);
+        let start = out.len();
+        write_row(words, &letters, out);
+        let Places { verdict, findings } = words.places(&letters, start);
         let split = out.len() as u32;
         encoder.end(record, out);
         let person = match key.is_empty() {

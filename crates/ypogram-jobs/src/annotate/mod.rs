@@ -122,8 +122,12 @@ impl<'p> Annotator<'p> {
             simdutf8::compat::from_utf8(&task.chunk.bytes).err().map(|error| error.valid_up_to());
         let (mut cells, mut candidates) = (Vec::new(), Vec::new());
         let at_once = self.may_write_at_once();
+        let may_be_ragged =
+            !batch.is_of_lines() || self.widths[task.source] != 1 || part.not_utf8_at.is_some();
         for record in batch.records(&task.chunk) {
-            self.note_shape(record, task.source, part, &mut tally);
+            if may_be_ragged {
+                self.note_shape(record, task.source, part, &mut tally);
+            }
             if !(at_once && self.write_at_once(record, task.source, part, &mut tally)) {
                 self.one(record, task.source, &mut cells, &mut candidates, part, &mut tally);
             }

@@ -31,7 +31,7 @@ struct Output {
 const ROW: usize = 256;
 
 /// What a file is handed over at once.
-const BUFFER: usize = 1 << 17;
+const BUFFER: usize = 1 << 14;
 
 pub(crate) struct Committer {
     outputs: Vec<Output>,

@@ -135,8 +135,11 @@ struct Job<'o> {
 }
 
 impl Job<'_> {
-    fn open(&self) -> Result<(Reading, FieldPlan, OutputLayout)> {
-        let mut reading = Reading::open(&self.options.sources, &self.options.open)?;
+    /// `again` tells that the sources are read several times, and held against what they were before.
+    fn open(&self, again: bool) -> Result<(Reading, FieldPlan, OutputLayout)> {
+        let mut open = self.options.open.clone();
+        open.fingerprint |= again;
+        let mut reading = Reading::open(&self.options.sources, &open)?;
         let plan = FieldPlan::settle(&mut reading, &self.options.fields, &self.options.policy)?;
         let layout = OutputLayout::of(&reading, &plan);
         Ok((reading, plan, layout))
@@ -204,7 +207,7 @@ impl Job<'_> {
 
     /// Keeps the first record of each mailbox; none where the mailboxes do not fit into memory.
     fn in_one_pass(&self, progress: &Progress) -> Result<Option<DedupeReport>> {
-        let (mut reading, plan, layout) = self.open()?;
+        let (mut reading, plan, layout) = self.open(false)?;
         let asked = self.asked(&plan, &reading)?;
         let mut report = DedupeReport::new(self.options, &plan, &reading, &asked);
         let mut outputs = Outputs::open(self.options, &reading, &layout, &plan, self.writes_lines(&reading))?;
@@ -213,14 +216,18 @@ impl Job<'_> {
         let mut persons: Vec<u32> = Vec::new();
         let with_persons = !asked.persons.is_empty();
         let mut full = false;
-        self.pass(&mut reading, &asked, &layout, Written::Record, progress, |_, part, _| {
+        self.pass(&mut reading, &asked, &layout, Written::Record, progress, |task, part, _| {
             report.count(part);
-            // Records that stay one behind the other are written at once: these octets of the part.
-            let mut staying = 0..0;
+            // Records that stay one behind the other are written at once: these octets of what was written of all.
+            let (mut staying, bytes) = (0..0, part.bytes_of(task));
             for (index, row) in part.rows.iter().enumerate() {
                 if index % LOOKED_AHEAD == 0 {
                     let next = part.rows[index..].iter().take(LOOKED_AHEAD);
                     std::hint::black_box(mailboxes.look_ahead(next.map(|row| row.hash)));
+                    full = mailboxes.octets() > share_of(self.options.memory);
+                    if full {
+                        return Err(Error::interrupted());
+                    }
                 }
                 report.records += 1;
                 let record = report.records;
@@ -234,10 +241,6 @@ impl Job<'_> {
                     report.no_address += 1;
                     outputs.sets_apart().then_some(None)
                 } else {
-                    full |= mailboxes.octets() > share_of(self.options.memory);
-                    if full {
-                        return Err(Error::interrupted());
-                    }
                     match mailboxes.meet(row.hash, Holder { record, kept: true })? {
                         None => {
                             report.rejected_texts += u64::from(!row.usable);
@@ -254,15 +257,15 @@ impl Job<'_> {
                     }
                 };
                 let Some(survivor) = goes else { continue };
-                outputs.keep(&part.bytes[staying.start..from])?;
-                let (written, split) = (&part.bytes[from..staying.end], row.split as usize - from);
+                outputs.keep(&bytes[staying.start..from])?;
+                let (written, split) = (&bytes[from..staying.end], row.split as usize - from);
                 staying.start = staying.end;
                 match survivor {
                     Some(survivor) => outputs.drop(written, split, record, survivor)?,
                     None => outputs.without_address(written, split, record)?,
                 }
             }
-            outputs.keep(&part.bytes[staying])?;
+            outputs.keep(&bytes[staying])?;
             Ok(())
         })
         .or_else(|error| if full { Ok(()) } else { Err(error) })?;
@@ -278,7 +281,7 @@ impl Job<'_> {
     /// Finds the groups in a first pass, and deals with the records in a second.
     fn in_two_passes(&self, progress: &Progress) -> Result<DedupeReport> {
         let options = self.options;
-        let (mut reading, plan, layout) = self.open()?;
+        let (mut reading, plan, layout) = self.open(true)?;
         let asked = self.asked(&plan, &reading)?;
         let mut report = DedupeReport::new(options, &plan, &reading, &asked);
         let outputs = options
@@ -293,10 +296,10 @@ impl Job<'_> {
         let spelled = differences.is_some() || near.is_some();
         let written = if spelled { Written::Spelling } else { Written::Nothing };
         let mut entries = Partitions::new("keys", options.memory / 4, Arc::clone(&self.folder));
-        self.pass(&mut reading, &asked, &layout, written, progress, |_, part, lines| {
+        self.pass(&mut reading, &asked, &layout, written, progress, |task, part, lines| {
             report.count(part);
             let (mut rules, mut traits) = (part.rules.iter(), part.traits.iter());
-            for (index, (row, written, _)) in part.written().enumerate() {
+            for (index, (row, written, _)) in part.written(task).enumerate() {
                 report.records += 1;
                 if row.hash == 0 {
                     report.no_address += 1;
@@ -364,11 +367,11 @@ impl Job<'_> {
         report: &mut DedupeReport,
         progress: &Progress,
     ) -> Result<Option<Output>> {
-        let (mut reading, _, layout) = self.open()?;
+        let (mut reading, _, layout) = self.open(true)?;
         fates.rewind();
         let mut record = 0;
         self.pass(&mut reading, asked, &layout, Written::Spelling, progress, |task, part, lines| {
-            for (row, written, _) in part.written() {
+            for (row, written, _) in part.written(task) {
                 record += 1;
                 if let Some(fate) = fates.of(record)? {
                     view.add(fate, task.source, lines + u64::from(row.line) + 1, written);
@@ -397,13 +400,13 @@ impl Job<'_> {
             }
             None => (None, None),
         };
-        let (mut reading, _, layout) = self.open()?;
+        let (mut reading, _, layout) = self.open(true)?;
         fates.rewind();
         let written = if options.mark { Written::RecordAndKey } else { Written::Record };
         let mut record = 0;
         let keep_shared = options.keep_shared;
         self.pass(&mut reading, asked, &layout, written, progress, |task, part, _| {
-            for (row, written, split) in part.written() {
+            for (row, written, split) in part.written(task) {
                 record += 1;
                 if options.mark {
                     let fate = if row.hash == 0 { None } else { Some(fates.of(record)?) };
@@ -438,12 +441,12 @@ impl Job<'_> {
         report: &mut DedupeReport,
         progress: &Progress,
     ) -> Result<(Merge, Option<Output>)> {
-        let (mut reading, plan, layout) = self.open()?;
+        let (mut reading, plan, layout) = self.open(true)?;
         fates.rewind();
         let mut merge = Merge::open(self.options, collect, &plan, &reading)?;
         let mut record = 0;
-        self.pass(&mut reading, asked, &layout, Written::Cells, progress, |_, part, _| {
-            for (_, written, _) in part.written() {
+        self.pass(&mut reading, asked, &layout, Written::Cells, progress, |task, part, _| {
+            for (_, written, _) in part.written(task) {
                 record += 1;
                 if let Some(fate) = fates.of(record)?
                     && !(self.options.keep_shared && fate.other_person)

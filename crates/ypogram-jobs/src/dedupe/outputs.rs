@@ -27,7 +27,7 @@ struct Stream {
 }
 
 /// What a file is handed over at once.
-const BUFFER: usize = 1 << 17;
+const BUFFER: usize = 1 << 14;
 
 impl Outputs {
     /// # Errors

@@ -19,7 +19,9 @@ use crate::reading::{Reading, Task};
 #[derive(Default)]
 pub(crate) struct Part {
     /// What was written of the records, one behind the other.
-    pub(crate) bytes: Vec<u8>,
+    bytes: Vec<u8>,
+    /// They are written as they stand in the chunk.
+    as_they_stand: bool,
     pub(crate) rows: Vec<Row>,
     /// The weight of each, where any has one.
     pub(crate) weights: Vec<Weight>,
@@ -47,12 +49,17 @@ impl Part {
         self.weights.get(index).copied().unwrap_or_default()
     }
 
+    /// What is written of the records of `task`, one behind the other.
+    pub(crate) fn bytes_of<'t>(&'t self, task: &'t Task) -> &'t [u8] {
+        if self.as_they_stand { &task.chunk.bytes } else { &self.bytes }
+    }
+
     /// Each record with what is written of it, and the place in that for cells that depend on the others.
-    pub(crate) fn written(&self) -> impl Iterator<Item = (&Row, &[u8], usize)> {
-        let mut start = 0;
+    pub(crate) fn written<'t>(&'t self, task: &'t Task) -> impl Iterator<Item = (&'t Row, &'t [u8], usize)> {
+        let (mut start, bytes) = (0, self.bytes_of(task));
         self.rows.iter().map(move |row| {
             let from = std::mem::replace(&mut start, row.end as usize);
-            (row, &self.bytes[from..row.end as usize], row.split as usize - from)
+            (row, &bytes[from..row.end as usize], row.split as usize - from)
         })
     }
 }
@@ -137,6 +144,8 @@ pub(crate) struct Worker<'p> {
     written: Written,
     /// Nothing but the key and the verdict is asked of a record.
     keys_only: bool,
+    /// The records of the chunk in hand are written as they stand.
+    as_they_stand: bool,
     /// Records have a weight.
     weighs: bool,
     verdicts: ByAlike<Verdict>,
@@ -162,6 +171,7 @@ impl<'p> Worker<'p> {
             lines,
             written,
             keys_only: asked.asks_for_keys_only() && matches!(written, Written::Nothing | Written::Record),
+            as_they_stand: false,
             weighs: asked.weighs(),
             verdicts: ByAlike::default(),
             batch: Batch::default(),
@@ -179,6 +189,9 @@ impl<'p> Worker<'p> {
         let mut batch = std::mem::take(&mut self.batch);
         batch.clear();
         self.decoders[task.source].decode(&task.chunk, &mut batch)?;
+        part.as_they_stand =
+            self.lines && self.written == Written::Record && batch.is_as_written(&task.chunk);
+        self.as_they_stand = part.as_they_stand;
         let (mut cells, mut candidates) = (Vec::new(), Vec::new());
         for record in batch.records(&task.chunk) {
             self.one(record, task.source, &mut cells, &mut candidates, part);
@@ -206,8 +219,8 @@ impl<'p> Worker<'p> {
             let hash = usable(asked.hasher.hash(plain.key()));
             part.review += u64::from(verdict == Verdict::Review);
             let bare = plain.alike.unwrapping().is_empty();
-            let split = self.write(None, bare, record, source, &mut part.bytes);
-            let (line, end) = (record.line_in_chunk() as u32, part.bytes.len() as u32);
+            let (split, end) = self.write(None, bare, record, source, &mut part.bytes);
+            let line = record.line_in_chunk() as u32;
             return part.rows.push(Row { usable: true, hash, line, split, end });
         }
         let picked = self.picker.pick(record, source, cells, candidates);
@@ -231,8 +244,8 @@ impl<'p> Worker<'p> {
             let traits = self.traits(picked, text, person);
             part.traits.push(traits);
         }
-        let split = self.write(picked.as_ref(), false, record, source, &mut part.bytes);
-        let (line, end) = (record.line_in_chunk() as u32, part.bytes.len() as u32);
+        let (split, end) = self.write(picked.as_ref(), false, record, source, &mut part.bytes);
+        let line = record.line_in_chunk() as u32;
         part.rows.push(Row { usable, hash, line, split, end });
         if self.weighs {
             part.weights.push(Weight { score, person });
@@ -306,10 +319,26 @@ impl<'p> Worker<'p> {
         })
     }
 
-    /// Writes what is wanted of the record; gives the place for cells that depend on the others. `bare` tells that its first cell
-    /// is known to need no quotes if it is its only one.
+    /// Writes what is wanted of the record; gives the place for cells that depend on the others, and where it ends. `bare` tells
+    /// that its first cell is known to need no quotes if it is its only one.
     #[inline]
     fn write(
+        &mut self,
+        picked: Option<&Picked>,
+        bare: bool,
+        record: Record<'_>,
+        source: usize,
+        out: &mut Vec<u8>,
+    ) -> (u32, u32) {
+        if self.as_they_stand {
+            let end = record.end_of_line_in_chunk() as u32;
+            return (end, end);
+        }
+        let split = self.write_anew(picked, bare, record, source, out);
+        (split, out.len() as u32)
+    }
+
+    fn write_anew(
         &mut self,
         picked: Option<&Picked>,
         bare: bool,

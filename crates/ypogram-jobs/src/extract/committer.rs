@@ -47,7 +47,7 @@ struct Unique {
 type Short<'a> = (&'a [u8], usize);
 
 /// What the output is handed at once.
-const BUFFER: usize = 1 << 18;
+const BUFFER: usize = 1 << 14;
 
 impl<'p> Committer<'p> {
     pub(crate) fn new(options: &'p ExtractOptions, enough: Arc<AtomicBool>) -> Result<Self> {

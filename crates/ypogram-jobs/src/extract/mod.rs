@@ -86,6 +86,7 @@ pub(crate) fn open_options(pieces: &PieceOptions) -> OpenOptions {
         header: pieces.header,
         salvage: pieces.salvage,
         chunk_octets: pieces.octets,
+        fingerprint: false,
         ..OpenOptions::default()
     }
 }

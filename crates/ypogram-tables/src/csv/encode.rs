@@ -45,6 +45,21 @@ impl CsvEncoder {
         self
     }
 
+    /// For the cells behind the own ones of a record.
+    #[must_use]
+    pub fn behind_own(mut self) -> Self {
+        self.empty = self.own_fields() == 0;
+        self
+    }
+
+    /// How many own fields it writes of a record.
+    pub fn own_fields(&self) -> usize {
+        match &self.own {
+            Own::Raw(fields) => *fields,
+            Own::Cells(places) => places.len(),
+        }
+    }
+
     /// For a record whose cells are all given one by one.
     #[must_use]
     pub fn starting(mut self) -> Self {
@@ -83,6 +98,16 @@ impl CsvEncoder {
             }
             _ => self.own(record, out),
         }
+    }
+
+    /// Whether the first cell of a record is all it writes of it.
+    pub fn writes_one_cell(&self) -> bool {
+        matches!(&self.own, Own::Cells(places) if places[..] == [Some(0)])
+    }
+
+    /// What ends a row.
+    pub fn line_end(&self) -> &'static [u8] {
+        self.line_end
     }
 
     /// Ends a record whose cells were all given one by one.

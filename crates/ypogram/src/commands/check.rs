@@ -7,7 +7,7 @@ use ypogram_jobs::check::{self, CheckOptions, CheckReport};
 use ypogram_jobs::each::{self, Line};
 use ypogram_jobs::{Conditions, FieldPlan};
 use ypogram_tables::csv::Arrangement;
-use ypogram_tables::{Error, Result, Target};
+use ypogram_tables::{Error, OpenOptions, Result, Target};
 
 use crate::arguments::{
     CheckArguments, CheckFormat, FailOn, FormatArgument, MachineArguments, OutputArguments, SourceArguments,
@@ -72,7 +72,7 @@ pub(crate) fn options(
 ) -> Result<CheckOptions> {
     Ok(CheckOptions {
         sources: sources.sources.clone(),
-        open: settings::open_options(sources, machine),
+        open: OpenOptions { fingerprint: output.json, ..settings::open_options(sources, machine) },
         fields: settings.fields.clone(),
         policy: settings.policy.clone(),
         target: target.clone(),

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use ypogram_jobs::dedupe::{self, DedupeOptions, DedupeReport, Survivor};
-use ypogram_tables::{Error, Result, Target};
+use ypogram_tables::{Error, OpenOptions, Result, Target};
 
 use crate::arguments::{DedupeArguments, FailOn, SharedArgument};
 use crate::commands::check::target_of;
@@ -25,7 +25,10 @@ pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
     };
     let options = DedupeOptions {
         sources: arguments.sources.sources.clone(),
-        open: settings::open_options(&arguments.sources, &arguments.machine),
+        open: OpenOptions {
+            fingerprint: arguments.output.json,
+            ..settings::open_options(&arguments.sources, &arguments.machine)
+        },
         fields: settings.fields.clone(),
         policy: settings.policy.clone(),
         survivor: Survivor::read(&arguments.survivor)?,
