@@ -173,8 +173,8 @@ fn each_answers_at_once_for_as_long_as_asked() {
     assert!(run.code == 2 && run.stderr.contains("line 2 has no field ‘mail’"), "{}", run.stderr);
 }
 
-/// Columns that nobody chose are not worked out, and where lines stay in front the others are written behind them at once: what
-/// comes out is what the whole table has in these columns.
+/// Columns that nobody chose are not worked out, and where lines stay in front, or no own field comes out, the others are written at
+/// once: what comes out is what the whole table has in these columns.
 #[test]
 fn chosen_columns_say_what_they_say_among_all() {
     let lines = "ada@h-works.org\n\"Lovell, Ada\" <Ada@Gmail.com>\nmailto:owl.night@gmail.com\n bea@h-works.org\t\n\
@@ -192,6 +192,8 @@ fn chosen_columns_say_what_they_say_among_all() {
             "line",
             "yp_address,line",
             "line=Line,yp_class,yp_class=kind",
+            "yp_key=Key,yp_address",
+            "yp_suggestion,yp_findings,yp_form,yp_class,yp_more",
         ] {
             let run = place.run(&format!("check {file} --field line -q --columns {columns}"));
             assert_eq!(run.code, 0, "{}", run.stderr);

@@ -24,6 +24,26 @@ fn the_demo_list() {
     assert_eq!(place.run("dedupe members.csv --threads 5 --chunk-octets 300 --memory 1K").stdout, run.stdout);
 }
 
+/// Where nothing stands between the lines of a text, those that stay are copied from it as they are; else each is written anew.
+#[test]
+fn lines_of_text_stay_lines() {
+    let kept = "ada@h-works.org\nno address\nbea@gmail.com\n";
+    for text in [
+        "ada@h-works.org\nno address\nADA@h-works.org\nbea@gmail.com\nb.e.a@gmail.com\n",
+        "ada@h-works.org\nno address\nAda@h-works.org\nbea@gmail.com",
+        "\nada@h-works.org\n\nno address\nada@H-works.org\nbea@gmail.com\n\n",
+        "ada@h-works.org\r\nno address\r\nbea@gmail.com\r\nbea@gmail.com\r\n",
+        "\u{feff}ada@h-works.org\nno address\nbea@gmail.com\nbea@gmail.com\n",
+    ] {
+        let place = Place::with(&[("list.txt", text.as_bytes())]);
+        for chunks in ["", "--chunk-octets 20 --threads 3", "--survivor fullest"] {
+            let run = place.run(&format!("dedupe list.txt -o out.txt -q --force {chunks}"));
+            assert_eq!(run.code, 0, "{}", run.stderr);
+            assert_eq!(place.read("out.txt"), kept, "{text:?} {chunks}");
+        }
+    }
+}
+
 #[test]
 fn survivors_and_what_they_won_over() {
     let place = Place::with(&[("list.csv", LIST)]);
