@@ -9,6 +9,7 @@ use crate::facts::{DomainFacts, Fact};
 use crate::judge::{Judge, Judged, is_key};
 use crate::key::{DOTS, KeyParts, SameMailbox};
 use crate::masks::BLOCK;
+use crate::providers::MailboxRule;
 use crate::scan::Scan;
 use crate::text::{Usual, Within};
 
@@ -178,9 +179,9 @@ impl Judge<'_> {
         let (facts, letters) = (alike.facts(), ahead.letters(seen));
         let (at, len) = (usize::from(seen.at), usize::from(seen.len));
         self.forget();
-        let key = match self.is_key(same, facts, seen) {
+        let key = match self.is_key(same, facts, seen, letters) {
             true => None,
-            false => Some(self.key_of(same, &letters[..at], &letters[at + 1..len], facts)),
+            false => Some(self.key_of(same, letters, seen, facts)),
         };
         Some(Plain { alike, letters, len, at, key })
     }
@@ -243,16 +244,17 @@ impl Judge<'_> {
         self.address.clear();
     }
 
-    /// Whether the address of which that was seen is its own key under `same`.
+    /// Whether the address of which that was seen, and which `letters` starts with, is its own key under `same`.
     #[inline]
-    fn is_key(&self, same: SameMailbox, facts: DomainFacts, seen: Seen) -> bool {
+    fn is_key(&self, same: SameMailbox, facts: DomainFacts, seen: Seen, letters: &[u8]) -> bool {
         let as_it_stands = || {
             let rule = &self.policy.rules[usize::from(facts.rule)];
-            // Where a rule takes no more from a local part than dots and what follows a plus sign, and this one has neither.
-            let simple =
-                matches!(rule.tag, None | Some(b'+')) && rule.ignored & !DOTS == 0 && rule.same.is_none();
             let nothing = seen.plus().is_none() && !(rule.ignored == DOTS && seen.has(Mark::Dots));
-            simple && nothing && !rule.sub_domain && !facts.is(Fact::Joined)
+            let stays = || {
+                let domain = &letters[usize::from(seen.at) + 1..usize::from(seen.len)];
+                !facts.is(Fact::Joined) || domain == rule.name_space.as_bytes()
+            };
+            is_simple(rule) && nothing && stays()
         };
         is_key(same, facts) || same == SameMailbox::Exact || same == SameMailbox::Provider && as_it_stands()
     }
@@ -264,20 +266,63 @@ impl Judge<'_> {
         KeyParts { written: local, folded: local, domain, facts, rule }
     }
 
-    /// The key with room behind it, and how many octets it has.
+    /// The key with room behind it, and how many octets it has, of the address of which that was seen, and which `letters` starts
+    /// with.
     fn key_of(
         &mut self,
         same: SameMailbox,
-        local: &[u8],
-        domain: &[u8],
+        letters: &[u8],
+        seen: Seen,
         facts: DomainFacts,
     ) -> (&[u8], usize) {
         let mut key = std::mem::take(&mut self.key);
         key.clear();
-        self.key_parts(local, domain, facts).write(same, &mut key);
+        let rule = &self.policy.rules[usize::from(facts.rule)];
+        let is_simple = same == SameMailbox::Provider && is_simple(rule);
+        let joined = facts.is(Fact::Joined);
+        if !is_simple || !write_simple_key(rule, joined, letters, seen, &mut key) {
+            let (at, len) = (usize::from(seen.at), usize::from(seen.len));
+            let (local, domain) = (&letters[..at], &letters[at + 1..len]);
+            self.key_parts(local, domain, facts).write(same, &mut key);
+        }
         self.key = key;
         let octets = self.key.len();
         self.key.extend_from_slice(&[0; BLOCK]);
         (&self.key, octets)
     }
+}
+
+/// Whether the rule takes no more from a local part than dots and what follows a plus sign.
+#[inline]
+fn is_simple(rule: &MailboxRule) -> bool {
+    let of_plus = matches!(rule.tag, None | Some(b'+'));
+    of_plus && rule.ignored & !DOTS == 0 && rule.same.is_none() && !rule.sub_domain
+}
+
+/// Writes the key under a simple rule to `key`, which is empty, in steps of fixed width; tells whether it could.
+#[inline]
+fn write_simple_key(rule: &MailboxRule, joined: bool, letters: &[u8], seen: Seen, key: &mut Vec<u8>) -> bool {
+    let (at, len) = (usize::from(seen.at), usize::from(seen.len));
+    let from = |start: usize| letters.get(start..).and_then(<[u8]>::first_chunk::<BLOCK>);
+    let (Some(local), Some(domain)) = (from(0), from(at)) else { return false };
+    let base = seen.plus().filter(|_| rule.tag.is_some()).unwrap_or(at);
+    let mut kept = [0; BLOCK];
+    let mut octets = 0;
+    for &octet in &local[..base.min(BLOCK)] {
+        kept[octets % BLOCK] = octet;
+        octets += usize::from(octet != b'.' || rule.ignored == 0);
+    }
+    if octets == 0 {
+        return false;
+    }
+    key.extend_from_slice(&kept);
+    key.truncate(octets);
+    if joined {
+        key.push(b'@');
+        key.extend_from_slice(rule.name_space.as_bytes());
+    } else {
+        key.extend_from_slice(domain);
+        key.truncate(octets + len - at);
+    }
+    true
 }
