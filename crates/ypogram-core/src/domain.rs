@@ -4,11 +4,12 @@ use std::borrow::Cow;
 
 use idna::uts46::{AsciiDenyList, DnsLength, Hyphens, Uts46};
 
-use crate::bytes::{self, CLASS, DOT, HYPHEN, LDH};
+use crate::bytes::{self, DOT, LDH};
 use crate::codes::Code;
 use crate::examine::keeps_from_writing;
 use crate::facts::{self, DomainFacts, Fact, Name, NameFault};
 use crate::finding::Finding;
+use crate::masks::{BLOCK, Masks};
 use crate::policy::Policy;
 use crate::{class::Class, literal, reserved};
 
@@ -248,16 +249,18 @@ fn read_name(
 
 /// Whether it is short, of letters, digits, hyphens and dots in an order that cannot be at fault, as nearly all are.
 fn is_plain(domain: &[u8]) -> bool {
-    // In front of the first octet stands what a dot would be.
-    let (mut other, mut odd, mut before) = (false, false, DOT);
-    for &b in domain {
-        let class = CLASS[usize::from(b)];
-        // A dot beside a dot or a hyphen, or two hyphens.
-        odd |= before & (DOT | HYPHEN) != 0 && class & (DOT | HYPHEN) != 0;
-        other |= class & (LDH | DOT) == 0;
-        before = class;
+    if domain.is_empty() || domain.len() >= BLOCK {
+        return false;
     }
-    !odd && !other && before & (DOT | HYPHEN) == 0 && domain.len() < 64
+    let mut block = [[b'a'; BLOCK]];
+    block[0][..domain.len()].copy_from_slice(domain);
+    let mut masks = [Masks::default()];
+    Masks::lowering(&mut block, &mut masks);
+    let [masks] = masks;
+    // A dot beside a dot or a hyphen, or two hyphens; at either end stands what a dot would be.
+    let signs = masks.dot | masks.sign;
+    let odd = signs & (signs << 1 | 1 | 1 << (domain.len() - 1));
+    odd == 0 && masks.not_domain == 0
 }
 
 /// The facts of a domain in lower-case ASCII without capitals, without naming its faults; no heap is used for one that

@@ -67,14 +67,32 @@ pub(crate) fn is_slip(domain: &[u8]) -> bool {
 
 /// The popular domain that is one edit away.
 fn of_popular(domain: &[u8]) -> Option<&'static str> {
-    let first = POPULAR.partition_point(|popular| popular.len() + 1 < domain.len());
-    let near = POPULAR[first..].iter().take_while(|popular| popular.len() <= domain.len() + 1);
+    let near = POPULAR[FROM_LENGTH[domain.len().saturating_sub(1).min(LENGTHS - 1)]..]
+        .iter()
+        .take_while(|popular| popular.len() <= domain.len() + 1);
     // One edit leaves at least one end as it is, but for a swap of the last or first two of two.
     let (first, last) = (domain.first(), domain.last());
     let ends_alike =
         |popular: &&str| popular.as_bytes().first() == first || popular.as_bytes().last() == last;
     near.copied().filter(ends_alike).find(|popular| one_edit_apart(domain, popular.as_bytes()))
 }
+
+/// Longer domains are not popular.
+const LENGTHS: usize = 64;
+
+/// For each length the place of the first popular domain that is not shorter: they are sorted by length.
+static FROM_LENGTH: [usize; LENGTHS] = {
+    let mut from = [0; LENGTHS];
+    let (mut length, mut place) = (0, 0);
+    while length < LENGTHS {
+        while place < POPULAR.len() && POPULAR[place].len() < length {
+            place += 1;
+        }
+        from[length] = place;
+        length += 1;
+    }
+    from
+};
 
 fn of_ending(domain: &[u8]) -> Option<Meant> {
     let text = std::str::from_utf8(domain).ok()?;
