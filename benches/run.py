@@ -69,10 +69,11 @@ def jobs(data, out, program):
     yield ("clean", "contacts.csv", [program, "clean", at("contacts.csv"), "--field", "email", "-o", to("cleaned"), *plain],
            lambda said, truth: (counted(said)["records"], counted(said)["usable"]["total"]) == (truth["records"], truth["usable"]),
            {"polars": python(POLARS_CONTACTS) + [at("contacts.csv"), to("o.csv")]} if has("polars") else {})
-    columns = "line,yp_address,yp_verdict,yp_findings,yp_repairs,yp_form,yp_class,yp_key"
-    yield ("check", "addresses.txt", [program, "check", at("addresses.txt"), "--columns", columns, "-o", to("checked.csv"), *plain],
-           lambda said, truth: counted(said)["records"] == truth["records"],
-           {"polars": python(POLARS_CHECK) + [at("addresses.txt"), to("o.csv")]} if has("polars") else {})
+    columns = "yp_address,yp_verdict,yp_findings,yp_repairs,yp_form,yp_class,yp_key"
+    for name, chosen in (("check", columns), ("check with line", "line," + columns)):
+        yield (name, "addresses.txt", [program, "check", at("addresses.txt"), "--columns", chosen, "-o", to("checked.csv"), *plain],
+               lambda said, truth: counted(said)["records"] == truth["records"],
+               {"polars": python(POLARS_CHECK) + [at("addresses.txt"), to("o.csv")]} if has("polars") else {})
     for rule in ("case", "provider"):
         yield (f"dedupe {rule}", "addresses.txt", [program, "dedupe", at("addresses.txt"), "--same", rule, "-o", to("unique.txt"), *plain],
                lambda said, truth, rule=rule: rule != "case" or said["mailboxes"] == truth["distinct_by_case"],
