@@ -49,6 +49,12 @@ impl Part {
         self.weights.get(index).copied().unwrap_or_default()
     }
 
+    /// Where what is written of the record at hand ends, which has its place for other cells at `split`.
+    #[inline]
+    fn end_behind(&self, split: u32) -> u32 {
+        if self.as_they_stand { split } else { self.bytes.len() as u32 }
+    }
+
     /// What is written of the records of `task`, one behind the other.
     pub(crate) fn bytes_of<'t>(&'t self, task: &'t Task) -> &'t [u8] {
         if self.as_they_stand { &task.chunk.bytes } else { &self.bytes }
@@ -219,8 +225,8 @@ impl<'p> Worker<'p> {
             let hash = usable(asked.hasher.hash(plain.key()));
             part.review += u64::from(verdict == Verdict::Review);
             let bare = plain.alike.unwrapping().is_empty();
-            let (split, end) = self.write(None, bare, record, source, &mut part.bytes);
-            let line = record.line_in_chunk() as u32;
+            let split = self.write(None, bare, record, source, &mut part.bytes);
+            let (line, end) = (record.line_in_chunk() as u32, part.end_behind(split));
             return part.rows.push(Row { usable: true, hash, line, split, end });
         }
         let picked = self.picker.pick(record, source, cells, candidates);
@@ -244,8 +250,8 @@ impl<'p> Worker<'p> {
             let traits = self.traits(picked, text, person);
             part.traits.push(traits);
         }
-        let (split, end) = self.write(picked.as_ref(), false, record, source, &mut part.bytes);
-        let line = record.line_in_chunk() as u32;
+        let split = self.write(picked.as_ref(), false, record, source, &mut part.bytes);
+        let (line, end) = (record.line_in_chunk() as u32, part.end_behind(split));
         part.rows.push(Row { usable, hash, line, split, end });
         if self.weighs {
             part.weights.push(Weight { score, person });
@@ -319,8 +325,8 @@ impl<'p> Worker<'p> {
         })
     }
 
-    /// Writes what is wanted of the record; gives the place for cells that depend on the others, and where it ends. `bare` tells
-    /// that its first cell is known to need no quotes if it is its only one.
+    /// Writes what is wanted of the record; gives the place for cells that depend on the others. `bare` tells that its first cell
+    /// is known to need no quotes if it is its only one.
     #[inline]
     fn write(
         &mut self,
@@ -329,24 +335,9 @@ impl<'p> Worker<'p> {
         record: Record<'_>,
         source: usize,
         out: &mut Vec<u8>,
-    ) -> (u32, u32) {
-        if self.as_they_stand {
-            let end = record.end_of_line_in_chunk() as u32;
-            return (end, end);
-        }
-        let split = self.write_anew(picked, bare, record, source, out);
-        (split, out.len() as u32)
-    }
-
-    fn write_anew(
-        &mut self,
-        picked: Option<&Picked>,
-        bare: bool,
-        record: Record<'_>,
-        source: usize,
-        out: &mut Vec<u8>,
     ) -> u32 {
         match self.written {
+            _ if self.as_they_stand => record.end_of_line_in_chunk() as u32,
             Written::Nothing => out.len() as u32,
             Written::Record if self.lines => {
                 record.append_line(out);
