@@ -299,3 +299,21 @@ pub(crate) fn quick_facts(domain: &[u8], policy: &Policy) -> DomainFacts {
         .with(Fact::NonAscii, non_ascii)
         .with(Fact::KnownEnding, known_ending)
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    proptest! {
+        #[test]
+        fn plain_is_what_octet_by_octet_is_plain(domain in "[a-cA-C0-9._+' é-]{0,12}[.-]?[a-z0-9.-]{0,60}") {
+            let domain = domain.as_bytes();
+            let with_dots = [b".", domain, b"."].concat();
+            let odd = with_dots.windows(2).any(|pair| pair.iter().all(|b| matches!(b, b'.' | b'-')));
+            let all_may = domain.iter().all(|b| b.is_ascii_alphanumeric() || matches!(b, b'.' | b'-'));
+            prop_assert_eq!(is_plain(domain), all_may && !odd && domain.len() < 64);
+        }
+    }
+}

@@ -142,6 +142,23 @@ static RIGHT_OF: [[u64; 2]; 128] = {
 mod tests {
     use super::*;
 
+    /// Those that leave early are none of which anything is said.
+    #[test]
+    fn nothing_is_missed_at_the_first_look() {
+        let runs = ROWS.iter().flat_map(|row| (0..row.len()).map(|start| &row[start..]));
+        let known = all().map(|(word, _)| word.as_bytes());
+        for base in known.chain(runs).chain([&b"zzz"[..], b"aa", b"a", b"", b"host"]) {
+            for domain in ["host.com", "none.com"] {
+                assert_eq!(
+                    code(base, domain.as_bytes()),
+                    said(base, domain.as_bytes()),
+                    "{}",
+                    base.escape_ascii()
+                );
+            }
+        }
+    }
+
     #[test]
     fn words_and_runs() {
         for (base, domain, code) in [

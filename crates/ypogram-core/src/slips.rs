@@ -156,6 +156,19 @@ mod tests {
         }
     }
 
+    /// The table of lengths leaves none out, nor one that is listed.
+    #[test]
+    fn every_popular_domain_is_near_its_slips() {
+        for popular in POPULAR {
+            let (long, short) = (format!("{popular}m"), &popular[..popular.len() - 1]);
+            for slip in [&long, short] {
+                let all = POPULAR.iter().find(|other| one_edit_apart(slip.as_bytes(), other.as_bytes()));
+                assert_eq!(of_popular(slip.as_bytes()), all.copied(), "{slip}");
+            }
+        }
+        assert_eq!(of_popular("a".repeat(300).as_bytes()), None);
+    }
+
     #[test]
     fn slips_and_what_only_looks_like_one() {
         for (typed, meant) in [

@@ -4,7 +4,7 @@ use proptest::prelude::*;
 use ypogram_core::lists::{List, Lists, Of, Purpose};
 use ypogram_core::names::NameOrder;
 use ypogram_core::{
-    Ahead, Class, Code, CodeSet, Form, Grammar, Hasher, Judge, LetterCase, Part, Policy, Repairs,
+    Ahead, Class, Code, CodeSet, Form, Grammar, Hasher, Judge, LetterCase, Part, Plain, Policy, Repairs,
     SameMailbox, Severity, Verdict, cell, examine, shown, suggest,
     text::{self, Met, Seen},
 };
@@ -163,7 +163,19 @@ proptest! {
                 let cells = [&b"x@y.example"[..], dressed.as_bytes(), b"", dressed.as_bytes()];
                 short.look_ahead(cells.into_iter().map(|cell| Some((cell, cell.len()))), &mut ahead);
                 prop_assert_eq!(ahead.len(), 4);
+                // The same cells as lines of one text.
+                let text = cells.join(&b'\n');
+                let ends = cells.iter().scan(0, |end, cell| {
+                    *end += cell.len() + 1;
+                    Some(*end - 1)
+                });
+                let places = ends.zip(cells).map(|(end, cell)| end - cell.len()..end);
+                let mut in_lines = Ahead::default();
+                short.look_ahead_in(&text, places, &mut in_lines);
                 for same in SameMailbox::ALL {
+                    let seen = |plain: Plain<'_>| (plain.alike, plain.address().to_vec(), plain.key().to_vec());
+                    let of_cells = short.plain(&ahead, 3, same).map(seen);
+                    prop_assert_eq!(short.plain(&in_lines, 3, same).map(seen), of_cells, "{:?}", dressed);
                     let Some(plain) = short.plain(&ahead, 3, same) else { continue };
                     let mut found = Vec::new();
                     cell::read(dressed.as_bytes(), &policy, &mut found);

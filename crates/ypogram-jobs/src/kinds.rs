@@ -1,6 +1,7 @@
 //! Records whose addresses are alike: what becomes of them is worked out once, and they are counted once for a whole chunk.
 
 use ypogram_core::{Alike, Policy};
+use ypogram_tables::csv::CsvEncoder;
 
 use crate::by_alike::ByAlike;
 use crate::outcome::Outcome;
@@ -9,25 +10,14 @@ use crate::plain_row::{OwnCells, PlainRows, Words};
 use crate::selection::Selection;
 use crate::tally::Tally;
 
-/// What is written of the own fields of a record.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) enum OwnField {
-    None,
-    /// The field of the address, and no other.
-    Line,
-    Others,
-}
-
 /// What becomes of records whose addresses are alike.
 #[derive(Debug)]
 pub(crate) struct Kind {
     pub(crate) outcome: Outcome,
     /// What their rows are made of; none where each has to be looked at by itself.
     pub(crate) words: Option<Words>,
-    /// That is all there is of the rows.
-    pub(crate) whole: bool,
-    /// The only own field of their records is among it.
-    pub(crate) line: bool,
+    /// Which cells of their own the rows have in that.
+    pub(crate) own: OwnCells,
     /// Apart, as it is not looked at for each record.
     pub(crate) picked: Box<Picked>,
     /// Records of the chunk in hand.
@@ -87,7 +77,7 @@ impl Kinds {
 }
 
 impl Kind {
-    /// What becomes of records with such an address in the field at `field`.
+    /// What becomes of records with such an address in the field at `field`, whose own fields `encoder` writes.
     pub(crate) fn of(
         alike: Alike,
         field: usize,
@@ -95,21 +85,20 @@ impl Kind {
         policy: &Policy,
         selection: &Selection,
         rows: &mut PlainRows,
-        own: OwnField,
+        encoder: &CsvEncoder,
     ) -> Self {
         let picked = Picked::alike(alike, policy, field);
         let set_aside = picked.verdict.is_usable() && selection.sets_aside(&picked).is_some();
         let at_once = !set_aside && !rows.suggests(&picked);
         // An address and nothing else needs no quotes.
-        let line = own == OwnField::Line && alike.unwrapping().is_empty();
-        let whole = line || own == OwnField::None;
+        let line = encoder.writes_one_cell() && alike.unwrapping().is_empty();
+        let whole = line || encoder.own_fields() == 0;
         let own = OwnCells { letters: true, suggestion: false, line, whole };
         let words = at_once.then(|| rows.words(&picked, source, own).clone());
         Kind {
             outcome: Outcome::of(picked.verdict, set_aside),
             words,
-            whole,
-            line,
+            own,
             picked: Box::new(picked),
             records: 0,
         }

@@ -421,3 +421,64 @@ pub(crate) fn words<'w>(words: impl Iterator<Item = &'w str>, out: &mut Vec<u8>)
         out.extend_from_slice(word.as_bytes());
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    const CELLS: [OwnCell; OwnCell::COUNT] = [
+        OwnCell::Nothing,
+        OwnCell::Line,
+        OwnCell::Address,
+        OwnCell::LocalPart,
+        OwnCell::Domain,
+        OwnCell::Key,
+        OwnCell::Suggestion,
+    ];
+
+    proptest! {
+        /// Whatever the lengths, and however near the end of a buffer the cells stand.
+        #[test]
+        fn rows_copied_in_steps_are_rows_copied_cell_by_cell(
+            stretches in prop::collection::vec(("[a-z,]{0,40}", 0..CELLS.len()), 0..6),
+            (local, domain, key, suggestion) in ("[a-z]{1,40}", "[a-z]{1,40}", "[a-z]{0,70}", "[a-z]{0,2}"),
+            line in "[a-z]{0,70}",
+            (room, own_key, placed) in (0..70_usize, any::<bool>(), 0..7_usize),
+        ) {
+            let with_room = |text: &str| [text.as_bytes(), &vec![b'#'; room][..]].concat();
+            let address = format!("{local}@{domain}");
+            let (address_and_room, key_and_room, line_and_room) = (with_room(&address), with_room(&key), with_room(&line));
+            let letters = Letters {
+                address: &address_and_room,
+                len: address.len(),
+                at: local.len(),
+                key: own_key.then_some((&key_and_room[..], key.len())),
+                suggestion: suggestion.as_bytes(),
+                line: (&line_and_room, line.len()),
+            };
+            let mut words = Words { placed, ..Words::default() };
+            let mut expected = b"before".to_vec();
+            let mut start = 0;
+            for (nth, (word, cell)) in stretches.iter().enumerate() {
+                if nth == placed {
+                    start = expected.len() as u32;
+                }
+                words.octets.extend_from_slice(word.as_bytes());
+                words.end_stretch(CELLS[*cell]);
+                expected.extend_from_slice(word.as_bytes());
+                expected.extend_from_slice(letters.cell(CELLS[*cell]));
+            }
+            // A stretch of nothing is none; then there is another at its place.
+            let all_there = words.stretches.len() == stretches.len();
+            words.octets.extend_from_slice(&[0; WORDS]);
+            let mut out = b"before".to_vec();
+            write_row(&words, &letters, &mut out);
+            prop_assert_eq!(&out, &expected);
+            if all_there {
+                prop_assert_eq!(words.places(&letters, 6).verdict, start);
+            }
+        }
+    }
+}

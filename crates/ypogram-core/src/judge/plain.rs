@@ -278,9 +278,10 @@ impl Judge<'_> {
         let mut key = std::mem::take(&mut self.key);
         key.clear();
         let rule = &self.policy.rules[usize::from(facts.rule)];
-        let is_simple = same == SameMailbox::Provider && is_simple(rule);
-        let joined = facts.is(Fact::Joined);
-        if !is_simple || !write_simple_key(rule, joined, letters, seen, &mut key) {
+        let written = same == SameMailbox::Provider
+            && is_simple(rule)
+            && write_simple_key(rule, facts.is(Fact::Joined), letters, seen, &mut key);
+        if !written {
             let (at, len) = (usize::from(seen.at), usize::from(seen.len));
             let (local, domain) = (&letters[..at], &letters[at + 1..len]);
             self.key_parts(local, domain, facts).write(same, &mut key);

@@ -3,7 +3,7 @@
 use ypogram_tables::{Encode, Record};
 
 use crate::annotate::{Annotator, Part, Row, Wanted};
-use crate::kinds::{Kind, OwnField};
+use crate::kinds::Kind;
 use crate::outcome::Outcome;
 use crate::picking::{Candidates, Picked};
 use crate::plain_row::{Letters, OwnCells, Places, write_row};
@@ -34,13 +34,8 @@ impl Annotator<'_> {
         };
         let encoder = &mut self.encoders[source];
         let kind = || {
-            let own = match encoder.own_fields() {
-                0 => OwnField::None,
-                _ if encoder.writes_one_cell() => OwnField::Line,
-                _ => OwnField::Others,
-            };
             let selection = &self.wanted.selection;
-            Kind::of(plain.alike, plan.address[0], source, policy, selection, rows, own)
+            Kind::of(plain.alike, plan.address[0], source, policy, selection, rows, encoder)
         };
         let Some(place) = self.kinds.place(plain.alike, source, kind) else { return false };
         let kind = self.kinds.at(source, place);
@@ -49,16 +44,16 @@ impl Annotator<'_> {
         let usable = outcome != Outcome::Rejected;
         let key = if usable { plain.key_apart() } else { Some((&b""[..], 0)) };
         let (len, at) = (plain.octets(), plain.at());
-        let line = if kind.line { record.cell_and_behind(0).unwrap_or_default() } else { (&b""[..], 0) };
+        let line = if kind.own.line { record.cell_and_behind(0).unwrap_or_default() } else { (&b""[..], 0) };
         let letters = Letters { address: plain.address_and_room(), len, at, key, line, suggestion: b"" };
         let out = &mut part.bytes;
-        if !kind.whole {
+        if !kind.own.whole {
             encoder.own(record, out);
         }
         let start = out.len();
         write_row(words, &letters, out);
         let mut split = out.len() as u32;
-        match kind.whole {
+        match kind.own.whole {
             true => split -= encoder.line_end().len() as u32,
             false => encoder.end(record, out),
         }

@@ -90,14 +90,12 @@ impl CsvEncoder {
     /// Appends the own fields of `record`, of which it is known that its first cell needs no quotes.
     #[inline]
     pub fn own_plain(&mut self, record: Record<'_>, out: &mut Vec<u8>) {
-        match &self.own {
-            Own::Cells(places) if places[..] == [Some(0)] => {
-                let (from, octets) = record.cell_and_behind(0).unwrap_or_default();
-                append_short::<SHORT>(from, octets, out);
-                self.empty = false;
-            }
-            _ => self.own(record, out),
+        if !self.writes_one_cell() {
+            return self.own(record, out);
         }
+        let (from, octets) = record.cell_and_behind(0).unwrap_or_default();
+        append_short::<SHORT>(from, octets, out);
+        self.empty = false;
     }
 
     /// Whether the first cell of a record is all it writes of it.
