@@ -22,6 +22,8 @@ pub(crate) const PLUS: u16 = 1 << 7;
 pub(crate) const SEPARATES: u16 = 1 << 8;
 /// The hyphen.
 pub(crate) const HYPHEN: u16 = 1 << 9;
+/// White space, a quote or a bracket that opens something: a web address does not reach over it.
+pub(crate) const BORDER: u16 = 1 << 11;
 
 /// Neither *atext* nor the full stop.
 pub(crate) const NOT_IN_A_DOT_STRING: u16 = 1 << 10;
@@ -62,6 +64,9 @@ pub(crate) static CLASS: [u16; 256] = {
         }
         if is_one_of(b, b"!#$%*/=?^`{|}~&") {
             class |= SEPARATES;
+        }
+        if b.is_ascii_whitespace() || is_one_of(b, b"<>\"'([") {
+            class |= BORDER;
         }
         if class & (ATEXT | DOT) == 0 {
             class |= NOT_IN_A_DOT_STRING;

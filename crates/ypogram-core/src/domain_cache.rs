@@ -6,15 +6,25 @@ use crate::hash::Hasher;
 use crate::policy::Policy;
 
 /// Sixteen bytes a domain: 64 bits of a keyed hash and the facts. A real list has hundreds of thousands of domains.
-#[derive(Clone, Copy, Default)]
+#[derive(Clone, Copy)]
 struct Slot {
     hash: u64,
-    /// The bits of the facts, and [`TAKEN`].
+    /// The bits of the facts, or [`FREE`], which no facts have.
     facts: u64,
 }
 
-/// Tells a slot with facts from a free one.
-const TAKEN: u64 = 1 << 63;
+/// Tells a free slot from one with facts. It is not zero, so that free slots are written: memory that the system hands out cleared,
+/// and that is first read and then written to, costs two faults for each page, and the other threads an interruption.
+const FREE: u64 = 1 << 63;
+
+impl Slot {
+    const EMPTY: Slot = Slot { hash: 0, facts: FREE };
+
+    #[inline]
+    fn is_free(self) -> bool {
+        self.facts & FREE != 0
+    }
+}
 
 const _: () = assert!(size_of::<Slot>() == 16);
 
@@ -41,7 +51,7 @@ const MOST: usize = 1 << 20;
 impl DomainCache {
     pub(crate) fn new(hasher: Hasher) -> Self {
         DomainCache {
-            slots: vec![Slot::default(); FIRST],
+            slots: vec![Slot::EMPTY; FIRST],
             taken: 0,
             hasher,
             last_hash: 0,
@@ -58,7 +68,7 @@ impl DomainCache {
     #[inline]
     pub(crate) fn look_up(&self, hash: u64) -> Option<DomainFacts> {
         let slot = self.slots[self.find(hash)];
-        (slot.facts & TAKEN != 0).then(|| DomainFacts::of_bits(slot.facts))
+        (!slot.is_free()).then(|| DomainFacts::of_bits(slot.facts))
     }
 
     /// Looks where the domain of that hash stands, if it was met: then it is at hand when it is looked up.
@@ -74,7 +84,7 @@ impl DomainCache {
         let mut place = hash as usize & last;
         loop {
             let slot = self.slots[place];
-            if slot.hash == hash || slot.facts & TAKEN == 0 {
+            if slot.hash == hash || slot.is_free() {
                 return place;
             }
             place = (place + 1) & last;
@@ -124,23 +134,23 @@ impl DomainCache {
     fn learn(&mut self, domain: &[u8], hash: u64, policy: &Policy) -> DomainFacts {
         let facts = domain::quick_facts(domain, policy);
         if self.taken >= MOST {
-            self.slots.fill(Slot::default());
+            self.slots.fill(Slot::EMPTY);
             self.taken = 0;
         }
         if self.taken >= self.slots.len() / 2 {
             self.grow();
         }
         let place = self.find(hash);
-        self.slots[place] = Slot { hash, facts: facts.bits() | TAKEN };
+        self.slots[place] = Slot { hash, facts: facts.bits() };
         self.taken += 1;
         (self.last_hash, self.last_facts) = (hash, facts);
         facts
     }
 
     fn grow(&mut self) {
-        let more = vec![Slot::default(); self.slots.len() * 2];
+        let more = vec![Slot::EMPTY; self.slots.len() * 2];
         for slot in std::mem::replace(&mut self.slots, more) {
-            if slot.facts & TAKEN != 0 {
+            if !slot.is_free() {
                 let place = self.find(slot.hash);
                 self.slots[place] = slot;
             }

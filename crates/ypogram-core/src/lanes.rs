@@ -16,6 +16,13 @@ pub(crate) trait Lanes: Copy {
     fn store(self, octets: Self::Octets, block: &mut [u8; BLOCK], nth: usize);
     /// Which are `octet`.
     fn is(self, octets: Self::Octets, octet: u8) -> Self::Marks;
+    /// Which are one of `ascii`, where each stands at the place that its lower four bits tell; at the other places stands
+    /// one of the others.
+    #[inline(always)]
+    fn is_one_of(self, octets: Self::Octets, ascii: &[u8; 16]) -> Self::Marks {
+        ascii.iter().fold(self.is(octets, ascii[0]), |marks, &one| self.or(marks, self.is(octets, one)))
+    }
+
     /// Which are `from` to `to`.
     fn within(self, octets: Self::Octets, from: u8, to: u8) -> Self::Marks;
     fn or(self, a: Self::Marks, b: Self::Marks) -> Self::Marks;
@@ -128,6 +135,14 @@ impl Lanes for pulp::x86::V3 {
     #[inline(always)]
     fn is(self, octets: Self::Octets, octet: u8) -> Self::Marks {
         self.cmp_eq_u8x32(octets, self.splat_u8x32(octet))
+    }
+
+    #[inline(always)]
+    fn is_one_of(self, octets: Self::Octets, ascii: &[u8; 16]) -> Self::Marks {
+        // For octets outside ASCII it gives 0, which these are not.
+        let by_lower_bits = pulp::cast([*ascii; 2]);
+        let same_bits = self.avx2._mm256_shuffle_epi8(by_lower_bits, pulp::cast(octets));
+        self.cmp_eq_u8x32(pulp::cast(same_bits), octets)
     }
 
     #[inline(always)]

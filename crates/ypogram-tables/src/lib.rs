@@ -28,6 +28,6 @@ pub use error::{Error, ErrorKind, Result};
 pub use input::{Compression, Fingerprint, Input, keep_standard_input};
 pub use open::{Format, OpenOptions, open};
 pub use output::{Output, OutputFile, OutputFolder, Target};
-pub use short_copy::append_short;
+pub use short_copy::{append_few, append_short};
 pub use source::{Decode, Encode, Schema, Source};
 pub use waiting::stop_waiting;

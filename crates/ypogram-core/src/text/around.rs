@@ -1,7 +1,7 @@
 //! How far an address reaches to both sides of its @, and what shows that it is none.
 
 use crate::alike::Alike;
-use crate::bytes::{self, ATEXT, CLASS, DOT, HIGH, HYPHEN, LDH, SEPARATES, UPPER};
+use crate::bytes::{self, ATEXT, BORDER, CLASS, DOT, HIGH, HYPHEN, LDH, SEPARATES, UPPER};
 use crate::judge::Judge;
 use crate::policy::Policy;
 use crate::scan::Scan;
@@ -418,35 +418,26 @@ pub(super) fn context(text: &[u8], start: usize, end: usize) -> Option<Passed> {
 
 /// A web address or another scheme that what stands before `start` belongs to.
 fn scheme_before(text: &[u8], start: usize) -> Option<Passed> {
-    let from = start.saturating_sub(256);
-    let is_border = |b: &u8| b.is_ascii_whitespace() || matches!(b, b'<' | b'>' | b'"' | b'\'' | b'(' | b'[');
-    let token = text[from..start].iter().rposition(is_border).map_or(from, |i| from + i + 1);
-    let before = &text[token..start];
-    if !before.is_empty() {
-        let scheme = memchr::memmem::rfind(before, b"://");
-        if scheme.is_some_and(|scheme| memchr::memchr3(b'/', b'?', b'#', &before[scheme + 3..]).is_none()) {
-            return Some(Passed::UserInfo);
-        }
-        let other = [&b"sip:"[..], b"sips:", b"xmpp:", b"im:", b"acct:", b"ssh:", b"cid:", b"mid:", b"tel:"];
-        if other.iter().any(|uri| {
-            before.len() >= uri.len()
-                && before[before.len() - uri.len()..].eq_ignore_ascii_case(uri)
-                && !before[..before.len() - uri.len()].last().is_some_and(u8::is_ascii_alphanumeric)
-        }) {
-            return Some(Passed::OtherUri);
-        }
+    let before = &text[start.saturating_sub(256)..start];
+    let token = before.iter().rposition(|&b| bytes::is(b, BORDER)).map_or(before, |i| &before[i + 1..]);
+    let scheme = memchr::memrchr_iter(b':', token).find(|&colon| token[colon..].starts_with(b"://"));
+    if scheme.is_some_and(|scheme| memchr::memchr3(b'/', b'?', b'#', &token[scheme + 3..]).is_none()) {
+        return Some(Passed::UserInfo);
     }
-    None
+    let other = [&b"sip:"[..], b"sips:", b"xmpp:", b"im:", b"acct:", b"ssh:", b"cid:", b"mid:", b"tel:"];
+    let is_other = other.iter().any(|uri| {
+        ends_ignoring_case(token, uri)
+            && !token[..token.len() - uri.len()].last().is_some_and(u8::is_ascii_alphanumeric)
+    });
+    is_other.then_some(Passed::OtherUri)
 }
 
 /// `git@host:group/project.git`, but not `ada@host.org:text` or `ada@host.org://`.
 fn is_remote_path(rest: &[u8]) -> bool {
-    let end = rest
-        .iter()
-        .take(256)
-        .position(|b| b.is_ascii_whitespace() || matches!(b, b'"' | b'\'' | b'<' | b'>' | b')' | b','));
-    let path = &rest[..end.unwrap_or(rest.len().min(256))];
-    path.contains(&b'/') || path.ends_with(b".git")
+    let rest = &rest[..rest.len().min(256)];
+    let ends = |b: &u8| b.is_ascii_whitespace() || matches!(b, b'"' | b'\'' | b'<' | b'>' | b')' | b',');
+    let end = rest.iter().position(|b| *b == b'/' || ends(b)).unwrap_or(rest.len());
+    rest.get(end) == Some(&b'/') || rest[..end].ends_with(b".git")
 }
 
 /// Whether the header that the angle bracket at `open` stands in names messages: the line itself, or the one that it

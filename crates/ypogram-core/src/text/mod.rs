@@ -22,7 +22,7 @@ use crate::scan::Scan;
 use crate::span::Span;
 use around::{Bare, Endings};
 pub use passed::Passed;
-use signs::Signs;
+use signs::{Sign, Signs};
 pub(crate) use usual::Usual;
 use usual::{Surroundings, TOGETHER};
 use wrapping::Wrapped;
@@ -116,12 +116,15 @@ pub struct Within {
     pub name: Option<Span>,
     /// Where the @ stands in the address.
     pub at: usize,
+    /// Line breaks of the body in front of where it stands; fewer than none where it starts in front of the body, and line breaks
+    /// stand between.
+    pub line_breaks: isize,
     /// What it has in common with others.
     pub alike: Alike,
 }
 
 /// Like [`look`], for one text after the other: `judge` remembers the endings of the domains it met, and judges what is plain on
-/// the way.
+/// the way. Gives how many line breaks there are in `body`.
 ///
 /// ```
 /// use ypogram_core::text::{self, Met};
@@ -141,9 +144,9 @@ pub fn look_with<'a, 'p>(
     judge: &mut Judge<'p>,
     options: Options,
     see: impl FnMut(&mut Judge<'p>, Met<'a>),
-) {
+) -> usize {
     let policy = judge.policy();
-    look_by(text, body, policy, judge, options, see);
+    look_by(text, body, policy, judge, options, see)
 }
 
 fn look_by<'a, E: Endings>(
@@ -153,7 +156,7 @@ fn look_by<'a, E: Endings>(
     endings: &mut E,
     options: Options,
     mut see: impl FnMut(&mut E, Met<'a>),
-) {
+) -> usize {
     let mut looker = Looker { text, endings, options };
     // Hidden ones are found first, so that the @ in one of them is not passed over as well.
     let hidden = if options.obfuscated { obfuscated::all(text, body.clone(), policy) } else { Vec::new() };
@@ -165,7 +168,7 @@ fn look_by<'a, E: Endings>(
     let mut surroundings = (text.len() >= BLOCK).then(Surroundings::none);
     loop {
         // Some at a time: waiting for what is known of one domain does not wait for the others.
-        let mut together = [0; TOGETHER];
+        let mut together = [Sign::default(); TOGETHER];
         let count = signs.fill(&mut together);
         if count == 0 {
             break;
@@ -174,12 +177,12 @@ fn look_by<'a, E: Endings>(
         let mut usuals = [const { None }; TOGETHER];
         if let Some(surroundings) = &mut surroundings {
             surroundings.fill(text, together);
-            for (nth, &at) in together.iter().enumerate() {
-                usuals[nth] = surroundings.usual(nth, at);
+            for (nth, sign) in together.iter().enumerate() {
+                usuals[nth] = surroundings.usual(nth, sign.at);
             }
             looker.endings.touch(&mut usuals);
         }
-        for (&at, usual) in together.iter().zip(&usuals) {
+        for (&Sign { at, line_breaks }, usual) in together.iter().zip(&usuals) {
             while hidden.peek().is_some_and(|hit| hit.bare.start <= at) {
                 let Some(hit) = hidden.next() else { break };
                 done = done.max(hit.bare.end);
@@ -189,7 +192,7 @@ fn look_by<'a, E: Endings>(
                 continue;
             }
             let usual = usual.as_ref().filter(|usual| usual.place > done);
-            match usual.map(|usual| looker.at_once(usual, done)) {
+            match usual.map(|usual| looker.at_once(usual, done, line_breaks)) {
                 Some(AtOnce::Judged(within)) => {
                     done = within.bare.end;
                     see(looker.endings, Met::Judged(within));
@@ -220,6 +223,7 @@ fn look_by<'a, E: Endings>(
     for hit in hidden {
         see(looker.endings, Met::Seen(Seen::Taken(hit)));
     }
+    signs.line_breaks()
 }
 
 /// Whether `text` has an @, or what may stand for one; [`find`] finds nothing where it has not.
@@ -254,21 +258,25 @@ struct Looker<'a, 'e, E> {
 }
 
 impl<'a, E: Endings> Looker<'a, '_, E> {
-    /// What can be said at once of what stands around an @.
+    /// What can be said at once of what stands around an @, in front of which there are so many line breaks.
     #[inline(always)]
-    fn at_once(&mut self, usual: &Usual<'_>, least: usize) -> AtOnce {
+    fn at_once(&mut self, usual: &Usual<'_>, least: usize, line_breaks: usize) -> AtOnce {
         let bare = usual.span();
         let free = usual.stands_free(self.text);
         if !free && let Some(reason) = around::context(self.text, bare.start, bare.end) {
             return AtOnce::Passed(bare, reason);
         }
         let Some(alike) = self.endings.judge_at_once(usual) else { return AtOnce::Odd };
-        let wrapped = match free {
-            true => Wrapped::not(bare),
-            false => wrapping::of(self.text, bare, least),
-        };
+        let mut line_breaks = line_breaks as isize;
+        let mut wrapped = Wrapped::not(bare);
+        if !free {
+            wrapped = wrapping::of(self.text, bare, least);
+            // A line may end between a name and the address.
+            let between = &self.text[wrapped.as_found.start..bare.start];
+            line_breaks -= memchr::memchr_iter(b'\n', between).count() as isize;
+        }
         let Wrapped { as_found, form, name, .. } = wrapped;
-        AtOnce::Judged(Within { as_found, bare, form, name, at: usual.at(), alike })
+        AtOnce::Judged(Within { as_found, bare, form, name, at: usual.at(), line_breaks, alike })
     }
 
     /// What the @ at `at` belongs to.

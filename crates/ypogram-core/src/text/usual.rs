@@ -4,6 +4,7 @@ use crate::bytes::{self, ATEXT, DOT, HIGH, LDH, PLUS, UPPER};
 use crate::masks::{BLOCK, Masks, lowest};
 use crate::span::Span;
 use crate::text::around::{Local, Word};
+use crate::text::signs::Sign;
 
 /// How many octets in front of an @ are looked at together with it and with those behind it.
 const BEFORE: usize = 28;
@@ -25,8 +26,8 @@ impl Surroundings {
 
     /// Looks around `signs` in `text`, of which there are at most [`TOGETHER`]. Near the ends of the text nothing is usual.
     #[inline]
-    pub(super) fn fill(&mut self, text: &[u8], signs: &[usize]) {
-        for (letters, &at) in self.letters.iter_mut().zip(signs) {
+    pub(super) fn fill(&mut self, text: &[u8], signs: &[Sign]) {
+        for (letters, &Sign { at, .. }) in self.letters.iter_mut().zip(signs) {
             let around = at.checked_sub(BEFORE).and_then(|from| text[from..].first_chunk());
             *letters = around.copied().unwrap_or([0; BLOCK]);
         }

@@ -88,48 +88,43 @@ fn name_before(text: &[u8], open: usize, least: usize) -> Option<(usize, Span)> 
         return (!name.is_empty()).then_some((start, name));
     }
     // Backwards over words that are names: with a capital, or a small particle between such.
-    let line = trimmed.iter().rposition(|b| {
-        matches!(b, b'\n' | b'\r' | b',' | b';' | b':' | b'<' | b'>' | b'(' | b')' | b'"' | b'|')
-    });
-    let words_from = line.map_or(0, |i| i + 1);
-    let words = trimmed[words_from..].split(|&b| b == b' ' || b == b'\t').filter(|word| !word.is_empty());
-    let words: Vec<&[u8]> = words.collect();
-    let is_name = |word: &&[u8]| {
-        bytes::first_char(word).is_some_and(|(c, _)| c.is_uppercase())
-            && !word.contains(&b'@')
-            && !word.contains(&b'=')
-    };
-    let is_particle = |word: &[u8]| {
-        matches!(
-            word,
-            b"van"
-                | b"von"
-                | b"de"
-                | b"der"
-                | b"den"
-                | b"del"
-                | b"di"
-                | b"da"
-                | b"la"
-                | b"le"
-                | b"af"
-                | b"zu"
-                | b"ter"
-                | b"ten"
-                | b"bin"
-                | b"al"
-        )
-    };
-    let mut first = words.len();
-    while first > 0
-        && words.len() - first < 6
-        && (is_name(&words[first - 1]) || first < words.len() && is_particle(words[first - 1]))
-    {
-        first -= 1;
+    let (mut start, mut rest) = (None, trimmed);
+    for nth_last in 0..6 {
+        while let [before @ .., b' ' | b'\t'] = rest {
+            rest = before;
+        }
+        let word_from = rest.iter().rposition(|&b| ends_words(b)).map_or(0, |i| i + 1);
+        let word = &rest[word_from..];
+        if is_name(word) {
+            start = Some(bytes::offset_in(text, word));
+        } else if nth_last == 0 || !is_particle(word) {
+            break;
+        }
+        rest = &rest[..word_from];
     }
-    while first < words.len() && !is_name(&words[first]) {
-        first += 1;
-    }
-    let start = bytes::offset_in(text, words.get(first)?);
-    Some((start, Span::new(start, end)))
+    start.map(|start| (start, Span::new(start, end)))
+}
+
+/// Whether a display name does not reach over `b`, or only its words do not.
+fn ends_words(b: u8) -> bool {
+    matches!(
+        b,
+        b' ' | b'\t' | b'\n' | b'\r' | b',' | b';' | b':' | b'<' | b'>' | b'(' | b')' | b'"' | b'|'
+    )
+}
+
+/// Whether a word has the capital of a name.
+fn is_name(word: &[u8]) -> bool {
+    bytes::first_char(word).is_some_and(|(c, _)| c.is_uppercase())
+        && !word.contains(&b'@')
+        && !word.contains(&b'=')
+}
+
+/// Whether a word stands between names without a capital.
+fn is_particle(word: &[u8]) -> bool {
+    const PARTICLES: [&[u8]; 16] = [
+        b"van", b"von", b"de", b"der", b"den", b"del", b"di", b"da", b"la", b"le", b"af", b"zu", b"ter",
+        b"ten", b"bin", b"al",
+    ];
+    PARTICLES.contains(&word)
 }

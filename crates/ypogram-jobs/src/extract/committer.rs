@@ -6,7 +6,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 
 use hashbrown::HashTable;
 use ypogram_tables::csv::{Arranged, CsvEncoder};
-use ypogram_tables::{Output, Result, append_short};
+use ypogram_tables::{Output, Result, append_few, append_short};
 
 use crate::distinct::Distinct;
 use crate::extract::ExtractOptions;
@@ -15,7 +15,7 @@ use crate::extract::report::{ExtractReport, ReadReport};
 use crate::extract::row::{self, RowFormat};
 use crate::extract::worker::{Counts, Part, RowPlace};
 use crate::line_count::unclosed_quote;
-use crate::numbers::write_number;
+use crate::numbers::{Decimal, write_number};
 
 pub(crate) struct Committer<'p> {
     options: &'p ExtractOptions,
@@ -101,11 +101,12 @@ impl<'p> Committer<'p> {
             self.enough.store(self.met + part.rows.len() as u64 >= first, Ordering::Relaxed);
         }
         self.met += part.rows.len() as u64;
+        // Apart from the rows, so that waiting for one place in memory does not wait for the others.
+        for place in part.rows.iter().filter(|place| place.key != 0) {
+            self.mailboxes.add(place.key as u64);
+            self.domains.add(place.domain);
+        }
         for place in &part.rows {
-            if place.key != 0 {
-                self.mailboxes.add(place.key as u64);
-                self.domains.add(place.domain);
-            }
             let (split, end) = (place.split as usize, place.end as usize);
             let row = (&part.bytes[start..], split - start);
             let rest = (&part.bytes[split..], end - split);
@@ -158,8 +159,10 @@ impl<'p> Committer<'p> {
     /// Appends a row with its record and line, and ends it.
     fn write_row(&mut self, place: &RowPlace, row: Short<'_>, rest: Short<'_>) {
         let out = &mut self.buffer;
+        let line = self.lines.saturating_add_signed(place.line.into()) + 1;
+        let mut line_digits = Decimal::new();
+        let line_digits = line_digits.of(line);
         append_short::<128>(row.0, row.1, out);
-        let line = self.lines + u64::from(place.line) + 1;
         let record = (place.record != u32::MAX).then(|| self.records + u64::from(place.record) + 1);
         match self.options.format {
             RowFormat::Plain => {}
@@ -169,7 +172,7 @@ impl<'p> Committer<'p> {
                     write_number(record, out);
                 }
                 out.push(delimiter);
-                write_number(line, out);
+                append_few(line_digits, out);
                 append_short::<32>(rest.0, rest.1, out);
             }
             RowFormat::JsonLines => {

@@ -2,10 +2,10 @@
 
 use ypogram_core::{Class, Code, CodeSet, Form, Judged, Verdict};
 use ypogram_tables::csv::CsvEncoder;
-use ypogram_tables::{Encode as _, append_short};
+use ypogram_tables::{Encode as _, append_few, append_short};
 
 use crate::judged_address::JudgedAddress;
-use crate::numbers::write_number;
+use crate::numbers::Decimal;
 
 /// How rows are written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -66,6 +66,9 @@ impl<'a> Row<'a> {
     }
 }
 
+/// Octets of an empty name, an empty field and the delimiter of the next cell.
+const NO_NAME_NO_FIELD: usize = 3;
+
 /// Octets in which most of what a row is made of fits.
 pub(super) const SHORT: usize = 64;
 
@@ -73,7 +76,8 @@ pub(super) const SHORT: usize = 64;
 #[derive(Clone, Debug)]
 pub(super) struct Words {
     pub(super) form: Form,
-    /// The cells of form, verdict, findings and class, each behind a delimiter, and what fills a step.
+    /// The cells of form, verdict, findings and class, each behind a delimiter, and what fills a step: behind them stand an
+    /// empty name, an empty field and a delimiter.
     cells: Vec<u8>,
     octets: usize,
 }
@@ -92,7 +96,10 @@ impl Words {
             cells.extend_from_slice(judged.class.map_or("", Class::word).as_bytes());
         }
         let octets = cells.len();
-        cells.resize(octets.next_multiple_of(SHORT), 0);
+        if let RowFormat::Separated(delimiter) = format {
+            cells.extend([delimiter; NO_NAME_NO_FIELD]);
+        }
+        cells.resize(cells.len().next_multiple_of(SHORT), 0);
         Words { form, cells, octets }
     }
 }
@@ -159,6 +166,8 @@ pub(super) fn write(row: &Row<'_>, format: RowFormat, out: &mut Vec<u8>) -> usiz
             out.len()
         }
         RowFormat::Separated(delimiter) => {
+            let mut offset = Decimal::new();
+            let offset = offset.of(row.offset);
             let mut encoder = CsvEncoder::copying(0, delimiter, b"\n");
             let unquoted = row.plain && matches!(delimiter, b',' | b';' | b'\t');
             if unquoted {
@@ -173,20 +182,20 @@ pub(super) fn write(row: &Row<'_>, format: RowFormat, out: &mut Vec<u8>) -> usiz
             } else {
                 encoder.cell(row.as_found, out);
             }
-            append_short::<SHORT>(&row.words.cells, row.words.octets, out);
-            for cell in [row.name, row.field.as_bytes()] {
-                if cell.is_empty() {
-                    out.push(delimiter);
-                } else {
-                    encoder.cell(cell, out);
-                }
+            let Words { cells, octets, .. } = row.words;
+            if row.name.is_empty() && row.field.is_empty() {
+                append_short::<SHORT>(cells, octets + NO_NAME_NO_FIELD, out);
+            } else {
+                out.extend_from_slice(&cells[..*octets]);
+                encoder.cell(row.name, out);
+                encoder.cell(row.field.as_bytes(), out);
+                out.push(delimiter);
             }
-            out.push(delimiter);
             let (source, octets) = row.source;
             append_short::<SHORT>(source, octets, out);
             let split = out.len();
             out.push(delimiter);
-            write_number(row.offset, out);
+            append_few(offset, out);
             if let Some(context) = row.context {
                 encoder.cell(context, out);
             }

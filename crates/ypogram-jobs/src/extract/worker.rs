@@ -33,8 +33,8 @@ pub(crate) struct RowPlace {
     /// Where record and line belong.
     pub(crate) split: u32,
     pub(crate) end: u32,
-    /// Line breaks before it in the piece.
-    pub(crate) line: u32,
+    /// Line breaks before it in the piece's own part; fewer than none where it starts in front of that.
+    pub(crate) line: i32,
     /// Its record in the piece; `u32::MAX` where there are no records.
     pub(crate) record: u32,
     /// Hashes of key and domain; 0 for an address that is not usable.
@@ -99,7 +99,7 @@ impl<'p> Worker<'p> {
                 name: &task.name,
                 source_cell: (&source_cell, octets),
                 offset: piece.offset,
-                lines: Lines { bytes: &piece.bytes, from: piece.body.start, count: 0 },
+                lines: Lines { bytes: &piece.bytes, start: piece.body.start, from: piece.body.start, count: 0 },
                 context: Vec::new(),
                 part,
             },
@@ -114,7 +114,7 @@ impl<'p> Worker<'p> {
             }
             Ok(records) => part.records = records,
         }
-        part.lines = lines;
+        part.lines = lines as u64;
         Ok(())
     }
 }
@@ -128,24 +128,32 @@ impl Part {
     }
 }
 
-/// Counts line breaks from left to right.
+/// Counts line breaks of a piece's own part from left to right.
 struct Lines<'a> {
     bytes: &'a [u8],
+    start: usize,
     from: usize,
-    count: u64,
+    count: isize,
 }
 
 impl Lines<'_> {
-    fn up_to(&mut self, place: usize) -> u64 {
-        if place > self.from {
-            self.count += bytecount::count(&self.bytes[self.from..place], b'\n') as u64;
-            self.from = place;
-        } else if place < self.from {
-            // Only parts that were decoded lead back; few enough to count again.
-            self.count -= memchr::memchr_iter(b'\n', &self.bytes[place..self.from]).count() as u64;
-            self.from = place;
-        }
+    fn up_to(&mut self, place: usize) -> isize {
+        let breaks = |from, to| bytecount::count(&self.bytes[from..to], b'\n') as isize;
+        // Only parts that were decoded, and what starts in front of the piece's own part, lead back.
+        self.count += if place >= self.from { breaks(self.from, place) } else { -breaks(place, self.from) };
+        self.from = place;
         self.count
+    }
+
+    /// Takes over how many there are up to `place` where that was counted already.
+    #[inline]
+    fn counted(&mut self, place: usize, count: isize) {
+        (self.from, self.count) = (place, count);
+    }
+
+    /// Whether the line breaks of the segment are those that are counted.
+    fn are_of(&self, segment: &Segment<'_>) -> bool {
+        std::ptr::eq(self.bytes, segment.text) && self.start == segment.body.start
     }
 }
 
@@ -162,11 +170,21 @@ impl Taker<'_> {
         if !options.fields.is_empty() && !options.fields.iter().any(|field| field == segment.field) {
             return;
         }
-        text::look_with(segment.text, segment.body.clone(), judge, options.look, |judge, met| match met {
-            Met::Judged(within) => self.take_judged(segment, within, judge),
+        let are_counted = self.rows.lines.are_of(segment);
+        let body = segment.body.clone();
+        let line_breaks = text::look_with(segment.text, body, judge, options.look, |judge, met| match met {
+            Met::Judged(within) => {
+                if are_counted {
+                    self.rows.lines.counted(within.as_found.start, within.line_breaks);
+                }
+                self.take_judged(segment, within, judge);
+            }
             Met::Seen(Seen::Taken(hit)) => self.take_hit(segment, &hit, judge),
             Met::Seen(Seen::Passed(span, reason)) => self.rows.put_passed(segment, span, reason),
         });
+        if are_counted {
+            self.rows.lines.counted(segment.body.end, line_breaks as isize);
+        }
     }
 
     /// Takes an address that was judged on the way.
@@ -313,7 +331,7 @@ impl Rows<'_> {
         self.part.rows.push(RowPlace {
             split: split as u32,
             end: self.part.bytes.len() as u32,
-            line: self.lines.up_to(segment.places.of(start)) as u32,
+            line: self.lines.up_to(segment.places.of(start)) as i32,
             record: segment.record.map_or(u32::MAX, |record| record as u32),
             key,
             domain,
