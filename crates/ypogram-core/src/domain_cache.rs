@@ -1,5 +1,7 @@
 //! Judges a domain once: what was worked out for it, found again by its hash.
 
+use prefetch_index::prefetch_index;
+
 use crate::domain;
 use crate::facts::DomainFacts;
 use crate::hash::Hasher;
@@ -71,10 +73,10 @@ impl DomainCache {
         (!slot.is_free()).then(|| DomainFacts::of_bits(slot.facts))
     }
 
-    /// Looks where the domain of that hash stands, if it was met: then it is at hand when it is looked up.
+    /// Has the processor fetch the place of the domain of that hash, so that it need not wait for it when it is looked up.
     #[inline]
-    pub(crate) fn touch(&self, hash: u64) -> u64 {
-        self.slots[hash as usize & (self.slots.len() - 1)].facts
+    pub(crate) fn fetch(&self, hash: u64) {
+        prefetch_index(&self.slots[..], hash as usize & (self.slots.len() - 1));
     }
 
     /// The slot of that hash, or the free one for it.

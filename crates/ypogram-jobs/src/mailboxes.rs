@@ -1,6 +1,7 @@
 //! The mailboxes met so far: which record has each, in sixteen bytes.
 
 use memmap2::{MmapMut, MmapOptions};
+use prefetch_index::prefetch_index;
 use ypogram_tables::{Error, Result};
 
 /// The record that has a mailbox.
@@ -102,20 +103,12 @@ impl Default for Mailboxes {
 }
 
 impl Mailboxes {
-    /// Looks where each of `hashes` will be met, so that waiting for one memory access does not wait for the others. What it gives
-    /// has no meaning, but has to be used for the look to be taken.
-    pub(crate) fn look_ahead(&self, hashes: impl Iterator<Item = u128>) -> u64 {
-        hashes.fold(0, |read, hash| {
-            let (part, rest) = divided(hash as u64);
-            let part = &self.parts[part];
-            if part.count == 0 {
-                return read;
-            }
-            // Others may be in its way, up to where the processor has to wait once more.
-            let home = part.home(rest);
-            let behind = (home + WALKED).min(part.count - 1);
-            read ^ part.get(home).packed ^ part.get(behind).packed
-        })
+    /// Has the processor fetch the place at which `hash` will be met, so that it need not wait for it then.
+    #[inline]
+    pub(crate) fn fetch(&self, hash: u128) {
+        let (part, rest) = divided(hash as u64);
+        let part = &self.parts[part];
+        prefetch_index(part.octets(), part.home(rest) * SLOT);
     }
 
     /// Who had the mailbox of that hash before `newcomer`; none where nobody had, and then the newcomer has it. A kept
@@ -158,11 +151,12 @@ impl Mailboxes {
     }
 }
 
-/// Few walk farther from where they would stand.
-const WALKED: usize = 3;
-
 /// Octets of a slot.
 const SLOT: usize = size_of::<Entry>();
+
+/// Slots that a processor reads at once. Each hash is looked for from the first of some, since most are found before it has to
+/// wait once more.
+const LINE: usize = 64 / SLOT;
 
 /// Places for entries in the order of their hashes, so that growing reads and writes them in order. The system clears their
 /// memory when it is first touched.
@@ -209,7 +203,8 @@ impl Slots {
     /// Where an entry of that hash stands unless others are in its way.
     #[inline]
     fn home(&self, hash: u64) -> usize {
-        ((u128::from(hash) * self.count as u128) >> 64) as usize
+        let lines = self.count / LINE;
+        ((u128::from(hash) * lines as u128) >> 64) as usize * LINE
     }
 
     /// The entry for which `is` holds among those of `hash`, with its place, else the free place for it.
@@ -225,10 +220,13 @@ impl Slots {
         }
     }
 
+    fn octets(&self) -> &[u8] {
+        self.memory.as_deref().unwrap_or_default()
+    }
+
     #[inline]
     fn get(&self, place: usize) -> Entry {
-        let memory = self.memory.as_deref().unwrap_or_default();
-        let (hash, packed) = memory[place * SLOT..][..SLOT].split_at(SLOT / 2);
+        let (hash, packed) = self.octets()[place * SLOT..][..SLOT].split_at(SLOT / 2);
         let number = |octets: &[u8]| u64::from_ne_bytes(octets.try_into().expect("eight octets"));
         Entry { hash: number(hash), packed: number(packed) }
     }

@@ -179,23 +179,27 @@ impl Judge<'_> {
         let (facts, letters) = (alike.facts(), ahead.letters(seen));
         let (at, len) = (usize::from(seen.at), usize::from(seen.len));
         self.forget();
-        let key = match self.is_key(same, facts, seen, letters) {
+        let is_key = self.is_key(
+            same,
+            facts,
+            &letters[at + 1..len],
+            || seen.plus().is_some(),
+            || seen.has(Mark::Dots),
+        );
+        let key = match is_key {
             true => None,
             false => Some(self.key_of(same, letters, seen, facts)),
         };
         Some(Plain { alike, letters, len, at, key })
     }
 
-    /// Takes the hashes of the domains of `usuals`, and looks where they stand among those that were met.
+    /// Takes the hashes of the domains of `usuals`, and has it fetched what is known of them.
     #[inline]
-    pub(crate) fn touch_domains(&self, usuals: &mut [Option<Usual<'_>>]) {
+    pub(crate) fn fetch_domains(&self, usuals: &mut [Option<Usual<'_>>]) {
         for usual in usuals.iter_mut().flatten() {
             usual.hash = self.domains.hash_in(usual.domain_and_behind(), usual.domain().len());
+            self.domains.fetch(usual.hash);
         }
-        // What is read is not used yet: it only has to be at hand later. One behind the other, so that many are waited for at once.
-        let touched =
-            usuals.iter().flatten().fold(0, |touched, usual| touched ^ self.domains.touch(usual.hash));
-        std::hint::black_box(touched);
     }
 
     /// Judges what may be an address among other words, where its ending is in the root zone or trusted and nothing has to be
@@ -228,11 +232,12 @@ impl Judge<'_> {
     #[inline]
     pub fn key_of_met<'a>(&self, met: Within, address: &'a [u8], scratch: &'a mut Vec<u8>) -> &'a [u8] {
         let (facts, same) = (met.alike.facts(), self.policy.same);
-        if is_key(same, facts) || same == SameMailbox::Exact {
+        let (local, domain) = (&address[..met.at], &address[met.at + 1..]);
+        let has = |octet| memchr::memchr(octet, local).is_some();
+        if self.is_key(same, facts, domain, || has(b'+'), || has(b'.')) {
             return address;
         }
         scratch.clear();
-        let (local, domain) = (&address[..met.at], &address[met.at + 1..]);
         self.key_parts(local, domain, facts).write(same, scratch);
         scratch
     }
@@ -244,17 +249,21 @@ impl Judge<'_> {
         self.address.clear();
     }
 
-    /// Whether the address of which that was seen, and which `letters` starts with, is its own key under `same`.
+    /// Whether an address in lower case at a domain of these facts is its own key under `same`, where its local part has a plus
+    /// sign or dots as they tell.
     #[inline]
-    fn is_key(&self, same: SameMailbox, facts: DomainFacts, seen: Seen, letters: &[u8]) -> bool {
+    fn is_key(
+        &self,
+        same: SameMailbox,
+        facts: DomainFacts,
+        domain: &[u8],
+        has_plus: impl Fn() -> bool,
+        has_dots: impl Fn() -> bool,
+    ) -> bool {
         let as_it_stands = || {
             let rule = &self.policy.rules[usize::from(facts.rule)];
-            let nothing = seen.plus().is_none() && !(rule.ignored == DOTS && seen.has(Mark::Dots));
-            let stays = || {
-                let domain = &letters[usize::from(seen.at) + 1..usize::from(seen.len)];
-                !facts.is(Fact::Joined) || domain == rule.name_space.as_bytes()
-            };
-            is_simple(rule) && nothing && stays()
+            let stays = || !facts.is(Fact::Joined) || domain == rule.name_space.as_bytes();
+            is_simple(rule) && !has_plus() && !(rule.ignored == DOTS && has_dots()) && stays()
         };
         is_key(same, facts) || same == SameMailbox::Exact || same == SameMailbox::Provider && as_it_stands()
     }

@@ -347,8 +347,8 @@ pub(super) trait Endings {
     /// the classes `seen`.
     fn are_known(&mut self, domain: &[u8], seen: u16) -> bool;
 
-    /// Has what is known of the domains of `usuals` at hand when it is asked for.
-    fn touch(&mut self, usuals: &mut [Option<Usual<'_>>]);
+    /// Has it fetched what is known of the domains of `usuals`.
+    fn fetch(&mut self, usuals: &mut [Option<Usual<'_>>]);
 
     /// What an address has in common with others whose ending counts and of which nothing else has to be asked.
     fn judge_at_once(&mut self, usual: &Usual<'_>) -> Option<Alike>;
@@ -359,7 +359,7 @@ impl Endings for &Policy {
         has_known_ending(domain, self)
     }
 
-    fn touch(&mut self, _: &mut [Option<Usual<'_>>]) {}
+    fn fetch(&mut self, _: &mut [Option<Usual<'_>>]) {}
 
     fn judge_at_once(&mut self, _: &Usual<'_>) -> Option<Alike> {
         None
@@ -373,8 +373,8 @@ impl Endings for Judge<'_> {
     }
 
     #[inline]
-    fn touch(&mut self, usuals: &mut [Option<Usual<'_>>]) {
-        self.touch_domains(usuals);
+    fn fetch(&mut self, usuals: &mut [Option<Usual<'_>>]) {
+        self.fetch_domains(usuals);
     }
 
     #[inline(always)]
@@ -419,9 +419,15 @@ pub(super) fn context(text: &[u8], start: usize, end: usize) -> Option<Passed> {
 /// A web address or another scheme that what stands before `start` belongs to.
 fn scheme_before(text: &[u8], start: usize) -> Option<Passed> {
     let before = &text[start.saturating_sub(256)..start];
-    let token = before.iter().rposition(|&b| bytes::is(b, BORDER)).map_or(before, |i| &before[i + 1..]);
-    let scheme = memchr::memrchr_iter(b':', token).find(|&colon| token[colon..].starts_with(b"://"));
-    if scheme.is_some_and(|scheme| memchr::memchr3(b'/', b'?', b'#', &token[scheme + 3..]).is_none()) {
+    let (mut from, mut scheme) = (before.len(), None);
+    while from > 0 && !bytes::is(before[from - 1], BORDER) {
+        from -= 1;
+        if before[from] == b':' && scheme.is_none() && before[from..].starts_with(b"://") {
+            scheme = Some(&before[from + 3..]);
+        }
+    }
+    let token = &before[from..];
+    if scheme.is_some_and(|behind| memchr::memchr3(b'/', b'?', b'#', behind).is_none()) {
         return Some(Passed::UserInfo);
     }
     let other = [&b"sip:"[..], b"sips:", b"xmpp:", b"im:", b"acct:", b"ssh:", b"cid:", b"mid:", b"tel:"];

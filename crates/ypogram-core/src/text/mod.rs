@@ -180,7 +180,7 @@ fn look_by<'a, E: Endings>(
             for (nth, sign) in together.iter().enumerate() {
                 usuals[nth] = surroundings.usual(nth, sign.at);
             }
-            looker.endings.touch(&mut usuals);
+            looker.endings.fetch(&mut usuals);
         }
         for (&Sign { at, line_breaks }, usual) in together.iter().zip(&usuals) {
             while hidden.peek().is_some_and(|hit| hit.bare.start <= at) {

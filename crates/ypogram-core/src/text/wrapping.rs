@@ -107,10 +107,7 @@ fn name_before(text: &[u8], open: usize, least: usize) -> Option<(usize, Span)> 
 
 /// Whether a display name does not reach over `b`, or only its words do not.
 fn ends_words(b: u8) -> bool {
-    matches!(
-        b,
-        b' ' | b'\t' | b'\n' | b'\r' | b',' | b';' | b':' | b'<' | b'>' | b'(' | b')' | b'"' | b'|'
-    )
+    matches!(b, b' ' | b'\t' | b'\n' | b'\r' | b',' | b';' | b':' | b'<' | b'>' | b'(' | b')' | b'"' | b'|')
 }
 
 /// Whether a word has the capital of a name.

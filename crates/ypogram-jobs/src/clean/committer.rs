@@ -14,6 +14,7 @@ use crate::layout::OutputLayout;
 use crate::line_count::LineCount;
 use crate::numbers::write_number;
 use crate::outcome::Outcome;
+use crate::picking::LOOKED_AHEAD;
 use crate::reading::{Reading, Task};
 use crate::receipt::OutputReport;
 
@@ -83,9 +84,11 @@ impl Committer {
         }
         self.note_shape(task, part);
         let mut start = 0;
-        for (index, row) in part.rows.iter().enumerate() {
+        let mut ahead = part.rows.iter();
+        ahead.by_ref().take(LOOKED_AHEAD).for_each(|row| self.earlier.fetch(row));
+        for row in &part.rows {
             self.counts.records += 1;
-            self.earlier.look_ahead(&part.rows, index);
+            ahead.next().into_iter().for_each(|row| self.earlier.fetch(row));
             let earlier = self.earlier.of(row, self.counts.records)?;
             let same_as = earlier.map(|earlier| earlier.record);
             let mut outcome = if earlier.is_some() { Outcome::Duplicate } else { row.outcome };

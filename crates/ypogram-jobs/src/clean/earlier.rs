@@ -10,7 +10,6 @@ use crate::annotate::Row;
 use crate::dedupe::{Entry, Fates, Partitions, part_of};
 use crate::mailboxes::{Holder, Mailboxes};
 use crate::outcome::Outcome;
-use crate::picking::LOOKED_AHEAD;
 
 /// An earlier record with the same mailbox.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -41,14 +40,11 @@ impl EarlierOnes {
         EarlierOnes::Met { mailboxes: Mailboxes::default(), persons: persons.then(Vec::new), most }
     }
 
-    /// Readies the rows that come next, from `index`.
+    /// Has it fetched what is known of the mailbox of `row`, which is asked for some rows later.
     #[inline]
-    pub(crate) fn look_ahead(&self, rows: &[Row], index: usize) {
-        if let EarlierOnes::Met { mailboxes, .. } = self
-            && index.is_multiple_of(LOOKED_AHEAD)
-        {
-            let keys = rows[index..].iter().take(LOOKED_AHEAD).map(|row| row.key);
-            std::hint::black_box(mailboxes.look_ahead(keys));
+    pub(crate) fn fetch(&self, row: &Row) {
+        if let EarlierOnes::Met { mailboxes, .. } = self {
+            mailboxes.fetch(row.key);
         }
     }
 

@@ -220,10 +220,11 @@ impl Job<'_> {
             report.count(part);
             // Records that stay one behind the other are written at once: these octets of what was written of all.
             let (mut staying, bytes) = (0..0, part.bytes_of(task));
+            let mut ahead = part.rows.iter();
+            ahead.by_ref().take(LOOKED_AHEAD).for_each(|row| mailboxes.fetch(row.hash));
             for (index, row) in part.rows.iter().enumerate() {
+                ahead.next().into_iter().for_each(|row| mailboxes.fetch(row.hash));
                 if index % LOOKED_AHEAD == 0 {
-                    let next = part.rows[index..].iter().take(LOOKED_AHEAD);
-                    std::hint::black_box(mailboxes.look_ahead(next.map(|row| row.hash)));
                     full = mailboxes.octets() > share_of(self.options.memory);
                     if full {
                         return Err(Error::interrupted());
@@ -243,7 +244,7 @@ impl Job<'_> {
                 } else {
                     match mailboxes.meet(row.hash, Holder { record, kept: true })? {
                         None => {
-                            report.rejected_texts += u64::from(!row.usable);
+                            report.rejected_texts += u64::from(!row.is_usable());
                             None
                         }
                         Some(holder) => {
@@ -308,7 +309,7 @@ impl Job<'_> {
                 let (Row { hash, .. }, Weight { score, person }) = (*row, part.weight(index));
                 let entry = Entry { hash, record: report.records, score, person };
                 entries.add(part_of(hash), &entry.to_bytes())?;
-                if !row.usable {
+                if !row.is_usable() {
                     continue;
                 }
                 let line = lines + u64::from(row.line) + 1;

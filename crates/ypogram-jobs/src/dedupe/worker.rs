@@ -37,7 +37,7 @@ pub(crate) struct Part {
     pub(crate) traits: Vec<Traits>,
 }
 
-/// The hash of a key: even and not 0. That of a rejected address's text is odd.
+/// The hash of the key of a usable address: even and not 0. That of a rejected address's text is odd.
 fn usable(hash: u128) -> u128 {
     (hash & !1).max(2)
 }
@@ -73,15 +73,23 @@ impl Part {
 /// One record.
 #[derive(Clone, Copy)]
 pub(crate) struct Row {
-    /// Its address is usable.
-    pub(crate) usable: bool,
-    /// Hash of the key; 0 where there is no address.
+    /// Hash of the key; 0 where there is no address, even where it is usable, odd where it is not.
     pub(crate) hash: u128,
     /// Line breaks before it in the chunk.
     pub(crate) line: u32,
     /// Where cells that depend on the other records belong, and where what is written of it ends.
     pub(crate) split: u32,
     pub(crate) end: u32,
+}
+
+/// One thread writes rows, and another may read them: the less there is of them, the less it waits.
+const _: () = assert!(size_of::<Row>() == 32);
+
+impl Row {
+    /// Whether its address is usable.
+    pub(crate) fn is_usable(&self) -> bool {
+        self.hash != 0 && self.hash & 1 == 0
+    }
 }
 
 /// What counts among records of one mailbox.
@@ -227,7 +235,7 @@ impl<'p> Worker<'p> {
             let bare = plain.alike.unwrapping().is_empty();
             let split = self.write(None, bare, record, source, &mut part.bytes);
             let (line, end) = (record.line_in_chunk() as u32, part.end_behind(split));
-            return part.rows.push(Row { usable: true, hash, line, split, end });
+            return part.rows.push(Row { hash, line, split, end });
         }
         let picked = self.picker.pick(record, source, cells, candidates);
         let hash = picked.as_ref().map_or(0, |picked| self.hash(picked, record, source, part));
@@ -242,9 +250,9 @@ impl<'p> Worker<'p> {
         } else {
             asked.persons.hash(record, source, asked.plan, asked.hasher)
         };
-        let usable = picked.as_ref().is_some_and(Picked::has_mailbox);
-        if asked.near && usable {
-            let picked = picked.as_ref().expect("it is usable");
+        if asked.near
+            && let Some(picked) = picked.as_ref().filter(|picked| picked.has_mailbox())
+        {
             let cell = || asked.plan.cell(record, source, picked.field).unwrap_or_default();
             let text = if picked.plain { cell() } else { &*candidates[picked.candidate].1.text };
             let traits = self.traits(picked, text, person);
@@ -252,7 +260,7 @@ impl<'p> Worker<'p> {
         }
         let split = self.write(picked.as_ref(), false, record, source, &mut part.bytes);
         let (line, end) = (record.line_in_chunk() as u32, part.end_behind(split));
-        part.rows.push(Row { usable, hash, line, split, end });
+        part.rows.push(Row { hash, line, split, end });
         if self.weighs {
             part.weights.push(Weight { score, person });
         }

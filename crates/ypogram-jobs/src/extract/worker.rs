@@ -99,7 +99,12 @@ impl<'p> Worker<'p> {
                 name: &task.name,
                 source_cell: (&source_cell, octets),
                 offset: piece.offset,
-                lines: Lines { bytes: &piece.bytes, start: piece.body.start, from: piece.body.start, count: 0 },
+                lines: Lines {
+                    bytes: &piece.bytes,
+                    start: piece.body.start,
+                    from: piece.body.start,
+                    count: 0,
+                },
                 context: Vec::new(),
                 part,
             },
