@@ -4,8 +4,8 @@
 use hashbrown::HashTable;
 use smallvec::SmallVec;
 use ypogram_core::{Class, Code, CodeSet, Form, Repairs, Verdict, may_be_mended, providers::Operator};
-use ypogram_tables::Encode;
 use ypogram_tables::csv::CsvEncoder;
+use ypogram_tables::{Encode, append_short};
 
 use crate::columns::Column;
 use crate::picking::Picked;
@@ -158,22 +158,15 @@ type Short<'a> = (&'a [u8; NAMES], usize);
 /// Where no cell is longer than [`NAMES`], and all of them together fit into a [`ROW`].
 #[inline]
 fn write_short(words: &Words, cells: [Short<'_>; OwnCell::COUNT], out: &mut Vec<u8>) {
-    let start = out.len();
-    out.extend_from_slice(&[0; ROW]);
-    let row = out[start..].first_chunk_mut::<ROW>().expect("it was made");
-    let (mut at, mut rest) = (0, &words.octets[..]);
+    out.reserve(ROW);
+    let mut rest = &words.octets[..];
     for stretch in &words.stretches {
         let octets = stretch.octets as usize;
-        match rest.first_chunk::<WORDS>() {
-            Some(word) if octets <= WORDS => row[at..at + WORDS].copy_from_slice(word),
-            _ => row[at..at + octets].copy_from_slice(&rest[..octets]),
-        }
-        (at, rest) = (at + octets, &rest[octets..]);
+        append_short::<WORDS>(rest, octets, out);
+        rest = &rest[octets..];
         let (cell, octets) = cells[stretch.then as usize];
-        row[at..at + NAMES].copy_from_slice(cell);
-        at += octets;
+        append_short::<NAMES>(cell, octets, out);
     }
-    out.truncate(start + at);
 }
 
 #[cold]

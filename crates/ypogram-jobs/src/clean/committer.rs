@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use ypogram_core::{Code, Verdict};
 use ypogram_tables::csv::Arranged;
-use ypogram_tables::{OutputFile, OutputFolder, Result, append_short};
+use ypogram_tables::{OutputFile, OutputFolder, Result, append_few, append_short};
 
 use crate::annotate::{Part, Row, Wanted};
 use crate::clean::earlier::EarlierOnes;
@@ -12,7 +12,7 @@ use crate::clean::report::CleanCounts;
 use crate::fields::FieldPlan;
 use crate::layout::OutputLayout;
 use crate::line_count::LineCount;
-use crate::numbers::write_number;
+use crate::numbers::{Decimal, write_number};
 use crate::outcome::Outcome;
 use crate::picking::LOOKED_AHEAD;
 use crate::reading::{Reading, Task};
@@ -138,13 +138,15 @@ impl Committer {
             output.buffer.reserve(BUFFER + (BUFFER >> 3));
         }
         output.records += 1;
+        let mut digits = Decimal::new();
+        let record = digits.of(self.counts.records);
         append_short::<ROW>(row, octets, &mut output.buffer);
-        for number in [Some(self.counts.records), same_as] {
-            // The delimiter and nothing behind it.
-            self.encoder.plain_cell(b"", &mut output.buffer);
-            if let Some(number) = number {
-                write_number(number, &mut output.buffer);
-            }
+        // The delimiter and nothing behind it.
+        self.encoder.plain_cell(b"", &mut output.buffer);
+        append_few(record, &mut output.buffer);
+        self.encoder.plain_cell(b"", &mut output.buffer);
+        if let Some(same_as) = same_as {
+            write_number(same_as, &mut output.buffer);
         }
         output.buffer.extend_from_slice(end);
         if output.buffer.len() >= BUFFER {
