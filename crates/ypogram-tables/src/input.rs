@@ -8,6 +8,9 @@ use std::sync::{Arc, Mutex, PoisonError};
 use crate::error::{Error, Result};
 use crate::waiting::{self, Waiting};
 
+/// Octets that are read at first, where it is not known how many there are.
+const FIRST_READ: usize = 512 << 10;
+
 /// What was read: how much, and its hash.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Fingerprint {
@@ -173,8 +176,22 @@ fn opened(path: &Path) -> Result<Box<dyn Read + Send>> {
 /// Appends up to `most` octets to `buffer`; tells how many.
 fn read_up_to(reader: &mut impl Read, buffer: &mut Vec<u8>, most: usize) -> (usize, io::Result<()>) {
     let before = buffer.len();
-    let result = reader.by_ref().take(most as u64).read_to_end(buffer);
-    (buffer.len() - before, result.map(drop))
+    let (mut filled, mut result) = (0, Ok(()));
+    while filled < most && result.is_ok() {
+        if before + filled == buffer.len() {
+            // Not all at once, as `most` may be far more than there is.
+            let more = filled.max(FIRST_READ).min(most - filled);
+            buffer.resize(before + filled + more, 0);
+        }
+        match reader.read(&mut buffer[before + filled..]) {
+            Ok(0) => break,
+            Ok(octets) => filled += octets,
+            Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
+            Err(error) => result = Err(error),
+        }
+    }
+    buffer.truncate(before + filled);
+    (filled, result)
 }
 
 fn failed(name: &str, error: &io::Error) -> Error {
