@@ -52,12 +52,14 @@ pub(super) struct Row<'a> {
 }
 
 impl<'a> Row<'a> {
-    /// Whether there is nothing that may need quotes around the address as found: no name, no query.
+    /// Whether there is nothing that may need quotes around the address as found: no name, no query, no line break.
     fn is_simply_wrapped(&self) -> bool {
-        match self.words.form {
-            Form::Mailto => self.as_found.len() == "mailto:".len() + self.address.len(),
-            _ => self.name.is_empty(),
-        }
+        let wrapping = match self.words.form {
+            Form::Mailto => "mailto:",
+            Form::Angle => "<>",
+            _ => "",
+        };
+        self.as_found.len() == self.address.len() + wrapping.len()
     }
 
     /// The address with what stands behind it in the text, where it stands there as it is.

@@ -47,6 +47,9 @@ fn every_format_with_exact_places() {
         ("list.csv.gz", gzip(b"mail\nada@h-works.org\n"), &["ada@h-works.org|mail|1|2|5"]),
         ("wide.txt", utf16("zwei\nfür ada@h-works.org\n"), &["ada@h-works.org|||2|20"]),
         ("marked.txt", b"\xEF\xBB\xBFada@h-works.org".to_vec(), &["ada@h-works.org|||1|3"]),
+        // Names and brackets on the line before, wherever a chunk starts.
+        ("lines.txt", b"an open night\nAda\n<ada@h-works.org> and all the others who come along to see it\n<\nbea@h-works.org>, and cleo@h-works.org\n".to_vec(),
+            &["ada@h-works.org|||2|14", "bea@h-works.org|||4|80", "cleo@h-works.org|||5|104"]),
         ("odd.txt", b"\0\xFF ada@h-works.org \xFE".to_vec(), &["ada@h-works.org|||1|3"]),
     ];
     let files: Vec<(&str, &[u8])> = rows.iter().map(|(name, bytes, _)| (*name, &bytes[..])).collect();
