@@ -142,6 +142,10 @@ fn files(folder: &Path) -> BTreeMap<String, Vec<u8>> {
         .collect()
 }
 
+/// What stands between two addresses of a text, closer than in most.
+const BETWEEN: &[&str] =
+    &[" \n", " ", "\n", "'", "&", ";", " <", "\n<", "> ", ">\n", ": ", "mailto:", " Ada\n"];
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(60))]
 
@@ -189,10 +193,14 @@ proptest! {
     }
 
     #[test]
-    fn extract_finds_the_same_however_the_text_is_cut(pieces in prop::collection::vec(cells(), 0..30), chunk in 1_usize..300) {
+    fn extract_finds_the_same_however_the_text_is_cut(
+        pieces in prop::collection::vec((cells(), prop::sample::select(BETWEEN)), 0..30),
+        chunk in 1_usize..300,
+    ) {
         let place = TempDir::new().unwrap();
         let source = place.path().join("text.txt");
-        std::fs::write(&source, format!("x {}", pieces.join(" \n"))).unwrap();
+        let text = format!("x {}", pieces.into_iter().map(|(cell, between)| cell + between).collect::<String>());
+        std::fs::write(&source, &text).unwrap();
         let mut expected = None;
         for (threads, octets) in [(1, 1 << 18), (1, chunk), (2, chunk), (7, chunk / 3 + 1)] {
             let out = place.path().join("found.csv");
@@ -214,7 +222,13 @@ proptest! {
             };
             let report = extract::run(&options, &Progress::default()).unwrap();
             let told = (std::fs::read_to_string(&out).unwrap(), report.addresses, report.passed);
-            let ats = std::fs::read(&source).unwrap().iter().filter(|&&b| b == b'@').count() as u64;
+            for row in csv::Reader::from_reader(told.0.as_bytes()).records() {
+                let row = row.unwrap();
+                let (before, found) = text.split_at(row[11].parse().unwrap());
+                prop_assert!(found.starts_with(&row[1]), "{:?} in {:?}", row, text);
+                prop_assert_eq!(&row[10], (before.matches('\n').count() + 1).to_string(), "{:?} in {:?}", row, text);
+            }
+            let ats = text.matches('@').count() as u64;
             prop_assert_eq!(report.addresses + told.2.iter().sum::<u64>(), ats, "every @ is accounted for");
             prop_assert_eq!(&*expected.get_or_insert_with(|| told.clone()), &told);
         }

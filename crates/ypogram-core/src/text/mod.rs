@@ -158,12 +158,20 @@ fn look_by<'a, E: Endings>(
     mut see: impl FnMut(&mut E, Met<'a>),
 ) -> usize {
     let mut looker = Looker { text, endings, options };
+    // What is taken in front of the body is not told, but what follows does not reach back into it.
+    let seen = body.start.saturating_sub(REACH)..body.end;
+    let mut tell = |at: usize, endings: &mut E, met: Met<'a>| {
+        if at >= body.start {
+            see(endings, met);
+        }
+    };
     // Hidden ones are found first, so that the @ in one of them is not passed over as well.
-    let hidden = if options.obfuscated { obfuscated::all(text, body.clone(), policy) } else { Vec::new() };
+    let hidden = if options.obfuscated { obfuscated::all(text, seen.clone(), policy) } else { Vec::new() };
     let mut hidden = hidden.into_iter().peekable();
     // What was taken is not looked at again.
     let mut done = 0;
-    let mut signs = Signs::new(text, body.into());
+    let breaks_in_front = memchr::memchr_iter(b'\n', &text[seen.start..body.start]).count() as isize;
+    let mut signs = Signs::new(text, seen.into());
     // In a text as short as most cells are, nothing is usual.
     let mut surroundings = (text.len() >= BLOCK).then(Surroundings::none);
     loop {
@@ -183,23 +191,22 @@ fn look_by<'a, E: Endings>(
             looker.endings.fetch(&mut usuals);
         }
         for (&Sign { at, line_breaks }, usual) in together.iter().zip(&usuals) {
-            while hidden.peek().is_some_and(|hit| hit.bare.start <= at) {
-                let Some(hit) = hidden.next() else { break };
+            while let Some((at, hit)) = hidden.next_if(|(_, hit)| hit.bare.start <= at) {
                 done = done.max(hit.bare.end);
-                see(looker.endings, Met::Seen(Seen::Taken(hit)));
+                tell(at, looker.endings, Met::Seen(Seen::Taken(hit)));
             }
             if at < done {
                 continue;
             }
             let usual = usual.as_ref().filter(|usual| usual.place > done);
-            match usual.map(|usual| looker.at_once(usual, done, line_breaks)) {
+            match usual.map(|usual| looker.at_once(usual, done, line_breaks as isize - breaks_in_front)) {
                 Some(AtOnce::Judged(within)) => {
                     done = within.bare.end;
-                    see(looker.endings, Met::Judged(within));
+                    tell(at, looker.endings, Met::Judged(within));
                     continue;
                 }
                 Some(AtOnce::Passed(span, reason)) => {
-                    see(looker.endings, Met::Seen(Seen::Passed(span, reason)));
+                    tell(at, looker.endings, Met::Seen(Seen::Passed(span, reason)));
                     continue;
                 }
                 Some(AtOnce::Odd) | None => {}
@@ -214,16 +221,16 @@ fn look_by<'a, E: Endings>(
             if let Seen::Taken(hit) = &seen {
                 done = hit.bare.end;
             }
-            see(looker.endings, Met::Seen(seen));
+            tell(at, looker.endings, Met::Seen(seen));
         }
         if count < TOGETHER {
             break;
         }
     }
-    for hit in hidden {
-        see(looker.endings, Met::Seen(Seen::Taken(hit)));
+    for (at, hit) in hidden {
+        tell(at, looker.endings, Met::Seen(Seen::Taken(hit)));
     }
-    signs.line_breaks()
+    signs.line_breaks() - breaks_in_front as usize
 }
 
 /// Whether `text` has an @, or what may stand for one; [`find`] finds nothing where it has not.
@@ -258,16 +265,15 @@ struct Looker<'a, 'e, E> {
 }
 
 impl<'a, E: Endings> Looker<'a, '_, E> {
-    /// What can be said at once of what stands around an @, in front of which there are so many line breaks.
+    /// What can be said at once of what stands around an @, in front of which there are so many line breaks of the body.
     #[inline(always)]
-    fn at_once(&mut self, usual: &Usual<'_>, least: usize, line_breaks: usize) -> AtOnce {
+    fn at_once(&mut self, usual: &Usual<'_>, least: usize, mut line_breaks: isize) -> AtOnce {
         let bare = usual.span();
         let free = usual.stands_free(self.text);
         if !free && let Some(reason) = around::context(self.text, bare.start, bare.end) {
             return AtOnce::Passed(bare, reason);
         }
         let Some(alike) = self.endings.judge_at_once(usual) else { return AtOnce::Odd };
-        let mut line_breaks = line_breaks as isize;
         let mut wrapped = Wrapped::not(bare);
         if !free {
             wrapped = wrapping::of(self.text, bare, least);

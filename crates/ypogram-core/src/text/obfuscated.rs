@@ -32,11 +32,15 @@ const AT: [&str; 16] = [
 ];
 const DOT: [&str; 10] = ["dot", "punkt", "punto", "point", "ponto", "punt", "kropka", "tečka", "точка", "."];
 
-/// Every obfuscated address in `text` whose at-word or @ starts in `body`, from left to right.
-pub(super) fn all<'a>(text: &'a [u8], body: std::ops::Range<usize>, policy: &Policy) -> Vec<Hit<'a>> {
-    let mut hits: Vec<Hit<'a>> = Vec::new();
+/// Every obfuscated address in `text` whose at-word or @ starts in `body`, from left to right, with where that starts.
+pub(super) fn all<'a>(
+    text: &'a [u8],
+    body: std::ops::Range<usize>,
+    policy: &Policy,
+) -> Vec<(usize, Hit<'a>)> {
+    let mut hits: Vec<(usize, Hit<'a>)> = Vec::new();
     for sign in body {
-        let done = hits.last().map_or(0, |hit| hit.bare.end);
+        let done = hits.last().map_or(0, |(_, hit)| hit.bare.end);
         if sign < done || !may_start(text, sign) {
             continue;
         }
@@ -44,7 +48,7 @@ pub(super) fn all<'a>(text: &'a [u8], body: std::ops::Range<usize>, policy: &Pol
             b'@' => spelled_out(text, sign, done, policy),
             _ => at_word(text, sign).and_then(|word| address(text, word, done, policy)),
         };
-        hits.extend(hit);
+        hits.extend(hit.map(|hit| (sign, hit)));
     }
     hits
 }
