@@ -7,7 +7,7 @@ use proptest::prelude::*;
 use tempfile::TempDir;
 use ypogram_core::{Class, Code, Policy, SameMailbox, Verdict, cell, examine, text};
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
-use ypogram_jobs::extract::{self, ExtractOptions, RowFormat};
+use ypogram_jobs::extract::{self, ExtractOptions, ExtractReport, RowFormat};
 use ypogram_jobs::{FieldChoice, Outcome, Progress, Selection};
 use ypogram_tables::pieces::PieceOptions;
 use ypogram_tables::{OpenOptions, Target};
@@ -142,6 +142,44 @@ fn files(folder: &Path) -> BTreeMap<String, Vec<u8>> {
         .collect()
 }
 
+/// Addresses that stand in a text, many of them glued to what stands beside them.
+fn glued() -> impl Strategy<Value = String> {
+    prop::collection::vec((cells(), prop::sample::select(BETWEEN)), 0..20)
+        .prop_map(|pieces| pieces.into_iter().map(|(cell, between)| cell + between).collect())
+}
+
+/// The rows that `extract` writes, and its report.
+fn extract(source: &Path, threads: usize, octets: usize, obfuscated: bool) -> (String, ExtractReport) {
+    let out = source.with_extension("found");
+    let overlap = text::REACH + 20;
+    let options = ExtractOptions {
+        arrangement: Default::default(),
+        first: None,
+        sources: vec![source.to_owned()],
+        pieces: PieceOptions {
+            kind: None,
+            delimiter: None,
+            header: true,
+            octets,
+            overlap,
+            id: None,
+            salvage: false,
+        },
+        fields: vec![],
+        policy: Policy::default(),
+        look: text::Options { obfuscated, ..Default::default() },
+        format: RowFormat::Separated(b','),
+        context: 20,
+        unique: false,
+        show_skipped: false,
+        target: Target::File { path: out.clone(), replace: true },
+        threads,
+        hash_key: 1,
+    };
+    let report = extract::run(&options, &Progress::default()).unwrap();
+    (std::fs::read_to_string(&out).unwrap(), report)
+}
+
 /// What stands between two addresses of a text, closer than in most.
 const BETWEEN: &[&str] =
     &[" \n", " ", "\n", "'", "&", ";", " <", "\n<", "> ", ">\n", ": ", "mailto:", " Ada\n"];
@@ -194,43 +232,50 @@ proptest! {
 
     #[test]
     fn extract_finds_the_same_however_the_text_is_cut(
-        pieces in prop::collection::vec((cells(), prop::sample::select(BETWEEN)), 0..30),
+        text in glued().prop_map(|text| format!("x {text}")),
         chunk in 1_usize..300,
+        obfuscated: bool,
     ) {
         let place = TempDir::new().unwrap();
         let source = place.path().join("text.txt");
-        let text = format!("x {}", pieces.into_iter().map(|(cell, between)| cell + between).collect::<String>());
         std::fs::write(&source, &text).unwrap();
         let mut expected = None;
         for (threads, octets) in [(1, 1 << 18), (1, chunk), (2, chunk), (7, chunk / 3 + 1)] {
-            let out = place.path().join("found.csv");
-            let options = ExtractOptions {
-                arrangement: Default::default(),
-                first: None,
-                sources: vec![source.clone()],
-                pieces: PieceOptions { kind: None, delimiter: None, header: true, octets, overlap: text::REACH + 20, id: None, salvage: false },
-                fields: vec![],
-                policy: Policy::default(),
-                look: text::Options::default(),
-                format: RowFormat::Separated(b','),
-                context: 20,
-                unique: false,
-                show_skipped: false,
-                target: Target::File { path: out.clone(), replace: true },
-                threads,
-                hash_key: 1,
-            };
-            let report = extract::run(&options, &Progress::default()).unwrap();
-            let told = (std::fs::read_to_string(&out).unwrap(), report.addresses, report.passed);
-            for row in csv::Reader::from_reader(told.0.as_bytes()).records() {
+            let (rows, report) = extract(&source, threads, octets, obfuscated);
+            for row in csv::Reader::from_reader(rows.as_bytes()).records() {
                 let row = row.unwrap();
                 let (before, found) = text.split_at(row[11].parse().unwrap());
                 prop_assert!(found.starts_with(&row[1]), "{:?} in {:?}", row, text);
                 prop_assert_eq!(&row[10], (before.matches('\n').count() + 1).to_string(), "{:?} in {:?}", row, text);
             }
+            let told = (report.addresses, report.passed);
             let ats = text.matches('@').count() as u64;
-            prop_assert_eq!(report.addresses + told.2.iter().sum::<u64>(), ats, "every @ is accounted for");
-            prop_assert_eq!(&*expected.get_or_insert_with(|| told.clone()), &told);
+            prop_assert_eq!(told.0 + told.1.iter().sum::<u64>(), ats, "every @ is accounted for");
+            prop_assert_eq!(&*expected.get_or_insert_with(|| (rows.clone(), told.clone())), &(rows, told));
+        }
+    }
+
+    #[test]
+    fn extract_finds_the_same_in_every_format(texts in prop::collection::vec([glued(), glued()], 1..6), chunk in 1_usize..300) {
+        let place = TempDir::new().unwrap();
+        let mut table = csv::Writer::from_writer(Vec::new());
+        table.write_record(["mail", "notes"]).unwrap();
+        texts.iter().for_each(|texts| table.write_record(texts).unwrap());
+        let each = |form: &dyn Fn(&[String; 2]) -> String| texts.iter().map(form).collect::<String>();
+        let one_line = |text: &str| text.replace('\n', " ");
+        for (name, content) in [
+            ("list.csv", String::from_utf8(table.into_inner().unwrap()).unwrap()),
+            ("list.jsonl", each(&|[a, b]| format!("{}\n", serde_json::json!({ "a": a, "b": [b] })))),
+            ("page.html", each(&|[a, b]| format!("<p title='x'>{a}</p>\n<!-- {b} -->\n"))),
+            ("box.mbox", each(&|[a, b]| format!("From x Fri\nSubject: {}\n\n{b}\n\n", one_line(a)))),
+        ] {
+            let source = place.path().join(name);
+            std::fs::write(&source, content).unwrap();
+            let (expected, _) = extract(&source, 1, 1 << 18, false);
+            prop_assert!(csv::Reader::from_reader(expected.as_bytes()).records().all(|row| row.is_ok()), "{}", name);
+            for (threads, octets) in [(1, chunk), (3, chunk / 3 + 1)] {
+                prop_assert_eq!(&extract(&source, threads, octets, false).0, &expected, "{}", name);
+            }
         }
     }
 }
