@@ -73,7 +73,7 @@ impl DomainCache {
         (!slot.is_free()).then(|| DomainFacts::of_bits(slot.facts))
     }
 
-    /// Has the processor fetch the place of the domain of that hash, so that it need not wait for it when it is looked up.
+    /// Has the processor fetch the place of the domain of that hash ahead, so that it need not wait for it when it is looked up.
     #[inline]
     pub(crate) fn fetch(&self, hash: u64) {
         prefetch_index(&self.slots[..], hash as usize & (self.slots.len() - 1));

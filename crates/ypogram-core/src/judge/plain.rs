@@ -193,7 +193,7 @@ impl Judge<'_> {
         Some(Plain { alike, letters, len, at, key })
     }
 
-    /// Takes the hashes of the domains of `usuals`, and has it fetched what is known of them.
+    /// Takes the hashes of the domains of `usuals`, and fetches ahead what is known of them.
     #[inline]
     pub(crate) fn fetch_domains(&self, usuals: &mut [Option<Usual<'_>>]) {
         for usual in usuals.iter_mut().flatten() {
@@ -249,8 +249,8 @@ impl Judge<'_> {
         self.address.clear();
     }
 
-    /// Whether an address in lower case at a domain of these facts is its own key under `same`, where its local part has a plus
-    /// sign or dots as they tell.
+    /// Whether an address in lower case at a domain of these facts is its own key under `same`; `has_plus` and `has_dots` tell of its
+    /// local part.
     #[inline]
     fn is_key(
         &self,

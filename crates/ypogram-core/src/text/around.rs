@@ -347,7 +347,7 @@ pub(super) trait Endings {
     /// the classes `seen`.
     fn are_known(&mut self, domain: &[u8], seen: u16) -> bool;
 
-    /// Has it fetched what is known of the domains of `usuals`.
+    /// Fetches ahead what is known of the domains of `usuals`.
     fn fetch(&mut self, usuals: &mut [Option<Usual<'_>>]);
 
     /// What an address has in common with others whose ending counts and of which nothing else has to be asked.

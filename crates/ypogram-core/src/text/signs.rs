@@ -150,7 +150,10 @@ mod tests {
                     break;
                 }
             }
-            prop_assert_eq!(met, naive.collect::<Vec<_>>());
+            prop_assert_eq!(&met, &naive.collect::<Vec<_>>());
+            let mut by_sixteens = [Sign::default(); 300];
+            let count = Fill { signs: &mut Signs::new(text, body), met: &mut by_sixteens }.run(lanes::Sixteen);
+            prop_assert_eq!(&by_sixteens[..count], met);
             prop_assert_eq!(signs.line_breaks(), breaks(body.end));
         }
     }

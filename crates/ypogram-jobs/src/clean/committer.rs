@@ -88,7 +88,9 @@ impl Committer {
         ahead.by_ref().take(LOOKED_AHEAD).for_each(|row| self.earlier.fetch(row));
         for row in &part.rows {
             self.counts.records += 1;
-            ahead.next().into_iter().for_each(|row| self.earlier.fetch(row));
+            if let Some(row) = ahead.next() {
+                self.earlier.fetch(row);
+            }
             let earlier = self.earlier.of(row, self.counts.records)?;
             let same_as = earlier.map(|earlier| earlier.record);
             let mut outcome = if earlier.is_some() { Outcome::Duplicate } else { row.outcome };

@@ -40,7 +40,7 @@ impl EarlierOnes {
         EarlierOnes::Met { mailboxes: Mailboxes::default(), persons: persons.then(Vec::new), most }
     }
 
-    /// Has it fetched what is known of the mailbox of `row`, which is asked for some rows later.
+    /// Fetches ahead what is known of the mailbox of `row`, which is asked for some rows later.
     #[inline]
     pub(crate) fn fetch(&self, row: &Row) {
         if let EarlierOnes::Met { mailboxes, .. } = self {

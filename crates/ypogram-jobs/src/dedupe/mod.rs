@@ -223,7 +223,9 @@ impl Job<'_> {
             let mut ahead = part.rows.iter();
             ahead.by_ref().take(LOOKED_AHEAD).for_each(|row| mailboxes.fetch(row.hash));
             for (index, row) in part.rows.iter().enumerate() {
-                ahead.next().into_iter().for_each(|row| mailboxes.fetch(row.hash));
+                if let Some(row) = ahead.next() {
+                    mailboxes.fetch(row.hash);
+                }
                 if index % LOOKED_AHEAD == 0 {
                     full = mailboxes.octets() > share_of(self.options.memory);
                     if full {
