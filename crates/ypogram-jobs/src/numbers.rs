@@ -4,7 +4,7 @@ use ypogram_tables::append_few;
 
 /// Appends `number` in decimal.
 pub(crate) fn write_number(number: u64, out: &mut Vec<u8>) {
-    append_few(itoa::Buffer::new().format(number).as_bytes(), out);
+    append_few(Decimal::new().of(number), out);
 }
 
 /// A number in decimal that is worked out a while before it is appended: what was just written octet by octet cannot be read in

@@ -140,13 +140,11 @@ pub(crate) struct Letters<'a> {
 const WORDS: usize = 32;
 /// Octets in which most addresses, local parts and domains fit.
 const NAMES: usize = 64;
-/// Octets in which most rows fit.
-const ROW: usize = 256;
 
 /// Appends the added cells of a row to `out`, or all of it.
 #[inline]
 pub(crate) fn write_row(words: &Words, letters: &Letters<'_>, out: &mut Vec<u8>) {
-    match letters.short(words) {
+    match letters.short() {
         Some(cells) => write_short(words, cells, out),
         None => write_long(words, letters, out),
     }
@@ -155,10 +153,9 @@ pub(crate) fn write_row(words: &Words, letters: &Letters<'_>, out: &mut Vec<u8>)
 /// A cell as it is copied in one step, and how many octets it has.
 type Short<'a> = (&'a [u8; NAMES], usize);
 
-/// Where no cell is longer than [`NAMES`], and all of them together fit into a [`ROW`].
+/// Where no cell is longer than [`NAMES`].
 #[inline]
 fn write_short(words: &Words, cells: [Short<'_>; OwnCell::COUNT], out: &mut Vec<u8>) {
-    out.reserve(ROW);
     let mut rest = &words.octets[..];
     for stretch in &words.stretches {
         let octets = stretch.octets as usize;
@@ -194,10 +191,9 @@ impl<'a> Letters<'a> {
         }
     }
 
-    /// Each of them to be copied in one step; none where one is too long for that, or stands too near the end of a buffer, and where
-    /// they and `words` do not fit into a [`ROW`].
+    /// Each of them to be copied in one step; none where one is too long for that, or stands too near the end of a buffer.
     #[inline]
-    fn short(&self, words: &Words) -> Option<[Short<'a>; OwnCell::COUNT]> {
+    fn short(&self) -> Option<[Short<'a>; OwnCell::COUNT]> {
         let Letters { address: from, len, at, key, line, .. } = *self;
         let address = from.first_chunk()?;
         let domain = from.get(at + 1..)?.first_chunk()?;
@@ -207,8 +203,7 @@ impl<'a> Letters<'a> {
         };
         let whole_line = if line.1 == 0 { address } else { line.0.first_chunk()? };
         let longest = len.max(key_len).max(line.1);
-        let octets = words.octets.len() + longest * words.stretches.len();
-        if longest > NAMES || octets + NAMES > ROW || !self.suggestion.is_empty() {
+        if longest > NAMES || !self.suggestion.is_empty() {
             return None;
         }
         let mut cells = [(address, 0); OwnCell::COUNT];

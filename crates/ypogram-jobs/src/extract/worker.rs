@@ -143,7 +143,7 @@ struct Lines<'a> {
 
 impl Lines<'_> {
     fn up_to(&mut self, place: usize) -> isize {
-        let breaks = |from, to| bytecount::count(&self.bytes[from..to], b'\n') as isize;
+        let breaks = |from, to| memchr::memchr_iter(b'\n', &self.bytes[from..to]).count() as isize;
         // Only parts that were decoded, and what starts in front of the piece's own part, lead back.
         self.count += if place >= self.from { breaks(self.from, place) } else { -breaks(place, self.from) };
         self.from = place;
