@@ -198,6 +198,17 @@ impl FieldPlan {
         self.places[source][field].and_then(|place| record.cell(place))
     }
 
+    /// The same with whatever stands behind it, and how many octets the cell has.
+    #[inline]
+    pub(crate) fn cell_and_behind<'c>(
+        &self,
+        record: Record<'c>,
+        source: usize,
+        field: usize,
+    ) -> Option<(&'c [u8], usize)> {
+        self.places[source][field].and_then(|place| record.cell_and_behind(place))
+    }
+
     /// What `record` says in the field that tells records apart.
     pub(crate) fn id(&self, record: Record<'_>, source: usize) -> Option<String> {
         let id = self.cell(record, source, self.id?)?;

@@ -3,10 +3,12 @@
 mod capitals;
 mod derived;
 mod differs;
+mod words;
 
 pub use capitals::{capitals, title_case};
 pub use derived::{DerivedName, NameConfidence, NameOrder, derive};
 pub use differs::differs;
+pub use words::hash_of_words;
 
 /// Words that stand before a family name and belong to it.
 const PARTICLES: [&str; 38] = [

@@ -1,0 +1,253 @@
+//! The words of a name, told apart whatever their order, letter case or accents.
+
+use std::sync::LazyLock;
+
+use unicode_normalization::UnicodeNormalization as _;
+use unicode_normalization::char::is_combining_mark;
+
+use crate::hash::Hasher;
+use crate::lanes::{self, Lanes, Task};
+use crate::masks::{BLOCK, lowest};
+
+/// A hash of the words of the name that is the first `octets` of `from`, in whatever order they stand; 0 where there are none.
+/// Letter case, accents, signs and titles do not count. What stands behind the name has no meaning, and lets it be read in steps
+/// of fixed width.
+///
+/// ```
+/// use ypogram_core::{Hasher, names::hash_of_words};
+/// let hash = |name: &str| hash_of_words(name.as_bytes(), name.len(), Hasher::with_key(1));
+/// assert_eq!(hash("Dr. Zoë Harrow"), hash("HARROW, Zoe"));
+/// assert_ne!(hash("Zoë Harrow"), hash("Bea Harrow"));
+/// assert_eq!(hash(" - "), 0);
+/// ```
+#[inline]
+pub fn hash_of_words(from: &[u8], octets: usize, hasher: Hasher) -> u64 {
+    match from.first_chunk().filter(|_| octets < BLOCK).and_then(|block| of_ascii(block, octets, hasher)) {
+        Some(hash) => hash,
+        None => of_any(&from[..octets], hasher),
+    }
+}
+
+/// The same for a name of ASCII only; none for others.
+fn of_ascii(block: &[u8; BLOCK], octets: usize, hasher: Hasher) -> Option<u64> {
+    // Behind the last word there is enough to read a whole step.
+    let mut letters = [0; BLOCK + STEP];
+    let place = letters.first_chunk_mut().expect("it is longer");
+    *place = *block;
+    let [in_words, outside_ascii] = lanes::run(Lowering(place)).map(|octet| octet & lowest(octets as u32));
+    if outside_ascii != 0 {
+        return None;
+    }
+    let (mut left, mut sum) = (in_words, 0_u64);
+    while left != 0 {
+        let start = left.trailing_zeros();
+        let octets = (left >> start).trailing_ones();
+        left &= !(lowest(octets) << start);
+        let word = &letters[start as usize..];
+        let hash = match word.first_chunk() {
+            Some(step) if octets as usize <= STEP => {
+                of_short(u128::from_le_bytes(*step) & kept(octets), hasher)
+            }
+            _ => hasher.hash_short(&word[..octets as usize]) | 1,
+        };
+        sum = sum.wrapping_add(hash);
+    }
+    Some(sum)
+}
+
+/// Octets in which most words fit.
+const STEP: usize = size_of::<u128>();
+
+/// The lowest so many octets, of which there is at least one.
+fn kept(octets: u32) -> u128 {
+    u128::MAX >> (u128::BITS - 8 * octets)
+}
+
+/// A hash of a word, the first octet in the lowest bits; 0 for a title.
+#[inline]
+fn of_short(word: u128, hasher: Hasher) -> u64 {
+    if u32::try_from(word).is_ok_and(|word| TITLES.contains(&word)) {
+        return 0;
+    }
+    hasher.hash_short(&word.to_le_bytes()) | 1
+}
+
+const TITLES: [u32; 10] = [
+    title("mr"),
+    title("mrs"),
+    title("ms"),
+    title("miss"),
+    title("dr"),
+    title("prof"),
+    title("herr"),
+    title("frau"),
+    title("mme"),
+    title("sir"),
+];
+
+const fn title(word: &str) -> u32 {
+    let (mut octets, mut nth) = ([0; size_of::<u32>()], 0);
+    while nth < word.len() {
+        octets[nth] = word.as_bytes()[nth];
+        nth += 1;
+    }
+    u32::from_le_bytes(octets)
+}
+
+/// Brings octets to lower case; tells which are letters or digits, and which are not in ASCII.
+struct Lowering<'b>(&'b mut [u8; BLOCK]);
+
+impl Task for Lowering<'_> {
+    type Output = [u64; 2];
+
+    #[inline(always)]
+    fn run(self, lanes: impl Lanes) -> [u64; 2] {
+        lowering(lanes, self.0)
+    }
+}
+
+#[inline(always)]
+fn lowering<L: Lanes>(lanes: L, block: &mut [u8; BLOCK]) -> [u64; 2] {
+    let (mut in_words, mut outside_ascii) = (0, 0);
+    for nth in 0..BLOCK / L::WIDTH {
+        let written = lanes.load(block, nth);
+        let lower = lanes.lower(written, lanes.within(written, b'A', b'Z'));
+        lanes.store(lower, block, nth);
+        let letter_or_digit = lanes.or(lanes.within(lower, b'a', b'z'), lanes.within(written, b'0', b'9'));
+        in_words |= lanes.bits(letter_or_digit) << (L::WIDTH * nth);
+        outside_ascii |= lanes.bits(lanes.within(written, 0x80, 0xFF)) << (L::WIDTH * nth);
+    }
+    [in_words, outside_ascii]
+}
+
+/// The hash of any name.
+#[inline(never)]
+fn of_any(name: &[u8], hasher: Hasher) -> u64 {
+    let mut sum = 0_u64;
+    each_word(name, |word| {
+        let mut step = [0; STEP];
+        let hash = match step.get_mut(..word.len()) {
+            Some(short) => {
+                short.copy_from_slice(word);
+                of_short(u128::from_le_bytes(step), hasher)
+            }
+            None => hasher.hash_short(word) | 1,
+        };
+        sum = sum.wrapping_add(hash);
+    });
+    sum
+}
+
+/// Calls `see` with each word: lower case, without accents and signs.
+fn each_word(name: &[u8], mut see: impl FnMut(&[u8])) {
+    let see = |word: &[u8]| {
+        if !word.is_empty() {
+            see(word)
+        }
+    };
+    let mut plain = [0; LONGEST_PLAIN];
+    if let Some(octets) = without_accents(name, &mut plain) {
+        return plain[..octets].split(|&b| b == 0).for_each(see);
+    }
+    let text: String = String::from_utf8_lossy(name)
+        .nfkd()
+        .filter(|c| !is_combining_mark(*c))
+        .collect::<String>()
+        .to_lowercase();
+    text.split(|c: char| !c.is_alphanumeric()).map(str::as_bytes).for_each(see);
+}
+
+/// Longer names are not looked at the short way.
+const LONGEST_PLAIN: usize = 96;
+
+/// Writes `name` to `out` in lower case and without accents, a zero for what is no part of a word, where it has ASCII and Latin
+/// letters only; gives how many octets that are.
+fn without_accents(name: &[u8], out: &mut [u8; LONGEST_PLAIN]) -> Option<usize> {
+    if name.len() > LONGEST_PLAIN {
+        return None;
+    }
+    let (mut read, mut written) = (0, 0);
+    while let Some(&b) = name.get(read) {
+        if b < 0x80 {
+            out[written] = if b.is_ascii_alphanumeric() { b.to_ascii_lowercase() } else { 0 };
+            (read, written) = (read + 1, written + 1);
+            continue;
+        }
+        let row = LATIN.get(usize::from(b).checked_sub(0xC3)?)?;
+        let [first, second] =
+            *row.get(usize::from(name.get(read + 1)? ^ 0x80)).filter(|letter| letter[0] != 0)?;
+        out[written] = first;
+        written += 1;
+        if second != 0 {
+            out[written] = second;
+            written += 1;
+        }
+        read += 2;
+    }
+    Some(written)
+}
+
+/// The Latin letters from U+00C0 on that are two octets in UTF-8, by the first octet less 0xC3 and the second less 0x80: in lower
+/// case and without accents, in one octet or two. Zeros stand for one that takes more, or is no part of a word.
+static LATIN: LazyLock<[[[u8; 2]; 64]; 7]> = LazyLock::new(|| {
+    let plain = |c: char| {
+        let letters: String = c.nfkd().filter(|c| !is_combining_mark(*c)).collect::<String>().to_lowercase();
+        match *letters.as_bytes() {
+            _ if !letters.chars().all(char::is_alphanumeric) => [0, 0],
+            [one] => [one, 0],
+            [one, other] => [one, other],
+            _ => [0, 0],
+        }
+    };
+    std::array::from_fn(|row| {
+        let first = (row as u32 + 3) << 6;
+        std::array::from_fn(|nth| char::from_u32(first + nth as u32).map_or([0, 0], plain))
+    })
+});
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    fn hash(name: &str) -> u64 {
+        hash_of_words(name.as_bytes(), name.len(), Hasher::with_key(5))
+    }
+
+    #[test]
+    fn one_person_however_written() {
+        for (one, other, same) in [
+            ("Ada Lovell", "LOVELL, Ada", true),
+            ("Dr. Zoë Harrow", "Zoe Harrow", true),
+            ("Miss Drew Prof-Sirius", "drew prof  Sirius", true),
+            ("Ada Lovell", "Bea Lovell", false),
+            ("Ada Lovell", "Ada Ada Lovell", false),
+            ("", " - ", true),
+            ("ZOË  Łukasz-Ærø", "zoe łukasz ærø", true),
+            ("Zoe\u{308} Weiß", "ZOË weiß", true),
+        ] {
+            assert_eq!(hash(one) == hash(other), same, "{one} / {other}");
+        }
+        // The short way says what the long one, which the alpha asks for, says of each letter.
+        for c in ('\0'..'\u{300}').filter(|c| *c < '\u{80}' || *c >= 'À') {
+            let long = hash(&format!("x{c}y \u{3B1}"));
+            assert_eq!(hash(&format!("x{c}y")).wrapping_add(hash("\u{3B1}")), long, "{c:?}");
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn what_stands_behind_has_no_meaning(name in "([a-cZ]{1,19}[ .'-]|mr |Dr|9|é){0,6}", behind in "[a-zé]{0,80}") {
+            let (hasher, text) = (Hasher::with_key(5), [&*name, &behind].concat());
+            let alone = of_any(name.as_bytes(), hasher);
+            prop_assert_eq!(hash_of_words(text.as_bytes(), name.len(), hasher), alone);
+            let mut block = [b'x'; BLOCK];
+            let octets = name.len().min(BLOCK);
+            block[..octets].copy_from_slice(&name.as_bytes()[..octets]);
+            let mut by_sixteens = block;
+            prop_assert_eq!(lanes::run(Lowering(&mut block)), lowering(lanes::Sixteen, &mut by_sixteens));
+            prop_assert_eq!(block, by_sixteens);
+        }
+    }
+}
