@@ -1,6 +1,6 @@
 //! From bytes to cells, by the rules of `csv-core`.
 
-use memchr::{memchr, memchr_iter};
+use memchr::memchr;
 
 use crate::batch::Batch;
 use crate::byte_places::BytePlaces;
@@ -24,7 +24,7 @@ impl Decode for CsvDecoder {
 pub(crate) fn decode(bytes: &[u8], dialect: Dialect, batch: &mut Batch) {
     let delimiter = dialect.delimiter;
     batch.delimiter = delimiter;
-    let mut borders = Borders::of(BytePlaces::of(bytes, [delimiter, b'\n', b'\r']), bytes.len());
+    let mut borders = Borders::of(BytePlaces::of(bytes, [delimiter, b'\n', b'\r', b'"']), bytes);
     let mut at = 0;
     while at < bytes.len() {
         if let Some(width) = line_end(bytes, at) {
@@ -59,25 +59,31 @@ fn line_end(bytes: &[u8], at: usize) -> Option<usize> {
     }
 }
 
-/// Where cells without quotes end: at a delimiter, a line end or the end.
-struct Borders<I> {
+/// Where cells may end and what is quoted may start or end: delimiters, line ends and quotes, the end behind the last.
+struct Borders<'b, I> {
     ahead: I,
-    /// The last that was looked at.
+    bytes: &'b [u8],
+    /// The one in hand.
     next: usize,
-    end: usize,
 }
 
-impl<I: Iterator<Item = usize>> Borders<I> {
-    fn of(mut ahead: I, end: usize) -> Self {
-        let next = ahead.next().unwrap_or(end);
-        Borders { ahead, next, end }
+impl<'b, I: Iterator<Item = usize>> Borders<'b, I> {
+    fn of(ahead: I, bytes: &'b [u8]) -> Self {
+        let mut borders = Borders { ahead, bytes, next: 0 };
+        borders.advance();
+        borders
     }
 
-    /// The first one at `at` or behind it.
+    #[inline]
+    fn advance(&mut self) {
+        self.next = self.ahead.next().unwrap_or(self.bytes.len());
+    }
+
+    /// The first one at `at` or behind it that is no quote.
     #[inline]
     fn from(&mut self, at: usize) -> usize {
-        while self.next < at {
-            self.next = self.ahead.next().unwrap_or(self.end);
+        while self.next < at || self.bytes.get(self.next) == Some(&b'"') {
+            self.advance();
         }
         self.next
     }
@@ -88,7 +94,7 @@ impl<I: Iterator<Item = usize>> Borders<I> {
 fn cell(
     bytes: &[u8],
     at: usize,
-    borders: &mut Borders<impl Iterator<Item = usize>>,
+    borders: &mut Borders<'_, impl Iterator<Item = usize>>,
     batch: &mut Batch,
 ) -> usize {
     if bytes.get(at) == Some(&b'"') {
@@ -102,23 +108,30 @@ fn cell(
 fn quoted_cell(
     bytes: &[u8],
     at: usize,
-    borders: &mut Borders<impl Iterator<Item = usize>>,
+    borders: &mut Borders<'_, impl Iterator<Item = usize>>,
     batch: &mut Batch,
 ) -> usize {
-    let mut from = at + 1;
+    while borders.next < at {
+        borders.advance();
+    }
     let mut doubled = false;
     let close = loop {
-        let Some(quote) = memchr(b'"', &bytes[from..]).map(|i| from + i) else { break bytes.len() };
-        if bytes.get(quote + 1) != Some(&b'"') {
-            break quote;
+        borders.advance();
+        let place = borders.next;
+        match bytes.get(place) {
+            None => break place,
+            Some(b'\n') => batch.lines += 1,
+            Some(b'"') if bytes.get(place + 1) == Some(&b'"') => {
+                doubled = true;
+                borders.advance();
+            }
+            Some(b'"') => break place,
+            Some(_) => {}
         }
-        doubled = true;
-        from = quote + 2;
     };
-    let inside = &bytes[at + 1..close];
-    batch.lines += memchr_iter(b'\n', inside).count() as u64;
     // What follows the closing quote up to the border belongs to the cell, as it stands.
     let end = if close < bytes.len() { borders.from(close + 1) } else { close };
+    let inside = &bytes[at + 1..close];
     let tail = bytes.get(close + 1..end).unwrap_or_default();
     if !doubled && tail.is_empty() {
         batch.push_cell(at + 1, close);
