@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use ypogram_core::{Code, Verdict};
 use ypogram_tables::csv::Arranged;
-use ypogram_tables::{OutputFile, OutputFolder, Result, append_few, append_short};
+use ypogram_tables::{Error, OutputFile, OutputFolder, Result, append_few, append_short};
 
 use crate::annotate::{Part, Row, Wanted};
 use crate::clean::earlier::EarlierOnes;
@@ -86,8 +86,11 @@ impl Committer {
         let mut start = 0;
         let mut ahead = part.rows.iter();
         ahead.by_ref().take(LOOKED_AHEAD).for_each(|row| self.earlier.fetch(row));
-        for row in &part.rows {
+        for (index, row) in part.rows.iter().enumerate() {
             self.counts.records += 1;
+            if index % LOOKED_AHEAD == 0 && self.is_full() {
+                return Err(Error::interrupted());
+            }
             if let Some(row) = ahead.next() {
                 self.earlier.fetch(row);
             }
@@ -150,7 +153,10 @@ impl Committer {
         if let Some(same_as) = same_as {
             write_number(same_as, &mut output.buffer);
         }
-        output.buffer.extend_from_slice(end);
+        match end {
+            [octet] => output.buffer.push(*octet),
+            octets => output.buffer.extend_from_slice(octets),
+        }
         if output.buffer.len() >= BUFFER {
             output.hand_over()?;
         }

@@ -4,7 +4,7 @@
 use std::sync::Arc;
 
 use tempfile::TempDir;
-use ypogram_tables::{Error, Result};
+use ypogram_tables::Result;
 
 use crate::annotate::Row;
 use crate::dedupe::{Entry, Fates, Partitions, part_of};
@@ -52,15 +52,11 @@ impl EarlierOnes {
     /// records.
     ///
     /// # Errors
-    /// Interrupted where [`is_full`](Self::is_full); otherwise where there is no memory, or the temporary folder cannot be
-    /// read.
+    /// Where there is no memory, or the temporary folder cannot be read.
     pub(crate) fn of(&mut self, row: &Row, record: u64) -> Result<Option<Earlier>> {
         let takes_part = takes_part(row);
         if let EarlierOnes::Met { persons: Some(persons), .. } = self {
             persons.push(row.person);
-        }
-        if takes_part && self.is_full() {
-            return Err(Error::interrupted());
         }
         match self {
             EarlierOnes::Met { .. } if !takes_part => Ok(None),

@@ -128,13 +128,14 @@ impl Encode for CsvEncoder {
         match &self.own {
             Own::Raw(fields) => {
                 let fields = *fields;
-                let (own, surplus) = record.raw_cut_after(fields);
-                match surplus {
-                    None => record.append_raw(out),
-                    Some(_) => out.extend_from_slice(own),
+                match record.len().checked_sub(fields) {
+                    Some(0) => record.append_raw(out),
+                    Some(_) => out.extend_from_slice(record.raw_cut_after(fields).0),
+                    None => {
+                        record.append_raw(out);
+                        out.extend(std::iter::repeat_n(self.delimiter, fields - record.len()));
+                    }
                 }
-                let missing = fields.saturating_sub(record.len());
-                out.extend(std::iter::repeat_n(self.delimiter, missing));
                 self.empty = fields == 0;
             }
             Own::Cells(places) => {
@@ -161,6 +162,7 @@ impl Encode for CsvEncoder {
 
     fn end(&mut self, record: Record<'_>, out: &mut Vec<u8>) {
         if let Own::Raw(fields) = self.own
+            && record.len() > fields
             && let (_, Some(surplus)) = record.raw_cut_after(fields)
         {
             out.push(self.delimiter);
