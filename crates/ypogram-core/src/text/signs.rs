@@ -1,5 +1,7 @@
 //! Where something stands in a text that may be an @, or stand for one, and on which line.
 
+use prefetch_index::prefetch_index;
+
 use crate::lanes::{self, Lanes, Task};
 use crate::masks::BLOCK;
 use crate::span::Span;
@@ -29,6 +31,9 @@ pub(super) struct Sign {
     pub(super) line_breaks: usize,
 }
 
+/// How many octets ahead the text is fetched: what was read from a file a moment ago may be in no near cache.
+const AHEAD: usize = 1024;
+
 /// The first octet of a full-width @.
 const FULL_WIDTH: u8 = "＠".as_bytes()[0];
 
@@ -57,6 +62,7 @@ impl<'a> Signs<'a> {
         let (blocks, rest) = self.text[self.next..self.end].as_chunks();
         self.block = self.next;
         for block in blocks {
+            prefetch_index(self.text, self.block + AHEAD);
             self.look(lanes, block);
             if self.left != 0 {
                 self.next = self.block + BLOCK;
