@@ -1,48 +1,28 @@
 //! Judges a domain once: what was worked out for it, found again by its hash.
 
-use prefetch_index::prefetch_index;
-
 use crate::domain;
 use crate::facts::DomainFacts;
 use crate::hash::Hasher;
 use crate::policy::Policy;
-
-/// Sixteen bytes a domain: 64 bits of a keyed hash and the facts. A real list has hundreds of thousands of domains.
-#[derive(Clone, Copy)]
-struct Slot {
-    hash: u64,
-    /// The bits of the facts, or [`FREE`], which no facts have.
-    facts: u64,
-}
-
-/// Tells a free slot from one with facts. It is not zero, so that free slots are written: memory that the system hands out cleared,
-/// and that is first read and then written to, costs two faults for each page, and the other threads an interruption.
-const FREE: u64 = 1 << 63;
-
-impl Slot {
-    const EMPTY: Slot = Slot { hash: 0, facts: FREE };
-
-    #[inline]
-    fn is_free(self) -> bool {
-        self.facts & FREE != 0
-    }
-}
-
-const _: () = assert!(size_of::<Slot>() == 16);
+use crate::slots::Slots;
 
 /// The domains met so far. Grows with the distinct ones up to a limit, past which it starts anew.
 ///
 /// Open addressing with linear probing, at most half full: a look-up waits for one place in memory, and for where that is one
 /// need not wait for another look-up.
 pub(crate) struct DomainCache {
-    /// As many as a power of two.
-    slots: Vec<Slot>,
+    /// As many as a power of two: 64 bits of the keyed hash of a domain, and the bits of its facts, of which there are none in free
+    /// ones. A real list has hundreds of thousands of domains.
+    slots: Slots,
     taken: usize,
     hasher: Hasher,
     /// The domain asked for last: it is asked for again when its address is judged.
     last_hash: u64,
     last_facts: DomainFacts,
 }
+
+/// What stands for facts in a free slot: all domains have some.
+const FREE: u64 = 0;
 
 /// Slots at first.
 const FIRST: usize = 1 << 14;
@@ -53,7 +33,7 @@ const MOST: usize = 1 << 20;
 impl DomainCache {
     pub(crate) fn new(hasher: Hasher) -> Self {
         DomainCache {
-            slots: vec![Slot::EMPTY; FIRST],
+            slots: Slots::new(FIRST).expect("there is a little memory"),
             taken: 0,
             hasher,
             last_hash: 0,
@@ -69,14 +49,14 @@ impl DomainCache {
     /// The facts of the domain of that hash, where it was met.
     #[inline]
     pub(crate) fn look_up(&self, hash: u64) -> Option<DomainFacts> {
-        let slot = self.slots[self.find(hash)];
-        (!slot.is_free()).then(|| DomainFacts::of_bits(slot.facts))
+        let [_, facts] = self.slots.get(self.find(hash));
+        (facts != FREE).then(|| DomainFacts::of_bits(facts))
     }
 
     /// Has the processor fetch the place of the domain of that hash ahead, so that it need not wait for it when it is looked up.
     #[inline]
     pub(crate) fn fetch(&self, hash: u64) {
-        prefetch_index(&self.slots[..], hash as usize & (self.slots.len() - 1));
+        self.slots.fetch(hash as usize & (self.slots.len() - 1));
     }
 
     /// The slot of that hash, or the free one for it.
@@ -85,8 +65,8 @@ impl DomainCache {
         let last = self.slots.len() - 1;
         let mut place = hash as usize & last;
         loop {
-            let slot = self.slots[place];
-            if slot.hash == hash || slot.is_free() {
+            let [met, facts] = self.slots.get(place);
+            if met == hash || facts == FREE {
                 return place;
             }
             place = (place + 1) & last;
@@ -135,27 +115,28 @@ impl DomainCache {
     #[cold]
     fn learn(&mut self, domain: &[u8], hash: u64, policy: &Policy) -> DomainFacts {
         let facts = domain::quick_facts(domain, policy);
-        if self.taken >= MOST {
-            self.slots.fill(Slot::EMPTY);
+        debug_assert_ne!(facts.bits(), FREE);
+        if self.taken >= MOST || self.taken >= self.slots.len() / 2 && !self.grow() {
+            self.slots.clear();
             self.taken = 0;
         }
-        if self.taken >= self.slots.len() / 2 {
-            self.grow();
-        }
         let place = self.find(hash);
-        self.slots[place] = Slot { hash, facts: facts.bits() };
+        self.slots.set(place, [hash, facts.bits()]);
         self.taken += 1;
         (self.last_hash, self.last_facts) = (hash, facts);
         facts
     }
 
-    fn grow(&mut self) {
-        let more = vec![Slot::EMPTY; self.slots.len() * 2];
-        for slot in std::mem::replace(&mut self.slots, more) {
-            if !slot.is_free() {
-                let place = self.find(slot.hash);
-                self.slots[place] = slot;
+    /// Tells whether there was memory for it.
+    fn grow(&mut self) -> bool {
+        let Ok(more) = Slots::new(self.slots.len() * 2) else { return false };
+        let slots = std::mem::replace(&mut self.slots, more);
+        for slot in (0..slots.len()).map(|place| slots.get(place)) {
+            if slot[1] != FREE {
+                let place = self.find(slot[0]);
+                self.slots.set(place, slot);
             }
         }
+        true
     }
 }

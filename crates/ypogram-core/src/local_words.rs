@@ -50,7 +50,7 @@ pub fn find(base: &[u8]) -> Option<&'static LocalWord> {
 #[inline]
 fn may_be_known(base: &[u8]) -> bool {
     let mark = mark_of(base);
-    base.len() <= LONGEST_WORD && WORD_MARKS[mark / 64] >> (mark % 64) & 1 == 1
+    base.len() <= LONGEST_WORD && WORD_MARKS[mark / 64 % WORD_MARKS.len()] >> (mark % 64) & 1 == 1
 }
 
 /// Every known word with what it says, in no order.

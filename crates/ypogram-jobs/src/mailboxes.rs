@@ -1,7 +1,6 @@
 //! The mailboxes met so far: which record has each, in sixteen bytes.
 
-use memmap2::{MmapMut, MmapOptions};
-use prefetch_index::prefetch_index;
+use ypogram_core::Slots;
 use ypogram_tables::{Error, Result};
 
 /// The record that has a mailbox.
@@ -50,11 +49,10 @@ fn more_hash(hash: u128) -> u64 {
     ((hash >> 64) as u64) << HASH_SHIFT
 }
 
-/// The mailboxes met so far: open addressing with linear probing, so that a look-up waits for one place in memory, in pages
-/// as large as the system gives, since there are too many places for its tables of small ones. In sixteen parts, so that
-/// little is held twice while one grows.
+/// The mailboxes met so far: open addressing with linear probing, so that a look-up waits for one place in memory. In sixteen
+/// parts, so that little is held twice while one grows.
 pub(crate) struct Mailboxes {
-    parts: Vec<Slots>,
+    parts: Vec<Part>,
     len: u64,
     /// Slots of all parts.
     count: usize,
@@ -66,7 +64,7 @@ const PARTS: usize = 16;
 const FIRST: usize = 1 << 10;
 
 /// Slots in one of the large pages of the system.
-const PAGE: usize = (2 << 20) / SLOT;
+const PAGE: usize = (2 << 20) / Slots::OCTETS;
 
 /// Seven of ten slots are taken at most: past that, look-ups walk far.
 const fn most_in(slots: usize) -> usize {
@@ -98,7 +96,7 @@ fn divided(hash: u64) -> (usize, u64) {
 
 impl Default for Mailboxes {
     fn default() -> Self {
-        Mailboxes { parts: std::iter::repeat_with(Slots::default).take(PARTS).collect(), len: 0, count: 0 }
+        Mailboxes { parts: std::iter::repeat_with(Part::default).take(PARTS).collect(), len: 0, count: 0 }
     }
 }
 
@@ -108,7 +106,7 @@ impl Mailboxes {
     pub(crate) fn fetch(&self, hash: u128) {
         let (part, rest) = divided(hash as u64);
         let part = &self.parts[part];
-        prefetch_index(part.octets(), part.home(rest) * SLOT);
+        part.slots.fetch(part.home(rest));
     }
 
     /// Who had the mailbox of that hash before `newcomer`; none where nobody had, and then the newcomer has it. A kept
@@ -119,10 +117,10 @@ impl Mailboxes {
     pub(crate) fn meet(&mut self, hash: u128, newcomer: Holder) -> Result<Option<Holder>> {
         let (part, rest) = divided(hash as u64);
         let part = &mut self.parts[part];
-        if part.taken >= most_in(part.count) {
-            let before = part.count;
+        if part.taken >= most_in(part.slots.len()) {
+            let before = part.slots.len();
             part.grow()?;
-            self.count += part.count - before;
+            self.count += part.slots.len() - before;
         }
         let (place, entry) = part.find(rest, |entry| entry.is(hash));
         if entry.is_free() {
@@ -142,7 +140,7 @@ impl Mailboxes {
     /// Octets that it takes, with those it takes for a moment when a part grows.
     pub(crate) fn octets(&self) -> usize {
         // The hash divides evenly enough.
-        (self.count + grown(self.count / PARTS)) * SLOT
+        (self.count + grown(self.count / PARTS)) * Slots::OCTETS
     }
 
     /// How many there are.
@@ -151,51 +149,35 @@ impl Mailboxes {
     }
 }
 
-/// Octets of a slot.
-const SLOT: usize = size_of::<Entry>();
-
 /// Slots that a processor reads at once. Each hash is looked for from the first of some, since most are found before it has to
 /// wait once more.
-const LINE: usize = 64 / SLOT;
+const LINE: usize = 64 / Slots::OCTETS;
 
-/// Places for entries in the order of their hashes, so that growing reads and writes them in order. The system clears their
-/// memory when it is first touched.
+/// Entries in the order of their hashes, so that growing reads and writes them in order.
 #[derive(Default)]
-struct Slots {
-    memory: Option<MmapMut>,
-    count: usize,
+struct Part {
+    slots: Slots,
     taken: usize,
 }
 
-impl Slots {
-    fn new(count: usize) -> Result<Self> {
-        let memory = MmapOptions::new().len(count * SLOT).map_anon().map_err(|error| {
-            let megabytes = (count * SLOT) >> 20;
+impl Part {
+    #[cold]
+    fn grow(&mut self) -> Result<()> {
+        let count = grown(self.slots.len());
+        let slots = Slots::new(count).map_err(|error| {
+            let megabytes = (count * Slots::OCTETS) >> 20;
             Error::unusable(
                 format!("the system gives no {megabytes} MB of memory for mailboxes: {error}"),
                 "bound what is held with --memory, such as --memory 256M",
             )
         })?;
-        // Only wishes: without them it is slower, not wrong. Each page is touched before long, and one that is first read and then
-        // written to costs two faults, and the other threads an interruption.
-        #[cfg(target_os = "linux")]
-        for wish in [memmap2::Advice::HugePage, memmap2::Advice::PopulateWrite] {
-            let _ = memory.advise(wish);
-        }
-        Ok(Slots { memory: Some(memory), count, taken: 0 })
-    }
-
-    #[cold]
-    fn grow(&mut self) -> Result<()> {
-        let mut more = Slots::new(grown(self.count))?;
-        for place in 0..self.count {
-            let entry = self.get(place);
+        let mut more = Part { slots, taken: self.taken };
+        for entry in (0..self.slots.len()).map(|place| self.get(place)) {
             if !entry.is_free() {
                 let (free, _) = more.find(divided(entry.hash).1, |_| false);
                 more.set(free, entry);
             }
         }
-        more.taken = self.taken;
         *self = more;
         Ok(())
     }
@@ -203,7 +185,7 @@ impl Slots {
     /// Where an entry of that hash stands unless others are in its way.
     #[inline]
     fn home(&self, hash: u64) -> usize {
-        let lines = self.count / LINE;
+        let lines = self.slots.len() / LINE;
         ((u128::from(hash) * lines as u128) >> 64) as usize * LINE
     }
 
@@ -216,26 +198,18 @@ impl Slots {
             if entry.is_free() || is(entry) {
                 return (place, entry);
             }
-            place = if place + 1 == self.count { 0 } else { place + 1 };
+            place = if place + 1 == self.slots.len() { 0 } else { place + 1 };
         }
-    }
-
-    fn octets(&self) -> &[u8] {
-        self.memory.as_deref().unwrap_or_default()
     }
 
     #[inline]
     fn get(&self, place: usize) -> Entry {
-        let (hash, packed) = self.octets()[place * SLOT..][..SLOT].split_at(SLOT / 2);
-        let number = |octets: &[u8]| u64::from_ne_bytes(octets.try_into().expect("eight octets"));
-        Entry { hash: number(hash), packed: number(packed) }
+        let [hash, packed] = self.slots.get(place);
+        Entry { hash, packed }
     }
 
     fn set(&mut self, place: usize, entry: Entry) {
-        let memory = self.memory.as_deref_mut().unwrap_or_default();
-        let (hash, packed) = memory[place * SLOT..][..SLOT].split_at_mut(SLOT / 2);
-        hash.copy_from_slice(&entry.hash.to_ne_bytes());
-        packed.copy_from_slice(&entry.packed.to_ne_bytes());
+        self.slots.set(place, [entry.hash, entry.packed]);
     }
 }
 

@@ -99,7 +99,13 @@ impl Batch {
 
     /// Its records, in order. `chunk` is the one it was decoded from.
     pub fn records<'a>(&'a self, chunk: &'a Chunk) -> impl Iterator<Item = Record<'a>> {
-        (0..self.records.len()).map(move |index| Record { batch: self, chunk, index })
+        (0..self.records.len()).map(move |index| self.record(chunk, index))
+    }
+
+    /// The record at `index`; `chunk` is the one it was decoded from.
+    #[inline]
+    pub fn record<'a>(&'a self, chunk: &'a Chunk, index: usize) -> Record<'a> {
+        Record { batch: self, chunk, index }
     }
 
     /// Adds a cell that stands in the chunk as it is.

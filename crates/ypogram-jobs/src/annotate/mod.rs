@@ -124,12 +124,14 @@ impl<'p> Annotator<'p> {
         let at_once = self.may_write_at_once();
         let may_be_ragged =
             !batch.is_of_lines() || self.widths[task.source] != 1 || part.not_utf8_at.is_some();
-        for record in batch.records(&task.chunk) {
+        for index in 0..batch.len() {
+            // Made anew each time: to copy one that was written a moment ago, a processor would have to wait.
+            let record = || batch.record(&task.chunk, index);
             if may_be_ragged {
-                self.note_shape(record, task.source, part, &mut tally);
+                self.note_shape(record(), task.source, part, &mut tally);
             }
-            if !(at_once && self.write_at_once(record, task.source, part, &mut tally)) {
-                self.one(record, task.source, &mut cells, &mut candidates, part, &mut tally);
+            if !(at_once && self.write_at_once(record(), task.source, part, &mut tally)) {
+                self.one(record(), task.source, &mut cells, &mut candidates, part, &mut tally);
             }
         }
         self.kinds.settle(self.picker.judge.policy(), &mut tally);
