@@ -2,6 +2,7 @@
 
 use std::path::PathBuf;
 
+use prefetch_index::prefetch_index;
 use ypogram_core::{Code, Verdict};
 use ypogram_tables::csv::Arranged;
 use ypogram_tables::{Error, OutputFile, OutputFolder, Result, append_few, append_short};
@@ -91,6 +92,8 @@ impl Committer {
             if index % LOOKED_AHEAD == 0 && self.is_full() {
                 return Err(Error::interrupted());
             }
+            // Another thread may have written them.
+            prefetch_index(&part.rows[..], index + 2 * LOOKED_AHEAD);
             if let Some(row) = ahead.next() {
                 self.earlier.fetch(row);
             }

@@ -15,6 +15,7 @@ mod worker;
 use std::path::PathBuf;
 use std::sync::Arc;
 
+use prefetch_index::prefetch_index;
 use tempfile::TempDir;
 use ypogram_core::{Hasher, Policy};
 use ypogram_tables::csv::Arrangement;
@@ -223,6 +224,8 @@ impl Job<'_> {
             let mut ahead = part.rows.iter();
             ahead.by_ref().take(LOOKED_AHEAD).for_each(|row| mailboxes.fetch(row.hash));
             for (index, row) in part.rows.iter().enumerate() {
+                // Another thread may have written them.
+                prefetch_index(&part.rows[..], index + 2 * LOOKED_AHEAD);
                 if let Some(row) = ahead.next() {
                     mailboxes.fetch(row.hash);
                 }
