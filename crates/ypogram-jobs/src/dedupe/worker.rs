@@ -335,7 +335,7 @@ impl<'p> Worker<'p> {
 
     /// Writes what is wanted of the record; gives the place for cells that depend on the others. `bare` tells that its first cell
     /// is known to need no quotes if it is its only one.
-    #[inline]
+    #[inline(always)]
     fn write(
         &mut self,
         picked: Option<&Picked>,
@@ -344,8 +344,21 @@ impl<'p> Worker<'p> {
         source: usize,
         out: &mut Vec<u8>,
     ) -> u32 {
+        if self.as_they_stand {
+            return record.end_of_line_in_chunk() as u32;
+        }
+        self.write_anew(picked, bare, record, source, out)
+    }
+
+    fn write_anew(
+        &mut self,
+        picked: Option<&Picked>,
+        bare: bool,
+        record: Record<'_>,
+        source: usize,
+        out: &mut Vec<u8>,
+    ) -> u32 {
         match self.written {
-            _ if self.as_they_stand => record.end_of_line_in_chunk() as u32,
             Written::Nothing => out.len() as u32,
             Written::Record if self.lines => {
                 record.append_line(out);
