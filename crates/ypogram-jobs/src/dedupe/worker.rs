@@ -334,7 +334,7 @@ impl<'p> Worker<'p> {
     }
 
     /// Writes what is wanted of the record; gives the place for cells that depend on the others. `bare` tells that its first cell
-    /// is known to need no quotes if it is its only one.
+    /// is known to need no quotes if it is its only one. Lines written as they stand, of which there are most, ask for no call.
     #[inline(always)]
     fn write(
         &mut self,
