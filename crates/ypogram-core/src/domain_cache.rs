@@ -140,3 +140,31 @@ impl DomainCache {
         true
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Also while the table grows, and when it starts anew.
+    #[test]
+    fn a_domain_met_before_has_the_facts_it_had() {
+        let policy = Policy::default();
+        let mut domains = DomainCache::new(Hasher::with_key(3));
+        let names: Vec<String> =
+            (0..FIRST).map(|nth| format!("d{nth}.{}", ["org", "none", "com"][nth % 3])).collect();
+        let mut facts_of_all = || {
+            let facts = names.iter().map(|name| domains.facts(name.as_bytes(), &policy).bits());
+            let facts: Vec<u64> = facts.collect();
+            (facts, domains.slots.len(), domains.taken)
+        };
+        let first = facts_of_all();
+        assert_eq!(first, facts_of_all());
+        let (facts, slots, taken) = first;
+        assert_eq!((slots, taken), (2 * FIRST, FIRST));
+        domains.taken = MOST;
+        domains.facts(b"another.org", &policy);
+        assert_eq!(domains.taken, 1);
+        let again = names.iter().map(|name| domains.facts(name.as_bytes(), &policy).bits());
+        assert_eq!(again.collect::<Vec<_>>(), facts);
+    }
+}

@@ -233,7 +233,10 @@ impl<'p> Worker<'p> {
             let hash = usable(asked.hasher.hash(plain.key()));
             part.review += u64::from(verdict == Verdict::Review);
             let bare = plain.alike.unwrapping().is_empty();
-            let split = self.write(None, bare, record, source, &mut part.bytes);
+            let split = match self.as_it_stands(record) {
+                Some(split) => split,
+                None => self.write(None, bare, record, source, &mut part.bytes),
+            };
             let (line, end) = (record.line_in_chunk() as u32, part.end_behind(split));
             return part.rows.push(Row { hash, line, split, end });
         }
@@ -258,7 +261,10 @@ impl<'p> Worker<'p> {
             let traits = self.traits(picked, text, person);
             part.traits.push(traits);
         }
-        let split = self.write(picked.as_ref(), false, record, source, &mut part.bytes);
+        let split = match self.as_it_stands(record) {
+            Some(split) => split,
+            None => self.write(picked.as_ref(), false, record, source, &mut part.bytes),
+        };
         let (line, end) = (record.line_in_chunk() as u32, part.end_behind(split));
         part.rows.push(Row { hash, line, split, end });
         if self.weighs {
@@ -333,24 +339,15 @@ impl<'p> Worker<'p> {
         })
     }
 
-    /// Writes what is wanted of the record; gives the place for cells that depend on the others. `bare` tells that its first cell
-    /// is known to need no quotes if it is its only one. Lines written as they stand, of which there are most, ask for no call.
-    #[inline(always)]
-    fn write(
-        &mut self,
-        picked: Option<&Picked>,
-        bare: bool,
-        record: Record<'_>,
-        source: usize,
-        out: &mut Vec<u8>,
-    ) -> u32 {
-        if self.as_they_stand {
-            return record.end_of_line_in_chunk() as u32;
-        }
-        self.write_anew(picked, bare, record, source, out)
+    /// The place for cells that depend on the others where the record is written as it stands, as most lines are.
+    #[inline]
+    fn as_it_stands(&self, record: Record<'_>) -> Option<u32> {
+        self.as_they_stand.then(|| record.end_of_line_in_chunk() as u32)
     }
 
-    fn write_anew(
+    /// Writes what is wanted of a record that is not written as it stands; gives the place for cells that depend on the others.
+    /// `bare` tells that its first cell is known to need no quotes if it is its only one.
+    fn write(
         &mut self,
         picked: Option<&Picked>,
         bare: bool,
