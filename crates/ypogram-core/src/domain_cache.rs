@@ -8,8 +8,8 @@ use crate::slots::Slots;
 
 /// The domains met so far. Grows with the distinct ones up to a limit, past which it starts anew.
 ///
-/// Open addressing with linear probing, at most half full: a look-up waits for one place in memory, and for where that is one
-/// need not wait for another look-up.
+/// Open addressing, at most half full: a look-up waits for one place in memory, and for where that is one need not wait for another
+/// look-up.
 pub(crate) struct DomainCache {
     /// As many as a power of two: 64 bits of the keyed hash of a domain, and the bits of its facts, of which there are none in free
     /// ones. A real list has hundreds of thousands of domains.
@@ -49,28 +49,26 @@ impl DomainCache {
     /// The facts of the domain of that hash, where it was met.
     #[inline]
     pub(crate) fn look_up(&self, hash: u64) -> Option<DomainFacts> {
-        let [_, facts] = self.slots.get(self.find(hash));
+        let (_, [_, facts]) = self.find(hash);
         (facts != FREE).then(|| DomainFacts::of_bits(facts))
     }
 
     /// Has the processor fetch the place of the domain of that hash ahead, so that it need not wait for it when it is looked up.
     #[inline]
     pub(crate) fn fetch(&self, hash: u64) {
-        self.slots.fetch(hash as usize & (self.slots.len() - 1));
+        self.slots.fetch(self.home(hash));
     }
 
-    /// The slot of that hash, or the free one for it.
+    /// The line from which that hash is looked for.
     #[inline]
-    fn find(&self, hash: u64) -> usize {
-        let last = self.slots.len() - 1;
-        let mut place = hash as usize & last;
-        loop {
-            let [met, facts] = self.slots.get(place);
-            if met == hash || facts == FREE {
-                return place;
-            }
-            place = (place + 1) & last;
-        }
+    fn home(&self, hash: u64) -> usize {
+        hash as usize & (self.slots.len() / Slots::LINE - 1)
+    }
+
+    /// The slot of that hash, or the free one for it, with its place.
+    #[inline]
+    fn find(&self, hash: u64) -> (usize, [u64; 2]) {
+        self.slots.find(self.home(hash), hash, |_| true)
     }
 
     /// The hash of `domain`.
@@ -120,7 +118,7 @@ impl DomainCache {
             self.slots.clear();
             self.taken = 0;
         }
-        let place = self.find(hash);
+        let (place, _) = self.find(hash);
         self.slots.set(place, [hash, facts.bits()]);
         self.taken += 1;
         (self.last_hash, self.last_facts) = (hash, facts);
@@ -131,12 +129,10 @@ impl DomainCache {
     fn grow(&mut self) -> bool {
         let Ok(more) = Slots::new(self.slots.len() * 2) else { return false };
         let slots = std::mem::replace(&mut self.slots, more);
-        for slot in (0..slots.len()).map(|place| slots.get(place)) {
-            if slot[1] != FREE {
-                let place = self.find(slot[0]);
-                self.slots.set(place, slot);
-            }
-        }
+        slots.each_taken(|slot| {
+            let (place, _) = self.find(slot[0]);
+            self.slots.set(place, slot);
+        });
         true
     }
 }

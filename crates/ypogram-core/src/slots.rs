@@ -5,14 +5,15 @@ use std::io;
 use memmap2::{MmapMut, MmapOptions};
 use prefetch_index::prefetch_index;
 
-/// The slots of a hash table, of two words each, all zero at first. They lie in pages as large as the system gives: for small
-/// ones a processor would have to look up where in memory each lies, nearly every time.
+/// The slots of a hash table, of two words each, all zero at first; one is free as long as its second word is. They lie in pages as
+/// large as the system gives: for small ones a processor would have to look up where in memory each lies, nearly every time.
 ///
 /// ```
 /// use ypogram_core::Slots;
 /// let mut slots = Slots::new(1000).unwrap();
-/// slots.set(999, [1, 2]);
-/// assert_eq!((slots.get(0), slots.get(999)), ([0, 0], [1, 2]));
+/// slots.set(996, [1, 2]);
+/// assert_eq!(slots.find(996 / Slots::LINE, 1, |_| true), (996, [1, 2]));
+/// assert_eq!(slots.find(996 / Slots::LINE, 3, |_| true), (997, [0, 0]));
 /// ```
 #[derive(Debug, Default)]
 pub struct Slots {
@@ -24,7 +25,10 @@ impl Slots {
     /// Octets of a slot.
     pub const OCTETS: usize = 2 * WORD;
 
-    /// So many slots.
+    /// Slots that a processor reads at once.
+    pub const LINE: usize = 64 / Slots::OCTETS;
+
+    /// So many slots, a multiple of [`LINE`](Self::LINE).
     ///
     /// # Errors
     /// Where the system gives no memory for them.
@@ -50,30 +54,65 @@ impl Slots {
         self.len == 0
     }
 
-    /// The slot at `place`.
-    ///
-    /// # Panics
-    /// Where there is none, as [`set`](Self::set) does.
+    /// The first slot from the `line`th line on that has `first` as its first word and for which `is` holds, else the first free
+    /// one, with its place. Behind the last line comes the first again, and one slot has to be free.
     #[inline]
-    pub fn get(&self, place: usize) -> [u64; 2] {
-        let (first, second) = self.octets()[place * Slots::OCTETS..][..Slots::OCTETS].split_at(WORD);
-        [first, second].map(|octets| u64::from_ne_bytes(octets.try_into().expect("a word")))
+    pub fn find(&self, line: usize, first: u64, is: impl Fn([u64; 2]) -> bool) -> (usize, [u64; 2]) {
+        let (lines, _) = self.octets().as_chunks::<{ Slots::LINE * Slots::OCTETS }>();
+        let mut line = line;
+        loop {
+            let (slots, _) = lines[line].as_chunks();
+            // Those of a line are all looked at, since a processor cannot foresee which of them it will be.
+            let mut stops = 0_u32;
+            for (nth, slot) in slots.iter().enumerate() {
+                let [word, second] = words(slot);
+                stops |= u32::from((word == first) | (second == 0)) << nth;
+            }
+            while stops != 0 {
+                let nth = stops.trailing_zeros() as usize;
+                let slot = words(&slots[nth % Slots::LINE]);
+                if slot[1] == 0 || is(slot) {
+                    return (line * Slots::LINE + nth, slot);
+                }
+                stops &= stops - 1;
+            }
+            line = if line + 1 == lines.len() { 0 } else { line + 1 };
+        }
+    }
+
+    /// Calls `take` with each slot that is taken, in order.
+    #[inline]
+    pub fn each_taken(&self, mut take: impl FnMut([u64; 2])) {
+        let (slots, _) = self.octets().as_chunks();
+        let mut taken = [[0; 2]; SOME];
+        for some in slots.chunks(SOME) {
+            // Gathered first, since a processor cannot foresee which are.
+            let mut count = 0;
+            for slot in some.iter().map(words) {
+                taken[count % SOME] = slot;
+                count += usize::from(slot[1] != 0);
+            }
+            taken[..count].iter().copied().for_each(&mut take);
+        }
     }
 
     /// Writes the slot at `place`.
+    ///
+    /// # Panics
+    /// Where there is none.
     #[inline]
     pub fn set(&mut self, place: usize, slot: [u64; 2]) {
-        let memory = self.memory.as_deref_mut().unwrap_or_default();
-        let (words, _) = memory[place * Slots::OCTETS..][..Slots::OCTETS].as_chunks_mut();
+        let (slots, _) = self.memory.as_deref_mut().unwrap_or_default().as_chunks_mut::<{ Slots::OCTETS }>();
+        let (words, _) = slots[place].as_chunks_mut();
         for (word, of_slot) in words.iter_mut().zip(slot) {
             *word = of_slot.to_ne_bytes();
         }
     }
 
-    /// Has the processor fetch the slot at `place`, so that it need not wait for it when it is read.
+    /// Has the processor fetch the `line`th line, so that it need not wait for it when it is read.
     #[inline]
-    pub fn fetch(&self, place: usize) {
-        prefetch_index(self.octets(), place * Slots::OCTETS);
+    pub fn fetch(&self, line: usize) {
+        prefetch_index(self.octets(), line * Slots::LINE * Slots::OCTETS);
     }
 
     /// Makes all of them zero again.
@@ -86,5 +125,15 @@ impl Slots {
         self.memory.as_deref().unwrap_or_default()
     }
 }
+
+#[inline]
+fn words(slot: &[u8; Slots::OCTETS]) -> [u64; 2] {
+    // Each by itself: a map over an array is not put together from two reads.
+    let (words, _) = slot.as_chunks();
+    [u64::from_ne_bytes(words[0]), u64::from_ne_bytes(words[1])]
+}
+
+/// Slots that are looked at before any of them is used.
+const SOME: usize = 64;
 
 const WORD: usize = size_of::<u64>();

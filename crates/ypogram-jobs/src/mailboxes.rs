@@ -32,12 +32,17 @@ impl Entry {
         Entry { hash: hash as u64, packed: more_hash(hash) | kept | holder.record }
     }
 
+    fn of([hash, packed]: [u64; 2]) -> Self {
+        Entry { hash, packed }
+    }
+
     fn holder(self) -> Holder {
         Holder { record: self.packed & (KEPT - 1), kept: self.packed & KEPT != 0 }
     }
 
-    fn is(self, hash: u128) -> bool {
-        self.hash == hash as u64 && self.packed & !((KEPT << 1) - 1) == more_hash(hash)
+    /// Whether the rest of its hash is that of `hash`.
+    fn has_more_of(self, hash: u128) -> bool {
+        self.packed & !((KEPT << 1) - 1) == more_hash(hash)
     }
 
     fn is_free(self) -> bool {
@@ -122,7 +127,7 @@ impl Mailboxes {
             part.grow()?;
             self.count += part.slots.len() - before;
         }
-        let (place, entry) = part.find(rest, |entry| entry.is(hash));
+        let (place, entry) = part.find(rest, hash as u64, |entry| entry.has_more_of(hash));
         if entry.is_free() {
             part.set(place, Entry::new(hash, newcomer));
             part.taken += 1;
@@ -149,10 +154,6 @@ impl Mailboxes {
     }
 }
 
-/// Slots that a processor reads at once. Each hash is looked for from the first of some, since most are found before it has to
-/// wait once more.
-const LINE: usize = 64 / Slots::OCTETS;
-
 /// Entries in the order of their hashes, so that growing reads and writes them in order.
 #[derive(Default)]
 struct Part {
@@ -172,40 +173,27 @@ impl Part {
             )
         })?;
         let mut more = Part { slots, taken: self.taken };
-        for entry in (0..self.slots.len()).map(|place| self.get(place)) {
-            if !entry.is_free() {
-                let (free, _) = more.find(divided(entry.hash).1, |_| false);
-                more.set(free, entry);
-            }
-        }
+        self.slots.each_taken(|slot| {
+            let entry = Entry::of(slot);
+            let (free, _) = more.find(divided(entry.hash).1, entry.hash, |_| false);
+            more.set(free, entry);
+        });
         *self = more;
         Ok(())
     }
 
-    /// Where an entry of that hash stands unless others are in its way.
+    /// The line from which an entry of that hash is looked for.
     #[inline]
-    fn home(&self, hash: u64) -> usize {
-        let lines = self.slots.len() / LINE;
-        ((u128::from(hash) * lines as u128) >> 64) as usize * LINE
+    fn home(&self, rest: u64) -> usize {
+        let lines = self.slots.len() / Slots::LINE;
+        ((u128::from(rest) * lines as u128) >> 64) as usize
     }
 
-    /// The entry for which `is` holds among those of `hash`, with its place, else the free place for it.
+    /// The entry of `hash` for which `is` holds, with its place, else the free place for it.
     #[inline]
-    fn find(&self, hash: u64, is: impl Fn(Entry) -> bool) -> (usize, Entry) {
-        let mut place = self.home(hash);
-        loop {
-            let entry = self.get(place);
-            if entry.is_free() || is(entry) {
-                return (place, entry);
-            }
-            place = if place + 1 == self.slots.len() { 0 } else { place + 1 };
-        }
-    }
-
-    #[inline]
-    fn get(&self, place: usize) -> Entry {
-        let [hash, packed] = self.slots.get(place);
-        Entry { hash, packed }
+    fn find(&self, rest: u64, hash: u64, is: impl Fn(Entry) -> bool) -> (usize, Entry) {
+        let (place, slot) = self.slots.find(self.home(rest), hash, |slot| is(Entry::of(slot)));
+        (place, Entry::of(slot))
     }
 
     fn set(&mut self, place: usize, entry: Entry) {
