@@ -143,6 +143,13 @@ impl Class {
             b"police",
             b"parliament",
         ];
+        match suffix {
+            b"edu" => return Some(Class::Education),
+            b"gov" | b"mil" => return Some(Class::Government),
+            // As short as most are, there is no label in front of that of a country.
+            _ if suffix.len() < "ac.uk".len() => return None,
+            _ => {}
+        }
         let mut labels = suffix.split(|&b| b == b'.');
         let first = labels.next()?;
         let alone = labels.next().is_none();

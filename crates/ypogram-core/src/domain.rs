@@ -9,7 +9,7 @@ use crate::codes::Code;
 use crate::examine::keeps_from_writing;
 use crate::facts::{self, DomainFacts, Fact, Name, NameFault};
 use crate::finding::Finding;
-use crate::masks::{BLOCK, Masks};
+use crate::labels::Labels;
 use crate::policy::Policy;
 use crate::{class::Class, literal, reserved};
 
@@ -50,7 +50,7 @@ pub(crate) fn examine(text: &[u8], at: usize, policy: &Policy, findings: &mut Ve
         report.facts.set(Fact::Faulty, true);
         return report;
     }
-    if is_plain(text) {
+    if Labels::of(text).is_plain() {
         read_name(text, at, policy, &mut report, findings);
         report.facts.set(Fact::Faulty, findings.len() > before);
         return report;
@@ -221,9 +221,10 @@ fn read_name(
     findings: &mut Vec<Finding>,
 ) {
     let ascii = report.ascii.as_bytes();
-    report.name = facts::name_of(ascii, policy);
+    let labels = Labels::of(ascii);
+    report.name = facts::name_of(labels, policy);
     let Some(code) = report.name.fault else {
-        report.facts = facts::of_usable(ascii, report.name, policy);
+        report.facts = facts::of_usable(labels, report.name, policy);
         report.facts.set(Fact::NonAscii, needs_idna(ascii));
         return;
     };
@@ -247,30 +248,15 @@ fn read_name(
     findings.push(finding);
 }
 
-/// Whether it is short, of letters, digits, hyphens and dots in an order that cannot be at fault, as nearly all are.
-fn is_plain(domain: &[u8]) -> bool {
-    if domain.is_empty() || domain.len() >= BLOCK {
-        return false;
-    }
-    let mut block = [[b'a'; BLOCK]];
-    block[0][..domain.len()].copy_from_slice(domain);
-    let mut masks = [Masks::default()];
-    Masks::lowering(&mut block, &mut masks);
-    let [masks] = masks;
-    // A dot beside a dot or a hyphen, or two hyphens; at either end stands what a dot would be.
-    let signs = masks.dot | masks.sign;
-    let odd = signs & (signs << 1 | 1 | 1 << (domain.len() - 1));
-    odd == 0 && masks.not_domain == 0
-}
-
 /// The facts of a domain in lower-case ASCII without capitals, without naming its faults; no heap is used for one that
 /// has neither faults nor A-labels.
 pub(crate) fn quick_facts(domain: &[u8], policy: &Policy) -> DomainFacts {
-    let name = facts::name_of(domain, policy);
+    let labels = Labels::of(domain);
+    let name = facts::name_of(labels, policy);
     let known_ending = name.has_known_ending(domain);
     let mut faulty = DomainFacts::default().with(Fact::Faulty, true).with(Fact::KnownEnding, known_ending);
     let mut non_ascii = false;
-    if !is_plain(domain) {
+    if !labels.is_plain() {
         if domain.len() > 253 || !domain.iter().all(|&b| bytes::is(b, LDH | DOT)) {
             return faulty;
         }
@@ -295,25 +281,7 @@ pub(crate) fn quick_facts(domain: &[u8], policy: &Policy) -> DomainFacts {
         faulty.set_name_fault(NameFault::of(fault));
         return faulty.with(Fact::NonAscii, non_ascii);
     }
-    facts::of_usable(domain, name, policy)
+    facts::of_usable(labels, name, policy)
         .with(Fact::NonAscii, non_ascii)
         .with(Fact::KnownEnding, known_ending)
-}
-
-#[cfg(test)]
-mod tests {
-    use proptest::prelude::*;
-
-    use super::*;
-
-    proptest! {
-        #[test]
-        fn plain_is_what_octet_by_octet_is_plain(domain in "[a-cA-C0-9._+' é-]{0,12}[.-]?[a-z0-9.-]{0,60}") {
-            let domain = domain.as_bytes();
-            let with_dots = [b".", domain, b"."].concat();
-            let odd = with_dots.windows(2).any(|pair| pair.iter().all(|b| matches!(b, b'.' | b'-')));
-            let all_may = domain.iter().all(|b| b.is_ascii_alphanumeric() || matches!(b, b'.' | b'-'));
-            prop_assert_eq!(is_plain(domain), all_may && !odd && domain.len() < 64);
-        }
-    }
 }

@@ -2,6 +2,7 @@
 
 use crate::class::Class;
 use crate::codes::{Code, CodeSet};
+use crate::labels::Labels;
 use crate::policy::Policy;
 use crate::providers::{self, Operator};
 use crate::reserved;
@@ -184,19 +185,22 @@ pub(crate) struct Name {
     /// Where the public suffix starts.
     pub(crate) suffix: Option<usize>,
     pub(crate) private: bool,
+    /// It is or lies below a name that the job trusts.
+    trusted: bool,
 }
 
-/// Reads the name of `domain`: its ending, its public suffix, and whether it can have mailboxes at all.
-pub(crate) fn name_of(domain: &[u8], policy: &Policy) -> Name {
+/// Reads the name of a domain: its ending, its public suffix, and whether it can have mailboxes at all.
+pub(crate) fn name_of(labels: Labels<'_>, policy: &Policy) -> Name {
+    let domain = labels.domain;
     if let Some(name) = policy.trusted(domain) {
         let suffix = Some(domain.len() - name.len());
         let fault = (suffix == Some(0)).then_some(Code::PublicSuffix);
-        return Name { fault, suffix, private: false };
+        return Name { fault, suffix, private: false, trusted: true };
     }
     if reserved::find(domain).is_some() {
         return Name { fault: Some(Code::ReservedName), ..Name::default() };
     }
-    let ending = memchr::memrchr(b'.', domain);
+    let ending = labels.last_dot();
     let last = &domain[ending.map_or(0, |dot| dot + 1)..];
     if last.iter().all(u8::is_ascii_digit) {
         return Name { fault: Some(Code::NumericEnding), ..Name::default() };
@@ -214,6 +218,7 @@ pub(crate) fn name_of(domain: &[u8], policy: &Policy) -> Name {
         fault: at_suffix.then_some(Code::PublicSuffix),
         suffix: Some(start),
         private: private && start == 0,
+        trusted: false,
     }
 }
 
@@ -234,13 +239,14 @@ impl Name {
 }
 
 /// Class, operator, mailbox rule and slip of a domain whose name is without fault.
-pub(crate) fn of_usable(domain: &[u8], name: Name, policy: &Policy) -> DomainFacts {
+pub(crate) fn of_usable(labels: Labels<'_>, name: Name, policy: &Policy) -> DomainFacts {
+    let domain = labels.domain;
     let mut facts = DomainFacts::default()
         .with(Fact::PrivateSuffix, name.private)
-        .with(Fact::NoReply, says_no_reply(domain))
+        .with(Fact::NoReply, says_no_reply(labels))
         .with(Fact::Listed, policy.lists.raises_at_domain(domain));
     let (mut class, mut built_in) = (None, None);
-    if let Some((provider, below)) = providers::find_above(domain, name.suffix.unwrap_or(domain.len())) {
+    if let Some((provider, below)) = providers::find_above(labels, name.suffix.unwrap_or(domain.len())) {
         if policy.lists.asks_built_in(provider.class) {
             class = Some(provider.class);
             built_in = Some(providers::parent(domain, below).len());
@@ -262,7 +268,7 @@ pub(crate) fn of_usable(domain: &[u8], name: Name, policy: &Policy) -> DomainFac
         class = Some(Class::of_suffix(suffix).unwrap_or(Class::Business));
         let slip = policy.learnt.meant(domain).is_some()
             || starts_like_web(domain)
-            || policy.trusted(domain).is_none() && slips::is_slip(domain);
+            || !name.trusted && slips::is_slip(domain);
         facts.set(Fact::Slip, slip);
     }
     facts.set_class(class);
@@ -270,10 +276,12 @@ pub(crate) fn of_usable(domain: &[u8], name: Name, policy: &Policy) -> DomainFac
 }
 
 /// Whether a label of the domain is `noreply` or the like, as in `users.noreply.host.example`.
-fn says_no_reply(domain: &[u8]) -> bool {
-    // Few have the letter all of them end with so far behind.
-    domain.get(6..).is_some_and(|behind| behind.contains(&b'y'))
-        && domain
-            .split(|&b| b == b'.')
-            .any(|label| matches!(label, b"noreply" | b"no-reply" | b"donotreply" | b"do-not-reply"))
+fn says_no_reply(labels: Labels<'_>) -> bool {
+    let mut start = 0;
+    labels.dots().chain([labels.domain.len()]).any(|end| {
+        let label = &labels.domain[std::mem::replace(&mut start, end + 1)..end];
+        // All of them end with it, and few others do.
+        label.ends_with(b"reply")
+            && matches!(label, b"noreply" | b"no-reply" | b"donotreply" | b"do-not-reply")
+    })
 }

@@ -32,6 +32,7 @@ mod grammar;
 mod hash;
 mod judge;
 mod key;
+mod labels;
 mod lanes;
 mod learnt;
 pub mod lists;

@@ -4,6 +4,7 @@ use crate::domain;
 use crate::examine::{Examined, meaning_base};
 use crate::facts;
 use crate::judge::Judge;
+use crate::labels::Labels;
 use crate::names::{DerivedName, NameOrder, derive};
 use crate::policy::Policy;
 
@@ -199,7 +200,7 @@ impl Parts<'_> {
 
     /// Where the public suffix starts in the domain.
     pub fn suffix(&self) -> Option<usize> {
-        if self.is_literal() { None } else { facts::name_of(self.domain, self.policy).suffix }
+        if self.is_literal() { None } else { facts::name_of(Labels::of(self.domain), self.policy).suffix }
     }
 }
 

@@ -8,6 +8,7 @@ use serde::{Serialize, Serializer};
 
 use crate::bytes;
 use crate::class::Class;
+use crate::labels::Labels;
 use crate::mark::mark_of;
 
 include!(concat!(env!("OUT_DIR"), "/providers.rs"));
@@ -61,16 +62,17 @@ impl Serialize for Operator {
 /// assert!(providers::find(b"mail.gmail.com").is_none());
 /// ```
 pub fn find(domain: &[u8]) -> Option<&'static Provider> {
-    find_above(domain, domain.len()).map(|(provider, _)| provider)
+    find_above(Labels::of(domain), domain.len()).map(|(provider, _)| provider)
 }
 
-/// Like [`find`], with how many labels `domain` is below the entry. Parents that start at `suffix` or later are not looked
+/// Like [`find`], with how many labels the domain is below the entry. Parents that start at `suffix` or later are not looked
 /// up: no provider is a public suffix.
-pub(crate) fn find_above(domain: &[u8], suffix: usize) -> Option<(&'static Provider, usize)> {
+pub(crate) fn find_above(labels: Labels<'_>, suffix: usize) -> Option<(&'static Provider, usize)> {
+    let domain = labels.domain;
     if let Some(provider) = find_own(domain) {
         return Some((provider, 0));
     }
-    let starts = memchr::memchr_iter(b'.', domain).map(|dot| dot + 1).take_while(|&start| start < suffix);
+    let starts = labels.dots().map(|dot| dot + 1).take_while(|&start| start < suffix);
     let parents = starts.enumerate().map(|(below, start)| (&domain[start..], below + 1));
     parents.filter(|(parent, _)| parent.contains(&b'.')).find_map(|(parent, below)| {
         find_own(parent).filter(|provider| provider.below).map(|provider| (provider, below))

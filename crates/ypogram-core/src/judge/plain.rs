@@ -193,13 +193,12 @@ impl Judge<'_> {
         Some(Plain { alike, letters, len, at, key })
     }
 
-    /// Takes the hashes of the domains of `usuals`, and fetches ahead what is known of them.
+    /// Takes the hash of the domain of `usual`, and fetches ahead what is known of it.
     #[inline]
-    pub(crate) fn fetch_domains(&self, usuals: &mut [Option<Usual<'_>>]) {
-        for usual in usuals.iter_mut().flatten() {
-            usual.hash = self.domains.hash_in(usual.domain_and_behind(), usual.domain().len());
-            self.domains.fetch(usual.hash);
-        }
+    pub(crate) fn fetch_domain<'s>(&self, mut usual: Usual<'s>) -> Usual<'s> {
+        usual.hash = self.domains.hash_in(usual.domain_and_behind(), usual.domain().len());
+        self.domains.fetch(usual.hash);
+        usual
     }
 
     /// Judges what may be an address among other words, where its ending is in the root zone or trusted and nothing has to be
@@ -233,8 +232,7 @@ impl Judge<'_> {
     pub fn key_of_met<'a>(&self, met: Within, address: &'a [u8], scratch: &'a mut Vec<u8>) -> &'a [u8] {
         let (facts, same) = (met.alike.facts(), self.policy.same);
         let (local, domain) = (&address[..met.at], &address[met.at + 1..]);
-        let has = |octet| memchr::memchr(octet, local).is_some();
-        if self.is_key(same, facts, domain, || has(b'+'), || has(b'.')) {
+        if self.is_key(same, facts, domain, || met.plus, || met.dots) {
             return address;
         }
         scratch.clear();

@@ -5,6 +5,7 @@ use serde::{Serialize, Serializer};
 use crate::class::Class;
 use crate::codes::Code;
 use crate::examine::{Examined, meaning_base};
+use crate::labels::Labels;
 use crate::lists::{Asked, Of};
 use crate::policy::Policy;
 use crate::{local_words, providers};
@@ -127,7 +128,7 @@ impl Policy {
 
     fn of_built_in_domains(&self, asked: Asked<'_>) -> Option<Decided> {
         let domain = asked.domain();
-        let (provider, labels) = providers::find_above(domain, domain.len())?;
+        let (provider, labels) = providers::find_above(Labels::of(domain), domain.len())?;
         let entry = providers::parent(domain, labels);
         let counts = self.lists.asks_built_in(provider.class);
         counts.then(|| Decided {

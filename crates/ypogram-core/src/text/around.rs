@@ -3,6 +3,7 @@
 use crate::alike::Alike;
 use crate::bytes::{self, ATEXT, BORDER, CLASS, DOT, HIGH, HYPHEN, LDH, SEPARATES, UPPER};
 use crate::judge::Judge;
+use crate::labels::Labels;
 use crate::policy::Policy;
 use crate::scan::Scan;
 use crate::span::Span;
@@ -347,8 +348,8 @@ pub(super) trait Endings {
     /// the classes `seen`.
     fn are_known(&mut self, domain: &[u8], seen: u16) -> bool;
 
-    /// Fetches ahead what is known of the domains of `usuals`.
-    fn fetch(&mut self, usuals: &mut [Option<Usual<'_>>]);
+    /// Fetches ahead what is known of the domain of `usual`.
+    fn fetch<'s>(&self, usual: Usual<'s>) -> Usual<'s>;
 
     /// What an address has in common with others whose ending counts and of which nothing else has to be asked.
     fn judge_at_once(&mut self, usual: &Usual<'_>) -> Option<Alike>;
@@ -359,7 +360,9 @@ impl Endings for &Policy {
         has_known_ending(domain, self)
     }
 
-    fn fetch(&mut self, _: &mut [Option<Usual<'_>>]) {}
+    fn fetch<'s>(&self, usual: Usual<'s>) -> Usual<'s> {
+        usual
+    }
 
     fn judge_at_once(&mut self, _: &Usual<'_>) -> Option<Alike> {
         None
@@ -373,8 +376,8 @@ impl Endings for Judge<'_> {
     }
 
     #[inline]
-    fn fetch(&mut self, usuals: &mut [Option<Usual<'_>>]) {
-        self.fetch_domains(usuals);
+    fn fetch<'s>(&self, usual: Usual<'s>) -> Usual<'s> {
+        self.fetch_domain(usual)
     }
 
     #[inline(always)]
@@ -385,7 +388,7 @@ impl Endings for Judge<'_> {
 
 /// Whether the domain has an ending of the root zone or one that the job trusts.
 pub(super) fn has_known_ending(domain: &[u8], policy: &Policy) -> bool {
-    let known = |ascii: &[u8]| facts::name_of(ascii, policy).has_known_ending(ascii);
+    let known = |ascii: &[u8]| facts::name_of(Labels::of(ascii), policy).has_known_ending(ascii);
     if domain.is_ascii() {
         let mut lower = [0; 256];
         let Some(lower) = lower.get_mut(..domain.len()) else { return false };
@@ -430,11 +433,11 @@ fn scheme_before(text: &[u8], start: usize) -> Option<Passed> {
     if scheme.is_some_and(|behind| memchr::memchr3(b'/', b'?', b'#', behind).is_none()) {
         return Some(Passed::UserInfo);
     }
-    let other = [&b"sip:"[..], b"sips:", b"xmpp:", b"im:", b"acct:", b"ssh:", b"cid:", b"mid:", b"tel:"];
-    let is_other = other.iter().any(|uri| {
-        ends_ignoring_case(token, uri)
-            && !token[..token.len() - uri.len()].last().is_some_and(u8::is_ascii_alphanumeric)
-    });
+    let [.., b':'] = token else { return None };
+    let name = &token[..token.len() - 1];
+    let name = &name[name.iter().rposition(|b| !b.is_ascii_alphanumeric()).map_or(0, |at| at + 1)..];
+    const OTHERS: [&[u8]; 9] = [b"sip", b"sips", b"xmpp", b"im", b"acct", b"ssh", b"cid", b"mid", b"tel"];
+    let is_other = name.len() <= 4 && OTHERS.iter().any(|other| name.eq_ignore_ascii_case(other));
     is_other.then_some(Passed::OtherUri)
 }
 
@@ -449,24 +452,25 @@ fn is_remote_path(rest: &[u8]) -> bool {
 /// Whether the header that the angle bracket at `open` stands in names messages: the line itself, or the one that it
 /// continues.
 fn is_message_id(text: &[u8], open: usize) -> bool {
-    const HEADERS: [&[u8]; 7] = [
-        b"message-id:",
-        b"in-reply-to:",
-        b"references:",
-        b"content-id:",
-        b"resent-message-id:",
-        b"x-message-id:",
-        b"original-message-id:",
-    ];
+    // `Resent-Message-ID` and others end with the first.
+    const HEADERS: [&[u8]; 4] = [b"message-id:", b"in-reply-to:", b"references:", b"content-id:"];
     let mut line_end = open;
     for _ in 0..16 {
         let from = line_end.saturating_sub(512);
-        let start = memchr::memrchr(b'\n', &text[from..line_end]).map_or(from, |i| from + i + 1);
-        let line = &text[start..line_end];
-        let mut colons = memchr::memchr_iter(b':', line).map(|colon| &line[..=colon]);
-        if colons.any(|before| HEADERS.iter().any(|header| ends_ignoring_case(before, header))) {
-            return true;
+        let mut start = from;
+        for place in memchr::memrchr2_iter(b'\n', b':', &text[from..line_end]) {
+            if text[from + place] == b'\n' {
+                start = from + place + 1;
+                break;
+            }
+            let before = &text[from..=from + place];
+            // With one of these letters all of them end.
+            let may_be_one = place > 0 && matches!(text[from + place - 1] | 0x20, b'd' | b'o' | b's');
+            if may_be_one && HEADERS.iter().any(|header| ends_ignoring_case(before, header)) {
+                return true;
+            }
         }
+        let line = &text[start..line_end];
         let continues = line.first().is_some_and(|b| matches!(b, b' ' | b'\t'));
         if !continues || start == 0 {
             return false;

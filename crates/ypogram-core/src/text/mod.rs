@@ -121,6 +121,9 @@ pub struct Within {
     pub line_breaks: isize,
     /// What it has in common with others.
     pub alike: Alike,
+    /// Whether its local part has a plus sign behind its first character, and whether it has dots.
+    pub(crate) plus: bool,
+    pub(crate) dots: bool,
 }
 
 /// Like [`look`], for one text after the other: `judge` remembers the endings of the domains it met, and judges what is plain on
@@ -160,13 +163,10 @@ fn look_by<'a, E: Endings>(
     let mut looker = Looker { text, endings, options };
     // What is taken in front of the body is not told, but what follows does not reach back into it.
     let seen = body.start.saturating_sub(REACH)..body.end;
-    let mut tell = |at: usize, endings: &mut E, met: Met<'a>| {
-        if at >= body.start {
-            see(endings, met);
-        }
-    };
+    let is_told = |at: usize| at >= body.start;
     // Hidden ones are found first, so that the @ in one of them is not passed over as well.
     let hidden = if options.obfuscated { obfuscated::all(text, seen.clone(), policy) } else { Vec::new() };
+    let is_hidden_found = !hidden.is_empty();
     let mut hidden = hidden.into_iter().peekable();
     // What was taken is not looked at again.
     let mut done = 0;
@@ -186,14 +186,16 @@ fn look_by<'a, E: Endings>(
         if let Some(surroundings) = &mut surroundings {
             surroundings.fill(text, together);
             for (nth, sign) in together.iter().enumerate() {
-                usuals[nth] = surroundings.usual(nth, sign.at);
+                usuals[nth] = surroundings.usual(nth, sign.at).map(|usual| looker.endings.fetch(usual));
             }
-            looker.endings.fetch(&mut usuals);
         }
         for (&Sign { at, line_breaks }, usual) in together.iter().zip(&usuals) {
-            while let Some((at, hit)) = hidden.next_if(|(_, hit)| hit.bare.start <= at) {
+            // Asked first, since to look for one in the empty list takes as long as a tenth of all the rest.
+            while is_hidden_found && let Some((at, hit)) = hidden.next_if(|(_, hit)| hit.bare.start <= at) {
                 done = done.max(hit.bare.end);
-                tell(at, looker.endings, Met::Seen(Seen::Taken(hit)));
+                if is_told(at) {
+                    see(looker.endings, Met::Seen(Seen::Taken(hit)));
+                }
             }
             if at < done {
                 continue;
@@ -202,11 +204,15 @@ fn look_by<'a, E: Endings>(
             match usual.map(|usual| looker.at_once(usual, done, line_breaks as isize - breaks_in_front)) {
                 Some(AtOnce::Judged(within)) => {
                     done = within.bare.end;
-                    tell(at, looker.endings, Met::Judged(within));
+                    if is_told(at) {
+                        see(looker.endings, Met::Judged(within));
+                    }
                     continue;
                 }
                 Some(AtOnce::Passed(span, reason)) => {
-                    tell(at, looker.endings, Met::Seen(Seen::Passed(span, reason)));
+                    if is_told(at) {
+                        see(looker.endings, Met::Seen(Seen::Passed(span, reason)));
+                    }
                     continue;
                 }
                 Some(AtOnce::Odd) | None => {}
@@ -221,14 +227,16 @@ fn look_by<'a, E: Endings>(
             if let Seen::Taken(hit) = &seen {
                 done = hit.bare.end;
             }
-            tell(at, looker.endings, Met::Seen(seen));
+            if is_told(at) {
+                see(looker.endings, Met::Seen(seen));
+            }
         }
         if count < TOGETHER {
             break;
         }
     }
-    for (at, hit) in hidden {
-        tell(at, looker.endings, Met::Seen(Seen::Taken(hit)));
+    for (_, hit) in hidden.filter(|(at, _)| is_told(*at)) {
+        see(looker.endings, Met::Seen(Seen::Taken(hit)));
     }
     signs.line_breaks() - breaks_in_front as usize
 }
@@ -282,7 +290,8 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
             line_breaks -= memchr::memchr_iter(b'\n', between).count() as isize;
         }
         let Wrapped { as_found, form, name, .. } = wrapped;
-        AtOnce::Judged(Within { as_found, bare, form, name, at: usual.at(), line_breaks, alike })
+        let (plus, dots) = (usual.plus().is_some(), usual.has_dots());
+        AtOnce::Judged(Within { as_found, bare, form, name, at: usual.at(), line_breaks, alike, plus, dots })
     }
 
     /// What the @ at `at` belongs to.

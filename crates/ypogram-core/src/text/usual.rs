@@ -59,38 +59,34 @@ pub(crate) struct Usual<'s> {
 impl<'s> Usual<'s> {
     #[inline(always)]
     fn read(letters: &'s [u8; BLOCK], masks: &'s Masks, at: usize) -> Option<Self> {
+        // All of it is looked at before anything is decided, since a processor cannot foresee what is odd about one.
         let stops = masks.not_local & lowest(BEFORE as u32);
         let start = BLOCK - stops.leading_zeros() as usize;
         let dots = masks.dot & in_front(start);
         let misplaced = dots & (dots << 1 | 1 << (BEFORE - 1));
-        if masks.at >> BEFORE & 1 == 0 || stops == 0 || start == BEFORE || misplaced != 0 {
-            return None;
-        }
-        let before = letters[start - 1];
-        let may_be_more = bytes::is(before, ATEXT | HIGH) || matches!(before, b'"' | b'\\' | b'@');
-        if may_be_more || !letters[start].is_ascii_alphanumeric() {
-            return None;
-        }
+        let before = letters[start.max(1) - 1];
+        let odd_before = (masks.at >> BEFORE & 1 == 0)
+            | (stops == 0)
+            | (start == BEFORE)
+            | (misplaced != 0)
+            | bytes::is(before, ATEXT | HIGH)
+            | (before == b'\\')
+            | (before == b'@')
+            | !letters[start].is_ascii_alphanumeric();
 
         let first = BEFORE + 1;
         let stops = masks.not_domain & !lowest(first as u32);
-        let mut end = stops.trailing_zeros() as usize;
-        if stops == 0 || end == first || bytes::is(letters[end], HIGH) {
-            return None;
-        }
+        let end = (stops.trailing_zeros() as usize).min(BLOCK - 1);
         let hyphens = masks.sign;
         let twice = masks.dot & (masks.dot << 1 | 1 << first) | hyphens & hyphens << 1;
-        if twice & behind(end) != 0 {
-            return None;
-        }
         let ends_oddly = |end: usize| (masks.dot | hyphens) >> (end - 1) & 1 == 1;
-        if ends_oddly(end) {
-            end -= 1;
-            if end == first || ends_oddly(end) {
-                return None;
-            }
-        }
-        if letters[end] == b'@' {
+        let odd_behind =
+            (stops == 0) | (end == first) | bytes::is(letters[end], HIGH) | (twice & behind(end) != 0);
+        // A full stop or a hyphen behind it is not its own.
+        let goes_on = ends_oddly(end);
+        let end = end - usize::from(goes_on);
+        let odd_behind = odd_behind | goes_on & ((end == first) | ends_oddly(end)) | (letters[end] == b'@');
+        if odd_before | odd_behind {
             return None;
         }
         Some(Usual { letters, masks, start, end, place: at - BEFORE + start, hash: 0 })
@@ -171,6 +167,12 @@ impl<'s> Usual<'s> {
         (plus != 0).then(|| plus.trailing_zeros() as usize - self.start)
     }
 
+    /// Whether the local part has a dot.
+    #[inline]
+    pub(super) fn has_dots(&self) -> bool {
+        self.masks.dot & self.local_mask() != 0
+    }
+
     /// Whether the local part has other characters than letters, digits and dots.
     #[inline]
     pub(crate) fn has_signs(&self) -> bool {
@@ -181,16 +183,14 @@ impl<'s> Usual<'s> {
     #[inline]
     pub(super) fn stands_free(&self, text: &[u8]) -> bool {
         let (before, behind) = (self.letters[self.start - 1], self.letters[self.end]);
-        let next = || text.get(self.span().end + 1).copied().unwrap_or(b' ');
-        match behind {
-            _ if matches!(before, b':' | b'/' | b'<') => false,
-            b'>' => false,
-            // ‘git@host.org:group/project.git’
-            b':' => bytes::is(next(), bytes::SPACE),
-            // ‘< ada@host.org >’
-            b' ' => !bytes::is(before, bytes::SPACE) || !matches!(next(), b' ' | b'>'),
-            _ => true,
-        }
+        let next = text.get(self.span().end + 1).copied().unwrap_or(b' ');
+        // Each is looked at, as in `read`.
+        let in_front = matches!(before, b':' | b'/' | b'<');
+        // ‘git@host.org:group/project.git’
+        let remote = (behind == b':') & !bytes::is(next, bytes::SPACE);
+        // ‘< ada@host.org >’
+        let spaced = (behind == b' ') & bytes::is(before, bytes::SPACE) & matches!(next, b' ' | b'>');
+        !(in_front | (behind == b'>') | remote | spaced)
     }
 
     /// The local part, as a closer look would tell it.

@@ -142,12 +142,19 @@ struct Lines<'a> {
 }
 
 impl Lines<'_> {
+    #[inline]
     fn up_to(&mut self, place: usize) -> isize {
+        if place != self.from {
+            self.count_up_to(place);
+        }
+        self.count
+    }
+
+    fn count_up_to(&mut self, place: usize) {
         let breaks = |from, to| memchr::memchr_iter(b'\n', &self.bytes[from..to]).count() as isize;
         // Only parts that were decoded, and what starts in front of the piece's own part, lead back.
         self.count += if place >= self.from { breaks(self.from, place) } else { -breaks(place, self.from) };
         self.from = place;
-        self.count
     }
 
     /// Takes over how many there are up to `place` where that was counted already.
@@ -353,6 +360,14 @@ fn form_of(form: Form, text: &[u8], as_found: Span) -> Form {
         ends(text[..as_found.start].iter().rev().find(|b| !blank(b)))
             && ends(text[as_found.end..].iter().find(|b| !blank(b)))
     };
+    // Next to it or one further stands something of a word, as nearly always.
+    let is_of_word = |b: u8| !matches!(b, b' ' | b'\t' | b'\r' | b'\n');
+    let stands_behind = |far: u8, near: u8| is_of_word(near) | (near != b'\n') & is_of_word(far);
+    if let [.., far, near] = text[..as_found.start]
+        && stands_behind(far, near)
+    {
+        return form;
+    }
     if form == Form::WithinText && alone() { Form::Plain } else { form }
 }
 
