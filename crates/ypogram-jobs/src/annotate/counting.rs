@@ -1,6 +1,6 @@
 //! Counts of records and of what was met in them.
 
-use ypogram_core::text;
+use ypogram_core::text::{self, Met, Seen};
 use ypogram_tables::Record;
 
 use crate::annotate::Annotator;
@@ -17,11 +17,11 @@ impl Annotator<'_> {
         source: usize,
         tally: &mut Tally,
     ) {
-        let Some(picked) = picked else { return self.count_what_is_left(record, source, tally) };
+        let Some(picked) = picked else { return };
         self.note_examples(picked, record, source, tally);
         tally.count(picked, outcome, self.picker.judge.policy(), 1);
         if outcome == Outcome::Rejected {
-            return self.count_what_is_left(record, source, tally);
+            return;
         }
         tally.more += self.picker.more_count;
         tally.with_more += u64::from(self.picker.more_count > 0);
@@ -43,7 +43,8 @@ impl Annotator<'_> {
         }
     }
 
-    /// Counts a record without a usable address that still holds an @, and the fields that would give one.
+    /// Counts a record without a usable address that still holds an @, and the fields that would give one. Afterwards the judge may
+    /// hold another address.
     pub(super) fn count_what_is_left(&mut self, record: Record<'_>, source: usize, tally: &mut Tally) {
         if memchr::memchr(b'@', record.raw()).is_none() {
             return;
@@ -60,8 +61,12 @@ impl Annotator<'_> {
             }
             left = true;
             let mut usable = false;
-            let judge = &mut self.aside;
-            text::find(cell, judge.policy(), |hit| usable |= judge.judge_hit(&hit).verdict.is_usable());
+            let (body, judge) = (0..cell.len(), &mut self.picker.judge);
+            text::look_with(cell, body, judge, text::Options::default(), |judge, met| match met {
+                Met::Judged(within) => usable |= within.alike.judged(judge.policy()).verdict.is_usable(),
+                Met::Seen(Seen::Taken(hit)) => usable |= judge.judge_hit(&hit).verdict.is_usable(),
+                Met::Seen(Seen::Passed(..)) => {}
+            });
             tally.reachable[field] += u64::from(usable);
         }
         tally.at_sign_left += u64::from(left);

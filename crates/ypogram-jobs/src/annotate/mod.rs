@@ -180,6 +180,24 @@ impl<'p> Annotator<'p> {
             tally.set_aside[reason] += 1;
         }
         self.count(picked.as_ref(), outcome, record, source, tally);
+        self.write(record, source, Written { picked, pattern, set_aside, outcome }, candidates, part, tally);
+        if matches!(outcome, Outcome::NoAddress | Outcome::Rejected) {
+            self.count_what_is_left(record, source, tally);
+        }
+    }
+
+    /// Writes the row of a record, or its rows, where they are asked for.
+    #[inline]
+    fn write<'c>(
+        &mut self,
+        record: Record<'c>,
+        source: usize,
+        written: Written,
+        candidates: &mut Candidates<'c>,
+        part: &mut Part,
+        tally: &mut Tally,
+    ) {
+        let Written { picked, outcome, .. } = written;
         if let Some(sieve) = &mut self.sieve {
             let (picked, judge) = (picked.as_ref(), &self.picker.judge);
             let (local_part, domain) = (judge.local_part(), judge.domain());
@@ -196,7 +214,6 @@ impl<'p> Annotator<'p> {
         if self.encode_at_once(record, source, picked.as_ref(), outcome, candidates, part) {
             return;
         }
-        let written = Written { picked, pattern, set_aside, outcome };
         if self.wanted.split.row_per_address && self.picker.more_count > 0 {
             for candidate in self.picker.usable(candidates) {
                 let (field, found) = &candidates[candidate];
