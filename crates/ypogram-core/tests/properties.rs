@@ -220,8 +220,8 @@ proptest! {
             let mut differ = Vec::new();
             text::look_with(text, 0..text.len(), &mut on_the_way, text::Options::default(), |judge, met| {
                 let same = match (met, told.next()) {
-                    (Met::Seen(Seen::Passed(span, reason)), Some(Seen::Passed(of, why))) => (span, reason) == (of, why),
-                    (Met::Seen(Seen::Taken(hit)), Some(Seen::Taken(of))) => {
+                    (Met::Seen(Seen::Passed(span, reason), _), Some(Seen::Passed(of, why))) => (span, reason) == (of, why),
+                    (Met::Seen(Seen::Taken(hit), _), Some(Seen::Taken(of))) => {
                         hit.text == of.text && (hit.as_found, hit.bare, hit.form, hit.name) == (of.as_found, of.bare, of.form, of.name)
                     }
                     (Met::Judged(within), Some(Seen::Taken(of))) => {

@@ -13,7 +13,7 @@ use crate::alike::Alike;
 use crate::bytes;
 use crate::codes::{Code, CodeSet};
 use crate::decoded::{self, Decoded};
-use crate::found::{Form, Found, Place};
+use crate::found::{self, Form, Found};
 use crate::judge::Judge;
 use crate::masks::BLOCK;
 use crate::policy::Policy;
@@ -50,7 +50,7 @@ pub struct Hit<'a> {
     /// Where a display name stands, if one does.
     pub name: Option<Span>,
     repairs: Repairs,
-    place: Place,
+    place: found::Place,
     /// What was seen of the text on the way.
     pub(crate) scan: Option<Scan>,
 }
@@ -88,7 +88,7 @@ pub fn look<'a>(
     mut see: impl FnMut(Seen<'a>),
 ) {
     look_by(text, body, policy, &mut &*policy, options, |_, met| match met {
-        Met::Seen(seen) => see(seen),
+        Met::Seen(seen, _) => see(seen),
         Met::Judged(..) => unreachable!("there is no judge"),
     });
 }
@@ -99,8 +99,17 @@ pub enum Met<'a> {
     /// An address among other words that was judged on the way. The judge then holds the hash of its domain, and its standard
     /// form where that is not how it stands in the text.
     Judged(Within),
-    /// Anything else.
-    Seen(Seen<'a>),
+    /// Anything else, near this place.
+    Seen(Seen<'a>, Place),
+}
+
+/// A place in a text.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Place {
+    /// Where it is.
+    pub at: usize,
+    /// Line breaks of the body in front of it.
+    pub line_breaks: isize,
 }
 
 /// A plain address as it stands among other words.
@@ -190,18 +199,19 @@ fn look_by<'a, E: Endings>(
             }
         }
         for (&Sign { at, line_breaks }, usual) in together.iter().zip(&usuals) {
+            let near = Place { at, line_breaks: line_breaks as isize - breaks_in_front };
             // Asked first, since to look for one in the empty list takes as long as a tenth of all the rest.
             while is_hidden_found && let Some((at, hit)) = hidden.next_if(|(_, hit)| hit.bare.start <= at) {
                 done = done.max(hit.bare.end);
                 if is_told(at) {
-                    see(looker.endings, Met::Seen(Seen::Taken(hit)));
+                    see(looker.endings, Met::Seen(Seen::Taken(hit), near));
                 }
             }
             if at < done {
                 continue;
             }
             let usual = usual.as_ref().filter(|usual| usual.place > done);
-            match usual.map(|usual| looker.at_once(usual, done, line_breaks as isize - breaks_in_front)) {
+            match usual.map(|usual| looker.at_once(usual, done, near.line_breaks)) {
                 Some(AtOnce::Judged(within)) => {
                     done = within.bare.end;
                     if is_told(at) {
@@ -211,7 +221,7 @@ fn look_by<'a, E: Endings>(
                 }
                 Some(AtOnce::Passed(span, reason)) => {
                     if is_told(at) {
-                        see(looker.endings, Met::Seen(Seen::Passed(span, reason)));
+                        see(looker.endings, Met::Seen(Seen::Passed(span, reason), near));
                     }
                     continue;
                 }
@@ -228,17 +238,19 @@ fn look_by<'a, E: Endings>(
                 done = hit.bare.end;
             }
             if is_told(at) {
-                see(looker.endings, Met::Seen(seen));
+                see(looker.endings, Met::Seen(seen, near));
             }
         }
         if count < TOGETHER {
             break;
         }
     }
+    let line_breaks = signs.line_breaks() as isize - breaks_in_front;
+    let end = Place { at: body.end, line_breaks };
     for (_, hit) in hidden.filter(|(at, _)| is_told(*at)) {
-        see(looker.endings, Met::Seen(Seen::Taken(hit)));
+        see(looker.endings, Met::Seen(Seen::Taken(hit), end));
     }
-    signs.line_breaks() - breaks_in_front as usize
+    line_breaks as usize
 }
 
 /// Whether `text` has an @, or what may stand for one; [`find`] finds nothing where it has not.
@@ -303,8 +315,8 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
                 wrapped.repairs(&mut repairs);
                 let hidden = if scan.is_some() { None } else { self.undo_hidden(bare, &mut repairs) };
                 let (text, place) = match hidden {
-                    Some((text, places)) => (Cow::Owned(text), Place::Each(places)),
-                    None => (Cow::Borrowed(bare.of(self.text)), Place::From(bare.start)),
+                    Some((text, places)) => (Cow::Owned(text), found::Place::Each(places)),
+                    None => (Cow::Borrowed(bare.of(self.text)), found::Place::From(bare.start)),
                 };
                 let Wrapped { as_found, form, name, .. } = wrapped;
                 Seen::Taken(Hit { text, as_found, bare, form, name, repairs, place, scan })
@@ -351,7 +363,7 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
             form: wrapped.form,
             name: wrapped.name,
             repairs,
-            place: Place::Each(places[bare.start..=bare.end].to_vec()),
+            place: found::Place::Each(places[bare.start..=bare.end].to_vec()),
             scan: None,
         }))
     }

@@ -64,8 +64,8 @@ impl Annotator<'_> {
             let (body, judge) = (0..cell.len(), &mut self.picker.judge);
             text::look_with(cell, body, judge, text::Options::default(), |judge, met| match met {
                 Met::Judged(within) => usable |= within.alike.judged(judge.policy()).verdict.is_usable(),
-                Met::Seen(Seen::Taken(hit)) => usable |= judge.judge_hit(&hit).verdict.is_usable(),
-                Met::Seen(Seen::Passed(..)) => {}
+                Met::Seen(Seen::Taken(hit), _) => usable |= judge.judge_hit(&hit).verdict.is_usable(),
+                Met::Seen(Seen::Passed(..), _) => {}
             });
             tally.reachable[field] += u64::from(usable);
         }

@@ -191,8 +191,15 @@ impl Taker<'_> {
                 }
                 self.take_judged(segment, within, judge);
             }
-            Met::Seen(Seen::Taken(hit)) => self.take_hit(segment, &hit, judge),
-            Met::Seen(Seen::Passed(span, reason)) => self.rows.put_passed(segment, span, reason),
+            Met::Seen(seen, near) => {
+                if are_counted {
+                    self.rows.lines.counted(near.at, near.line_breaks);
+                }
+                match seen {
+                    Seen::Taken(hit) => self.take_hit(segment, &hit, judge),
+                    Seen::Passed(span, reason) => self.rows.put_passed(segment, span, reason),
+                }
+            }
         });
         if are_counted {
             self.rows.lines.counted(segment.body.end, line_breaks as isize);
