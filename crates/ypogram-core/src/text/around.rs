@@ -116,11 +116,16 @@ fn local_before(text: &[u8], at: usize, least: usize) -> Local {
     let run = start;
     let mut double_dot = double & DOT != 0;
     let before = text[least..start].last().copied();
+    // In an address of that scheme escapes stand for characters of its own (RFC 6068 §2).
+    let is_uri = seen & SEPARATES != 0 && ends_ignoring_case(&text[least..start], b"mailto:");
     if seen & SEPARATES != 0 || double_dot || before == Some(b'\\') {
-        start += glued_in_front(&text[start..at], before);
+        start += glued_in_front(&text[start..at], before, is_uri);
         double_dot = double_dot && memchr::memmem::find(&text[start..at], b"..").is_some();
     }
-    while start < at && matches!(text[start], b'.' | b'-' | b'+' | b'\'' | b'&' | b'%') {
+    while start < at
+        && matches!(text[start], b'.' | b'-' | b'+' | b'\'' | b'&' | b'%')
+        && !(is_uri && text[start] == b'%')
+    {
         start += 1;
     }
     // ‘_ada@host.org_’ is emphasis.
@@ -144,8 +149,9 @@ fn emphasis_closes(text: &[u8], at: usize) -> bool {
     text.get(word_after(text, at + 1).end) == Some(&b'_')
 }
 
-/// How many octets at the start of `run` belong to what is glued in front: a label and its `=`, a path, an escape.
-fn glued_in_front(run: &[u8], before: Option<u8>) -> usize {
+/// How many octets at the start of `run` belong to what is glued in front: a label and its `=`, a path, an escape unless it stands
+/// in a URI.
+fn glued_in_front(run: &[u8], before: Option<u8>, is_uri: bool) -> usize {
     let mut cut =
         run.iter().rposition(|&b| bytes::is(b, SEPARATES) && !matches!(b, b'%' | b'&')).map_or(0, |i| i + 1);
     // In a query, `&` separates as well.
@@ -155,6 +161,7 @@ fn glued_in_front(run: &[u8], before: Option<u8>) -> usize {
     // `%3Aada@…`: an escape that stands for a separator.
     if let Some(escape) = memchr::memrchr(b'%', run)
         && escape >= cut
+        && !is_uri
         && crate::decoded::percent_byte(&run[escape..])
             .is_some_and(|b| !b.is_ascii_alphanumeric() && !matches!(b, b'.' | b'_' | b'-' | b'+'))
     {

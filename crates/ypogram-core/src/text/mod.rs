@@ -313,8 +313,10 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
                 let wrapped = wrapping::of(self.text, bare, least);
                 let mut repairs = Repairs::NONE;
                 wrapped.repairs(&mut repairs);
-                let hidden = if scan.is_some() { None } else { self.undo_hidden(bare, &mut repairs) };
-                let (text, place) = match hidden {
+                let escaped = if wrapped.mailto { self.undo_escapes(bare, &mut repairs) } else { None };
+                let scan = scan.filter(|_| escaped.is_none());
+                let hidden = || if scan.is_some() { None } else { self.undo_hidden(bare, &mut repairs) };
+                let (text, place) = match escaped.or_else(hidden) {
                     Some((text, places)) => (Cow::Owned(text), found::Place::Each(places)),
                     None => (Cow::Borrowed(bare.of(self.text)), found::Place::From(bare.start)),
                 };
@@ -323,6 +325,21 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
             }
             Err((span, reason)) => Seen::Passed(span, reason),
         }
+    }
+
+    /// The address at `bare`, which stands in a URI, without escapes; none where it has none, or would be no address without them.
+    fn undo_escapes(&self, bare: Span, repairs: &mut Repairs) -> Option<(Vec<u8>, Vec<usize>)> {
+        let raw = bare.of(self.text);
+        memchr::memchr(b'%', raw)?;
+        let decoded = decoded::undo_percent(raw, bare.start);
+        let is_one = memchr::memchr_iter(b'@', &decoded.text).count() == 1;
+        let is_text =
+            std::str::from_utf8(&decoded.text).is_ok_and(|text| !text.chars().any(char::is_control));
+        if decoded.text.len() == raw.len() || !is_one || !is_text {
+            return None;
+        }
+        *repairs = repairs.union(decoded.repairs);
+        Some((decoded.text, decoded.places))
     }
 
     /// The address at `bare` without characters that show nothing and with ordinary ones for full-width ones.

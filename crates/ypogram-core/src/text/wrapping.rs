@@ -10,7 +10,7 @@ pub(super) struct Wrapped {
     pub(super) as_found: Span,
     pub(super) form: Form,
     pub(super) name: Option<Span>,
-    mailto: bool,
+    pub(super) mailto: bool,
     angle: bool,
 }
 

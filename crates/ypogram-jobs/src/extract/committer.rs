@@ -102,9 +102,11 @@ impl<'p> Committer<'p> {
         }
         self.met += part.rows.len() as u64;
         // Apart from the rows, so that waiting for one place in memory does not wait for the others.
-        for place in part.rows.iter().filter(|place| place.key != 0) {
-            self.mailboxes.add(place.key as u64);
-            self.domains.add(place.domain);
+        let listed = part.rows.iter().filter(|place| place.key != 0);
+        let listed = listed.map(|place| (place.key as u64, place.domain));
+        for (key, domain) in listed.chain(part.unlisted.iter().copied()) {
+            self.mailboxes.add(key);
+            self.domains.add(domain);
         }
         for place in &part.rows {
             let (split, end) = (place.split as usize, place.end as usize);

@@ -18,6 +18,8 @@ pub(crate) struct Part {
     /// The rows, one behind the other.
     pub(crate) bytes: Vec<u8>,
     pub(crate) rows: Vec<RowPlace>,
+    /// Hashes of key and domain of usable addresses that have no row, since only what was passed over is listed.
+    pub(crate) unlisted: Vec<(u64, u64)>,
     pub(crate) counts: Counts,
     /// Line breaks in the piece's own part.
     pub(crate) lines: u64,
@@ -128,6 +130,7 @@ impl Part {
     fn clear(&mut self) {
         self.bytes.clear();
         self.rows.clear();
+        self.unlisted.clear();
         self.counts = Counts::default();
         (self.trouble, self.records) = (None, 0);
     }
@@ -296,7 +299,14 @@ impl Rows<'_> {
         counts.addresses += 1;
         counts.verdicts[judged.verdict as usize] += 1;
         counts.forms[words.form as usize] += 1;
+        let hashes = match judged.verdict.is_usable() && judged.well_formed {
+            true => (taken.hashes.0.max(1), taken.hashes.1),
+            false => (0, 0),
+        };
         if options.show_skipped {
+            if hashes.0 != 0 {
+                self.part.unlisted.push((hashes.0 as u64, hashes.1));
+            }
             return;
         }
         if options.context > 0 {
@@ -323,10 +333,6 @@ impl Rows<'_> {
                 row::write_json_row(&json, &row, &mut self.part.bytes)
             }
             format => row::write(&row, format, &mut self.part.bytes),
-        };
-        let hashes = match judged.verdict.is_usable() && judged.well_formed {
-            true => (taken.hashes.0.max(1), taken.hashes.1),
-            false => (0, 0),
         };
         self.place(split, segment, as_found.start, hashes);
     }
