@@ -31,6 +31,8 @@ pub struct ExtractReport {
     pub troubles: Vec<String>,
     /// Inputs that broke off and were salvaged.
     pub broken_off: Vec<String>,
+    /// Fields that were named and that no text stands in.
+    pub fields_without_text: Vec<String>,
     /// Addresses found.
     pub addresses: u64,
     /// Rows written.
@@ -61,6 +63,7 @@ pub struct ExtractSummed {
     binary_files: u64,
     unreadable: Vec<String>,
     broken_off: Vec<String>,
+    fields_without_text: Vec<String>,
 }
 
 impl ExtractReport {
@@ -84,6 +87,7 @@ impl ExtractReport {
             binary_files: self.binary,
             unreadable: self.troubles.clone(),
             broken_off: self.broken_off.clone(),
+            fields_without_text: self.fields_without_text.clone(),
         }
     }
 }

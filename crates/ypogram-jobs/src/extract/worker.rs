@@ -21,6 +21,8 @@ pub(crate) struct Part {
     /// Hashes of key and domain of usable addresses that have no row, since only what was passed over is listed.
     pub(crate) unlisted: Vec<(u64, u64)>,
     pub(crate) counts: Counts,
+    /// Which of the fields that were named were met, one bit each.
+    pub(crate) fields_met: u64,
     /// Line breaks in the piece's own part.
     pub(crate) lines: u64,
     /// Records in the piece.
@@ -131,6 +133,7 @@ impl Part {
         self.bytes.clear();
         self.rows.clear();
         self.unlisted.clear();
+        self.fields_met = 0;
         self.counts = Counts::default();
         (self.trouble, self.records) = (None, 0);
     }
@@ -182,8 +185,9 @@ struct Taker<'w> {
 impl Taker<'_> {
     fn look(&mut self, segment: &Segment<'_>, judge: &mut Judge<'_>) {
         let options = self.rows.options;
-        if !options.fields.is_empty() && !options.fields.iter().any(|field| field == segment.field) {
-            return;
+        if !options.fields.is_empty() {
+            let Some(nth) = options.fields.iter().position(|field| field == segment.field) else { return };
+            self.rows.part.fields_met |= field_bit(nth);
         }
         let are_counted = self.rows.lines.are_of(segment);
         let body = segment.body.clone();
@@ -362,6 +366,11 @@ impl Rows<'_> {
             domain,
         });
     }
+}
+
+/// The bit for the `nth` field that was named; the last ones share one.
+pub(crate) fn field_bit(nth: usize) -> u64 {
+    1 << nth.min(63)
 }
 
 /// The form of what was found: within a text there may be nothing but white space beside it on its line.

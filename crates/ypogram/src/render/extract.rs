@@ -44,7 +44,7 @@ pub(crate) fn summary(
         let forms = Form::ALL.iter().map(|form| (form.word(), report.forms[*form as usize]));
         out.push_str(&block(&sorted(forms, of, |_| "")));
     }
-    passed_over(report, &mut out);
+    passed_over(report, skipped, &mut out);
     troubles(report, &mut out);
     let Some(target) = target else { return out };
     let place = place(target);
@@ -53,15 +53,14 @@ pub(crate) fn summary(
     out
 }
 
-fn passed_over(report: &ExtractReport, out: &mut String) {
+fn passed_over(report: &ExtractReport, skipped: bool, out: &mut String) {
     let all = report.passed_over();
     if all == 0 {
         return;
     }
-    let head = style::dim(&format!(
-        "({} that are no address; list them with --show-skipped)",
-        counted(all, "@ sign", "@ signs")
-    ));
+    let signs = counted(all, "@ sign that is no address", "@ signs that are no address");
+    let listed = if skipped { "" } else { "; list them with --show-skipped" };
+    let head = style::dim(&format!("({signs}{listed})"));
     let _ = writeln!(out, "\n{} {head}", style::title("Passed over"));
     let sentence = |word: &str| {
         Passed::ALL.iter().find(|reason| reason.word() == word).map_or("", |reason| reason.sentence())
@@ -90,6 +89,12 @@ fn troubles(report: &ExtractReport, out: &mut String) {
     }
     for trouble in report.broken_off.iter() {
         lines.push(format!("broke off, and what could be read was taken: {}", shown(trouble.as_bytes())));
+    }
+    for field in report.fields_without_text.iter() {
+        lines.push(format!(
+            "there is no text in the field ‘{}’; one inside another is named with a dot, as in person.mail",
+            shown(field.as_bytes())
+        ));
     }
     if !report.troubles.is_empty() {
         lines.push(format!(

@@ -104,9 +104,19 @@ fn rows_in_every_shape() {
         assert!(run.stdout.contains(line), "{line}: {}", run.stdout);
     }
     let run = place.run("extract t.txt --show-skipped");
-    assert!(run.stderr.contains("distinct mailboxes  2"), "what is not listed counts as well: {}", run.stderr);
+    assert!(
+        run.stderr.contains("distinct mailboxes  2"),
+        "what is not listed counts as well: {}",
+        run.stderr
+    );
     let skipped = table(&run.stdout);
     assert_eq!(skipped.iter().map(|r| &*r["text"]).collect::<Vec<_>>(), ["@dome", "icon@2x.png"]);
+
+    std::fs::write(place.path("j.json"), r#"{"m": {"at": "ada@h-works.org"}}"#).unwrap();
+    let run = place.run("extract j.json --field m.at --field /m/at --to plain");
+    assert_eq!(run.stdout, "ada@h-works.org\n");
+    assert!(run.stderr.contains("there is no text in the field ‘/m/at’"), "{}", run.stderr);
+    assert!(!run.stderr.contains("‘m.at’"), "{}", run.stderr);
 
     let run = place.run("extract l.csv --row-per-address");
     assert_eq!(
