@@ -6,7 +6,7 @@ use ypogram_tables::{Batch, Decode, Record, Result};
 
 use crate::annotate::shortened;
 use crate::cell_addresses::CellAddresses;
-use crate::conditions::{Candidate, Conditions, Sieve};
+use crate::conditions::{Candidate, Conditions, Sieve, is_blank};
 use crate::fields::FieldPlan;
 use crate::picking::{Candidates, Picked, Picker};
 use crate::reading::{Reading, Task};
@@ -42,8 +42,6 @@ pub(crate) struct Worker<'p> {
 /// What is known of the record whose cells are counted.
 struct Present<'r, 'c> {
     place: u64,
-    /// A number drawn for it.
-    drawn: u64,
     picked: Option<&'r Picked>,
     candidates: &'r Candidates<'c>,
     usable: bool,
@@ -85,16 +83,23 @@ impl<'p> Worker<'p> {
         batch.clear();
         self.decoders[task.source].decode(&task.chunk, &mut batch)?;
         let (mut cells, mut candidates) = (Vec::new(), Vec::new());
+        // Those that are counted, each with the number drawn for it.
+        let mut counted = Vec::new();
         for record in batch.records(&task.chunk) {
             // The same for a record in every run, and in the order of the input.
             let place = (task.source as u64) << 48 | (task.chunk.offset + record.start_in_chunk());
-            self.one(record, task.source, place, &mut cells, &mut candidates, part);
+            let drawn = self.hasher.hash(&place.to_le_bytes()) as u64;
+            if self.one(record, task.source, place, &mut cells, &mut candidates, part) {
+                counted.push((record, drawn));
+            }
         }
+        self.count_values(&counted, task.source);
         (part.lines, part.blank_lines) = (batch.lines, batch.blank_lines);
         self.batch = batch;
         Ok(())
     }
 
+    /// Counts a record, but for the values of its fields; tells whether it counts, or conditions leave it out.
     fn one<'c>(
         &mut self,
         record: Record<'c>,
@@ -103,13 +108,13 @@ impl<'p> Worker<'p> {
         cells: &mut Vec<Found<'c>>,
         candidates: &mut Candidates<'c>,
         part: &mut Part,
-    ) {
+    ) -> bool {
         let picked = self.picker.pick(record, source, cells, candidates);
         if let Some(sieve) = &mut self.sieve {
             let (local_part, domain) = (self.picker.judge.local_part(), self.picker.judge.domain());
             let picked = picked.as_ref();
             if !sieve.lets_through(Candidate { record, source, picked, local_part, domain }) {
-                return;
+                return false;
             }
         }
         self.gathered.records += 1;
@@ -117,8 +122,7 @@ impl<'p> Worker<'p> {
         if let Some(picked) = &picked {
             self.count_address(picked, record, source, place, part);
         }
-        let drawn = self.hasher.hash(&place.to_le_bytes()) as u64;
-        let present = Present { place, drawn, picked: picked.as_ref(), candidates, usable };
+        let present = Present { place, picked: picked.as_ref(), candidates, usable };
         self.others = 0;
         for field in 0..self.picker.plan().fields.len() {
             if let Some(cell) = self.picker.plan().cell(record, source, field) {
@@ -131,6 +135,21 @@ impl<'p> Worker<'p> {
             self.gathered.count_elsewhere(self.others, 1);
             let left = record.cells().any(|cell| cell.contains(&b'@'));
             self.gathered.at_sign_left += u64::from(left);
+        }
+        true
+    }
+
+    /// Counts the values of the records, field by field: the table of one is then near, and waiting for a value does not wait for
+    /// the others.
+    fn count_values(&mut self, records: &[(Record<'_>, u64)], source: usize) {
+        let plan = self.picker.plan();
+        for (field, counts) in self.gathered.fields.iter_mut().enumerate() {
+            for &(record, drawn) in records {
+                let cell = plan.cell(record, source, field).unwrap_or_default();
+                if !is_blank(cell) {
+                    counts.values.add(self.hasher.hash(cell) as u64, cell, drawn);
+                }
+            }
         }
     }
 
@@ -215,7 +234,6 @@ impl<'p> Worker<'p> {
             counts.shortest = counts.shortest.min(characters);
             counts.longest = counts.longest.max(characters);
             counts.most_octets = counts.most_octets.max(octets);
-            counts.values.add(self.hasher.hash(cell) as u64, cell, of.drawn);
         }
         if of_address_field {
             self.count_shape(cell, plain, of.place);
