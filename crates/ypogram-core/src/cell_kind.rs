@@ -76,7 +76,12 @@ impl CellKind {
         if cell.is_empty() {
             return CellKind::Empty;
         }
-        let seen = Seen::of(cell);
+        // As notes are: too long for all but a web address, which has no spaces.
+        let looked_at = &cell[..cell.len().min(LOOKED_AT)];
+        if cell.len() > LONGEST_NAME && memchr::memchr(b' ', looked_at).is_some() {
+            return CellKind::Text;
+        }
+        let seen = Seen::of(looked_at);
         if seen.digits > 0 && cell.len() <= 48 {
             let Ok(text) = std::str::from_utf8(cell) else { return CellKind::Text };
             if may_be_date(cell, &seen) && value::moment(text).is_some() {
@@ -110,6 +115,9 @@ struct Seen {
 /// Octets of a cell that are looked at: no date, number or name is longer.
 const LOOKED_AT: usize = 4000;
 
+/// Octets of the longest name, which is longer than any date or number.
+const LONGEST_NAME: usize = 60;
+
 /// Each sort is counted in twelve bits of one number.
 static SORTS: [u64; 256] = {
     let mut table = [0; 256];
@@ -136,7 +144,7 @@ static SORTS: [u64; 256] = {
 
 impl Seen {
     fn of(cell: &[u8]) -> Self {
-        let sum: u64 = cell[..cell.len().min(LOOKED_AT)].iter().map(|&b| SORTS[usize::from(b)]).sum();
+        let sum: u64 = cell.iter().map(|&b| SORTS[usize::from(b)]).sum();
         let sort = |place: u32| (sum >> (place * 12)) as usize & 0xFFF;
         Seen { digits: sort(0), letters: sort(1), spaces: sort(2), dots: sort(3), signs: sort(4) }
     }
@@ -210,7 +218,7 @@ fn is_name(cell: &[u8], seen: &Seen) -> bool {
         b"van", b"von", b"de", b"der", b"den", b"del", b"di", b"da", b"la", b"le", b"of", b"zu", b"ter",
         b"bin", b"al", b"y",
     ];
-    if cell.len() > 60 || seen.letters < 2 || seen.spaces > 5 || seen.signs > 0 {
+    if cell.len() > LONGEST_NAME || seen.letters < 2 || seen.spaces > 5 || seen.signs > 0 {
         return false;
     }
     let starts_large = |word: &[u8]| {
