@@ -137,3 +137,40 @@ fn words(slot: &[u8; Slots::OCTETS]) -> [u64; 2] {
 const SOME: usize = 64;
 
 const WORD: usize = size_of::<u64>();
+
+#[cfg(test)]
+mod tests {
+    use std::collections::HashMap;
+
+    use proptest::collection::vec;
+    use proptest::prelude::*;
+
+    use super::*;
+
+    proptest! {
+        /// Also where many want the same line, the last one is full, and words differ in what only `is` asks.
+        #[test]
+        fn finds_what_was_put_there(put in vec((0_u64..12, 28_usize..32, 1_u64..4), 0..120)) {
+            let mut slots = Slots::new(32 * Slots::LINE).unwrap();
+            let mut plain = HashMap::new();
+            for (nth, (word, line, second)) in put.into_iter().enumerate() {
+                // As a hash is always looked for from the same line.
+                let (first, line) = (word * 32 + line as u64, line);
+                let second = (nth as u64) << 2 | second;
+                let (place, met) = slots.find(line, first, |slot| slot[1] & 3 == second & 3);
+                let known = plain.get(&(first, second & 3)).copied();
+                prop_assert_eq!((met[1] != 0).then_some(met[1]), known);
+                if known.is_none() {
+                    slots.set(place, [first, second]);
+                    plain.insert((first, second & 3), second);
+                }
+            }
+            let mut taken = Vec::new();
+            slots.each_taken(|[first, second]| taken.push(((first, second & 3), second)));
+            prop_assert_eq!(taken.len(), plain.len());
+            prop_assert_eq!(taken.into_iter().collect::<HashMap<_, _>>(), plain);
+            slots.clear();
+            slots.each_taken(|slot| panic!("{slot:?} is still there"));
+        }
+    }
+}

@@ -50,6 +50,9 @@ const BESIDE: &[&str] = &[
     "(",
     ")",
     "?subject=x,y ",
+    " \"",
+    "\" ",
+    " mailto:x%2B",
     "@",
     "_",
     "\u{AD}",
@@ -219,6 +222,11 @@ proptest! {
             let mut told = told.into_iter();
             let mut differ = Vec::new();
             text::look_with(text, 0..text.len(), &mut on_the_way, text::Options::default(), |judge, met| {
+                let (at, line_breaks) = match &met {
+                    Met::Judged(within) => (within.as_found.start, within.line_breaks),
+                    Met::Seen(_, near) => (near.at, near.line_breaks),
+                };
+                let counted = text[..at].iter().filter(|&&b| b == b'\n').count() as isize;
                 let same = match (met, told.next()) {
                     (Met::Seen(Seen::Passed(span, reason), _), Some(Seen::Passed(of, why))) => (span, reason) == (of, why),
                     (Met::Seen(Seen::Taken(hit), _), Some(Seen::Taken(of))) => {
@@ -236,7 +244,7 @@ proptest! {
                     }
                     _ => false,
                 };
-                if !same {
+                if !same || line_breaks != counted {
                     differ.push(shown(text));
                 }
             });
