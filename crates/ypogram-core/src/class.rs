@@ -146,22 +146,18 @@ impl Class {
         match suffix {
             b"edu" => return Some(Class::Education),
             b"gov" | b"mil" => return Some(Class::Government),
+            // Where the label means something else in other countries: Canada, and the communes of Japan.
+            b"gc.ca" | b"lg.jp" => return Some(Class::Government),
             // As short as most are, there is no label in front of that of a country.
             _ if suffix.len() < "ac.uk".len() => return None,
             _ => {}
         }
-        let mut labels = suffix.split(|&b| b == b'.');
-        let first = labels.next()?;
-        let alone = labels.next().is_none();
-        match first {
-            b"edu" => Some(Class::Education),
-            b"gov" | b"mil" => Some(Class::Government),
-            // Where the label means something else in other countries: Canada, and the communes of Japan.
-            _ if matches!(suffix, b"gc.ca" | b"lg.jp") => Some(Class::Government),
-            // `ac` and `go` by themselves would be country or generic endings.
-            first if !alone && EDUCATION.contains(&first) => Some(Class::Education),
-            first if !alone && GOVERNMENT.contains(&first) => Some(Class::Government),
-            _ => None,
+        // `ac` and `go` by themselves would be country or generic endings.
+        let first = &suffix[..memchr::memchr(b'.', suffix)?];
+        if EDUCATION.contains(&first) {
+            Some(Class::Education)
+        } else {
+            GOVERNMENT.contains(&first).then_some(Class::Government)
         }
     }
 }

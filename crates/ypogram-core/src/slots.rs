@@ -56,6 +56,9 @@ impl Slots {
 
     /// The first slot from the `line`th line on that has `first` as its first word and for which `is` holds, else the first free
     /// one, with its place. Behind the last line comes the first again, and one slot has to be free.
+    ///
+    /// # Panics
+    /// Where there is no such line.
     #[inline]
     pub fn find(&self, line: usize, first: u64, is: impl Fn([u64; 2]) -> bool) -> (usize, [u64; 2]) {
         let (lines, _) = self.octets().as_chunks::<{ Slots::LINE * Slots::OCTETS }>();
@@ -154,8 +157,8 @@ mod tests {
             let mut slots = Slots::new(32 * Slots::LINE).unwrap();
             let mut plain = HashMap::new();
             for (nth, (word, line, second)) in put.into_iter().enumerate() {
-                // As a hash is always looked for from the same line.
-                let (first, line) = (word * 32 + line as u64, line);
+                // A word is always looked for from the same line.
+                let first = word * 32 + line as u64;
                 let second = (nth as u64) << 2 | second;
                 let (place, met) = slots.find(line, first, |slot| slot[1] & 3 == second & 3);
                 let known = plain.get(&(first, second & 3)).copied();

@@ -54,7 +54,7 @@ fn more_hash(hash: u128) -> u64 {
     ((hash >> 64) as u64) << HASH_SHIFT
 }
 
-/// The mailboxes met so far: open addressing with linear probing, so that a look-up waits for one place in memory. In sixteen
+/// The mailboxes met so far: open addressing, so that a look-up waits for one place in memory. In sixteen
 /// parts, so that little is held twice while one grows.
 pub(crate) struct Mailboxes {
     parts: Vec<Part>,

@@ -428,6 +428,7 @@ pub(super) fn context(text: &[u8], start: usize, end: usize) -> Option<Passed> {
 
 /// A web address or another scheme that what stands before `start` belongs to.
 fn scheme_before(text: &[u8], start: usize) -> Option<Passed> {
+    const OTHERS: [&[u8]; 9] = [b"sip", b"sips", b"xmpp", b"im", b"acct", b"ssh", b"cid", b"mid", b"tel"];
     let before = &text[start.saturating_sub(256)..start];
     let (mut from, mut scheme) = (before.len(), None);
     while from > 0 && !bytes::is(before[from - 1], BORDER) {
@@ -440,10 +441,8 @@ fn scheme_before(text: &[u8], start: usize) -> Option<Passed> {
     if scheme.is_some_and(|behind| memchr::memchr3(b'/', b'?', b'#', behind).is_none()) {
         return Some(Passed::UserInfo);
     }
-    let [.., b':'] = token else { return None };
-    let name = &token[..token.len() - 1];
+    let [name @ .., b':'] = token else { return None };
     let name = &name[name.iter().rposition(|b| !b.is_ascii_alphanumeric()).map_or(0, |at| at + 1)..];
-    const OTHERS: [&[u8]; 9] = [b"sip", b"sips", b"xmpp", b"im", b"acct", b"ssh", b"cid", b"mid", b"tel"];
     let is_other = name.len() <= 4 && OTHERS.iter().any(|other| name.eq_ignore_ascii_case(other));
     is_other.then_some(Passed::OtherUri)
 }

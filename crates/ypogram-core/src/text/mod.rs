@@ -13,7 +13,7 @@ use crate::alike::Alike;
 use crate::bytes;
 use crate::codes::{Code, CodeSet};
 use crate::decoded::{self, Decoded};
-use crate::found::{self, Form, Found};
+use crate::found::{Form, Found, Place};
 use crate::judge::Judge;
 use crate::masks::BLOCK;
 use crate::policy::Policy;
@@ -50,7 +50,7 @@ pub struct Hit<'a> {
     /// Where a display name stands, if one does.
     pub name: Option<Span>,
     repairs: Repairs,
-    place: found::Place,
+    place: Place,
     /// What was seen of the text on the way.
     pub(crate) scan: Option<Scan>,
 }
@@ -99,13 +99,13 @@ pub enum Met<'a> {
     /// An address among other words that was judged on the way. The judge then holds the hash of its domain, and its standard
     /// form where that is not how it stands in the text.
     Judged(Within),
-    /// Anything else, near this place.
-    Seen(Seen<'a>, Place),
+    /// Anything else, and what it is near.
+    Seen(Seen<'a>, Near),
 }
 
-/// A place in a text.
+/// A place in a text of which the line is known.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Place {
+pub struct Near {
     /// Where it is.
     pub at: usize,
     /// Line breaks of the body in front of it.
@@ -130,8 +130,9 @@ pub struct Within {
     pub line_breaks: isize,
     /// What it has in common with others.
     pub alike: Alike,
-    /// Whether its local part has a plus sign behind its first character, and whether it has dots.
+    /// Whether its local part has a plus sign behind its first character.
     pub(crate) plus: bool,
+    /// Whether its local part has dots.
     pub(crate) dots: bool,
 }
 
@@ -175,8 +176,7 @@ fn look_by<'a, E: Endings>(
     let is_told = |at: usize| at >= body.start;
     // Hidden ones are found first, so that the @ in one of them is not passed over as well.
     let hidden = if options.obfuscated { obfuscated::all(text, seen.clone(), policy) } else { Vec::new() };
-    let is_hidden_found = !hidden.is_empty();
-    let mut hidden = hidden.into_iter().peekable();
+    let mut hidden = hidden.into_iter();
     // What was taken is not looked at again.
     let mut done = 0;
     let breaks_in_front = memchr::memchr_iter(b'\n', &text[seen.start..body.start]).count() as isize;
@@ -199,9 +199,11 @@ fn look_by<'a, E: Endings>(
             }
         }
         for (&Sign { at, line_breaks }, usual) in together.iter().zip(&usuals) {
-            let near = Place { at, line_breaks: line_breaks as isize - breaks_in_front };
-            // Asked first: to look for one even in an empty list takes some sixty instructions.
-            while is_hidden_found && let Some((at, hit)) = hidden.next_if(|(_, hit)| hit.bare.start <= at) {
+            let near = Near { at, line_breaks: line_breaks as isize - breaks_in_front };
+            while let [(_, first), ..] = hidden.as_slice()
+                && first.bare.start <= at
+                && let Some((at, hit)) = hidden.next()
+            {
                 done = done.max(hit.bare.end);
                 if is_told(at) {
                     see(looker.endings, Met::Seen(Seen::Taken(hit), near));
@@ -246,7 +248,7 @@ fn look_by<'a, E: Endings>(
         }
     }
     let line_breaks = signs.line_breaks() as isize - breaks_in_front;
-    let end = Place { at: body.end, line_breaks };
+    let end = Near { at: body.end, line_breaks };
     for (_, hit) in hidden.filter(|(at, _)| is_told(*at)) {
         see(looker.endings, Met::Seen(Seen::Taken(hit), end));
     }
@@ -317,8 +319,8 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
                 let scan = scan.filter(|_| escaped.is_none());
                 let hidden = || if scan.is_some() { None } else { self.undo_hidden(bare, &mut repairs) };
                 let (text, place) = match escaped.or_else(hidden) {
-                    Some((text, places)) => (Cow::Owned(text), found::Place::Each(places)),
-                    None => (Cow::Borrowed(bare.of(self.text)), found::Place::From(bare.start)),
+                    Some((text, places)) => (Cow::Owned(text), Place::Each(places)),
+                    None => (Cow::Borrowed(bare.of(self.text)), Place::From(bare.start)),
                 };
                 let Wrapped { as_found, form, name, .. } = wrapped;
                 Seen::Taken(Hit { text, as_found, bare, form, name, repairs, place, scan })
@@ -380,7 +382,7 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
             form: wrapped.form,
             name: wrapped.name,
             repairs,
-            place: found::Place::Each(places[bare.start..=bare.end].to_vec()),
+            place: Place::Each(places[bare.start..=bare.end].to_vec()),
             scan: None,
         }))
     }

@@ -11,20 +11,18 @@ use crate::tally::{Example, Tally};
 impl Annotator<'_> {
     pub(super) fn count(
         &mut self,
-        picked: Option<&Picked>,
+        picked: &Picked,
         outcome: Outcome,
         record: Record<'_>,
         source: usize,
         tally: &mut Tally,
     ) {
-        let Some(picked) = picked else { return };
         self.note_examples(picked, record, source, tally);
         tally.count(picked, outcome, self.picker.judge.policy(), 1);
-        if outcome == Outcome::Rejected {
-            return;
+        if outcome != Outcome::Rejected {
+            tally.more += self.picker.more_count;
+            tally.with_more += u64::from(self.picker.more_count > 0);
         }
-        tally.more += self.picker.more_count;
-        tally.with_more += u64::from(self.picker.more_count > 0);
     }
 
     /// Keeps the record as an example of findings that were not met in the chunk before.

@@ -179,7 +179,9 @@ impl<'p> Annotator<'p> {
         if let Some(reason) = set_aside {
             tally.set_aside[reason] += 1;
         }
-        self.count(picked.as_ref(), outcome, record, source, tally);
+        if let Some(picked) = &picked {
+            self.count(picked, outcome, record, source, tally);
+        }
         self.write(record, source, Written { picked, pattern, set_aside, outcome }, candidates, part, tally);
         if matches!(outcome, Outcome::NoAddress | Outcome::Rejected) {
             self.count_what_is_left(record, source, tally);

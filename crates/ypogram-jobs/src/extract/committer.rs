@@ -13,7 +13,7 @@ use crate::extract::ExtractOptions;
 use crate::extract::feed::ExtractTask;
 use crate::extract::report::{ExtractReport, ReadReport};
 use crate::extract::row::{self, RowFormat};
-use crate::extract::worker::{Counts, Part, RowPlace, field_bit};
+use crate::extract::worker::{Counts, Part, RowPlace, note_met};
 use crate::line_count::unclosed_quote;
 use crate::numbers::{Decimal, write_number};
 
@@ -35,8 +35,8 @@ pub(crate) struct Committer<'p> {
     lines: u64,
     records: u64,
     troubles: Vec<String>,
-    /// Which of the fields that were named were met, one bit each.
-    fields_met: u64,
+    /// Which of the fields that were named were met, as in the parts.
+    fields_met: Vec<bool>,
 }
 
 #[derive(Default)]
@@ -85,7 +85,7 @@ impl<'p> Committer<'p> {
             lines: 0,
             records: 0,
             troubles: Vec::new(),
-            fields_met: 0,
+            fields_met: Vec::new(),
         })
     }
 
@@ -98,7 +98,9 @@ impl<'p> Committer<'p> {
         }
         self.troubles.extend(part.trouble.take());
         self.add(&part.counts);
-        self.fields_met |= part.fields_met;
+        for (nth, _) in part.fields_met.iter().enumerate().filter(|(_, met)| **met) {
+            note_met(&mut self.fields_met, nth);
+        }
         let mut start = 0;
         if let Some(first) = self.options.first {
             part.rows.truncate(first.saturating_sub(self.met) as usize);
@@ -214,7 +216,7 @@ impl<'p> Committer<'p> {
         self.output.finish()?;
         read.troubles.append(&mut self.troubles);
         let named = self.options.fields.iter().enumerate();
-        let unmet = named.filter(|(nth, _)| self.fields_met & field_bit(*nth) == 0);
+        let unmet = named.filter(|(nth, _)| !self.fields_met.get(*nth).copied().unwrap_or_default());
         let fields_without_text = unmet.map(|(_, field)| field.clone()).collect();
         Ok(ExtractReport {
             names: read.names,

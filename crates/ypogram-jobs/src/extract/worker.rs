@@ -21,8 +21,8 @@ pub(crate) struct Part {
     /// Hashes of key and domain of usable addresses that have no row, since only what was passed over is listed.
     pub(crate) unlisted: Vec<(u64, u64)>,
     pub(crate) counts: Counts,
-    /// Which of the fields that were named were met, one bit each.
-    pub(crate) fields_met: u64,
+    /// Which of the fields that were named were met; those behind the last one that was are left out.
+    pub(crate) fields_met: Vec<bool>,
     /// Line breaks in the piece's own part.
     pub(crate) lines: u64,
     /// Records in the piece.
@@ -133,7 +133,7 @@ impl Part {
         self.bytes.clear();
         self.rows.clear();
         self.unlisted.clear();
-        self.fields_met = 0;
+        self.fields_met.clear();
         self.counts = Counts::default();
         (self.trouble, self.records) = (None, 0);
     }
@@ -187,7 +187,7 @@ impl Taker<'_> {
         let options = self.rows.options;
         if !options.fields.is_empty() {
             let Some(nth) = options.fields.iter().position(|field| field == segment.field) else { return };
-            self.rows.part.fields_met |= field_bit(nth);
+            note_met(&mut self.rows.part.fields_met, nth);
         }
         let are_counted = self.rows.lines.are_of(segment);
         let body = segment.body.clone();
@@ -368,9 +368,12 @@ impl Rows<'_> {
     }
 }
 
-/// The bit for the `nth` field that was named; the last ones share one.
-pub(crate) fn field_bit(nth: usize) -> u64 {
-    1 << nth.min(63)
+/// Notes that the `nth` field that was named was met.
+pub(crate) fn note_met(met: &mut Vec<bool>, nth: usize) {
+    if met.len() <= nth {
+        met.resize(nth + 1, false);
+    }
+    met[nth] = true;
 }
 
 /// The form of what was found: within a text there may be nothing but white space beside it on its line.
@@ -383,7 +386,7 @@ fn form_of(form: Form, text: &[u8], as_found: Span) -> Form {
             && ends(text[as_found.end..].iter().find(|b| !blank(b)))
     };
     // Next to it or one further stands something of a word, as nearly always.
-    let is_of_word = |b: u8| !matches!(b, b' ' | b'\t' | b'\r' | b'\n');
+    let is_of_word = |b: u8| !blank(&&b) & (b != b'\n');
     let stands_behind = |far: u8, near: u8| is_of_word(near) | (near != b'\n') & is_of_word(far);
     if let [.., far, near] = text[..as_found.start]
         && stands_behind(far, near)
