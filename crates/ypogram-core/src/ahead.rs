@@ -8,6 +8,7 @@ use crate::domain_cache::DomainCache;
 use crate::dress::Dress;
 use crate::facts::DomainFacts;
 use crate::masks::{BLOCK, Masks, lowest};
+use crate::open_endings::OpenEndings;
 use crate::policy::{LetterCase, Policy};
 
 /// Some cells of which most are plain addresses, or have one in a simple wrapping: in lower case, with the place of their @ and
@@ -25,6 +26,10 @@ pub struct Ahead {
     /// What the letters are, one for each block, and one more; behind those there may be others.
     masks: Vec<Masks>,
     cells: Vec<Seen>,
+    /// Those of which the domain has to be looked at, and behind them others.
+    left: Vec<u32>,
+    /// Where only usable addresses and their keys are asked for, and that can be told of some by their letters.
+    open: Option<OpenEndings>,
 }
 
 /// What was seen of one cell.
@@ -71,6 +76,22 @@ pub(crate) const ROOM_BEHIND: usize = 2 * BLOCK;
 const BETWEEN: u8 = b'\n';
 
 impl Ahead {
+    /// For the keys of usable addresses under `policy`, and nothing else: all that the [`Alike`] of an address tells then is that it is
+    /// usable and how it stands in its cell. Under rules for which the domain need not be known that takes less.
+    ///
+    /// ```
+    /// # use ypogram_core::{Ahead, Hasher, Judge, Policy, SameMailbox, Verdict};
+    /// let policy = Policy { same: SameMailbox::Case, ..Policy::default() };
+    /// let mut judge = Judge::new(&policy, Hasher::with_key(1));
+    /// let mut ahead = Ahead::for_keys(&policy);
+    /// judge.look_ahead_in(b"Info@Fernhollow.org\nada@gmail.con\n", [0..19, 20..33].into_iter(), &mut ahead);
+    /// assert_eq!(judge.plain(&ahead, 0, policy.same).unwrap().key(), b"info@fernhollow.org");
+    /// assert_eq!(judge.plain(&ahead, 1, policy.same).unwrap().alike.judged(&policy).verdict, Verdict::Reject);
+    /// ```
+    pub fn for_keys(policy: &Policy) -> Self {
+        Ahead { open: OpenEndings::under(policy), ..Ahead::default() }
+    }
+
     /// Forgets the cells.
     pub fn clear(&mut self) {
         self.end = 0;
@@ -133,12 +154,26 @@ impl Ahead {
             self.masks.resize(count, Masks::default());
         }
         Masks::lowering(&mut blocks[..count], &mut self.masks);
-        for seen in &mut self.cells {
+        self.left.resize(self.cells.len() + 1, 0);
+        let mut left = 0;
+        for (nth, seen) in self.cells.iter_mut().enumerate() {
             let block = seen.start as usize / BLOCK;
             let [masks, next] = self.masks[block..block + 2] else { unreachable!("there is one more") };
-            seen.read(masks.from(seen.start % BLOCK as u32, &next));
+            let masks = masks.from(seen.start % BLOCK as u32, &next);
+            seen.read(masks);
+            let place = (u32::from(seen.at), u32::from(seen.len));
+            let is_plain = seen.at > 0;
+            let is_usable = is_plain
+                && self.open.as_ref().is_some_and(|open| {
+                    open.make_usable(&self.letters, seen.start as usize, place, &masks)
+                });
+            seen.alike = is_usable.then(|| Alike::usable().within(seen.dress()));
+            // Always written, since a processor cannot foresee which they are.
+            self.left[left] = nth as u32;
+            left += usize::from(is_plain && !is_usable);
         }
-        for seen in self.cells.iter_mut().filter(|seen| seen.at > 0) {
+        for &nth in &self.left[..left] {
+            let seen = &mut self.cells[nth as usize];
             let before = usize::from(seen.at) + 1;
             let domain = &self.letters[seen.start as usize + before..];
             seen.domain = domains.hash_in(domain, usize::from(seen.len) - before);
@@ -148,7 +183,8 @@ impl Ahead {
             return;
         }
         let keeps_case = policy.letter_case == LetterCase::Keep;
-        for seen in self.cells.iter_mut().filter(|seen| seen.at > 0) {
+        for &nth in &self.left[..left] {
+            let seen = &mut self.cells[nth as usize];
             let address = &self.letters[seen.start as usize..][..usize::from(seen.len)];
             let (local, domain) = (&address[..usize::from(seen.at)], &address[usize::from(seen.at) + 1..]);
             let facts = match domains.look_up(seen.domain) {

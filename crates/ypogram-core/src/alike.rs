@@ -2,6 +2,7 @@
 
 use std::num::NonZeroU64;
 
+use crate::class::Class;
 use crate::codes::{Code, CodeSet};
 use crate::dress::Dress;
 use crate::facts::{DomainFacts, Fact};
@@ -42,6 +43,13 @@ const WORD: u32 = 56;
 const _: () = assert!(Code::COUNT < 0xFF);
 
 impl Alike {
+    /// That of an address of which nothing is known but that it is usable.
+    pub(crate) fn usable() -> Self {
+        let mut facts = DomainFacts::default();
+        facts.set_class(Some(Class::Business));
+        Alike(NonZeroU64::new(facts.bits()).expect("a class is told"))
+    }
+
     /// Whether under `policy` all that is said of plain addresses follows from what they have in common, as long as
     /// [their domain](Self::is_all_at) does not ask for more.
     pub(crate) fn is_all_under(policy: &Policy) -> bool {

@@ -11,9 +11,9 @@ use crate::slots::Slots;
 /// Open addressing, at most half full: a look-up waits for one place in memory, and for where that is one need not wait for another
 /// look-up.
 pub(crate) struct DomainCache {
-    /// As many as a power of two: 64 bits of the keyed hash of a domain, and the bits of its facts, of which there are none in free
+    /// 64 bits of the keyed hash of a domain, and the bits of its facts, of which there are none in free
     /// ones. A real list has hundreds of thousands of domains.
-    slots: Slots,
+    slots: Slots<LINE>,
     taken: usize,
     hasher: Hasher,
     /// The domain asked for last: it is asked for again when its address is judged.
@@ -23,6 +23,9 @@ pub(crate) struct DomainCache {
 
 /// What stands for facts in a free slot: all domains have some.
 const FREE: u64 = 0;
+
+/// Slots that are looked at together.
+const LINE: usize = 4;
 
 /// Slots at first.
 const FIRST: usize = 1 << 14;
@@ -56,19 +59,13 @@ impl DomainCache {
     /// Has the processor fetch the place of the domain of that hash ahead, so that it need not wait for it when it is looked up.
     #[inline]
     pub(crate) fn fetch(&self, hash: u64) {
-        self.slots.fetch(self.home(hash));
-    }
-
-    /// The line from which that hash is looked for.
-    #[inline]
-    fn home(&self, hash: u64) -> usize {
-        hash as usize & (self.slots.len() / Slots::LINE - 1)
+        self.slots.fetch(self.slots.line_of(hash));
     }
 
     /// The slot of that hash, or the free one for it, with its place.
     #[inline]
     fn find(&self, hash: u64) -> (usize, [u64; 2]) {
-        self.slots.find(self.home(hash), hash, |_| true)
+        self.slots.find(self.slots.line_of(hash), hash, |_| true)
     }
 
     /// The hash of `domain`.
@@ -127,12 +124,8 @@ impl DomainCache {
 
     /// Tells whether there was memory for it.
     fn grow(&mut self) -> bool {
-        let Ok(more) = Slots::new(self.slots.len() * 2) else { return false };
-        let slots = std::mem::replace(&mut self.slots, more);
-        slots.each_taken(|slot| {
-            let (place, _) = self.find(slot[0]);
-            self.slots.set(place, slot);
-        });
+        let Ok(more) = self.slots.moved(self.slots.len() * 2, |hash| hash) else { return false };
+        self.slots = more;
         true
     }
 }

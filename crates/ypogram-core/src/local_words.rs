@@ -47,8 +47,9 @@ pub fn find(base: &[u8]) -> Option<&'static LocalWord> {
     if may_be_known(base) { LOCAL_WORDS.get(base) } else { None }
 }
 
+/// Whether [`find`] may know it; most leave here.
 #[inline]
-fn may_be_known(base: &[u8]) -> bool {
+pub(crate) fn may_be_known(base: &[u8]) -> bool {
     let mark = mark_of(base);
     base.len() <= LONGEST_WORD && WORD_MARKS[mark / 64 % WORD_MARKS.len()] >> (mark % 64) & 1 == 1
 }

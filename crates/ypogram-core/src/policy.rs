@@ -40,12 +40,12 @@ pub struct Policy {
     pub same: SameMailbox,
     /// The most octets an address may have in this house, if there is such a limit.
     pub max_length: Option<usize>,
-    public_names: Vec<String>,
+    pub(crate) public_names: Vec<String>,
     /// The job's own lists.
     pub lists: Lists,
     pub(crate) rules: Vec<MailboxRule>,
     /// Rules that the job gives to domains: the rule, and whether its name space takes the domain's place.
-    own_rules: HashMap<Vec<u8>, (u8, bool)>,
+    pub(crate) own_rules: HashMap<Vec<u8>, (u8, bool)>,
     /// Slips learnt from the list itself.
     pub learnt: Learnt,
 }

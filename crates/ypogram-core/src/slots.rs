@@ -5,35 +5,36 @@ use std::io;
 use memmap2::{MmapMut, MmapOptions};
 use prefetch_index::prefetch_index;
 
-/// The slots of a hash table, of two words each, all zero at first; one is free as long as its second word is. They lie in pages as
-/// large as the system gives: for small ones a processor would have to look up where in memory each lies, nearly every time.
+/// The slots of a hash table, of two words each, all zero at first; one is free as long as its second word is. `LINE` of them, a
+/// power of two of at least four, are looked at together. They lie in pages as large as the system gives: for small ones a processor
+/// would have to look up where in memory each lies, nearly every time.
 ///
 /// ```
 /// use ypogram_core::Slots;
-/// let mut slots = Slots::new(1000).unwrap();
+/// let mut slots = Slots::<4>::new(1000).unwrap();
 /// slots.set(996, [1, 2]);
-/// assert_eq!(slots.find(996 / Slots::LINE, 1, |_| true), (996, [1, 2]));
-/// assert_eq!(slots.find(996 / Slots::LINE, 3, |_| true), (997, [0, 0]));
+/// assert_eq!(slots.find(996 / 4, 1, |_| true), (996, [1, 2]));
+/// assert_eq!(slots.find(996 / 4, 3, |_| true), (997, [0, 0]));
 /// ```
 #[derive(Debug, Default)]
-pub struct Slots {
+pub struct Slots<const LINE: usize> {
     memory: Option<MmapMut>,
     len: usize,
 }
 
-impl Slots {
-    /// Octets of a slot.
-    pub const OCTETS: usize = 2 * WORD;
+/// Octets of a slot.
+pub const SLOT: usize = 2 * WORD;
 
-    /// Slots that a processor reads at once.
-    pub const LINE: usize = 64 / Slots::OCTETS;
+/// Octets that a processor reads at once.
+const AT_ONCE: usize = 64;
 
-    /// So many slots, a multiple of [`LINE`](Self::LINE).
+impl<const LINE: usize> Slots<LINE> {
+    /// So many slots, a multiple of `LINE`.
     ///
     /// # Errors
     /// Where the system gives no memory for them.
     pub fn new(len: usize) -> io::Result<Self> {
-        let memory = MmapOptions::new().len(len * Slots::OCTETS).map_anon()?;
+        let memory = MmapOptions::new().len(len * SLOT).map_anon()?;
         // Only wishes: without them it is slower, not wrong. Each page is touched before long, and one that is first read and then
         // written to costs two faults, and the other threads an interruption.
         #[cfg(target_os = "linux")]
@@ -54,6 +55,13 @@ impl Slots {
         self.len == 0
     }
 
+    /// The line from which `hash` is looked for, so that those of greater hashes lie further back.
+    #[inline]
+    pub fn line_of(&self, hash: u64) -> usize {
+        let lines = self.len / LINE;
+        ((u128::from(hash) * lines as u128) >> 64) as usize
+    }
+
     /// The first slot from the `line`th line on that has `first` as its first word and for which `is` holds, else the first free
     /// one, with its place. Behind the last line comes the first again, and one slot has to be free.
     ///
@@ -61,10 +69,10 @@ impl Slots {
     /// Where there is no such line.
     #[inline]
     pub fn find(&self, line: usize, first: u64, is: impl Fn([u64; 2]) -> bool) -> (usize, [u64; 2]) {
-        let (lines, _) = self.octets().as_chunks::<{ Slots::LINE * Slots::OCTETS }>();
+        let (lines, _) = self.slots().as_chunks::<LINE>();
         let mut line = line;
         loop {
-            let (slots, _) = lines[line].as_chunks();
+            let slots = &lines[line];
             // Those of a line are all looked at, since a processor cannot foresee which of them it will be.
             let mut stops = 0_u32;
             for (nth, slot) in slots.iter().enumerate() {
@@ -73,9 +81,9 @@ impl Slots {
             }
             while stops != 0 {
                 let nth = stops.trailing_zeros() as usize;
-                let slot = words(&slots[nth % Slots::LINE]);
+                let slot = words(&slots[nth % LINE]);
                 if slot[1] == 0 || is(slot) {
-                    return (line * Slots::LINE + nth, slot);
+                    return (line * LINE + nth, slot);
                 }
                 stops &= stops - 1;
             }
@@ -83,19 +91,43 @@ impl Slots {
         }
     }
 
-    /// Calls `take` with each slot that is taken, in order.
+    /// As many slots as `len` with what is in these, where `hash_of` gives the hash from whose [line](Self::line_of) a first word is
+    /// looked for. All have to be where [`find`](Self::find) would have found them a place.
+    ///
+    /// # Errors
+    /// Where the system gives no memory for them.
+    pub fn moved(&self, len: usize, hash_of: impl Fn(u64) -> u64) -> io::Result<Self> {
+        let mut more = Slots::new(len)?;
+        let mut counts = Counts::<LINE>::new(len / LINE);
+        let mut out_of_order = Vec::new();
+        self.each_taken(|place, slot| {
+            let line = more.line_of(hash_of(slot[0]));
+            // In the order of the lines, but for those that found no room in theirs.
+            let near = (place as u128 * len as u128 / self.len as u128) as usize / LINE;
+            match counts.place(line, near) {
+                Some(place) => more.set(place, slot),
+                None => out_of_order.push(slot),
+            }
+        });
+        for slot in out_of_order {
+            let (place, _) = more.find(more.line_of(hash_of(slot[0])), slot[0], |_| false);
+            more.set(place, slot);
+        }
+        Ok(more)
+    }
+
+    /// Calls `take` with each slot that is taken, in order, and with a place shortly before its own.
     #[inline]
-    pub fn each_taken(&self, mut take: impl FnMut([u64; 2])) {
-        let (slots, _) = self.octets().as_chunks();
+    fn each_taken(&self, mut take: impl FnMut(usize, [u64; 2])) {
         let mut taken = [[0; 2]; SOME];
-        for some in slots.chunks(SOME) {
+        for (nth, some) in self.slots().chunks(SOME).enumerate() {
             // Gathered first, since a processor cannot foresee which are.
             let mut count = 0;
             for slot in some.iter().map(words) {
                 taken[count % SOME] = slot;
                 count += usize::from(slot[1] != 0);
             }
-            taken[..count].iter().copied().for_each(&mut take);
+            taken[..count].iter().for_each(|slot| take(nth * SOME, *slot));
         }
     }
 
@@ -105,7 +137,7 @@ impl Slots {
     /// Where there is none.
     #[inline]
     pub fn set(&mut self, place: usize, slot: [u64; 2]) {
-        let (slots, _) = self.memory.as_deref_mut().unwrap_or_default().as_chunks_mut::<{ Slots::OCTETS }>();
+        let (slots, _) = self.memory.as_deref_mut().unwrap_or_default().as_chunks_mut::<SLOT>();
         let (words, _) = slots[place].as_chunks_mut();
         for (word, of_slot) in words.iter_mut().zip(slot) {
             *word = of_slot.to_ne_bytes();
@@ -115,7 +147,18 @@ impl Slots {
     /// Has the processor fetch the `line`th line, so that it need not wait for it when it is read.
     #[inline]
     pub fn fetch(&self, line: usize) {
-        prefetch_index(self.octets(), line * Slots::LINE * Slots::OCTETS);
+        for start in (0..LINE * SLOT).step_by(AT_ONCE) {
+            prefetch_index(self.octets(), line * LINE * SLOT + start);
+        }
+    }
+
+    /// Has it fetch the line behind the `line`th as well where that has no room left, so that it may have to be read too. To be
+    /// called once the `line`th was fetched.
+    #[inline]
+    pub fn fetch_next(&self, line: usize) {
+        let last = self.slots().get(line * LINE + LINE - 1).map(words);
+        let is_full = last.is_some_and(|slot| slot[1] != 0);
+        self.fetch(line + usize::from(is_full));
     }
 
     /// Makes all of them zero again.
@@ -127,10 +170,52 @@ impl Slots {
     fn octets(&self) -> &[u8] {
         self.memory.as_deref().unwrap_or_default()
     }
+
+    #[inline]
+    fn slots(&self) -> &[[u8; SLOT]] {
+        self.octets().as_chunks().0
+    }
+}
+
+/// How many slots of each of some lines are taken, while slots are filled line by line: it is not read again from where it was
+/// written, which lies far from the processor by then.
+struct Counts<const LINE: usize> {
+    /// The line and the count, for those of which the number has the same remainder.
+    last: [(usize, usize); NEAR],
+    lines: usize,
+}
+
+/// Lines of which the counts are known.
+const NEAR: usize = 64;
+
+impl<const LINE: usize> Counts<LINE> {
+    fn new(lines: usize) -> Self {
+        Counts { last: [(usize::MAX, 0); NEAR], lines }
+    }
+
+    /// The next free place in the `line`th line or behind it, which is then taken; none where that is far from the line `near`.
+    #[inline]
+    fn place(&mut self, line: usize, near: usize) -> Option<usize> {
+        // Of lines that are less apart than there are counts, none takes the count of another.
+        let within = near.saturating_sub(NEAR / 4)..self.lines.min(near + NEAR / 2);
+        let mut line = line;
+        while within.contains(&line) {
+            let (of, count) = &mut self.last[line % NEAR];
+            if *of != line {
+                (*of, *count) = (line, 0);
+            }
+            if *count < LINE {
+                *count += 1;
+                return Some(line * LINE + *count - 1);
+            }
+            line += 1;
+        }
+        None
+    }
 }
 
 #[inline]
-fn words(slot: &[u8; Slots::OCTETS]) -> [u64; 2] {
+fn words(slot: &[u8; SLOT]) -> [u64; 2] {
     // Each by itself: a map over an array is not put together from two reads.
     let (words, _) = slot.as_chunks();
     [u64::from_ne_bytes(words[0]), u64::from_ne_bytes(words[1])]

@@ -1,6 +1,6 @@
 //! The mailboxes met so far: which record has each, in sixteen bytes.
 
-use ypogram_core::Slots;
+use ypogram_core::{SLOT, Slots};
 use ypogram_tables::{Error, Result};
 
 /// The record that has a mailbox.
@@ -65,11 +65,17 @@ pub(crate) struct Mailboxes {
 
 const PARTS: usize = 16;
 
+/// Slots of which most mailboxes stand in one: those of two lines of the processor's cache.
+const LINE: usize = 8;
+
 /// Slots of a part at first.
 const FIRST: usize = 1 << 10;
 
 /// Slots in one of the large pages of the system.
-const PAGE: usize = (2 << 20) / Slots::OCTETS;
+const PAGE: usize = (2 << 20) / SLOT;
+
+/// So many hashes are fetched ahead; half as many ahead it is seen whether that was enough.
+const AHEAD: usize = 32;
 
 /// Seven of ten slots are taken at most: past that, look-ups walk far.
 const fn most_in(slots: usize) -> usize {
@@ -106,12 +112,28 @@ impl Default for Mailboxes {
 }
 
 impl Mailboxes {
-    /// Has the processor fetch the place at which `hash` will be met, so that it need not wait for it then.
+    /// Has the processor fetch where the hashes behind the `nth` will be met, so that it need not wait for that then. To be called
+    /// before each is met.
     #[inline]
-    pub(crate) fn fetch(&self, hash: u128) {
-        let (part, rest) = divided(hash as u64);
-        let part = &self.parts[part];
-        part.slots.fetch(part.home(rest));
+    pub(crate) fn fetch(&self, nth: usize, hash_of: impl Fn(usize) -> Option<u128>) {
+        let first = |nth: usize| {
+            if let Some((part, rest)) = hash_of(nth).map(|hash| divided(hash as u64)) {
+                let slots = &self.parts[part].slots;
+                slots.fetch(slots.line_of(rest));
+            }
+        };
+        let next = |nth: usize| {
+            if let Some((part, rest)) = hash_of(nth).map(|hash| divided(hash as u64)) {
+                let slots = &self.parts[part].slots;
+                slots.fetch_next(slots.line_of(rest));
+            }
+        };
+        if nth == 0 {
+            (0..AHEAD).for_each(first);
+            (0..AHEAD / 2).for_each(next);
+        }
+        first(nth + AHEAD);
+        next(nth + AHEAD / 2);
     }
 
     /// Who had the mailbox of that hash before `newcomer`; none where nobody had, and then the newcomer has it. A kept
@@ -145,7 +167,7 @@ impl Mailboxes {
     /// Octets that it takes, with those it takes for a moment when a part grows.
     pub(crate) fn octets(&self) -> usize {
         // The hash divides evenly enough.
-        (self.count + grown(self.count / PARTS)) * Slots::OCTETS
+        (self.count + grown(self.count / PARTS)) * SLOT
     }
 
     /// How many there are.
@@ -157,7 +179,7 @@ impl Mailboxes {
 /// Entries in the order of their hashes, so that growing reads and writes them in order.
 #[derive(Default)]
 struct Part {
-    slots: Slots,
+    slots: Slots<LINE>,
     taken: usize,
 }
 
@@ -165,34 +187,21 @@ impl Part {
     #[cold]
     fn grow(&mut self) -> Result<()> {
         let count = grown(self.slots.len());
-        let slots = Slots::new(count).map_err(|error| {
-            let megabytes = (count * Slots::OCTETS) >> 20;
+        let slots = self.slots.moved(count, |hash| divided(hash).1).map_err(|error| {
+            let megabytes = (count * SLOT) >> 20;
             Error::unusable(
                 format!("the system gives no {megabytes} MB of memory for mailboxes: {error}"),
                 "bound what is held with --memory, such as --memory 256M",
             )
         })?;
-        let mut more = Part { slots, taken: self.taken };
-        self.slots.each_taken(|slot| {
-            let entry = Entry::of(slot);
-            let (free, _) = more.find(divided(entry.hash).1, entry.hash, |_| false);
-            more.set(free, entry);
-        });
-        *self = more;
+        self.slots = slots;
         Ok(())
-    }
-
-    /// The line from which an entry of that hash is looked for.
-    #[inline]
-    fn home(&self, rest: u64) -> usize {
-        let lines = self.slots.len() / Slots::LINE;
-        ((u128::from(rest) * lines as u128) >> 64) as usize
     }
 
     /// The entry of `hash` for which `is` holds, with its place, else the free place for it.
     #[inline]
     fn find(&self, rest: u64, hash: u64, is: impl Fn(Entry) -> bool) -> (usize, Entry) {
-        let (place, slot) = self.slots.find(self.home(rest), hash, |slot| is(Entry::of(slot)));
+        let (place, slot) = self.slots.find(self.slots.line_of(rest), hash, |slot| is(Entry::of(slot)));
         (place, Entry::of(slot))
     }
 

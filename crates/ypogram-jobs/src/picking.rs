@@ -100,6 +100,11 @@ impl<'p> Picker<'p> {
         }
     }
 
+    /// The same, for nothing but the keys of usable addresses: only [`Picker::plain_address`] is told less of some.
+    pub(crate) fn of_keys(plan: &'p FieldPlan, policy: &'p Policy, hasher: Hasher) -> Self {
+        Picker { ahead: Ahead::for_keys(policy), ..Picker::new(plan, policy, hasher) }
+    }
+
     /// The place among what was seen ahead of the only cell of `record` of source `source` that can hold an address; none
     /// where it has no such field.
     #[inline]

@@ -128,6 +128,7 @@ fn options(place: &Path, survivor: Survivor, memory: usize, threads: usize) -> D
         prefix: "yp_".into(),
         memory,
         threads,
+        count_review: threads == 2,
         hash_key: threads as u64 * 31,
     }
 }

@@ -85,8 +85,6 @@ impl Committer {
         }
         self.note_shape(task, part);
         let mut start = 0;
-        let mut ahead = part.rows.iter();
-        ahead.by_ref().take(LOOKED_AHEAD).for_each(|row| self.earlier.fetch(row));
         for (index, row) in part.rows.iter().enumerate() {
             self.counts.records += 1;
             if index % LOOKED_AHEAD == 0 && self.is_full() {
@@ -94,9 +92,7 @@ impl Committer {
             }
             // Another thread may have written them.
             prefetch_index(&part.rows[..], index + 2 * LOOKED_AHEAD);
-            if let Some(row) = ahead.next() {
-                self.earlier.fetch(row);
-            }
+            self.earlier.fetch(&part.rows, index);
             let earlier = self.earlier.of(row, self.counts.records)?;
             let same_as = earlier.map(|earlier| earlier.record);
             let mut outcome = if earlier.is_some() { Outcome::Duplicate } else { row.outcome };

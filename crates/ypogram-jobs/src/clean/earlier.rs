@@ -40,11 +40,11 @@ impl EarlierOnes {
         EarlierOnes::Met { mailboxes: Mailboxes::default(), persons: persons.then(Vec::new), most }
     }
 
-    /// Fetches ahead what is known of the mailbox of `row`, which is asked for some rows later.
+    /// Fetches ahead what is known of the mailboxes of the rows behind the `nth`.
     #[inline]
-    pub(crate) fn fetch(&self, row: &Row) {
+    pub(crate) fn fetch(&self, rows: &[Row], nth: usize) {
         if let EarlierOnes::Met { mailboxes, .. } = self {
-            mailboxes.fetch(row.key);
+            mailboxes.fetch(nth, |nth| rows.get(nth).map(|row| row.key));
         }
     }
 

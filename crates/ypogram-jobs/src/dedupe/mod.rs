@@ -89,6 +89,8 @@ pub struct DedupeOptions {
     pub prefix: String,
     /// Octets of memory for keys; what does not fit goes to a temporary folder.
     pub memory: usize,
+    /// Count the addresses for review. Where nobody asks for them, less has to be found out.
+    pub count_review: bool,
     /// Worker threads.
     pub threads: usize,
     /// A number that differs from run to run.
@@ -159,6 +161,7 @@ impl Job<'_> {
             scoring: self.options.survivor.settle(plan, reading)?,
             persons: PersonFields::settle(&self.options.persons, plan, reading)?,
             near: self.options.near.is_some(),
+            count_review: self.options.count_review,
             compare_rules: self.options.shows_groups() || self.options.rule_differences.is_some(),
         })
     }
@@ -221,14 +224,10 @@ impl Job<'_> {
             report.count(part);
             // Records that stay one behind the other are written at once: these octets of what was written of all.
             let (mut staying, bytes) = (0..0, part.bytes_of(task));
-            let mut ahead = part.rows.iter();
-            ahead.by_ref().take(LOOKED_AHEAD).for_each(|row| mailboxes.fetch(row.hash));
             for (index, row) in part.rows.iter().enumerate() {
                 // Another thread may have written them.
                 prefetch_index(&part.rows[..], index + 2 * LOOKED_AHEAD);
-                if let Some(row) = ahead.next() {
-                    mailboxes.fetch(row.hash);
-                }
+                mailboxes.fetch(index, |nth| part.rows.get(nth).map(|row| row.hash));
                 if index % LOOKED_AHEAD == 0 {
                     full = mailboxes.octets() > share_of(self.options.memory);
                     if full {

@@ -129,6 +129,7 @@ pub(crate) struct Asked<'p> {
     pub(crate) compare_rules: bool,
     /// Probable twins are wanted.
     pub(crate) near: bool,
+    pub(crate) count_review: bool,
 }
 
 impl Asked<'_> {
@@ -176,15 +177,17 @@ impl<'p> Worker<'p> {
         written: Written,
     ) -> Self {
         let names = || reading.names();
+        let keys_only = asked.asks_for_keys_only() && matches!(written, Written::Nothing | Written::Record);
+        let picker = if keys_only && !asked.count_review { Picker::of_keys } else { Picker::new };
         Worker {
             asked,
-            picker: Picker::new(asked.plan, asked.policy, asked.hasher),
+            picker: picker(asked.plan, asked.policy, asked.hasher),
             decoders: reading.decoders(),
             encoders: layout.encoders.clone(),
             source_names: (reading.len() > 1 && !lines).then(names),
             lines,
             written,
-            keys_only: asked.asks_for_keys_only() && matches!(written, Written::Nothing | Written::Record),
+            keys_only,
             as_they_stand: false,
             weighs: asked.weighs(),
             verdicts: ByAlike::default(),
