@@ -3,12 +3,12 @@
 use std::ops::Range;
 
 use crate::alike::{Alike, Says};
+use crate::by_letters::ByLetters;
 use crate::bytes;
 use crate::domain_cache::DomainCache;
 use crate::dress::Dress;
 use crate::facts::DomainFacts;
 use crate::masks::{BLOCK, Masks, lowest};
-use crate::open_endings::OpenEndings;
 use crate::policy::{LetterCase, Policy};
 
 /// Some cells of which most are plain addresses, or have one in a simple wrapping: in lower case, with the place of their @ and
@@ -28,8 +28,8 @@ pub struct Ahead {
     cells: Vec<Seen>,
     /// Those of which the domain has to be looked at, and behind them others.
     left: Vec<u32>,
-    /// Where only usable addresses and their keys are asked for, and that can be told of some by their letters.
-    open: Option<OpenEndings>,
+    /// Where nothing but the keys of usable addresses is asked for.
+    by_letters: Option<ByLetters>,
 }
 
 /// What was seen of one cell.
@@ -76,8 +76,8 @@ pub(crate) const ROOM_BEHIND: usize = 2 * BLOCK;
 const BETWEEN: u8 = b'\n';
 
 impl Ahead {
-    /// For the keys of usable addresses under `policy`, and nothing else: all that the [`Alike`] of an address tells then is that it is
-    /// usable and how it stands in its cell. Under rules for which the domain need not be known that takes less.
+    /// For the keys of usable addresses under `policy`, and nothing else: all that the [`Alike`] of an address tells then is whether it
+    /// is usable and how it stands in its cell. That takes less where it follows from the letters.
     ///
     /// ```
     /// # use ypogram_core::{Ahead, Hasher, Judge, Policy, SameMailbox, Verdict};
@@ -89,7 +89,7 @@ impl Ahead {
     /// assert_eq!(judge.plain(&ahead, 1, policy.same).unwrap().alike.judged(&policy).verdict, Verdict::Reject);
     /// ```
     pub fn for_keys(policy: &Policy) -> Self {
-        Ahead { open: OpenEndings::under(policy), ..Ahead::default() }
+        Ahead { by_letters: Some(ByLetters::under(policy)), ..Ahead::default() }
     }
 
     /// Forgets the cells.
@@ -161,16 +161,13 @@ impl Ahead {
             let [masks, next] = self.masks[block..block + 2] else { unreachable!("there is one more") };
             let masks = masks.from(seen.start % BLOCK as u32, &next);
             seen.read(masks);
-            let place = (u32::from(seen.at), u32::from(seen.len));
-            let is_plain = seen.at > 0;
-            let is_usable = is_plain
-                && self.open.as_ref().is_some_and(|open| {
-                    open.make_usable(&self.letters, seen.start as usize, place, &masks)
-                });
-            seen.alike = is_usable.then(|| Alike::usable().within(seen.dress()));
+            seen.alike = self.by_letters.as_ref().and_then(|by_letters| {
+                let place = (u32::from(seen.at), u32::from(seen.len));
+                by_letters.alike(&self.letters, seen.start as usize, place, &masks, seen.dress())
+            });
             // Always written, since a processor cannot foresee which they are.
             self.left[left] = nth as u32;
-            left += usize::from(is_plain && !is_usable);
+            left += usize::from(seen.at > 0 && seen.alike.is_none());
         }
         for &nth in &self.left[..left] {
             let seen = &mut self.cells[nth as usize];

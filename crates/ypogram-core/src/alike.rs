@@ -5,7 +5,7 @@ use std::num::NonZeroU64;
 use crate::class::Class;
 use crate::codes::{Code, CodeSet};
 use crate::dress::Dress;
-use crate::facts::{DomainFacts, Fact};
+use crate::facts::{DomainFacts, Fact, NameFault};
 use crate::found::Form;
 use crate::grammar::Grammar;
 use crate::judge::Judged;
@@ -48,6 +48,13 @@ impl Alike {
         let mut facts = DomainFacts::default();
         facts.set_class(Some(Class::Business));
         Alike(NonZeroU64::new(facts.bits()).expect("a class is told"))
+    }
+
+    /// That of one of which nothing is known but that it is not.
+    pub(crate) fn rejected() -> Self {
+        let mut facts = DomainFacts::default().with(Fact::Faulty, true);
+        facts.set_name_fault(Some(NameFault::OneLabel));
+        Alike(NonZeroU64::new(facts.bits()).expect("a fault is told"))
     }
 
     /// Whether under `policy` all that is said of plain addresses follows from what they have in common, as long as

@@ -15,6 +15,7 @@
 
 mod ahead;
 mod alike;
+mod by_letters;
 mod bytes;
 pub mod cell;
 mod cell_kind;
@@ -42,7 +43,6 @@ pub mod local_words;
 mod mark;
 mod masks;
 pub mod names;
-mod open_endings;
 mod own_words;
 mod parts;
 mod pattern;

@@ -42,6 +42,18 @@ fn usable(hash: u128) -> u128 {
     (hash & !1).max(2)
 }
 
+/// The hash of the text of a rejected address, which no key is like.
+fn hash_of_text(cell: &[u8], hasher: Hasher, scratch: &mut Vec<u8>) -> u128 {
+    start_with_text(cell, scratch);
+    hasher.hash(scratch) | 1
+}
+
+fn start_with_text(cell: &[u8], key: &mut Vec<u8>) {
+    key.clear();
+    key.push(0);
+    key.extend_from_slice(cell);
+}
+
 impl Part {
     /// The weight of the record at `index`.
     #[inline]
@@ -231,11 +243,16 @@ impl<'p> Worker<'p> {
         if self.keys_only
             && let Some(plain) = self.picker.plain_address(record, source, asked.policy.same)
             && let Some(verdict) = verdict_of(plain.alike, asked.policy, &mut self.verdicts)
-            && verdict.is_usable()
         {
-            let hash = usable(asked.hasher.hash(plain.key()));
-            part.review += u64::from(verdict == Verdict::Review);
             let bare = plain.alike.unwrapping().is_empty();
+            let hash = if verdict.is_usable() {
+                part.review += u64::from(verdict == Verdict::Review);
+                usable(asked.hasher.hash(plain.key()))
+            } else {
+                part.rejected += 1;
+                let cell = asked.plan.cell(record, source, asked.plan.address[0]).unwrap_or_default();
+                hash_of_text(cell, asked.hasher, &mut self.key)
+            };
             let split = match self.as_it_stands(record) {
                 Some(split) => split,
                 None => self.write(None, bare, record, source, &mut part.bytes),
@@ -295,9 +312,10 @@ impl<'p> Worker<'p> {
             if is_blank(cell) {
                 return 0;
             }
-            self.key.clear();
-            self.key.push(0);
-            self.key.extend_from_slice(cell);
+            if self.asked.by.is_empty() && self.asked.within.is_empty() {
+                return hash_of_text(cell, hasher, &mut self.key);
+            }
+            start_with_text(cell, &mut self.key);
         }
         for &field in &self.asked.by {
             self.key.push(0);
