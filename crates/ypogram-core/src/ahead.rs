@@ -160,11 +160,14 @@ impl Ahead {
             let block = seen.start as usize / BLOCK;
             let [masks, next] = self.masks[block..block + 2] else { unreachable!("there is one more") };
             let masks = masks.from(seen.start % BLOCK as u32, &next);
-            seen.read(masks);
+            seen.find_at(&masks);
             seen.alike = self.by_letters.as_ref().and_then(|by_letters| {
                 let place = (u32::from(seen.at), u32::from(seen.len));
                 by_letters.alike(&self.letters, seen.start as usize, place, &masks, seen.dress())
             });
+            if seen.alike.is_none() {
+                seen.mark(&masks);
+            }
             // Always written, since a processor cannot foresee which they are.
             self.left[left] = nth as u32;
             left += usize::from(seen.at > 0 && seen.alike.is_none());
@@ -228,7 +231,7 @@ impl Seen {
 
     /// Reads from what its characters are whether it is a dot-string, an @ and what may be a domain (RFC 5321 §4.1.2).
     #[inline]
-    fn read(&mut self, masks: Masks) {
+    fn find_at(&mut self, masks: &Masks) {
         let whole = lowest(u32::from(self.len));
         let at = (masks.at & whole).trailing_zeros().min(BLOCK as u32 - 1);
         let local = lowest(at) & whole;
@@ -238,12 +241,19 @@ impl Seen {
         let faults = misplaced | masks.not_local & local | masks.not_domain & domain;
         let is_plain = faults == 0 && masks.at & whole != 0 && local != 0;
         self.at = if is_plain { at as u8 } else { 0 };
+    }
+
+    /// Notes what else its characters tell, once it is known where the @ is.
+    #[inline]
+    fn mark(&mut self, masks: &Masks) {
+        let local = lowest(u32::from(self.at));
+        let domain = lowest(u32::from(self.len)) & !local;
         let plus = masks.plus & local & !1;
         self.plus = if plus == 0 { 0 } else { plus.trailing_zeros() as u8 };
         for (mark, those) in [
             (Mark::LocalCapitals, masks.capital & local),
             (Mark::DomainCapitals, masks.capital & domain),
-            (Mark::Dots, dots),
+            (Mark::Dots, masks.dot & local),
             (Mark::Signs, masks.sign & local),
         ] {
             self.marks |= if those == 0 { 0 } else { mark as u8 };

@@ -111,7 +111,7 @@ fn has_open_endings(policy: &Policy) -> bool {
     let may_reject = |code: &Code| is_fault(*code) || matches!(*code, Code::AddressLiteral | Code::StandIn);
     let others = Code::all().filter(|code| !may_reject(code) && *code != Code::TooLongForHouse);
     policy.letter_case == LetterCase::Lower
-        && matches!(policy.same, SameMailbox::Exact | SameMailbox::Case)
+        && policy.same == SameMailbox::Case
         && policy.max_length.is_none()
         && policy.own_rules.is_empty()
         && !policy.rejecting().meets(others.fold(CodeSet::EMPTY, CodeSet::with))

@@ -222,15 +222,42 @@ impl<'p> Worker<'p> {
             self.lines && self.written == Written::Record && batch.is_as_written(&task.chunk);
         self.as_they_stand = part.as_they_stand;
         let (mut cells, mut candidates) = (Vec::new(), Vec::new());
-        for record in batch.records(&task.chunk) {
-            self.one(record, task.source, &mut cells, &mut candidates, part);
+        for index in 0..batch.len() {
+            // Made anew each time: to copy one that was written a moment ago, a processor would have to wait.
+            let record = || batch.record(&task.chunk, index);
+            if !(self.keys_only && self.key_alone(record(), task.source, part)) {
+                self.one(record(), task.source, &mut cells, &mut candidates, part);
+            }
         }
         (part.lines, part.blank_lines) = (batch.lines, batch.blank_lines);
         self.batch = batch;
         Ok(())
     }
 
+    /// Tells the key of a record of which nothing else is asked, where its address is plain; tells whether it is.
     #[inline]
+    fn key_alone(&mut self, record: Record<'_>, source: usize, part: &mut Part) -> bool {
+        let asked = self.asked;
+        let Some(plain) = self.picker.plain_address(record, source, asked.policy.same) else { return false };
+        let Some(verdict) = verdict_of(plain.alike, asked.policy, &mut self.verdicts) else { return false };
+        let bare = plain.alike.unwrapping().is_empty();
+        let hash = if verdict.is_usable() {
+            part.review += u64::from(verdict == Verdict::Review);
+            usable(asked.hasher.hash(plain.key()))
+        } else {
+            part.rejected += 1;
+            let cell = asked.plan.cell(record, source, asked.plan.address[0]).unwrap_or_default();
+            hash_of_text(cell, asked.hasher, &mut self.key)
+        };
+        let split = match self.as_it_stands(record) {
+            Some(split) => split,
+            None => self.write(None, bare, record, source, &mut part.bytes),
+        };
+        let (line, end) = (record.line_in_chunk() as u32, part.end_behind(split));
+        part.rows.push(Row { hash, line, split, end });
+        true
+    }
+
     fn one<'c>(
         &mut self,
         record: Record<'c>,
@@ -240,26 +267,6 @@ impl<'p> Worker<'p> {
         part: &mut Part,
     ) {
         let asked = self.asked;
-        if self.keys_only
-            && let Some(plain) = self.picker.plain_address(record, source, asked.policy.same)
-            && let Some(verdict) = verdict_of(plain.alike, asked.policy, &mut self.verdicts)
-        {
-            let bare = plain.alike.unwrapping().is_empty();
-            let hash = if verdict.is_usable() {
-                part.review += u64::from(verdict == Verdict::Review);
-                usable(asked.hasher.hash(plain.key()))
-            } else {
-                part.rejected += 1;
-                let cell = asked.plan.cell(record, source, asked.plan.address[0]).unwrap_or_default();
-                hash_of_text(cell, asked.hasher, &mut self.key)
-            };
-            let split = match self.as_it_stands(record) {
-                Some(split) => split,
-                None => self.write(None, bare, record, source, &mut part.bytes),
-            };
-            let (line, end) = (record.line_in_chunk() as u32, part.end_behind(split));
-            return part.rows.push(Row { hash, line, split, end });
-        }
         let picked = self.picker.pick(record, source, cells, candidates);
         let hash = picked.as_ref().map_or(0, |picked| self.hash(picked, record, source, part));
         let score = asked.scoring.score(record, source, picked.as_ref(), asked.plan);
