@@ -57,10 +57,12 @@ fn more_hash(hash: u128) -> u64 {
 /// The mailboxes met so far: open addressing, so that a look-up waits for one place in memory. In sixteen
 /// parts, so that little is held twice while one grows.
 pub(crate) struct Mailboxes {
-    parts: Vec<Part>,
+    parts: [Part; PARTS],
     len: u64,
     /// Slots of all parts.
     count: usize,
+    /// Two parts may grow at once, each on a thread of its own.
+    in_pairs: bool,
 }
 
 const PARTS: usize = 16;
@@ -105,13 +107,13 @@ fn divided(hash: u64) -> (usize, u64) {
     ((hash >> 60) as usize, hash << 4)
 }
 
-impl Default for Mailboxes {
-    fn default() -> Self {
-        Mailboxes { parts: std::iter::repeat_with(Part::default).take(PARTS).collect(), len: 0, count: 0 }
-    }
-}
-
 impl Mailboxes {
+    /// None yet, for a job that may run so many threads.
+    pub(crate) fn new(threads: usize) -> Self {
+        let parts = std::array::from_fn(|_| Part::default());
+        Mailboxes { parts, len: 0, count: 0, in_pairs: threads > 1 }
+    }
+
     /// Has the processor fetch where the hashes behind the `nth` will be met, so that it need not wait for that then. To be called
     /// before each is met.
     #[inline]
@@ -142,13 +144,11 @@ impl Mailboxes {
     /// # Errors
     /// Where the system gives no memory.
     pub(crate) fn meet(&mut self, hash: u128, newcomer: Holder) -> Result<Option<Holder>> {
-        let (part, rest) = divided(hash as u64);
-        let part = &mut self.parts[part];
-        if part.taken >= most_in(part.slots.len()) {
-            let before = part.slots.len();
-            part.grow()?;
-            self.count += part.slots.len() - before;
+        let (number, rest) = divided(hash as u64);
+        if self.parts[number].is_full() {
+            self.grow(number)?;
         }
+        let part = &mut self.parts[number];
         let (place, entry) = part.find(rest, hash as u64, |entry| entry.has_more_of(hash));
         if entry.is_free() {
             part.set(place, Entry::new(hash, newcomer));
@@ -164,10 +164,31 @@ impl Mailboxes {
         Ok(Some(holder))
     }
 
+    /// Lets that part grow, and the fullest other beside it where it soon would have to: all fill at the same pace, and those who work
+    /// on what is to be met wait for it.
+    #[cold]
+    fn grow(&mut self, number: usize) -> Result<()> {
+        let soon_full = |part: &Part| part.slots.len() >= PAGE && part.taken >= most_in(part.slots.len()) / 10 * 9;
+        let others = (0..PARTS).filter(|&other| other != number && soon_full(&self.parts[other]));
+        if self.in_pairs
+            && let Some(other) = others.max_by_key(|&other| self.parts[other].taken)
+        {
+            let [part, other] = self.parts.get_disjoint_mut([number, other]).expect("they are two");
+            std::thread::scope(|scope| {
+                let other = scope.spawn(|| other.grow());
+                part.grow().and(other.join().expect("nothing in it panics"))
+            })?;
+        } else {
+            self.parts[number].grow()?;
+        }
+        self.count = self.parts.iter().map(|part| part.slots.len()).sum();
+        Ok(())
+    }
+
     /// Octets that it takes, with those it takes for a moment when a part grows.
     pub(crate) fn octets(&self) -> usize {
         // The hash divides evenly enough.
-        (self.count + grown(self.count / PARTS)) * SLOT
+        (self.count + 2 * grown(self.count / PARTS)) * SLOT
     }
 
     /// How many there are.
@@ -184,7 +205,10 @@ struct Part {
 }
 
 impl Part {
-    #[cold]
+    fn is_full(&self) -> bool {
+        self.taken >= most_in(self.slots.len())
+    }
+
     fn grow(&mut self) -> Result<()> {
         let count = grown(self.slots.len());
         let slots = self.slots.moved(count, |hash| divided(hash).1).map_err(|error| {
@@ -219,7 +243,7 @@ mod tests {
 
     #[test]
     fn a_doubtful_twin_swallows_nothing() {
-        let mut mailboxes = Mailboxes::default();
+        let mut mailboxes = Mailboxes::new(2);
         let mut meet = |hash, holder| mailboxes.meet(hash, holder).unwrap();
         let (kept, review) =
             (|record| Holder { record, kept: true }, |record| Holder { record, kept: false });
@@ -238,7 +262,7 @@ mod tests {
         /// Also with hashes that all want the same place, at either end of the memory, while it grows.
         #[test]
         fn holds_what_a_map_holds(hashes in vec((any::<u16>(), 0..20), 0..9000)) {
-            let (mut mailboxes, mut plain) = (Mailboxes::default(), std::collections::HashMap::new());
+            let (mut mailboxes, mut plain) = (Mailboxes::new(2), std::collections::HashMap::new());
             for (record, (hash, home)) in (1..).zip(hashes) {
                 let hash = u128::from(match home {
                     0 => u64::from(hash),

@@ -35,9 +35,9 @@ pub(crate) enum EarlierOnes {
 }
 
 impl EarlierOnes {
-    /// Nobody yet, in at most `most` octets.
-    pub(crate) fn within(most: usize, persons: bool) -> Self {
-        EarlierOnes::Met { mailboxes: Mailboxes::default(), persons: persons.then(Vec::new), most }
+    /// Nobody yet, in at most `most` octets, for a job that may run so many threads.
+    pub(crate) fn within(most: usize, persons: bool, threads: usize) -> Self {
+        EarlierOnes::Met { mailboxes: Mailboxes::new(threads), persons: persons.then(Vec::new), most }
     }
 
     /// Fetches ahead what is known of the mailboxes of the rows behind the `nth`.

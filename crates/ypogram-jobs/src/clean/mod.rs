@@ -161,7 +161,7 @@ fn write(
     let told_apart = wanted.persons.is_some();
     let (earlier, read_before) = match settled {
         Some((earlier, read)) => (earlier, Some(read)),
-        None => (EarlierOnes::within(share_of(options.memory), told_apart), None),
+        None => (EarlierOnes::within(share_of(options.memory), told_apart, options.threads), None),
     };
     let hasher = Hasher::with_key(options.hash_key);
     let workers = (0..options.threads.max(1)).map(|_| {

@@ -215,7 +215,7 @@ impl Job<'_> {
         let asked = self.asked(&plan, &reading)?;
         let mut report = DedupeReport::new(self.options, &plan, &reading, &asked);
         let mut outputs = Outputs::open(self.options, &reading, &layout, &plan, self.writes_lines(&reading))?;
-        let mut mailboxes = Mailboxes::default();
+        let mut mailboxes = Mailboxes::new(self.options.threads);
         // The person of each record, where persons are known.
         let mut persons: Vec<u32> = Vec::new();
         let with_persons = !asked.persons.is_empty();
