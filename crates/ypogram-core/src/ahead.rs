@@ -81,7 +81,8 @@ impl Ahead {
     ///
     /// ```
     /// # use ypogram_core::{Ahead, Hasher, Judge, Policy, SameMailbox, Verdict};
-    /// let policy = Policy { same: SameMailbox::Case, ..Policy::default() };
+    /// let mut policy = Policy::default();
+    /// policy.same = SameMailbox::Case;
     /// let mut judge = Judge::new(&policy, Hasher::with_key(1));
     /// let mut ahead = Ahead::for_keys(&policy);
     /// judge.look_ahead_in(b"Info@Fernhollow.org\nada@gmail.con\n", [0..19, 20..33].into_iter(), &mut ahead);

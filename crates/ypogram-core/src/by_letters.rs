@@ -74,10 +74,8 @@ impl ByLetters {
         if at > 0 && self.make_usable(letters, start, (at, octets), masks) {
             return Some(Alike::usable().within(dress));
         }
-        let rejected = self.faults_reject
-            && dress.is_none()
-            && letters[start] != b'\''
-            && is_faulty(masks, octets);
+        let rejected =
+            self.faults_reject && dress.is_none() && letters[start] != b'\'' && is_faulty(masks, octets);
         rejected.then(Alike::rejected)
     }
 
@@ -143,6 +141,50 @@ fn is_faulty(masks: &Masks, octets: u32) -> bool {
 /// them a tag starts only its domain tells.
 #[inline]
 fn may_stand_in(local: &[u8], plus: u64, hyphens: u64) -> bool {
-    let before = |signs: u64| local.get(..signs.trailing_zeros() as usize).is_some_and(local_words::may_be_known);
+    let before =
+        |signs: u64| local.get(..signs.trailing_zeros() as usize).is_some_and(local_words::may_be_known);
     local_words::may_be_known(local) || (plus | hyphens) != 0 && (before(plus) || before(hyphens))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::reserved;
+
+    /// Tried with all labels of up to three letters, of which nearly all suffixes are, and those of others by name.
+    #[test]
+    fn nobody_but_firms_registers_below_open_endings() {
+        let letters = || (b'a'..=b'z').map(|letter| String::from(char::from(letter)));
+        let of_two = || letters().flat_map(move |one| letters().map(move |two| one.clone() + &two));
+        let of_three = of_two().flat_map(|two| letters().map(move |one| two.clone() + &one));
+        let by_name = ["asso", "coop", "info", "name", "school", "store"].map(str::to_owned);
+        let labels: Vec<String> = letters().chain(of_two()).chain(of_three).chain(by_name).collect();
+        for ending in OPEN {
+            for label in &labels {
+                let domain = format!("{label}.{ending}");
+                let suffix = psl::suffix(domain.as_bytes())
+                    .filter(psl::Suffix::is_known)
+                    .expect("the ending is known");
+                let is_private = suffix.typ() == Some(psl::Type::Private);
+                assert!(suffix.as_bytes() == ending.as_bytes() || is_private, "{domain}");
+            }
+            let below = reserved::all().filter(|(name, _)| name.ends_with(&format!(".{ending}")));
+            assert!(below.map(|(name, _)| name.as_bytes()).all(|name| name.starts_with(RESERVED)));
+            assert!(reserved::find(ending.as_bytes()).is_none());
+        }
+    }
+
+    /// Each that is lost to another goes the long way, which is right and takes longer.
+    #[test]
+    fn open_endings_find_their_places() {
+        let mut policy = Policy::default();
+        policy.same = SameMailbox::Case;
+        policy.trust_name("example").unwrap();
+        policy.trust_name("fernhollow.org").unwrap();
+        let taken = ByLetters::under(&policy).endings.iter().filter(|&&ending| ending != 0).count();
+        assert_eq!(taken, OPEN.len(), "one more, and one less");
+        assert!(ByLetters::under(&policy).faults_reject);
+        policy.set_severity(Code::RoleDesk, crate::Severity::Reject).unwrap();
+        assert_eq!(ByLetters::under(&policy).endings, [0; PLACES]);
+    }
 }

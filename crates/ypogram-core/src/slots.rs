@@ -235,11 +235,43 @@ mod tests {
 
     use super::*;
 
+    /// Puts words whose lines follow from themselves into some slots, moves them, and looks for each.
+    fn moved_are_found<const LINE: usize>(put: &[u64], lines: usize, more: usize) -> bool {
+        let mut slots = Slots::<LINE>::new(lines * LINE).unwrap();
+        let mut words = Vec::new();
+        for &word in put.iter().take(lines * LINE - 1) {
+            let (place, met) = slots.find(slots.line_of(word), word, |_| true);
+            if met[1] == 0 {
+                slots.set(place, [word, !word | 1]);
+                words.push(word);
+            }
+        }
+        let moved = slots.moved((lines + more) * LINE, |word| word).unwrap();
+        let mut count = 0;
+        moved.each_taken(|_, _| count += 1);
+        let found = |&word: &u64| moved.find(moved.line_of(word), word, |_| true).1 == [word, !word | 1];
+        count == words.len() && words.iter().all(found)
+    }
+
     proptest! {
+        /// Also where nearly all slots are taken, many want the same line, and some found a place in front of it only.
+        #[test]
+        fn what_is_moved_is_found(
+            put in vec((any::<u64>(), 0_u32..3), 0..900),
+            lines in 1_usize..120,
+            more in 0_usize..150,
+        ) {
+            // Spread, near the end, and near the beginning.
+            let word = |(word, place)| match place { 0 => word, 1 => u64::MAX - (word >> 8), _ => word >> 12 };
+            let put: Vec<u64> = put.into_iter().map(word).collect();
+            prop_assert!(moved_are_found::<4>(&put, lines, more));
+            prop_assert!(moved_are_found::<8>(&put, lines, more));
+        }
+
         /// Also where many want the same line, the last one is full, and words differ in what only `is` asks.
         #[test]
         fn finds_what_was_put_there(put in vec((0_u64..12, 28_usize..32, 1_u64..4), 0..120)) {
-            let mut slots = Slots::new(32 * Slots::LINE).unwrap();
+            let mut slots = Slots::<4>::new(32 * 4).unwrap();
             let mut plain = HashMap::new();
             for (nth, (word, line, second)) in put.into_iter().enumerate() {
                 // A word is always looked for from the same line.
@@ -254,11 +286,11 @@ mod tests {
                 }
             }
             let mut taken = Vec::new();
-            slots.each_taken(|[first, second]| taken.push(((first, second & 3), second)));
+            slots.each_taken(|_, [first, second]| taken.push(((first, second & 3), second)));
             prop_assert_eq!(taken.len(), plain.len());
             prop_assert_eq!(taken.into_iter().collect::<HashMap<_, _>>(), plain);
             slots.clear();
-            slots.each_taken(|slot| panic!("{slot:?} is still there"));
+            slots.each_taken(|_, slot| panic!("{slot:?} is still there"));
         }
     }
 }

@@ -26,6 +26,27 @@ fn address_like() -> impl Strategy<Value = String> {
     prop::collection::vec(piece, 0..12).prop_map(|pieces| pieces.concat())
 }
 
+/// Plain addresses and what nearly is one, at all kinds of domains.
+fn nearly_plain() -> impl Strategy<Value = String> {
+    let local = prop_oneof![
+        "[a-z]{0,6}",
+        "[A-Za-z0-9._+'-]{1,9}",
+        prop::sample::select(vec!["none", "no-email", "nomail+x", "none-x", "na", "no_reply", "info", "a'b"])
+            .prop_map(str::to_owned),
+    ];
+    let label = prop_oneof![
+        4 => "[a-zA-Z0-9]{1,3}",
+        2 => prop::sample::select(vec!["example", "none", "co", "com", "fernhollow", "noreply"]).prop_map(str::to_owned),
+        1 => prop::sample::select(vec!["", "-", "a-", "-a", "a-b", "ab--c", "xn--a", "a_b", "a+b", "localhost"]).prop_map(str::to_owned),
+    ];
+    let ending = prop::sample::select(vec![
+        ".com", ".ORG", ".de", ".net", ".info", ".uk", ".example", ".zz", ".7", ".museum", "", ".",
+    ]);
+    let at = prop::sample::select(vec!["@", "@", "@", "@", "@", "@", "", "@@", "@x@"]);
+    (local, at, prop::collection::vec(label, 0..4), ending)
+        .prop_map(|(local, at, labels, ending)| format!("{local}{at}{}{ending}", labels.join(".")))
+}
+
 /// What stands beside an address in a text.
 const BESIDE: &[&str] = &[
     " ",
@@ -122,6 +143,38 @@ proptest! {
             });
             let raw = shown(input).contains(['\u{1b}', '\u{202E}', '\n']);
             prop_assert!(!raw);
+        }
+    }
+
+    /// Where nothing but keys is asked for, what follows from letters alone must be what the long way says.
+    #[test]
+    fn keys_asked_for_alone_are_those_of_the_long_way(some in prop::collection::vec(prop_oneof![4 => nearly_plain(), 1 => address_like()], 1..40)) {
+        let mut trusting = Policy::default();
+        ["example", "fernhollow.de", "co.com"].iter().for_each(|name| trusting.trust_name(name).unwrap());
+        let mut strict = Policy::default();
+        strict.set_severity(Code::RoleDesk, Severity::Reject).unwrap();
+        for policy in policies().into_iter().chain([trusting, strict]) {
+            for same in SameMailbox::ALL {
+                let mut policy = policy.clone();
+                policy.same = same;
+                let mut judge = Judge::new(&policy, Hasher::with_key(1));
+                let (mut ahead, mut long) = (Ahead::for_keys(&policy), Judge::new(&policy, Hasher::with_key(1)));
+                judge.look_ahead(some.iter().map(|cell| Some((cell.as_bytes(), cell.len()))), &mut ahead);
+                for (nth, cell) in some.iter().enumerate() {
+                    let Some(plain) = judge.plain(&ahead, nth, same) else { continue };
+                    let mut found = Vec::new();
+                    cell::read(cell.as_bytes(), &policy, &mut found);
+                    prop_assert_eq!((found.len(), found[0].codes), (1, CodeSet::EMPTY), "{:?}", cell);
+                    let usable = long.judge(&found[0].text).verdict.is_usable();
+                    prop_assert_eq!(plain.alike.judged(&policy).verdict.is_usable(), usable, "{:?}", cell);
+                    prop_assert_eq!(plain.alike.unwrapping(), found[0].repairs, "{:?}", cell);
+                    if usable {
+                        let mut key = Vec::new();
+                        long.key(same, &mut key);
+                        prop_assert_eq!(shown(plain.key()), shown(&key), "{:?} of {}", same, cell);
+                    }
+                }
+            }
         }
     }
 

@@ -168,7 +168,8 @@ impl Mailboxes {
     /// on what is to be met wait for it.
     #[cold]
     fn grow(&mut self, number: usize) -> Result<()> {
-        let soon_full = |part: &Part| part.slots.len() >= PAGE && part.taken >= most_in(part.slots.len()) / 10 * 9;
+        let soon_full =
+            |part: &Part| part.slots.len() >= PAGE && part.taken >= most_in(part.slots.len()) / 10 * 9;
         let others = (0..PARTS).filter(|&other| other != number && soon_full(&self.parts[other]));
         if self.in_pairs
             && let Some(other) = others.max_by_key(|&other| self.parts[other].taken)
