@@ -35,8 +35,13 @@ fn place_of(ending: u64) -> usize {
     (ending.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 58) as usize % PLACES
 }
 
-fn first_octets(octets: &[u8]) -> u64 {
-    octets.iter().rev().fold(0, |word, &octet| word << 8 | u64::from(octet))
+const fn first_octets(octets: &[u8]) -> u64 {
+    let (mut word, mut nth) = (0, octets.len());
+    while nth > 0 {
+        nth -= 1;
+        word = word << 8 | octets[nth] as u64;
+    }
+    word
 }
 
 impl ByLetters {
@@ -98,7 +103,8 @@ impl ByLetters {
             return false;
         };
         let ending = u64::from_le_bytes(*behind) & u64::MAX >> (u64::BITS - 8 * octets);
-        let is_open = self.endings[place_of(ending)] == ending && in_front != RESERVED;
+        let is_reserved = u64::from_le_bytes(*in_front) >> 8 == first_octets(RESERVED);
+        let is_open = self.endings[place_of(ending)] == ending && !is_reserved;
         is_open && !may_stand_in(&letters[start..][..at as usize], masks.plus & local, hyphens & local)
     }
 }
@@ -134,7 +140,7 @@ fn is_faulty(masks: &Masks, octets: u32) -> bool {
     let edges = 1 | 1 << (octets.max(1) - 1);
     let is_word = octets > 0 && masks.not_local & whole & !at == 0;
     let of_dots = dots & (edges | dots << 1 | at << 1 | at >> 1) | masks.not_domain & domain;
-    is_word && (at.count_ones() != 1 || at & edges != 0 || of_dots != 0 || dots & domain == 0)
+    is_word && (at & at.wrapping_sub(1) != 0 || at & !edges == 0 || of_dots != 0 || dots & domain == 0)
 }
 
 /// Whether a local part may be a word that says that there is no address, where it has plus signs and hyphens there: before which of

@@ -52,15 +52,17 @@ impl Chunks {
 
     /// Fills `into`; false at the end.
     pub(crate) fn next(&mut self, into: &mut Chunk) -> Result<bool> {
-        into.bytes.clear();
         into.unclosed = None;
-        std::mem::swap(&mut into.bytes, &mut self.rest);
+        let mut kept = self.take_rest(&mut into.bytes);
         let mut wanted = self.size;
         loop {
-            if into.bytes.len() < wanted && !self.at_end {
-                let missing = wanted - into.bytes.len();
-                self.at_end = self.input.fill(&mut into.bytes, missing)? < missing;
+            if kept < wanted && !self.at_end {
+                let missing = wanted - kept;
+                self.at_end = self.input.fill_over(&mut into.bytes, kept, missing)? < missing;
+            } else {
+                into.bytes.truncate(kept);
             }
+            kept = into.bytes.len();
             if into.bytes.is_empty() {
                 return Ok(false);
             }
@@ -89,6 +91,18 @@ impl Chunks {
         self.number += 1;
         self.offset += into.bytes.len() as u64;
         Ok(true)
+    }
+
+    /// Puts what was read already in front of `bytes`, over what stands there; tells how much it is. What stands behind is left, to be
+    /// read over.
+    fn take_rest(&mut self, bytes: &mut Vec<u8>) -> usize {
+        match bytes.get_mut(..self.rest.len()) {
+            Some(place) => place.copy_from_slice(&self.rest),
+            None => bytes.clone_from(&self.rest),
+        }
+        let kept = self.rest.len();
+        self.rest.clear();
+        kept
     }
 
     fn too_long(&self) -> Error {

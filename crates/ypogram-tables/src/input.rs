@@ -113,10 +113,20 @@ impl Input {
     /// # Errors
     /// Where the input cannot be read, or breaks off and is not to be salvaged.
     pub fn fill(&mut self, buffer: &mut Vec<u8>, most: usize) -> Result<usize> {
+        self.fill_over(buffer, buffer.len(), most)
+    }
+
+    /// The same behind the first `kept` octets of `buffer`; those behind them go. Where there are as many as are read, nothing has to
+    /// be cleared.
+    ///
+    /// # Errors
+    /// As above.
+    pub(crate) fn fill_over(&mut self, buffer: &mut Vec<u8>, kept: usize, most: usize) -> Result<usize> {
         if self.broken_off.is_some() {
+            buffer.truncate(kept);
             return Ok(0);
         }
-        let (new, read) = read_up_to(&mut self.reader, buffer, most);
+        let (new, read) = read_over(&mut self.reader, buffer, kept, most);
         self.given += new as u64;
         match read {
             Ok(()) => Ok(new),
@@ -173,24 +183,29 @@ fn opened(path: &Path) -> Result<Box<dyn Read + Send>> {
     Ok(if lies_there { Box::new(file) } else { Box::new(Waiting::on(file)) })
 }
 
-/// Appends up to `most` octets to `buffer`; tells how many.
-fn read_up_to(reader: &mut impl Read, buffer: &mut Vec<u8>, most: usize) -> (usize, io::Result<()>) {
-    let before = buffer.len();
+/// Reads up to `most` octets to behind the first `kept` of `buffer`, where what else stands there goes; tells how many.
+fn read_over(
+    reader: &mut impl Read,
+    buffer: &mut Vec<u8>,
+    kept: usize,
+    most: usize,
+) -> (usize, io::Result<()>) {
     let (mut filled, mut result) = (0, Ok(()));
     while filled < most && result.is_ok() {
-        if before + filled == buffer.len() {
+        if kept + filled == buffer.len() {
             // Not all at once, as `most` may be far more than there is.
             let more = filled.max(FIRST_READ).min(most - filled);
-            buffer.resize(before + filled + more, 0);
+            buffer.resize(kept + filled + more, 0);
         }
-        match reader.read(&mut buffer[before + filled..]) {
+        let end = buffer.len().min(kept + most);
+        match reader.read(&mut buffer[kept + filled..end]) {
             Ok(0) => break,
             Ok(octets) => filled += octets,
             Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
             Err(error) => result = Err(error),
         }
     }
-    buffer.truncate(before + filled);
+    buffer.truncate(kept + filled);
     (filled, result)
 }
 
