@@ -146,6 +146,7 @@ impl Mailboxes {
     ///
     /// # Errors
     /// Where the system gives no memory.
+    #[inline]
     pub(crate) fn meet(&mut self, hash: u128, newcomer: Holder) -> Result<Option<Holder>> {
         let (number, rest) = divided(hash as u64);
         if self.parts[number].is_full() {
