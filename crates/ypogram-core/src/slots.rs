@@ -4,6 +4,7 @@ use std::io;
 
 use memmap2::{MmapMut, MmapOptions};
 use prefetch_index::prefetch_index;
+use wide::u32x8;
 
 /// The slots of a hash table, of two words each, all zero at first; one is free as long as its second word is. `LINE` of them, a
 /// power of two of at least four, are looked at together. They lie in pages as large as the system gives: for small ones a processor
@@ -74,13 +75,9 @@ impl<const LINE: usize> Slots<LINE> {
         loop {
             let slots = &lines[line];
             // Those of a line are all looked at, since a processor cannot foresee which of them it will be.
-            let mut stops = 0_u32;
-            for (nth, slot) in slots.iter().enumerate() {
-                let [word, second] = words(slot);
-                stops |= u32::from((word == first) | (second == 0)) << nth;
-            }
+            let mut stops = stops_in(slots, first);
             while stops != 0 {
-                let nth = stops.trailing_zeros() as usize;
+                let nth = stops.trailing_zeros() as usize / 4;
                 let slot = words(&slots[nth % LINE]);
                 if slot[1] == 0 || is(slot) {
                     return (line * LINE + nth, slot);
@@ -212,6 +209,24 @@ impl<const LINE: usize> Counts<LINE> {
         }
         None
     }
+}
+
+/// Four bits for each slot, of which one is set where its first word is `first`, or where it is free.
+#[inline]
+fn stops_in<const LINE: usize>(slots: &[[u8; SLOT]; LINE], first: u64) -> u32 {
+    let (low, high) = (first as u32, (first >> 32) as u32);
+    let wanted = u32x8::new([low, high, 0, 0, low, high, 0, 0]);
+    let (pairs, _) = slots.as_chunks::<2>();
+    let mut alike = 0_u32;
+    for (nth, pair) in pairs.iter().enumerate() {
+        let parts = pair.as_flattened().as_chunks::<4>().0;
+        let part = |nth: usize| u32::from_ne_bytes(parts[nth]);
+        let parts = u32x8::new([part(0), part(1), part(2), part(3), part(4), part(5), part(6), part(7)]);
+        alike |= parts.simd_eq(wanted).to_bitmask() << (8 * nth);
+    }
+    // Both halves of one of the two words.
+    let words = alike & alike >> 1;
+    (words | words >> 2) & 0x1111_1111
 }
 
 #[inline]
