@@ -21,6 +21,7 @@ pub(crate) struct Earlier {
 }
 
 /// Knows the earlier record of each.
+#[allow(clippy::large_enum_variant, reason = "there is one of it, asked for each record")]
 pub(crate) enum EarlierOnes {
     /// By the mailboxes met so far.
     Met {
