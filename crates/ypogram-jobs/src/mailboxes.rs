@@ -55,7 +55,7 @@ fn more_hash(hash: u128) -> u64 {
 }
 
 /// The mailboxes met so far: open addressing, so that a look-up waits for one place in memory. In sixteen
-/// parts, so that little is held twice while one grows.
+/// parts, so that little is held twice while one or two grow.
 pub(crate) struct Mailboxes {
     parts: [Part; PARTS],
     len: u64,
