@@ -96,7 +96,10 @@ const fn grown(slots: usize) -> usize {
     }
 }
 
-/// What the program, the domains met, the chunks under way and the blocks of outputs take, in octets.
+/// Slots of a part beside which another may grow: it takes long enough for a thread of its own, and not more than 16 MiB for a moment.
+const IN_PAIRS: std::ops::RangeInclusive<usize> = PAGE..=5 * PAGE;
+
+/// What the program, the domains met, the chunks under way and the blocks of outputs take, and a second part that grows, in octets.
 const OTHERWISE: usize = 72 << 20;
 
 /// What mailboxes may take of `memory` octets.
@@ -172,8 +175,9 @@ impl Mailboxes {
     /// on what is to be met wait for it.
     #[cold]
     fn grow(&mut self, number: usize) -> Result<()> {
-        let soon_full =
-            |part: &Part| part.slots.len() >= PAGE && part.taken >= most_in(part.slots.len()) / 10 * 9;
+        let soon_full = |part: &Part| {
+            IN_PAIRS.contains(&part.slots.len()) && part.taken >= most_in(part.slots.len()) / 10 * 9
+        };
         let others = (0..PARTS).filter(|&other| other != number && soon_full(&self.parts[other]));
         if self.in_pairs
             && let Some(other) = others.max_by_key(|&other| self.parts[other].taken)
@@ -193,7 +197,7 @@ impl Mailboxes {
     /// Octets that it takes, with those it takes for a moment when a part grows.
     pub(crate) fn octets(&self) -> usize {
         // The hash divides evenly enough.
-        (self.count + 2 * grown(self.count / PARTS)) * SLOT
+        (self.count + grown(self.count / PARTS)) * SLOT
     }
 
     /// How many there are.
