@@ -265,6 +265,22 @@ mod tests {
         assert_eq!(mailboxes.len(), 2);
     }
 
+    /// More than parts of one large page can hold, past which they grow two at a time.
+    #[test]
+    fn nothing_is_lost_where_two_parts_grow_at_once() {
+        let hash = |record: u64| u128::from(record).wrapping_mul(0x9E37_79B9_7F4A_7C15_F39C_C060_5CED_C835);
+        let records = 1..(PARTS * most_in(PAGE)) as u64 + 100_000;
+        let mut mailboxes = Mailboxes::new(2);
+        for record in records.clone() {
+            assert_eq!(mailboxes.meet(hash(record), Holder { record, kept: true }).unwrap(), None);
+        }
+        assert!(mailboxes.parts.iter().all(|part| part.slots.len() > PAGE));
+        for record in records {
+            let met = mailboxes.meet(hash(record), Holder { record: 1, kept: true }).unwrap();
+            assert_eq!(met, Some(Holder { record, kept: true }));
+        }
+    }
+
     proptest! {
         #![proptest_config(ProptestConfig::with_cases(8))]
 
