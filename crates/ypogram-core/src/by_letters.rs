@@ -3,7 +3,6 @@
 use crate::alike::Alike;
 use crate::codes::{Code, CodeSet};
 use crate::dress::Dress;
-use crate::grammar::Grammar;
 use crate::key::SameMailbox;
 use crate::local_words;
 use crate::masks::{Masks, lowest};
@@ -48,7 +47,7 @@ impl ByLetters {
     /// What follows under `policy`.
     pub(crate) fn under(policy: &Policy) -> Self {
         let mut endings = [0; PLACES];
-        let follows = policy.grammar == Grammar::Smtp && !policy.lists.by_address;
+        let follows = Alike::is_all_under(policy);
         let faults = Code::all().filter(|&code| is_fault(code)).fold(CodeSet::EMPTY, CodeSet::with);
         if follows && has_open_endings(policy) {
             let trusted = &policy.public_names;
@@ -76,7 +75,7 @@ impl ByLetters {
         masks: &Masks,
         dress: Dress,
     ) -> Option<Alike> {
-        if at > 0 && self.make_usable(letters, start, (at, octets), masks) {
+        if at > 0 && self.is_usable(letters, start, (at, octets), masks) {
             return Some(Alike::usable().within(dress));
         }
         let rejected =
@@ -86,7 +85,7 @@ impl ByLetters {
 
     /// Whether a plain address is usable whatever its domain.
     #[inline]
-    fn make_usable(&self, letters: &[u8], start: usize, (at, end): (u32, u32), masks: &Masks) -> bool {
+    fn is_usable(&self, letters: &[u8], start: usize, (at, end): (u32, u32), masks: &Masks) -> bool {
         let local = lowest(at);
         let domain = lowest(end) & !local & !(1 << at);
         let (dots, hyphens) = (masks.dot & domain, masks.sign & !masks.not_domain);

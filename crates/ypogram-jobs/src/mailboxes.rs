@@ -124,16 +124,19 @@ impl Mailboxes {
     /// before each is met.
     #[inline]
     pub(crate) fn fetch(&self, nth: usize, hash_of: impl Fn(usize) -> Option<u128>) {
+        let line = |nth: usize| {
+            let (part, rest) = divided(hash_of(nth)? as u64);
+            let slots = &self.parts[part].slots;
+            Some((slots, slots.line_of(rest)))
+        };
         let first = |nth: usize| {
-            if let Some((part, rest)) = hash_of(nth).map(|hash| divided(hash as u64)) {
-                let slots = &self.parts[part].slots;
-                slots.fetch(slots.line_of(rest));
+            if let Some((slots, line)) = line(nth) {
+                slots.fetch(line);
             }
         };
         let next = |nth: usize| {
-            if let Some((part, rest)) = hash_of(nth).map(|hash| divided(hash as u64)) {
-                let slots = &self.parts[part].slots;
-                slots.fetch_next(slots.line_of(rest));
+            if let Some((slots, line)) = line(nth) {
+                slots.fetch_next(line);
             }
         };
         if nth == 0 {

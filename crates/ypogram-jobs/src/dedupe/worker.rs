@@ -319,9 +319,6 @@ impl<'p> Worker<'p> {
             if is_blank(cell) {
                 return 0;
             }
-            if self.asked.by.is_empty() && self.asked.within.is_empty() {
-                return hash_of_text(cell, hasher, &mut self.key);
-            }
             start_with_text(cell, &mut self.key);
         }
         for &field in &self.asked.by {
