@@ -44,17 +44,15 @@ type Parts = SmallVec<[Span; 4]>;
 /// ```
 pub fn read<'a>(cell: &'a [u8], policy: &Policy, out: &mut Vec<Found<'a>>) {
     if is_plain(cell) {
-        out.push(Found {
-            text: Cow::Borrowed(cell),
-            as_found: Span::new(0, cell.len()),
-            form: Form::Plain,
-            repairs: Repairs::NONE,
-            codes: CodeSet::EMPTY,
-            name: None,
-            place: Place::From(0),
-        });
+        return out.push(found_plain(cell, cell, Form::Plain, Repairs::NONE));
+    }
+    if read_plain_list(cell, out) {
         return;
     }
+    read_any(cell, policy, out);
+}
+
+fn read_any<'a>(cell: &'a [u8], policy: &Policy, out: &mut Vec<Found<'a>>) {
     let decoded = decoded::decode(cell);
     let text = decoded.as_ref().map_or(cell, |d| &d.text);
     for piece in pieces(text, policy) {
@@ -87,6 +85,48 @@ fn is_plain(cell: &[u8]) -> bool {
     }
     // A percent sign or ampersand may encode something.
     ats == 1 && memchr::memchr2(b'%', b'&', cell).is_none()
+}
+
+/// Appends the addresses of a cell where a comma or semicolon stands between them and at most a space behind it; tells whether it is
+/// such a cell.
+fn read_plain_list<'a>(cell: &'a [u8], out: &mut Vec<Found<'a>>) -> bool {
+    if memchr::memchr2(b',', b';', cell).is_none() {
+        return false;
+    }
+    let first = out.len();
+    for part in cell.split(|b| matches!(b, b',' | b';')) {
+        let text = part.strip_prefix(b" ").unwrap_or(part);
+        if !is_plain_part(text) {
+            out.truncate(first);
+            return false;
+        }
+        out.push(found_plain(cell, text, Form::Several, Repairs::NONE.with(Repair::OneOfSeveral)));
+    }
+    true
+}
+
+/// Whether the part of a list is a bare address as far as its bytes go, with one @ and no sign that separates or quotes.
+fn is_plain_part(text: &[u8]) -> bool {
+    let mut ats = 0;
+    let fits = text.iter().all(|&b| {
+        ats += usize::from(b == b'@');
+        b == b'@' || bytes::is(b, ATEXT | DOT) && !bytes::is(b, SEPARATES) && b != b'\''
+    });
+    fits && ats == 1
+}
+
+/// The address `text`, which stands in `cell` with nothing to take off.
+fn found_plain<'a>(cell: &[u8], text: &'a [u8], form: Form, repairs: Repairs) -> Found<'a> {
+    let start = bytes::offset_in(cell, text);
+    Found {
+        text: Cow::Borrowed(text),
+        as_found: Span::new(start, start + text.len()),
+        form,
+        repairs,
+        codes: CodeSet::EMPTY,
+        name: None,
+        place: Place::From(start),
+    }
 }
 
 fn pieces(text: &[u8], policy: &Policy) -> Pieces {
@@ -442,6 +482,8 @@ fn finish<'a>(cell: &'a [u8], decoded: Option<&Decoded>, piece: Piece) -> Found<
 
 #[cfg(test)]
 mod tests {
+    use proptest::prelude::*;
+
     use super::*;
 
     fn read_one(cell: &str) -> Vec<(String, Form, String)> {
@@ -515,6 +557,19 @@ mod tests {
             assert!(found.iter().all(|(_, form, _)| *form == Form::Several), "{cell}");
         }
         assert_eq!(read_one("a@b@h.example").len(), 1);
+    }
+
+    proptest! {
+        #[test]
+        fn plain_lists_are_read_as_any_cell(cell in "(( ?[ab.'`%&;=-]{0,3}(@|@[b.]{1,3})?)[,;]?){0,4}") {
+            let (mut by_list, mut by_any) = (Vec::new(), Vec::new());
+            if read_plain_list(cell.as_bytes(), &mut by_list) {
+                read_any(cell.as_bytes(), &Policy::default(), &mut by_any);
+                prop_assert_eq!(format!("{by_list:?}"), format!("{by_any:?}"));
+            } else {
+                prop_assert!(by_list.is_empty());
+            }
+        }
     }
 
     #[test]

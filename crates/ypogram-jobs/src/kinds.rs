@@ -93,7 +93,7 @@ impl Kind {
         // An address and nothing else needs no quotes.
         let line = encoder.writes_one_cell() && alike.unwrapping().is_empty();
         let whole = line || encoder.own_fields() == 0;
-        let own = OwnCells { letters: true, suggestion: false, line, whole };
+        let own = OwnCells { letters: true, line, whole, ..OwnCells::default() };
         let words = at_once.then(|| rows.words(&picked, source, own).clone());
         Kind {
             outcome: Outcome::of(picked.verdict, set_aside),

@@ -77,6 +77,8 @@ pub(crate) struct Picker<'p> {
     pub(crate) more: Vec<u8>,
     /// How many these are.
     pub(crate) more_count: u64,
+    /// The standard forms of all the addresses of a record.
+    addresses: Vec<u8>,
 }
 
 /// The addresses of one record before one is picked; kept by the caller for a whole chunk, whose bytes they borrow.
@@ -97,6 +99,7 @@ impl<'p> Picker<'p> {
             ahead_from: (0, 0, 0),
             more: Vec::new(),
             more_count: 0,
+            addresses: Vec::new(),
         }
     }
 
@@ -258,15 +261,21 @@ impl<'p> Picker<'p> {
 
     #[cold]
     fn best_of(&mut self, candidates: &Candidates<'_>) -> Picked {
-        // Each with its verdict, and where in `addresses` its standard form ends.
-        let mut addresses = Vec::new();
-        let judged = candidates.iter().map(|(field, found)| {
-            let verdict = self.judged(0, *field, found).verdict;
+        // Each with its verdict, and where in `addresses` its standard form ends. From the last to the first, since that is the best
+        // of most, and the judge then holds it already.
+        let mut addresses = std::mem::take(&mut self.addresses);
+        addresses.clear();
+        let mut judged: SmallVec<[_; 4]> = SmallVec::new();
+        let mut first = None;
+        for (nth, (field, found)) in candidates.iter().enumerate().rev() {
+            let picked = self.judged(nth, *field, found);
+            let start = addresses.len();
             addresses.extend_from_slice(self.judge.address());
-            (verdict, addresses.len())
-        });
-        let judged: SmallVec<[_; 4]> = judged.collect();
-        let address = |i: usize| &addresses[if i == 0 { 0 } else { judged[i - 1].1 }..judged[i].1];
+            judged.push((picked.verdict, start..addresses.len()));
+            first = Some(picked);
+        }
+        judged.reverse();
+        let address = |i: usize| &addresses[judged[i].1.clone()];
         let best = (0..judged.len()).min_by_key(|&i| judged[i].0).expect("there are several");
         let mut told: SmallVec<[_; 4]> = smallvec![address(best)];
         for i in (0..judged.len()).filter(|&i| i != best && judged[i].0.is_usable()) {
@@ -280,7 +289,12 @@ impl<'p> Picker<'p> {
             self.more_count += 1;
             told.push(address(i));
         }
-        self.judged(best, candidates[best].0, &candidates[best].1)
+        drop(told);
+        self.addresses = addresses;
+        match first {
+            Some(first) if best == 0 => first,
+            _ => self.judged(best, candidates[best].0, &candidates[best].1),
+        }
     }
 
     /// The plan it picks by.

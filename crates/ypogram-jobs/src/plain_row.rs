@@ -26,12 +26,14 @@ struct Cause {
 }
 
 /// Which cells of its own a row has.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub(crate) struct OwnCells {
     /// The address, what it is made of, and its key.
     pub(crate) letters: bool,
     /// What was probably meant.
     pub(crate) suggestion: bool,
+    /// Further usable addresses.
+    pub(crate) more: bool,
     /// The only own field of its record.
     pub(crate) line: bool,
     /// The row is all there is of its record, with its line end.
@@ -59,10 +61,11 @@ enum OwnCell {
     Domain,
     Key,
     Suggestion,
+    More,
 }
 
 impl OwnCell {
-    const COUNT: usize = OwnCell::Suggestion as usize + 1;
+    const COUNT: usize = OwnCell::More as usize + 1;
 
     fn of(column: Column) -> Option<Self> {
         Some(match column {
@@ -71,6 +74,7 @@ impl OwnCell {
             Column::Domain => OwnCell::Domain,
             Column::Key => OwnCell::Key,
             Column::Suggestion => OwnCell::Suggestion,
+            Column::More => OwnCell::More,
             _ => return None,
         })
     }
@@ -79,6 +83,7 @@ impl OwnCell {
         match self {
             OwnCell::Line => own.line,
             OwnCell::Suggestion => own.suggestion,
+            OwnCell::More => own.more,
             OwnCell::Nothing => false,
             _ => own.letters,
         }
@@ -132,6 +137,8 @@ pub(crate) struct Letters<'a> {
     pub(crate) key: Option<(&'a [u8], usize)>,
     /// What was probably meant, as it stands in a cell.
     pub(crate) suggestion: &'a [u8],
+    /// Further usable addresses, as they stand in a cell.
+    pub(crate) more: &'a [u8],
     /// The record's own field, and what may stand behind it; how many octets the field has.
     pub(crate) line: (&'a [u8], usize),
 }
@@ -188,6 +195,7 @@ impl<'a> Letters<'a> {
             OwnCell::Domain => &address[at + 1..len],
             OwnCell::Key => self.key.map_or(&address[..len], |(key, octets)| &key[..octets]),
             OwnCell::Suggestion => self.suggestion,
+            OwnCell::More => self.more,
         }
     }
 
@@ -203,7 +211,7 @@ impl<'a> Letters<'a> {
         };
         let whole_line = if line.1 == 0 { address } else { line.0.first_chunk()? };
         let longest = len.max(key_len).max(line.1);
-        if longest > NAMES || !self.suggestion.is_empty() {
+        if longest > NAMES || !self.suggestion.is_empty() || !self.more.is_empty() {
             return None;
         }
         let mut cells = [(address, 0); OwnCell::COUNT];
@@ -244,7 +252,7 @@ impl PlainRows {
         let follows = |column: &Column| {
             is_word(*column)
                 || OwnCell::of(*column).is_some()
-                || matches!(column, Column::Source | Column::Suggestion | Column::More | Column::SetAside)
+                || matches!(column, Column::Source | Column::SetAside)
         };
         if !encoder.takes_plain_words() || !columns.iter().all(follows) {
             return None;
@@ -258,7 +266,7 @@ impl PlainRows {
             made: HashTable::new(),
             without: Vec::new(),
         };
-        let none = OwnCells { letters: false, suggestion: false, line: false, whole: false };
+        let none = OwnCells::default();
         rows.without = (0..sources.len()).map(|source| rows.put_together(None, source, none)).collect();
         Some(rows)
     }
@@ -276,7 +284,7 @@ impl PlainRows {
         &self.without[source]
     }
 
-    /// What the added cells of a row are made of. The record has no further addresses.
+    /// What the added cells of a row are made of.
     #[inline]
     pub(crate) fn words(&mut self, picked: &Picked, source: usize, own: OwnCells) -> &Words {
         let cause = Cause {
@@ -424,6 +432,7 @@ mod tests {
         OwnCell::Domain,
         OwnCell::Key,
         OwnCell::Suggestion,
+        OwnCell::More,
     ];
 
     proptest! {
@@ -431,7 +440,8 @@ mod tests {
         #[test]
         fn rows_copied_in_steps_are_rows_copied_cell_by_cell(
             stretches in prop::collection::vec(("[a-z,]{0,40}", 0..CELLS.len()), 0..6),
-            (local, domain, key, suggestion) in ("[a-z]{1,40}", "[a-z]{1,40}", "[a-z]{0,70}", "[a-z]{0,2}"),
+            (local, domain, key) in ("[a-z]{1,40}", "[a-z]{1,40}", "[a-z]{0,70}"),
+            (suggestion, more) in ("[a-z]{0,2}", "[a-z]{0,2}"),
             line in "[a-z]{0,70}",
             (room, own_key, placed) in (0..70_usize, any::<bool>(), 0..7_usize),
         ) {
@@ -444,6 +454,7 @@ mod tests {
                 at: local.len(),
                 key: own_key.then_some((&key_and_room[..], key.len())),
                 suggestion: suggestion.as_bytes(),
+                more: more.as_bytes(),
                 line: (&line_and_room, line.len()),
             };
             let mut words = Words { placed, ..Words::default() };

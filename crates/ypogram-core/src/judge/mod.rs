@@ -55,14 +55,21 @@ pub struct Judged {
 pub struct Judge<'p> {
     policy: &'p Policy,
     domains: DomainCache,
-    /// The standard form of the address judged last.
+    hand: InHand,
+    /// What is in hand while others are judged aside.
+    spare: InHand,
+    /// The key that was asked for alone.
+    key: Vec<u8>,
+}
+
+/// The address judged last.
+struct InHand {
+    /// Its standard form.
     address: Vec<u8>,
     at: usize,
     /// Its local part as written and in lower case, where the standard form has not both.
     written: Vec<u8>,
     folded: Vec<u8>,
-    /// The key that was asked for alone.
-    key: Vec<u8>,
     /// The local part is in lower case as written, so that the standard form has both.
     one_case: bool,
     plain: bool,
@@ -70,22 +77,44 @@ pub struct Judge<'p> {
     domain_hash: u64,
 }
 
-impl<'p> Judge<'p> {
-    /// A judge by `policy`.
-    pub fn new(policy: &'p Policy, hasher: Hasher) -> Self {
-        Judge {
-            policy,
-            domains: DomainCache::new(hasher),
+impl InHand {
+    fn nothing() -> Self {
+        InHand {
             address: Vec::with_capacity(320),
             at: 0,
             written: Vec::with_capacity(64),
             folded: Vec::with_capacity(64),
-            key: Vec::with_capacity(320),
             one_case: true,
             plain: false,
             facts: DomainFacts::default(),
             domain_hash: 0,
         }
+    }
+}
+
+impl<'p> Judge<'p> {
+    /// A judge by `policy`.
+    pub fn new(policy: &'p Policy, hasher: Hasher) -> Self {
+        let (hand, spare) = (InHand::nothing(), InHand::nothing());
+        let (domains, key) = (DomainCache::new(hasher), Vec::with_capacity(320));
+        Judge { policy, domains, hand, spare, key }
+    }
+
+    /// Has other addresses judged; afterwards the one judged last is the same as before.
+    ///
+    /// ```
+    /// # use ypogram_core::{Hasher, Judge, Policy, Verdict};
+    /// # let policy = Policy::default();
+    /// let mut judge = Judge::new(&policy, Hasher::with_key(1));
+    /// judge.judge(b"ada@fernhollow.org");
+    /// assert_eq!(judge.aside(|judge| judge.judge(b"bea@fernhollow.org").verdict), Verdict::Accept);
+    /// assert_eq!(judge.address(), b"ada@fernhollow.org");
+    /// ```
+    pub fn aside<T>(&mut self, judge_others: impl FnOnce(&mut Self) -> T) -> T {
+        std::mem::swap(&mut self.hand, &mut self.spare);
+        let told = judge_others(self);
+        std::mem::swap(&mut self.hand, &mut self.spare);
+        told
     }
 
     /// The policy it judges by.
@@ -112,7 +141,7 @@ impl<'p> Judge<'p> {
     pub fn suggest(&mut self, text: &[u8], codes: CodeSet) -> Option<Suggestion> {
         suggest_by(text, codes, self.policy, |draft| {
             let accepted = self.judge(draft).verdict == Verdict::Accept;
-            accepted.then(|| String::from_utf8_lossy(&self.address).into_owned())
+            accepted.then(|| String::from_utf8_lossy(&self.hand.address).into_owned())
         })
     }
 
@@ -122,7 +151,7 @@ impl<'p> Judge<'p> {
         let accepted = |draft: &[u8]| (self.judge(draft).verdict == Verdict::Accept).then_some(());
         if meant_by(text, codes, policy, accepted).is_some() {
             // The draft that was taken is the one that was judged last.
-            out.extend_from_slice(&self.address);
+            out.extend_from_slice(&self.hand.address);
         }
     }
 
@@ -145,36 +174,36 @@ impl<'p> Judge<'p> {
 
     /// The standard form of the address judged last; empty where its syntax is at fault.
     pub fn address(&self) -> &[u8] {
-        &self.address
+        &self.hand.address
     }
 
     /// Whether the address judged last is all of the characters that need no quotes anywhere: letters, digits, dots, and the
     /// other signs that RFC 5322 §3.2.3 calls *atext*. Some such addresses are not known to be.
     pub fn is_plain(&self) -> bool {
-        self.plain
+        self.hand.plain
     }
 
     /// The local part of the address judged last, in standard form.
     pub fn local_part(&self) -> &[u8] {
-        &self.address[..self.at]
+        &self.hand.address[..self.hand.at]
     }
 
     /// The domain of the address judged last, in standard form.
     pub fn domain(&self) -> &[u8] {
-        self.address.get(self.at + 1..).unwrap_or_default()
+        self.hand.address.get(self.hand.at + 1..).unwrap_or_default()
     }
 
     /// Appends the key of the address judged last under `same` to `out`; nothing where its syntax is at fault.
     pub fn key(&self, same: SameMailbox, out: &mut Vec<u8>) {
-        if self.address.is_empty() {
+        if self.hand.address.is_empty() {
             return;
         }
         KeyParts {
             written: self.written(),
             folded: self.folded(),
             domain: self.domain(),
-            facts: self.facts,
-            rule: &self.policy.rules[usize::from(self.facts.rule)],
+            facts: self.hand.facts,
+            rule: &self.policy.rules[usize::from(self.hand.facts.rule)],
         }
         .write(same, out);
     }
@@ -183,9 +212,9 @@ impl<'p> Judge<'p> {
     /// is the key, else written to `scratch`.
     #[inline]
     pub fn key_in<'a>(&'a self, same: SameMailbox, scratch: &'a mut Vec<u8>) -> &'a [u8] {
-        let as_it_stands = self.one_case && is_key(same, self.facts);
+        let as_it_stands = self.hand.one_case && is_key(same, self.hand.facts);
         if as_it_stands {
-            return &self.address;
+            return &self.hand.address;
         }
         scratch.clear();
         self.key(same, scratch);
@@ -194,23 +223,23 @@ impl<'p> Judge<'p> {
 
     /// The local part of the address judged last, as it was written.
     pub(crate) fn written(&self) -> &[u8] {
-        if self.one_case { self.local_part() } else { &self.written }
+        if self.hand.one_case { self.local_part() } else { &self.hand.written }
     }
 
     /// The mailbox rule of its domain, as an index in the policy.
     pub(crate) fn rule(&self) -> u8 {
-        self.facts.rule
+        self.hand.facts.rule
     }
 
     /// The hash of the domain of the address judged last.
     pub fn domain_hash(&self) -> u64 {
-        self.domain_hash
+        self.hand.domain_hash
     }
 
     /// The local part in lower case.
     #[inline]
     fn folded(&self) -> &[u8] {
-        if self.one_case { self.local_part() } else { &self.folded }
+        if self.hand.one_case { self.local_part() } else { &self.hand.folded }
     }
 
     /// Judges what has no fault and is plain ASCII; anything else is left to the thorough path.
@@ -218,19 +247,19 @@ impl<'p> Judge<'p> {
         if self.policy.grammar != Grammar::Smtp || text.len() > 254 {
             return None;
         }
-        self.address.clear();
-        self.address.extend_from_slice(text);
-        self.at = scan.at;
+        self.hand.address.clear();
+        self.hand.address.extend_from_slice(text);
+        self.hand.at = scan.at;
         let (facts, upper_domain) = self.domain_facts(scan)?;
         if facts.needs_a_closer_look() {
             return None;
         }
-        self.plain = true;
-        self.one_case = !scan.has(UPPER);
+        self.hand.plain = true;
+        self.hand.one_case = !scan.has(UPPER);
         if scan.has(UPPER) {
             self.lower(text, scan.at);
         }
-        self.facts = facts;
+        self.hand.facts = facts;
         let folded = self.folded();
         let plus = if scan.has(PLUS) { memchr::memchr(b'+', folded).filter(|&at| at > 0) } else { None };
         let alike = Alike::of(folded, plus, true, self.domain(), facts, self.policy)
@@ -246,7 +275,7 @@ impl<'p> Judge<'p> {
     /// What the job's own lists say of the address in hand.
     fn hold_against_lists(&self, alike: Alike, judged: &mut Judged) {
         let mut codes = alike.codes();
-        if self.facts.is(Fact::Listed) {
+        if self.hand.facts.is(Fact::Listed) {
             codes = codes.union(self.policy.lists.codes_of_domain(self.domain()));
         }
         if self.policy.lists.by_address {
@@ -259,12 +288,12 @@ impl<'p> Judge<'p> {
     /// Keeps the local part of `text`, which ends at `at`, as it is written and in lower case, and brings the address in hand to
     /// its letter case.
     fn lower(&mut self, text: &[u8], at: usize) {
-        self.written.clear();
-        self.written.extend_from_slice(&text[..at]);
-        self.folded.clear();
-        self.folded.extend(self.written.iter().map(u8::to_ascii_lowercase));
+        self.hand.written.clear();
+        self.hand.written.extend_from_slice(&text[..at]);
+        self.hand.folded.clear();
+        self.hand.folded.extend(self.hand.written.iter().map(u8::to_ascii_lowercase));
         if !self.keeps_case() {
-            self.address[..at].copy_from_slice(&self.folded);
+            self.hand.address[..at].copy_from_slice(&self.hand.folded);
         }
     }
 
@@ -276,10 +305,10 @@ impl<'p> Judge<'p> {
     /// out of; none where it has other characters than letters, digits, hyphens and dots.
     #[inline]
     fn domain_facts(&mut self, scan: Scan) -> Option<(DomainFacts, bool)> {
-        let domain = &mut self.address[scan.at + 1..];
+        let domain = &mut self.hand.address[scan.at + 1..];
         // A domain that was met before needs no second look at its characters.
-        self.domain_hash = scan.domain.unwrap_or_else(|| self.domains.hash(domain));
-        if let Some(facts) = self.domains.known(self.domain_hash) {
+        self.hand.domain_hash = scan.domain.unwrap_or_else(|| self.domains.hash(domain));
+        if let Some(facts) = self.domains.known(self.hand.domain_hash) {
             return Some((facts, false));
         }
         let other = |b: &u8| !bytes::is(*b, LDH | DOT);
@@ -289,13 +318,13 @@ impl<'p> Judge<'p> {
         let upper = domain.iter().any(u8::is_ascii_uppercase);
         domain.make_ascii_lowercase();
         let facts = self.domains.facts(domain, self.policy);
-        self.domain_hash = self.domains.last_hash();
+        self.hand.domain_hash = self.domains.last_hash();
         Some((facts, upper))
     }
 
     /// The entry of the list at that place that speaks of the address judged last; none where its syntax is at fault.
     pub fn entry_in(&self, list: usize) -> Option<usize> {
-        if self.address.is_empty() {
+        if self.hand.address.is_empty() {
             return None;
         }
         self.asked(|asked| self.policy.lists.get(list).find_any(asked))
@@ -309,12 +338,12 @@ impl<'p> Judge<'p> {
             false => &[],
         };
         let folded = self.folded();
-        let base = meaning_base(folded, self.facts.rule, self.policy);
+        let base = meaning_base(folded, self.hand.facts.rule, self.policy);
         let at = folded.len();
         if folded == self.local_part() {
-            return ask(Asked { address: &self.address, at, base, key });
+            return ask(Asked { address: &self.hand.address, at, base, key });
         }
-        let mut address = Vec::with_capacity(self.address.len());
+        let mut address = Vec::with_capacity(self.hand.address.len());
         self.folded_address(&mut address);
         ask(Asked { address: &address, at, base, key })
     }
@@ -341,17 +370,18 @@ impl<'p> Judge<'p> {
     }
 
     fn take(&mut self, examined: &Examined) {
-        self.address.clear();
-        self.at = 0;
-        (self.one_case, self.plain) = (false, false);
+        self.hand.address.clear();
+        self.hand.at = 0;
+        (self.hand.one_case, self.hand.plain) = (false, false);
         if let Some(standard) = &examined.standard {
-            self.address.extend_from_slice(standard.address.as_bytes());
-            self.at = standard.at;
-            self.written.clone_from(&examined.written);
-            self.folded.clone_from(&examined.folded);
+            self.hand.address.extend_from_slice(standard.address.as_bytes());
+            self.hand.at = standard.at;
+            self.hand.written.clone_from(&examined.written);
+            self.hand.folded.clone_from(&examined.folded);
         }
-        self.facts = examined.domain.facts;
-        self.domain_hash = self.domains.hash(self.address.get(self.at + 1..).unwrap_or_default());
+        self.hand.facts = examined.domain.facts;
+        self.hand.domain_hash =
+            self.domains.hash(self.hand.address.get(self.hand.at + 1..).unwrap_or_default());
     }
 }
 

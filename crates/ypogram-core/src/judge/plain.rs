@@ -140,14 +140,14 @@ impl Judge<'_> {
             let domain = (!seen.has(Mark::DomainCapitals)).then_some(seen.domain);
             return self.quick(cell, Scan { domain, ..Scan::of(at, classes, true) });
         };
-        self.address.clear();
-        self.address.extend_from_slice(&ahead.letters(seen)[..usize::from(seen.len)]);
-        self.at = at;
-        (self.plain, self.one_case) = (true, !capitals);
+        self.hand.address.clear();
+        self.hand.address.extend_from_slice(&ahead.letters(seen)[..usize::from(seen.len)]);
+        self.hand.at = at;
+        (self.hand.plain, self.hand.one_case) = (true, !capitals);
         if capitals {
             self.lower(cell, at);
         }
-        (self.facts, self.domain_hash) = (alike.facts(), seen.domain);
+        (self.hand.facts, self.hand.domain_hash) = (alike.facts(), seen.domain);
         Some(alike.judged(self.policy))
     }
 
@@ -219,9 +219,9 @@ impl Judge<'_> {
         }
         self.forget();
         if local_capitals || domain_capitals {
-            self.address.extend_from_slice(usual.address());
+            self.hand.address.extend_from_slice(usual.address());
         }
-        self.domain_hash = usual.hash;
+        self.hand.domain_hash = usual.hash;
         let alike = Alike::of(local, usual.plus(), usual.has_signs(), domain, facts, policy);
         Some(alike.with(Says::LocalCapitals, local_capitals).with(Says::DomainCapitals, domain_capitals))
     }
@@ -243,8 +243,8 @@ impl Judge<'_> {
     /// No address is in hand any more.
     #[inline]
     fn forget(&mut self) {
-        (self.at, self.plain) = (0, false);
-        self.address.clear();
+        (self.hand.at, self.hand.plain) = (0, false);
+        self.hand.address.clear();
     }
 
     /// Whether an address in lower case at a domain of these facts is its own key under `same`; `has_plus` and `has_dots` tell of its

@@ -66,10 +66,11 @@ fn kept(octets: u32) -> u128 {
 /// A hash of a word, the first octet in the lowest bits; 0 for a title.
 #[inline]
 fn of_short(word: u128, hasher: Hasher) -> u64 {
-    if u32::try_from(word).is_ok_and(|word| TITLES.contains(&word)) {
-        return 0;
-    }
-    hasher.hash_short(&word.to_le_bytes()) | 1
+    // All are compared, since a processor cannot foresee which it will be.
+    let is_title =
+        TITLES.iter().fold(false, |is_one, title| is_one | (*title == word as u32)) & (word >> 32 == 0);
+    let hash = hasher.hash_short(&word.to_le_bytes()) | 1;
+    if is_title { 0 } else { hash }
 }
 
 const TITLES: [u32; 10] = [

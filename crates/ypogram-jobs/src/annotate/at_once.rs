@@ -45,7 +45,8 @@ impl Annotator<'_> {
         let key = if usable { plain.key_apart() } else { Some((&b""[..], 0)) };
         let (len, at) = (plain.octets(), plain.at());
         let line = if kind.own.line { record.cell_and_behind(0).unwrap_or_default() } else { (&b""[..], 0) };
-        let letters = Letters { address: plain.address_and_room(), len, at, key, line, suggestion: b"" };
+        let address = plain.address_and_room();
+        let letters = Letters { address, len, at, key, line, ..Letters::default() };
         let out = &mut part.bytes;
         if !kind.own.whole {
             encoder.own(record, out);
@@ -95,7 +96,8 @@ impl Annotator<'_> {
         let Some(rows) = self.plain_rows.as_ref().filter(|_| at_once && !self.keys_only) else {
             return false;
         };
-        if outcome == Outcome::SetAside || !self.picker.more.is_empty() {
+        let several_rows = self.wanted.split.row_per_address && self.picker.more_count > 0;
+        if outcome == Outcome::SetAside || several_rows {
             return false;
         }
         self.cell.clear();
@@ -105,11 +107,16 @@ impl Annotator<'_> {
             self.fill_suggestion(picked, record, source, candidates);
             self.encoders[source].bare_cell(&self.cell, &mut suggestion);
         }
+        let mut more = std::mem::take(&mut self.more);
+        more.clear();
+        if !self.picker.more.is_empty() {
+            self.encoders[source].bare_cell(&self.picker.more, &mut more);
+        }
         let out = &mut part.bytes;
         let encoder = &mut self.encoders[source];
         encoder.own(record, out);
         let (judge, rows) = (&self.picker.judge, self.plain_rows.as_mut().expect("it was there"));
-        let mut letters = Letters { suggestion: &suggestion, ..Letters::default() };
+        let mut letters = Letters { suggestion: &suggestion, more: &more, ..Letters::default() };
         let (mut class, mut key) = (None, &[][..]);
         let words = match picked {
             Some(picked) => {
@@ -120,8 +127,12 @@ impl Annotator<'_> {
                 let address = judge.address();
                 let (len, at) = (address.len(), judge.local_part().len());
                 letters = Letters { address, len, at, key: Some((key, key.len())), ..letters };
-                let (letters, suggestion) = (!address.is_empty(), !suggestion.is_empty());
-                let own = OwnCells { letters, suggestion, line: false, whole: false };
+                let own = OwnCells {
+                    letters: !address.is_empty(),
+                    suggestion: !suggestion.is_empty(),
+                    more: !more.is_empty(),
+                    ..OwnCells::default()
+                };
                 rows.words(picked, source, own)
             }
             None => rows.without_address(source),
@@ -137,7 +148,7 @@ impl Annotator<'_> {
         };
         let (line, end) = (record.line_in_chunk() as u32, out.len() as u32);
         let key = self.wanted.hash(key, self.hasher);
-        self.suggestion = suggestion;
+        (self.suggestion, self.more) = (suggestion, more);
         let row = Row { line, split, end, outcome, class, key, person, verdict, findings };
         part.end_row(self.wanted, || row);
         true

@@ -100,7 +100,8 @@ impl Annotator<'_> {
         let plan = self.picker.plan();
         let field = self.wanted.label.expect("a field is named");
         let cell = plan.cell(record, source, field).unwrap_or_default();
-        self.addresses.look(cell, plan.address.contains(&field), &mut self.aside);
+        let of_address_field = plan.address.contains(&field);
+        self.picker.judge.aside(|judge| self.addresses.look(cell, of_address_field, judge));
         let kind = CellKind::of(cell, self.addresses.spans.len());
         self.cell.extend_from_slice(kind.word().as_bytes());
     }
@@ -162,7 +163,7 @@ impl Annotator<'_> {
                 self.cell.extend_from_slice(suggestion.address.as_bytes());
             }
         } else {
-            self.aside.suggest_into(text, picked.codes, &mut self.cell);
+            self.picker.judge.aside(|judge| judge.suggest_into(text, picked.codes, &mut self.cell));
         }
     }
 

@@ -44,10 +44,14 @@ impl Annotator<'_> {
     /// Counts a record without a usable address that still holds an @, and the fields that would give one. Afterwards the judge may
     /// hold another address.
     pub(super) fn count_what_is_left(&mut self, record: Record<'_>, source: usize, tally: &mut Tally) {
-        if memchr::memchr(b'@', record.raw()).is_none() {
+        let plan = self.picker.plan();
+        // Each stands in a cell, and mostly in one that was looked at.
+        let at_signs = |octets: &[u8]| memchr::memchr_iter(b'@', octets).count();
+        let looked_at =
+            plan.address.iter().chain(&plan.text).filter_map(|&field| plan.cell(record, source, field));
+        if at_signs(record.raw()) == looked_at.map(at_signs).sum::<usize>() {
             return;
         }
-        let plan = self.picker.plan();
         let mut left = false;
         for (field, place) in plan.places[source].iter().enumerate() {
             let looked_at = plan.address.contains(&field) || plan.text.contains(&field);

@@ -41,8 +41,6 @@ pub(crate) struct Annotator<'p> {
     widths: Vec<usize>,
     wanted: &'p Wanted,
     sieve: Option<Sieve<'p>>,
-    /// For other texts of a record, since the picker's judge stays with its address.
-    aside: Judge<'p>,
     addresses: CellAddresses,
     /// Give only the keys and persons of the records.
     pub(crate) keys_only: bool,
@@ -53,6 +51,8 @@ pub(crate) struct Annotator<'p> {
     cell: Vec<u8>,
     /// What was probably meant, as it stands in a cell.
     suggestion: Vec<u8>,
+    /// Further usable addresses, as they stand in a cell.
+    more: Vec<u8>,
     /// The name that the address shows, where names are asked for.
     name: DerivedName,
 }
@@ -97,7 +97,6 @@ impl<'p> Annotator<'p> {
             columns,
             wanted,
             sieve: wanted.show.as_ref().map(sieve).transpose()?,
-            aside: Judge::new(policy, hasher),
             addresses: CellAddresses::default(),
             plain: false,
             keys_only: false,
@@ -105,6 +104,7 @@ impl<'p> Annotator<'p> {
             key: Vec::new(),
             cell: Vec::new(),
             suggestion: Vec::new(),
+            more: Vec::new(),
             name: DerivedName::default(),
         })
     }

@@ -8,7 +8,7 @@ use ypogram_tables::csv::Arranged;
 use ypogram_tables::{Error, OutputFile, OutputFolder, Result, append_few, append_short};
 
 use crate::annotate::{Part, Row, Wanted};
-use crate::clean::earlier::EarlierOnes;
+use crate::clean::earlier::{Earlier, EarlierOnes};
 use crate::clean::report::CleanCounts;
 use crate::fields::FieldPlan;
 use crate::layout::OutputLayout;
@@ -34,6 +34,10 @@ const ROW: usize = 256;
 
 /// What a file is handed over at once.
 const BUFFER: usize = 1 << 14;
+
+/// So many records before they are written it is looked up which are duplicates, so that a processor need not wait for what is
+/// known of the earlier ones.
+const MET_AHEAD: usize = 16;
 
 pub(crate) struct Committer {
     outputs: Vec<Output>,
@@ -84,44 +88,56 @@ impl Committer {
             self.counts.tally.add(&mut tally, self.at.lines + 1);
         }
         self.note_shape(task, part);
-        let mut start = 0;
-        for (index, row) in part.rows.iter().enumerate() {
-            self.counts.records += 1;
-            if index % LOOKED_AHEAD == 0 && self.is_full() {
-                return Err(Error::interrupted());
-            }
-            // Another thread may have written them.
-            prefetch_index(&part.rows[..], index + 2 * LOOKED_AHEAD);
-            self.earlier.fetch(&part.rows, index);
-            let earlier = self.earlier.of(row, self.counts.records)?;
-            let same_as = earlier.map(|earlier| earlier.record);
-            let mut outcome = if earlier.is_some() { Outcome::Duplicate } else { row.outcome };
-            let shared = earlier.is_some_and(|earlier| earlier.other_person);
-            if shared {
-                if row.outcome == Outcome::Kept {
-                    self.counts.tally.review[Code::SharedMailbox.index()] += 1;
+        let (rows, first) = (&part.rows[..], self.counts.records + 1);
+        let (mut met, mut start) = ([None; MET_AHEAD], 0);
+        for nth in 0..rows.len() + MET_AHEAD {
+            let earlier = met[nth % MET_AHEAD].take();
+            if nth < rows.len() {
+                if nth % LOOKED_AHEAD == 0 && self.is_full() {
+                    return Err(Error::interrupted());
                 }
-                self.counts.tally.findings[Code::SharedMailbox.index()] += 1;
-                outcome = Outcome::Review;
+                // Another thread may have written them.
+                prefetch_index(rows, nth + 2 * LOOKED_AHEAD);
+                met[nth % MET_AHEAD] = self.earlier.of(rows, nth, first + nth as u64)?;
             }
-            self.counts.outcomes[outcome as usize] += 1;
-            if let (Outcome::Kept | Outcome::Review, Some(class)) = (outcome, row.class) {
-                self.counts.handed_over[class.index()] += 1;
+            if let Some(row) = nth.checked_sub(MET_AHEAD).map(|nth| &rows[nth]) {
+                let earlier = earlier.map(|earlier| self.earlier.compare(row, earlier));
+                self.settle(row, earlier, start, &part.bytes)?;
+                start = row.end as usize;
             }
-            let octets = row.split as usize - start;
-            let end = &part.bytes[row.split as usize..row.end as usize];
-            if shared {
-                let mut rewritten = std::mem::take(&mut self.rewritten);
-                with_shared_mailbox(&part.bytes[start..][..octets], row, start, &mut rewritten);
-                self.write(outcome, (&rewritten, rewritten.len()), same_as, end)?;
-                self.rewritten = rewritten;
-            } else {
-                self.write(outcome, (&part.bytes[start..], octets), same_as, end)?;
-            }
-            start = row.end as usize;
         }
         self.at.lines += part.lines;
         self.counts.blank_lines += part.blank_lines;
+        Ok(())
+    }
+
+    /// Counts and writes the next row, which starts at `start` of `bytes`.
+    #[inline]
+    fn settle(&mut self, row: &Row, earlier: Option<Earlier>, start: usize, bytes: &[u8]) -> Result<()> {
+        self.counts.records += 1;
+        let same_as = earlier.map(|earlier| earlier.record);
+        let mut outcome = if earlier.is_some() { Outcome::Duplicate } else { row.outcome };
+        let shared = earlier.is_some_and(|earlier| earlier.other_person);
+        if shared {
+            if row.outcome == Outcome::Kept {
+                self.counts.tally.review[Code::SharedMailbox.index()] += 1;
+            }
+            self.counts.tally.findings[Code::SharedMailbox.index()] += 1;
+            outcome = Outcome::Review;
+        }
+        self.counts.outcomes[outcome as usize] += 1;
+        if let (Outcome::Kept | Outcome::Review, Some(class)) = (outcome, row.class) {
+            self.counts.handed_over[class.index()] += 1;
+        }
+        let octets = row.split as usize - start;
+        let end = &bytes[row.split as usize..row.end as usize];
+        if !shared {
+            return self.write(outcome, (&bytes[start..], octets), same_as, end);
+        }
+        let mut rewritten = std::mem::take(&mut self.rewritten);
+        with_shared_mailbox(&bytes[start..][..octets], row, start, &mut rewritten);
+        self.write(outcome, (&rewritten, rewritten.len()), same_as, end)?;
+        self.rewritten = rewritten;
         Ok(())
     }
 

@@ -3,6 +3,7 @@
 
 use std::sync::Arc;
 
+use prefetch_index::prefetch_index;
 use tempfile::TempDir;
 use ypogram_tables::Result;
 
@@ -41,45 +42,45 @@ impl EarlierOnes {
         EarlierOnes::Met { mailboxes: Mailboxes::new(threads), persons: persons.then(Vec::new), most }
     }
 
-    /// Fetches ahead what is known of the mailboxes of the rows behind the `nth`.
-    #[inline]
-    pub(crate) fn fetch(&self, rows: &[Row], nth: usize) {
-        if let EarlierOnes::Met { mailboxes, .. } = self {
-            mailboxes.fetch(nth, |nth| rows.get(nth).map(|row| row.key));
-        }
-    }
-
-    /// The earlier record that `row`, which is record number `record`, is a duplicate of. To be asked in the order of the
-    /// records.
+    /// The earlier record that the `nth` of `rows`, which is record number `record`, is a duplicate of. To be asked in the order of the
+    /// records; whether the two are different persons [is told](Self::compare) later.
     ///
     /// # Errors
     /// Where there is no memory, or the temporary folder cannot be read.
-    pub(crate) fn of(&mut self, row: &Row, record: u64) -> Result<Option<Earlier>> {
+    pub(crate) fn of(&mut self, rows: &[Row], nth: usize, record: u64) -> Result<Option<Earlier>> {
+        let row = &rows[nth];
         let takes_part = takes_part(row);
-        if let EarlierOnes::Met { persons: Some(persons), .. } = self {
-            persons.push(row.person);
-        }
         match self {
-            EarlierOnes::Met { .. } if !takes_part => Ok(None),
             EarlierOnes::Met { mailboxes, persons, .. } => {
-                let holder =
-                    mailboxes.meet(row.key, Holder { record, kept: row.outcome == Outcome::Kept })?;
-                let person = |record: u64| {
-                    persons
-                        .as_ref()
-                        .and_then(|persons| persons.get(record as usize - 1))
-                        .copied()
-                        .unwrap_or(0)
+                mailboxes.fetch(nth, |nth| rows.get(nth).map(|row| row.key));
+                let holder = match takes_part {
+                    true => mailboxes.meet(row.key, Holder { record, kept: row.outcome == Outcome::Kept })?,
+                    false => None,
                 };
-                Ok(holder.map(|holder| Earlier {
-                    record: holder.record,
-                    other_person: differ(row.person, person(holder.record)),
-                }))
+                if let Some(persons) = persons {
+                    persons.push(row.person);
+                    if let Some(holder) = holder {
+                        prefetch_index(&persons[..], holder.record as usize - 1);
+                    }
+                }
+                Ok(holder.map(|holder| Earlier { record: holder.record, other_person: false }))
             }
             EarlierOnes::Settled { fates, .. } => {
                 let fate = if takes_part { fates.of(record)? } else { None };
                 Ok(fate.map(|fate| Earlier { record: fate.survivor, other_person: fate.other_person }))
             }
+        }
+    }
+
+    /// `earlier`, which was found for `row`, with whether the two are different persons.
+    #[inline]
+    pub(crate) fn compare(&self, row: &Row, earlier: Earlier) -> Earlier {
+        match self {
+            EarlierOnes::Met { persons: Some(persons), .. } => {
+                let person = persons[earlier.record as usize - 1];
+                Earlier { other_person: differ(row.person, person), ..earlier }
+            }
+            _ => earlier,
         }
     }
 
