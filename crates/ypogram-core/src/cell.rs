@@ -62,9 +62,12 @@ fn read_any<'a>(cell: &'a [u8], policy: &Policy, out: &mut Vec<Found<'a>>) {
 
 /// What was probably meant where a word stands beside the only address of `cell`: the two joined.
 pub fn suggest_joined(cell: &[u8], policy: &Policy) -> Option<Suggestion> {
-    let joined: Vec<u8> =
-        bytes::trim(cell).iter().copied().filter(|b| !bytes::is(*b, SPACE) && *b != b',').collect();
-    suggest::suggest_joined(&joined, policy)
+    suggest::suggest_joined(&joined(cell), policy)
+}
+
+/// The cell without what separates its words.
+pub(crate) fn joined(cell: &[u8]) -> Vec<u8> {
+    bytes::trim(cell).iter().copied().filter(|b| !bytes::is(*b, SPACE) && *b != b',').collect()
 }
 
 /// Whether the cell is a bare address as far as its bytes go: letters, digits, dots and the usual signs with one @ among them, or

@@ -79,29 +79,30 @@ pub(crate) fn meant_by<T>(
     }
     let text = std::str::from_utf8(text).ok()?;
     let trimmed = text.trim();
-    let as_it_is = || Draft { text: trimmed.to_owned(), reasons: Vec::new(), confidence: Confidence::Sure };
-    let mut suggested = |draft: Draft| match draft.text == text {
+    let as_it_is = Draft { text: trimmed.to_owned(), reasons: Vec::new(), confidence: Confidence::Sure };
+    let mut suggested = |draft: &Draft| match draft.text == text {
         true => None,
-        false => accepted(draft.text.as_bytes()).map(|address| (draft, address)),
+        false => accepted(draft.text.as_bytes()),
     };
     if trimmed.len() < text.len()
-        && let Some(meant) = suggested(as_it_is())
+        && let Some(meant) = suggested(&as_it_is)
     {
-        return Some(meant);
+        return Some((as_it_is, meant));
     }
-    let last = as_it_is().mended();
+    let last = as_it_is.clone().mended();
     let is_mended = last.text != trimmed;
-    if is_mended && let Some(meant) = suggested(last.clone()) {
-        return Some(meant);
+    if is_mended && let Some(meant) = suggested(&last) {
+        return Some((last, meant));
     }
+    let mut if_suggested = |draft: Draft| suggested(&draft).map(|meant| (draft, meant));
     // A slip is looked for in the text as it is as well.
     let of_slip = |draft: &Draft| draft.without_slip(&policy.learnt);
-    let from_text = if is_mended { of_slip(&as_it_is()) } else { None };
+    let from_text = if is_mended { of_slip(&as_it_is) } else { None };
     from_text
-        .and_then(&mut suggested)
-        .or_else(|| of_slip(&last).and_then(&mut suggested))
-        .or_else(|| last.with_missing_dot().and_then(&mut suggested))
-        .or_else(|| last.with_missing_at().and_then(&mut suggested))
+        .and_then(&mut if_suggested)
+        .or_else(|| of_slip(&last).and_then(&mut if_suggested))
+        .or_else(|| last.with_missing_dot().and_then(&mut if_suggested))
+        .or_else(|| last.with_missing_at().and_then(&mut if_suggested))
 }
 
 /// The standard form of `draft`, where it is accepted.

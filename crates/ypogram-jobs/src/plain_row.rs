@@ -46,7 +46,9 @@ impl Cause {
         let codes = self.codes.bits();
         let of_domain = self.class.map_or(0, Class::index) << 16 | self.operator.index();
         let all = codes as u64 ^ (codes >> 64) as u64 ^ (of_domain as u64) << 40 ^ (self.form as u64) << 32;
-        all.wrapping_mul(0x9E37_79B9_7F4A_7C15)
+        let hash = all.wrapping_mul(0x9E37_79B9_7F4A_7C15);
+        // The table looks at the lowest bits as well.
+        hash ^ hash >> 32
     }
 }
 

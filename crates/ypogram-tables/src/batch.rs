@@ -232,6 +232,18 @@ impl<'a> Record<'a> {
         Some((&place[cell.start as usize..], (cell.len_and_place >> 1) as usize))
     }
 
+    /// Where in its [bytes](Self::raw) the cell at `index` stands; none where the cell had to be decoded, and where there is none.
+    #[inline]
+    pub fn place_of_cell(self, index: usize) -> Option<Range<usize>> {
+        if index >= self.len() {
+            return None;
+        }
+        let record = self.batch.records[self.index];
+        let cell = self.batch.cells[record.first_cell as usize + index];
+        let start = (cell.start.wrapping_sub(record.start)) as usize;
+        (cell.len_and_place & 1 == 0).then_some(start..start + (cell.len_and_place >> 1) as usize)
+    }
+
     /// Its cells, in order.
     pub fn cells(self) -> impl Iterator<Item = &'a [u8]> {
         (0..self.len()).filter_map(move |index| self.cell(index))

@@ -192,10 +192,10 @@ fn read_over(
 ) -> (usize, io::Result<()>) {
     let (mut filled, mut result) = (0, Ok(()));
     while filled < most && result.is_ok() {
-        if kept + filled == buffer.len() {
-            // Not all at once, as `most` may be far more than there is.
-            let more = filled.max(FIRST_READ).min(most - filled);
-            buffer.resize(kept + filled + more, 0);
+        // Not all at once, as `most` may be far more than there is.
+        let next = kept + filled + filled.max(FIRST_READ).min(most - filled);
+        if buffer.len() < next {
+            buffer.resize(next, 0);
         }
         let end = buffer.len().min(kept + most);
         match reader.read(&mut buffer[kept + filled..end]) {

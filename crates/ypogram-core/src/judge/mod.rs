@@ -4,6 +4,7 @@ mod plain;
 
 use crate::alike::{Alike, Says};
 use crate::bytes::{self, DOT, HIGH, LDH, PLUS, UPPER};
+use crate::cell;
 use crate::class::Class;
 use crate::codes::CodeSet;
 use crate::domain_cache::DomainCache;
@@ -151,6 +152,14 @@ impl<'p> Judge<'p> {
         let accepted = |draft: &[u8]| (self.judge(draft).verdict == Verdict::Accept).then_some(());
         if meant_by(text, codes, policy, accepted).is_some() {
             // The draft that was taken is the one that was judged last.
+            out.extend_from_slice(&self.hand.address);
+        }
+    }
+
+    /// The same where a word stands beside the only address of `cell`, as [`cell::suggest_joined`] gives it.
+    pub fn suggest_joined_into(&mut self, cell: &[u8], out: &mut Vec<u8>) {
+        let joined = cell::joined(cell);
+        if self.judge(&joined).verdict == Verdict::Accept {
             out.extend_from_slice(&self.hand.address);
         }
     }

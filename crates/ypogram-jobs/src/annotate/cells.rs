@@ -1,6 +1,6 @@
 //! Rows written cell by cell.
 
-use ypogram_core::{CellKind, Code, Verdict, cell};
+use ypogram_core::{CellKind, Code, Verdict};
 use ypogram_tables::{Encode, Record};
 
 use crate::annotate::{Annotator, Part, Row, Written};
@@ -155,16 +155,15 @@ impl Annotator<'_> {
         if picked.verdict == Verdict::Accept {
             return;
         }
-        let policy = self.picker.judge.policy();
-        let cell = || self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
-        let text = if picked.plain { cell() } else { &*candidates[picked.candidate].1.text };
-        if picked.codes.contains(Code::WordBeside) {
-            if let Some(suggestion) = cell::suggest_joined(cell(), policy) {
-                self.cell.extend_from_slice(suggestion.address.as_bytes());
+        let cell = self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
+        let out = &mut self.cell;
+        self.picker.judge.aside(|judge| {
+            if picked.codes.contains(Code::WordBeside) {
+                return judge.suggest_joined_into(cell, out);
             }
-        } else {
-            self.picker.judge.aside(|judge| judge.suggest_into(text, picked.codes, &mut self.cell));
-        }
+            let text = if picked.plain { cell } else { &*candidates[picked.candidate].1.text };
+            judge.suggest_into(text, picked.codes, out);
+        });
     }
 
     /// Puts what `column` says of the address picked last into the cell.

@@ -44,16 +44,17 @@ impl Annotator<'_> {
     /// Counts a record without a usable address that still holds an @, and the fields that would give one. Afterwards the judge may
     /// hold another address.
     pub(super) fn count_what_is_left(&mut self, record: Record<'_>, source: usize, tally: &mut Tally) {
+        let Some(first) = memchr::memchr(b'@', record.raw()) else { return };
+        let last = memchr::memrchr(b'@', record.raw()).unwrap_or(first);
         let plan = self.picker.plan();
-        // Each stands in a cell, and mostly in one that was looked at.
-        let at_signs = |octets: &[u8]| memchr::memchr_iter(b'@', octets).count();
-        let looked_at =
-            plan.address.iter().chain(&plan.text).filter_map(|&field| plan.cell(record, source, field));
-        if at_signs(record.raw()) == looked_at.map(at_signs).sum::<usize>() {
+        let places = &plan.places[source];
+        // Mostly all stand in a cell that was looked at.
+        let mut looked_at = plan.address.iter().filter_map(|&field| record.place_of_cell(places[field]?));
+        if looked_at.any(|cell| cell.contains(&first) && cell.contains(&last)) {
             return;
         }
         let mut left = false;
-        for (field, place) in plan.places[source].iter().enumerate() {
+        for (field, place) in places.iter().enumerate() {
             let looked_at = plan.address.contains(&field) || plan.text.contains(&field);
             let Some(cell) = place.filter(|_| !looked_at).and_then(|place| record.cell(place)) else {
                 continue;
