@@ -47,6 +47,14 @@ fn nearly_plain() -> impl Strategy<Value = String> {
         .prop_map(|(local, at, labels, ending)| format!("{local}{at}{}{ending}", labels.join(".")))
 }
 
+/// The same with a space somewhere.
+fn with_spaces() -> impl Strategy<Value = String> {
+    (nearly_plain(), any::<prop::sample::Index>()).prop_map(|(mut address, at)| {
+        address.insert(at.index(address.len() + 1), ' ');
+        address
+    })
+}
+
 /// What stands beside an address in a text.
 const BESIDE: &[&str] = &[
     " ",
@@ -327,7 +335,7 @@ proptest! {
     }
 
     #[test]
-    fn quick_and_thorough_agree(like in address_like()) {
+    fn quick_and_thorough_agree(like in prop_oneof![address_like(), nearly_plain(), with_spaces()]) {
         for policy in policies() {
             let mut judge = Judge::new(&policy, Hasher::with_key(3));
             for _ in 0..2 {

@@ -1,5 +1,6 @@
 //! The quick path: judges address after address, each domain once, without the heap where nothing is at fault.
 
+mod faults;
 mod plain;
 
 use crate::alike::{Alike, Says};
@@ -126,13 +127,13 @@ impl<'p> Judge<'p> {
     /// Judges `text`, an address without anything around it.
     pub fn judge(&mut self, text: &[u8]) -> Judged {
         let quick = Scan::new(text).and_then(|scan| self.quick(text, scan));
-        quick.unwrap_or_else(|| self.thorough(text))
+        quick.unwrap_or_else(|| self.otherwise(text))
     }
 
     /// Judges what was found in a text: like [`judge`](Self::judge), without looking again at what was seen on the way.
     pub fn judge_hit(&mut self, hit: &Hit<'_>) -> Judged {
         match hit.scan {
-            Some(scan) => self.quick(&hit.text, scan).unwrap_or_else(|| self.thorough(&hit.text)),
+            Some(scan) => self.quick(&hit.text, scan).unwrap_or_else(|| self.otherwise(&hit.text)),
             None => self.judge(&hit.text),
         }
     }
@@ -364,6 +365,10 @@ impl<'p> Judge<'p> {
         out.extend_from_slice(self.domain());
     }
 
+    fn otherwise(&mut self, text: &[u8]) -> Judged {
+        self.faulty(text).unwrap_or_else(|| self.thorough(text))
+    }
+
     #[cold]
     fn thorough(&mut self, text: &[u8]) -> Judged {
         let examined = examine(text, self.policy);
@@ -379,18 +384,23 @@ impl<'p> Judge<'p> {
     }
 
     fn take(&mut self, examined: &Examined) {
-        self.hand.address.clear();
-        self.hand.at = 0;
-        (self.hand.one_case, self.hand.plain) = (false, false);
+        self.hold_nothing(examined.domain.facts);
         if let Some(standard) = &examined.standard {
             self.hand.address.extend_from_slice(standard.address.as_bytes());
             self.hand.at = standard.at;
             self.hand.written.clone_from(&examined.written);
             self.hand.folded.clone_from(&examined.folded);
+            self.hand.domain_hash = self.domains.hash(standard.domain().as_bytes());
         }
-        self.hand.facts = examined.domain.facts;
-        self.hand.domain_hash =
-            self.domains.hash(self.hand.address.get(self.hand.at + 1..).unwrap_or_default());
+    }
+
+    /// No address is in hand any more; where there was a domain, these are its facts.
+    fn hold_nothing(&mut self, facts: DomainFacts) {
+        self.hand.address.clear();
+        self.hand.at = 0;
+        (self.hand.one_case, self.hand.plain) = (false, false);
+        self.hand.facts = facts;
+        self.hand.domain_hash = self.domains.hash(b"");
     }
 }
 
