@@ -6,6 +6,7 @@ use serde::Serialize;
 
 use crate::codes::{Code, CodeSet};
 use crate::examine::examine;
+use crate::labels::Labels;
 use crate::learnt::Learnt;
 use crate::policy::Policy;
 use crate::providers;
@@ -163,7 +164,10 @@ impl Draft {
         reason: &'static str,
         confidence: Confidence,
     ) {
-        let changed = change(&self.text);
+        let changed = match change(&self.text) {
+            Cow::Borrowed(part) if part.len() == self.text.len() => return,
+            changed => changed,
+        };
         if changed != self.text {
             self.text = changed.into_owned();
             self.reasons.push(reason);
@@ -200,7 +204,7 @@ impl Draft {
             }
         }
         if !reasons.is_empty() {
-            self.text = format!("{new_local}@{new_domain}");
+            self.text = [&*new_local, "@", &*new_domain].concat();
             self.reasons.append(&mut reasons);
             self.confidence = Likely;
         }
@@ -340,6 +344,9 @@ fn collapsed(text: &str, double: &str, single: &str) -> String {
 
 /// Commas, semicolons, underscores and spaces in a domain become the dot that was meant.
 fn domain_with_dots(domain: &str) -> Cow<'_, str> {
+    if Labels::of(domain.as_bytes()).is_plain() {
+        return domain.into();
+    }
     let in_order = |label: &str| !label.is_empty() && !label.starts_with('-') && !label.ends_with('-');
     let is_usual = |b: u8| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'.');
     let has_other = |c: char| matches!(c, ',' | ';' | '_') || c.is_whitespace();
