@@ -7,12 +7,17 @@ use wide::u8x16;
 pub(crate) struct BytePlaces<'b, const N: usize> {
     bytes: &'b [u8],
     wanted: [u8; N],
-    /// Where the block in hand starts.
-    block: usize,
-    /// Those left in the block in hand, one bit each.
-    left: u64,
-    /// Those in the block in hand and some before and behind it.
-    hits: [u64; SOME],
+    /// Where the blocks in hand start.
+    start: usize,
+    /// How many of the places in them were given.
+    given: usize,
+    found: Found,
+}
+
+/// Places in some blocks, counted from the start of the first.
+struct Found {
+    places: [u16; SOME * BLOCK + CELLS],
+    count: usize,
 }
 
 const BLOCK: usize = 64;
@@ -20,30 +25,49 @@ const BLOCK: usize = 64;
 /// Blocks that are looked at together.
 const SOME: usize = 16;
 
+/// Places that are written together, whether there are so many or not, since a processor cannot foresee how many there are: as many as
+/// most blocks have of the ends of cells, or of lines.
+const CELLS: usize = 8;
+const LINES: usize = 4;
+
 impl<'b, const N: usize> BytePlaces<'b, N> {
     /// Those in `bytes` that are one of `wanted`.
     #[inline]
     pub(crate) fn of(bytes: &'b [u8], wanted: [u8; N]) -> Self {
-        let mut places = BytePlaces { bytes, wanted, block: 0, left: 0, hits: [0; SOME] };
+        let found = Found { places: [0; SOME * BLOCK + CELLS], count: 0 };
+        let mut places = BytePlaces { bytes, wanted, start: 0, given: 0, found };
         places.look();
-        places.left = places.hits[0];
         places
     }
 
-    /// Looks at the block in hand and those behind it.
+    /// Looks at the blocks in hand.
     #[inline(never)]
     fn look(&mut self) {
-        let rest = self.bytes.get(self.block..).unwrap_or_default();
+        (self.given, self.found.count) = (0, 0);
+        let rest = self.bytes.get(self.start..).unwrap_or_default();
         let (blocks, last) = rest.as_chunks::<BLOCK>();
         let blocks = &blocks[..blocks.len().min(SOME)];
-        find(blocks, self.wanted, &mut self.hits);
+        find(blocks, self.wanted, 0, &mut self.found);
         if blocks.len() < SOME {
-            let mut block = [0; BLOCK];
+            // What none of the wanted is stands behind the end.
+            let other = (0..).find(|octet| !self.wanted.contains(octet)).unwrap_or_default();
+            let mut block = [other; BLOCK];
             block[..last.len()].copy_from_slice(last);
-            let hits = &mut self.hits[blocks.len()..];
-            find(&[block], self.wanted, hits);
-            hits[0] &= (1 << last.len()) - 1;
+            find(&[block], self.wanted, blocks.len(), &mut self.found);
         }
+    }
+
+    /// Looks at the next blocks in which there is one; tells whether there are any.
+    #[cold]
+    fn go_on(&mut self) -> bool {
+        while self.given == self.found.count {
+            self.start += SOME * BLOCK;
+            if self.start >= self.bytes.len() {
+                return false;
+            }
+            self.look();
+        }
+        true
     }
 }
 
@@ -52,38 +76,57 @@ impl<const N: usize> Iterator for BytePlaces<'_, N> {
 
     #[inline]
     fn next(&mut self) -> Option<usize> {
-        while self.left == 0 {
-            self.block += BLOCK;
-            if self.block >= self.bytes.len() {
-                return None;
-            }
-            if self.block.is_multiple_of(SOME * BLOCK) {
-                self.look();
-            }
-            self.left = self.hits[self.block / BLOCK % SOME];
+        if self.given == self.found.count && !self.go_on() {
+            return None;
         }
-        let place = self.block + self.left.trailing_zeros() as usize;
-        self.left &= self.left - 1;
+        let place = self.start + usize::from(self.found.places[self.given]);
+        self.given += 1;
         Some(place)
     }
 }
 
-/// Puts into `hits` which octets of each of `blocks` are one of `wanted`, one bit each: 32 at a time where this machine can do that.
+impl Found {
+    /// Adds those that `hits` has one bit each for, in the `nth` block, which is looked through for so many octets.
+    #[inline(always)]
+    fn add<const WANTED: usize>(&mut self, hits: u64, nth: usize) {
+        if WANTED == 1 { self.add_by::<LINES>(hits, nth) } else { self.add_by::<CELLS>(hits, nth) }
+    }
+
+    #[inline(always)]
+    fn add_by<const AT_ONCE: usize>(&mut self, hits: u64, nth: usize) {
+        let (mut left, mut at) = (hits, self.count);
+        self.count += hits.count_ones() as usize;
+        while at < self.count {
+            let Some(places) = self.places[at..].first_chunk_mut::<AT_ONCE>() else {
+                unreachable!("there is room")
+            };
+            for place in places {
+                *place = (nth * BLOCK) as u16 + left.trailing_zeros() as u16;
+                left &= left.wrapping_sub(1);
+            }
+            at += AT_ONCE;
+        }
+    }
+}
+
+/// Adds to `found` which octets of `blocks`, the first of which is the `nth` in hand, are one of `wanted`: 32 at a time where this
+/// machine can do that.
 #[inline]
-fn find<const N: usize>(blocks: &[[u8; BLOCK]], wanted: [u8; N], hits: &mut [u64]) {
+fn find<const N: usize>(blocks: &[[u8; BLOCK]], wanted: [u8; N], nth: usize, found: &mut Found) {
     #[cfg(target_arch = "x86_64")]
     if let Some(v3) = pulp::x86::V3::try_new() {
-        return v3.vectorize(ByThirtyTwo { v3, blocks, wanted, hits });
+        return v3.vectorize(ByThirtyTwo { v3, blocks, wanted, nth, found });
     }
-    find_by_sixteen(blocks, wanted, hits);
+    find_by_sixteen(blocks, wanted, nth, found);
 }
 
 #[cfg(target_arch = "x86_64")]
-struct ByThirtyTwo<'h, const N: usize> {
+struct ByThirtyTwo<'f, const N: usize> {
     v3: pulp::x86::V3,
-    blocks: &'h [[u8; BLOCK]],
+    blocks: &'f [[u8; BLOCK]],
     wanted: [u8; N],
-    hits: &'h mut [u64],
+    nth: usize,
+    found: &'f mut Found,
 }
 
 #[cfg(target_arch = "x86_64")]
@@ -94,7 +137,7 @@ impl<const N: usize> pulp::NullaryFnOnce for ByThirtyTwo<'_, N> {
     #[inline(always)]
     fn call(self) {
         let v3 = self.v3;
-        for (block, hits) in self.blocks.iter().zip(self.hits) {
+        for (nth, block) in self.blocks.iter().enumerate() {
             let mut halves = [0; 2];
             for (octets, half) in block.as_chunks::<32>().0.iter().zip(&mut halves) {
                 let octets = pulp::cast(*octets);
@@ -104,21 +147,22 @@ impl<const N: usize> pulp::NullaryFnOnce for ByThirtyTwo<'_, N> {
                 }
                 *half = v3.avx2._mm256_movemask_epi8(pulp::cast(those)) as u32;
             }
-            *hits = u64::from(halves[1]) << 32 | u64::from(halves[0]);
+            self.found.add::<N>(u64::from(halves[1]) << 32 | u64::from(halves[0]), self.nth + nth);
         }
     }
 }
 
-fn find_by_sixteen<const N: usize>(blocks: &[[u8; BLOCK]], wanted: [u8; N], hits: &mut [u64]) {
+fn find_by_sixteen<const N: usize>(blocks: &[[u8; BLOCK]], wanted: [u8; N], nth: usize, found: &mut Found) {
     let wanted = wanted.map(u8x16::splat);
-    for (block, hits) in blocks.iter().zip(hits) {
-        *hits = 0;
-        for (nth, sixteen) in block.as_chunks::<16>().0.iter().enumerate() {
+    for (block, nth) in blocks.iter().zip(nth..) {
+        let mut hits = 0;
+        for (part, sixteen) in block.as_chunks::<16>().0.iter().enumerate() {
             let octets = u8x16::new(*sixteen);
             let those = wanted.iter().map(|&wanted| octets.simd_eq(wanted));
             let those = those.reduce(|these, those| these | those).unwrap_or_default();
-            *hits |= u64::from(those.to_bitmask()) << (16 * nth);
+            hits |= u64::from(those.to_bitmask()) << (16 * part);
         }
+        found.add::<N>(hits, nth);
     }
 }
 
@@ -133,13 +177,13 @@ mod tests {
         fn finds_what_a_plain_search_finds(text in "([a,\n]{0,300}){0,10}") {
             let is_one = |byte| byte == b',' || byte == b'\n';
             let plain: Vec<usize> = text.bytes().enumerate().filter(|(_, byte)| is_one(*byte)).map(|(place, _)| place).collect();
-            prop_assert_eq!(BytePlaces::of(text.as_bytes(), *b",\n").collect::<Vec<_>>(), plain);
+            prop_assert_eq!(BytePlaces::of(text.as_bytes(), *b",\n").collect::<Vec<_>>(), &plain[..]);
             let (blocks, _) = text.as_bytes().as_chunks();
-            let mut by_sixteen = vec![0; blocks.len()];
-            let mut by_thirty_two = by_sixteen.clone();
-            find_by_sixteen(blocks, *b",\n", &mut by_sixteen);
-            find(blocks, *b",\n", &mut by_thirty_two);
-            prop_assert_eq!(by_sixteen, by_thirty_two);
+            let blocks = &blocks[..blocks.len().min(SOME)];
+            let mut by_sixteen = Found { places: [0; SOME * BLOCK + CELLS], count: 0 };
+            find_by_sixteen(blocks, *b",\n", 0, &mut by_sixteen);
+            let there = plain.iter().filter(|&&place| place < blocks.len() * BLOCK);
+            prop_assert_eq!(by_sixteen.places[..by_sixteen.count].iter().map(|&place| usize::from(place)).collect::<Vec<_>>(), there.copied().collect::<Vec<_>>());
         }
     }
 }
