@@ -275,6 +275,13 @@ impl<'a> Record<'a> {
         }
     }
 
+    /// Where in the chunk its bytes stand, without the terminator.
+    #[inline]
+    pub fn place_in_chunk(self) -> Range<u32> {
+        let RecordRef { start, end, .. } = self.batch.records[self.index];
+        start..end
+    }
+
     /// Where it starts in the chunk, in octets.
     pub fn start_in_chunk(self) -> u64 {
         u64::from(self.batch.records[self.index].start)

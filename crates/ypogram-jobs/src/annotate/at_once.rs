@@ -47,10 +47,11 @@ impl Annotator<'_> {
         let line = if kind.own.line { record.cell_and_behind(0).unwrap_or_default() } else { (&b""[..], 0) };
         let address = plain.address_and_room();
         let letters = Letters { address, len, at, key, line, ..Letters::default() };
+        let own = match kind.own.whole {
+            true => (0, 0),
+            false => part.write_own(record, encoder, self.wanted),
+        };
         let out = &mut part.bytes;
-        if !kind.own.whole {
-            encoder.own(record, out);
-        }
         let start = out.len();
         write_row(words, &letters, out);
         let mut split = out.len() as u32;
@@ -68,7 +69,7 @@ impl Annotator<'_> {
             }
             let (line, class) = (record.line_in_chunk() as u32, kind.picked.judged.class);
             let Places { verdict, findings } = words.places(&letters, start);
-            Row { line, split, end, outcome, class, key, person, verdict, findings }
+            Row { line, own, split, end, outcome, class, key, person, verdict, findings }
         });
         if self.kinds.count(source, place) {
             let picked = *self.kinds.at(source, place).picked;
@@ -112,9 +113,9 @@ impl Annotator<'_> {
         if !self.picker.more.is_empty() {
             self.encoders[source].bare_cell(&self.picker.more, &mut more);
         }
-        let out = &mut part.bytes;
         let encoder = &mut self.encoders[source];
-        encoder.own(record, out);
+        let own_at = part.write_own(record, encoder, self.wanted);
+        let out = &mut part.bytes;
         let (judge, rows) = (&self.picker.judge, self.plain_rows.as_mut().expect("it was there"));
         let mut letters = Letters { suggestion: &suggestion, more: &more, ..Letters::default() };
         let (mut class, mut key) = (None, &[][..]);
@@ -149,7 +150,7 @@ impl Annotator<'_> {
         let (line, end) = (record.line_in_chunk() as u32, out.len() as u32);
         let key = self.wanted.hash(key, self.hasher);
         (self.suggestion, self.more) = (suggestion, more);
-        let row = Row { line, split, end, outcome, class, key, person, verdict, findings };
+        let row = Row { line, own: own_at, split, end, outcome, class, key, person, verdict, findings };
         part.end_row(self.wanted, || row);
         true
     }

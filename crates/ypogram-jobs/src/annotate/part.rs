@@ -1,6 +1,8 @@
 //! What came of one chunk.
 
 use ypogram_core::Class;
+use ypogram_tables::csv::CsvEncoder;
+use ypogram_tables::{Encode, Record};
 
 use crate::annotate::Wanted;
 use crate::outcome::Outcome;
@@ -9,7 +11,8 @@ use crate::tally::Tally;
 /// What came of one chunk.
 #[derive(Default)]
 pub(crate) struct Part {
-    /// The records, encoded one behind the other.
+    /// The records, encoded one behind the other; without their own fields where duplicates are looked for and these stand in the
+    /// chunk.
     pub(crate) bytes: Vec<u8>,
     /// How many these are.
     pub(crate) written: u64,
@@ -28,6 +31,24 @@ pub(crate) struct Part {
 }
 
 impl Part {
+    /// Writes the own fields of a record, where they cannot be copied from their chunk when all is put together; gives where they
+    /// stand there otherwise.
+    #[inline]
+    pub(super) fn write_own(
+        &mut self,
+        record: Record<'_>,
+        encoder: &mut CsvEncoder,
+        wanted: &Wanted,
+    ) -> (u32, u32) {
+        if wanted.duplicates
+            && let Some(place) = encoder.own_in_place(record)
+        {
+            return (place.start, place.end);
+        }
+        encoder.own(record, &mut self.bytes);
+        (0, 0)
+    }
+
     /// Counts the row that was written last, and keeps it where that is asked for.
     #[inline]
     pub(super) fn end_row(&mut self, wanted: &Wanted, row: impl FnOnce() -> Row) {
@@ -43,6 +64,8 @@ impl Part {
 pub(crate) struct Row {
     /// Line breaks before it in the chunk.
     pub(crate) line: u32,
+    /// Where in the chunk the own fields of the record stand, with which the row starts; nowhere where it has them already.
+    pub(crate) own: (u32, u32),
     /// Where the cells that the committer fills in belong.
     pub(crate) split: u32,
     /// Where the record ends.

@@ -29,8 +29,9 @@ struct Output {
     records: u64,
 }
 
-/// Octets in which most rows fit.
-const ROW: usize = 256;
+/// Octets in which the own fields of most rows fit, and what is added to them.
+const OWN: usize = 192;
+const ADDED: usize = 128;
 
 /// What a file is handed over at once.
 const BUFFER: usize = 1 << 14;
@@ -102,7 +103,7 @@ impl Committer {
             }
             if let Some(row) = nth.checked_sub(MET_AHEAD).map(|nth| &rows[nth]) {
                 let earlier = earlier.map(|earlier| self.earlier.compare(row, earlier));
-                self.settle(row, earlier, start, &part.bytes)?;
+                self.settle(row, earlier, &task.chunk.bytes, start, &part.bytes)?;
                 start = row.end as usize;
             }
         }
@@ -111,9 +112,16 @@ impl Committer {
         Ok(())
     }
 
-    /// Counts and writes the next row, which starts at `start` of `bytes`.
+    /// Counts and writes the next row, which comes from `chunk`, and starts at `start` of `bytes`.
     #[inline]
-    fn settle(&mut self, row: &Row, earlier: Option<Earlier>, start: usize, bytes: &[u8]) -> Result<()> {
+    fn settle(
+        &mut self,
+        row: &Row,
+        earlier: Option<Earlier>,
+        chunk: &[u8],
+        start: usize,
+        bytes: &[u8],
+    ) -> Result<()> {
         self.counts.records += 1;
         let same_as = earlier.map(|earlier| earlier.record);
         let mut outcome = if earlier.is_some() { Outcome::Duplicate } else { row.outcome };
@@ -129,22 +137,25 @@ impl Committer {
         if let (Outcome::Kept | Outcome::Review, Some(class)) = (outcome, row.class) {
             self.counts.handed_over[class.index()] += 1;
         }
+        let own = (&chunk[row.own.0 as usize..], (row.own.1 - row.own.0) as usize);
         let octets = row.split as usize - start;
         let end = &bytes[row.split as usize..row.end as usize];
         if !shared {
-            return self.write(outcome, (&bytes[start..], octets), same_as, end);
+            return self.write(outcome, own, (&bytes[start..], octets), same_as, end);
         }
         let mut rewritten = std::mem::take(&mut self.rewritten);
         with_shared_mailbox(&bytes[start..][..octets], row, start, &mut rewritten);
-        self.write(outcome, (&rewritten, rewritten.len()), same_as, end)?;
+        self.write(outcome, own, (&rewritten, rewritten.len()), same_as, end)?;
         self.rewritten = rewritten;
         Ok(())
     }
 
-    /// Writes a row, the first so many octets of what is given, with its number and that of the record it is the same as.
+    /// Writes a row, the own fields and the rest, each the first so many octets of what is given, with its number and that of the record
+    /// it is the same as.
     fn write(
         &mut self,
         outcome: Outcome,
+        (own, own_octets): (&[u8], usize),
         (row, octets): (&[u8], usize),
         same_as: Option<u64>,
         end: &[u8],
@@ -160,7 +171,8 @@ impl Committer {
         output.records += 1;
         let mut digits = Decimal::new();
         let record = digits.of(self.counts.records);
-        append_short::<ROW>(row, octets, &mut output.buffer);
+        append_short::<OWN>(own, own_octets, &mut output.buffer);
+        append_short::<ADDED>(row, octets, &mut output.buffer);
         // The delimiter and nothing behind it.
         self.encoder.plain_cell(b"", &mut output.buffer);
         append_few(record, &mut output.buffer);

@@ -1,5 +1,7 @@
 //! Records with added cells, written in the dialect of their source.
 
+use std::ops::Range;
+
 use memchr::{memchr, memchr3};
 
 use crate::batch::Record;
@@ -96,6 +98,19 @@ impl CsvEncoder {
         let (from, octets) = record.cell_and_behind(0).unwrap_or_default();
         append_short::<SHORT>(from, octets, out);
         self.empty = false;
+    }
+
+    /// Where in its chunk the own fields of `record` stand as they are written, so that they can be copied from there later; none where
+    /// they have to be [written](Encode::own). The cells behind them follow.
+    #[inline]
+    pub fn own_in_place(&mut self, record: Record<'_>) -> Option<Range<u32>> {
+        match self.own {
+            Own::Raw(fields) if fields > 0 && record.len() == fields => {
+                self.empty = false;
+                Some(record.place_in_chunk())
+            }
+            _ => None,
+        }
     }
 
     /// Whether the first cell of a record is all it writes of it.
