@@ -63,6 +63,20 @@ impl OutputFile {
         self.write_buffer()
     }
 
+    /// Room for at least so many octets, from which is written what is put there in front and then [kept](Self::keep): one copy less
+    /// than to [write](Self::write) them. None where rows are arranged, and now and then otherwise.
+    #[inline]
+    pub fn room(&mut self, octets: usize) -> Option<&mut [u8]> {
+        let room = self.block.room();
+        (self.arranged.is_none() && room.len() >= octets).then_some(room)
+    }
+
+    /// Appends the first so many octets of the [room](Self::room).
+    #[inline]
+    pub fn keep(&mut self, octets: usize) {
+        self.block.grow(octets);
+    }
+
     fn write_buffer(&mut self) -> Result<()> {
         let mut buffer = std::mem::take(&mut self.buffer);
         let written = self.write_on(&buffer);

@@ -5,15 +5,15 @@ use std::path::PathBuf;
 use prefetch_index::prefetch_index;
 use ypogram_core::{Code, Verdict};
 use ypogram_tables::csv::Arranged;
-use ypogram_tables::{Error, OutputFile, OutputFolder, Result, append_few, append_short};
+use ypogram_tables::{Error, OutputFile, OutputFolder, Result};
 
 use crate::annotate::{Part, Row, Wanted};
 use crate::clean::earlier::{Earlier, EarlierOnes};
+use crate::clean::numbered::Numbered;
 use crate::clean::report::CleanCounts;
 use crate::fields::FieldPlan;
 use crate::layout::OutputLayout;
 use crate::line_count::LineCount;
-use crate::numbers::{Decimal, write_number};
 use crate::outcome::Outcome;
 use crate::picking::LOOKED_AHEAD;
 use crate::reading::{Reading, Task};
@@ -29,10 +29,6 @@ struct Output {
     records: u64,
 }
 
-/// Octets in which the own fields of most rows fit, and what is added to them.
-const OWN: usize = 192;
-const ADDED: usize = 128;
-
 /// What a file is handed over at once.
 const BUFFER: usize = 1 << 14;
 
@@ -44,7 +40,7 @@ pub(crate) struct Committer {
     outputs: Vec<Output>,
     header: Vec<u8>,
     arranged: Option<Arranged>,
-    encoder: ypogram_tables::csv::CsvEncoder,
+    delimiter: u8,
     earlier: EarlierOnes,
     counts: CleanCounts,
     at: LineCount,
@@ -70,7 +66,7 @@ impl Committer {
             outputs: Outcome::ALL.map(output).into(),
             header,
             arranged,
-            encoder: layout.encoders[0].clone().continuing(),
+            delimiter: layout.encoders[0].delimiter(),
             earlier,
             counts: CleanCounts::new(wanted.tally(plan)),
             at: LineCount::new(reading),
@@ -155,36 +151,36 @@ impl Committer {
     fn write(
         &mut self,
         outcome: Outcome,
-        (own, own_octets): (&[u8], usize),
-        (row, octets): (&[u8], usize),
+        own: (&[u8], usize),
+        added: (&[u8], usize),
         same_as: Option<u64>,
         end: &[u8],
     ) -> Result<()> {
+        let (delimiter, record) = (self.delimiter, self.counts.records);
         let output = &mut self.outputs[outcome as usize];
-        if output.file.is_none() {
-            let mut file = OutputFile::create(&output.path)?;
-            file.write(&self.header)?;
-            file.arrange(self.arranged.clone());
-            output.file = Some(file);
-            output.buffer.reserve(BUFFER + (BUFFER >> 3));
-        }
+        let file = match &mut output.file {
+            Some(file) => file,
+            none => {
+                let mut file = OutputFile::create(&output.path)?;
+                file.write(&self.header)?;
+                file.arrange(self.arranged.clone());
+                none.insert(file)
+            }
+        };
         output.records += 1;
-        let mut digits = Decimal::new();
-        let record = digits.of(self.counts.records);
-        append_short::<OWN>(own, own_octets, &mut output.buffer);
-        append_short::<ADDED>(row, octets, &mut output.buffer);
-        // The delimiter and nothing behind it.
-        self.encoder.plain_cell(b"", &mut output.buffer);
-        append_few(record, &mut output.buffer);
-        self.encoder.plain_cell(b"", &mut output.buffer);
-        if let Some(same_as) = same_as {
-            write_number(same_as, &mut output.buffer);
+        let row = Numbered { own, added, delimiter, record, same_as, end };
+        if let Some(room) = file.room(row.room()) {
+            let octets = row.put(room);
+            file.keep(octets);
+            return Ok(());
         }
-        match end {
-            [octet] => output.buffer.push(*octet),
-            octets => output.buffer.extend_from_slice(octets),
-        }
-        if output.buffer.len() >= BUFFER {
+        let buffer = &mut output.buffer;
+        let before = buffer.len();
+        buffer.resize(before + row.room(), 0);
+        let octets = row.put(&mut buffer[before..]);
+        buffer.truncate(before + octets);
+        // Those that are arranged are handed over some at once.
+        if buffer.len() >= BUFFER || self.arranged.is_none() {
             output.hand_over()?;
         }
         Ok(())

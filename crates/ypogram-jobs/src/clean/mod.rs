@@ -3,6 +3,7 @@
 mod committer;
 mod earlier;
 mod learn;
+mod numbered;
 mod report;
 
 use std::path::PathBuf;

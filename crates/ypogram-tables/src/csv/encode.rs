@@ -118,6 +118,11 @@ impl CsvEncoder {
         matches!(&self.own, Own::Cells(places) if places[..] == [Some(0)])
     }
 
+    /// What stands between cells.
+    pub fn delimiter(&self) -> u8 {
+        self.delimiter
+    }
+
     /// What ends a row.
     pub fn line_end(&self) -> &'static [u8] {
         self.line_end

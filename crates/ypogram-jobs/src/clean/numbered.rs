@@ -1,0 +1,80 @@
+//! A row with its number, put together where it is written from.
+
+use crate::numbers::Decimal;
+
+/// Octets in which the own fields of most rows fit, and what is added to them.
+const OWN: usize = 192;
+const ADDED: usize = 128;
+
+/// Octets of two numbers and what stands around them, and as much as a step may be too long.
+const MORE: usize = 64 + OWN + ADDED;
+
+/// What a row is made of, one behind the other. Stretches are the first so many octets of what is given.
+pub(super) struct Numbered<'a> {
+    /// The own fields, as the source has them; none where the rest starts with them.
+    pub(super) own: (&'a [u8], usize),
+    /// The added cells, as far as they do not depend on other records.
+    pub(super) added: (&'a [u8], usize),
+    pub(super) delimiter: u8,
+    /// The number of the record.
+    pub(super) record: u64,
+    /// That of the record it is the same as.
+    pub(super) same_as: Option<u64>,
+    /// What stands behind the last cell.
+    pub(super) end: &'a [u8],
+}
+
+impl Numbered<'_> {
+    /// Octets of room that it asks for, which are more than it has.
+    #[inline]
+    pub(super) fn room(&self) -> usize {
+        self.own.1 + self.added.1 + self.end.len() + MORE
+    }
+
+    /// Puts it in front of `room`, which is as large as it asks for; tells how many octets it has.
+    #[inline]
+    pub(super) fn put(&self, room: &mut [u8]) -> usize {
+        let (mut record, mut same_as) = (Decimal::new(), Decimal::new());
+        // The digits first: what was just written in small steps is not read again at once.
+        let record = record.of(self.record);
+        let mut left = Left { room, used: 0 };
+        left.put_short::<OWN>(self.own);
+        left.put_short::<ADDED>(self.added);
+        left.put(&[self.delimiter]);
+        left.put(record);
+        left.put(&[self.delimiter]);
+        if let Some(number) = self.same_as {
+            left.put(same_as.of(number));
+        }
+        left.put(self.end);
+        left.used
+    }
+}
+
+/// Room that is filled from the front.
+struct Left<'r> {
+    room: &'r mut [u8],
+    used: usize,
+}
+
+impl Left<'_> {
+    #[inline]
+    fn put(&mut self, octets: &[u8]) {
+        match (octets, &mut self.room[self.used..]) {
+            ([octet], [place, ..]) => *place = *octet,
+            (octets, room) => room[..octets.len()].copy_from_slice(octets),
+        }
+        self.used += octets.len();
+    }
+
+    /// Puts the first so many octets of what is given, in one step where there are as many as that has.
+    #[inline]
+    fn put_short<const STEP: usize>(&mut self, (from, octets): (&[u8], usize)) {
+        let room = &mut self.room[self.used..];
+        match (from.first_chunk::<STEP>(), room.first_chunk_mut::<STEP>()) {
+            (Some(step), Some(place)) if octets <= STEP => *place = *step,
+            _ => room[..octets].copy_from_slice(&from[..octets]),
+        }
+        self.used += octets;
+    }
+}
