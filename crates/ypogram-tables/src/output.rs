@@ -355,3 +355,33 @@ impl Output {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_put_into_the_room_arrives_in_order() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("rows.csv");
+        let (mut file, mut expected, mut without_room) = (OutputFile::create(&path).unwrap(), Vec::new(), 0);
+        for nth in 0..80_000_usize {
+            let row = format!("{nth},{}\n", "x".repeat(nth % 97));
+            expected.extend_from_slice(row.as_bytes());
+            match file.room(row.len() + 50) {
+                Some(room) => {
+                    room[..row.len()].copy_from_slice(row.as_bytes());
+                    file.keep(row.len());
+                }
+                None => {
+                    file.write(row.as_bytes()).unwrap();
+                    without_room += 1;
+                }
+            }
+        }
+        file.sync().unwrap();
+        file.publish().unwrap();
+        assert!(without_room > 0, "more than one block is filled");
+        assert!(fs::read(&path).unwrap() == expected);
+    }
+}

@@ -78,3 +78,35 @@ impl Left<'_> {
         self.used += octets;
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    proptest! {
+        /// Whatever the lengths, and however near the end of a buffer the stretches stand.
+        #[test]
+        fn a_row_is_what_it_is_made_of(
+            (own, added) in ("[a-z]{0,250}", "[,a-z]{0,200}"),
+            (record, same_as) in (1..u64::MAX, prop::option::of(1..5000_u64)),
+            (behind, end) in (0..250_usize, prop::sample::select(vec!["\n", "\r\n", ",more,cells\n"])),
+        ) {
+            let with_more = |text: &str| [text.as_bytes(), &vec![b'#'; behind][..]].concat();
+            let (own_and_more, added_and_more) = (with_more(&own), with_more(&added));
+            let row = Numbered {
+                own: (&own_and_more, own.len()),
+                added: (&added_and_more, added.len()),
+                delimiter: b';',
+                record,
+                same_as,
+                end: end.as_bytes(),
+            };
+            let mut room = vec![b'?'; row.room()];
+            let octets = row.put(&mut room);
+            let same_as = same_as.map_or_else(String::new, |number| number.to_string());
+            prop_assert_eq!(String::from_utf8_lossy(&room[..octets]), format!("{own}{added};{record};{same_as}{end}"));
+        }
+    }
+}
