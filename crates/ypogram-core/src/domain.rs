@@ -87,10 +87,6 @@ fn lower(text: &[u8]) -> String {
 fn characters(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
     let mut i = 0;
     while i < text.len() {
-        if bytes::is(text[i], LDH | DOT) {
-            i += 1;
-            continue;
-        }
         let Some((c, width)) = bytes::first_char(&text[i..]) else {
             findings.push(Finding::plain(Code::NotUtf8, at + i..at + i + 1));
             i += 1;
@@ -99,6 +95,7 @@ fn characters(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
         let span = at + i..at + i + width;
         i += width;
         match c {
+            '.' => {}
             '_' => findings.push(Finding::plain(Code::UnderscoreInDomain, span)),
             c if bytes::is_bidi_control(c) => findings.push(Finding::plain(Code::BidiControl, span)),
             c if bytes::is_space_char(c) => {
@@ -109,7 +106,7 @@ fn characters(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
                 findings.push(Finding::told(Code::SpaceInside, span, message));
             }
             c if c.is_control() => findings.push(Finding::plain(Code::ControlCharacter, span)),
-            c if c.is_ascii() => {
+            c if c.is_ascii() && !bytes::is(c as u8, LDH) => {
                 let message = format!("{} is not allowed in a domain.", bytes::shown(c));
                 findings.push(Finding::told(Code::DomainCharacter, span, message));
             }

@@ -240,8 +240,10 @@ impl<'a> Record<'a> {
         }
         let record = self.batch.records[self.index];
         let cell = self.batch.cells[record.first_cell as usize + index];
-        let start = (cell.start.wrapping_sub(record.start)) as usize;
-        (cell.len_and_place & 1 == 0).then_some(start..start + (cell.len_and_place >> 1) as usize)
+        (cell.len_and_place & 1 == 0).then(|| {
+            let start = (cell.start - record.start) as usize;
+            start..start + (cell.len_and_place >> 1) as usize
+        })
     }
 
     /// Its cells, in order.

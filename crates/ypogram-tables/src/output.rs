@@ -21,7 +21,12 @@ pub struct OutputFile {
     /// How rows are arranged on their way into the file.
     arranged: Option<Arranged>,
     buffer: Vec<u8>,
+    /// Rows that were not put into the block.
+    gathered: Vec<u8>,
 }
+
+/// Rows are arranged when there are so many octets of them.
+const GATHERED: usize = 1 << 14;
 
 impl OutputFile {
     /// Starts the file that shall stand at `path`.
@@ -43,6 +48,7 @@ impl OutputFile {
             writer: None,
             arranged: None,
             buffer: Vec::new(),
+            gathered: Vec::new(),
         })
     }
 
@@ -56,6 +62,11 @@ impl OutputFile {
     /// # Errors
     /// Where they, or what was appended before, cannot be written.
     pub fn write(&mut self, bytes: &[u8]) -> Result<()> {
+        self.write_gathered()?;
+        self.write_now(bytes)
+    }
+
+    fn write_now(&mut self, bytes: &[u8]) -> Result<()> {
         let Some(arranged) = &mut self.arranged else {
             return self.write_on(bytes).map_err(|error| Error::writing(&self.path, &error));
         };
@@ -63,18 +74,39 @@ impl OutputFile {
         self.write_buffer()
     }
 
-    /// Room for at least so many octets, from which is written what is put there in front and then [kept](Self::keep): one copy less
-    /// than to [write](Self::write) them. None where rows are arranged, and now and then otherwise.
+    /// Appends a row that `put` puts in front of some room, of which there is at least `most` octets; it tells how many octets the row
+    /// has. Mostly that is where it is written from, which is one copy less than to [write](Self::write) it.
+    ///
+    /// # Errors
+    /// As above.
     #[inline]
-    pub fn room(&mut self, octets: usize) -> Option<&mut [u8]> {
+    pub fn put(&mut self, most: usize, put: impl FnOnce(&mut [u8]) -> usize) -> Result<()> {
         let room = self.block.room();
-        (self.arranged.is_none() && room.len() >= octets).then_some(room)
+        if self.arranged.is_none() && room.len() >= most {
+            let octets = put(room);
+            self.block.grow(octets);
+            return Ok(());
+        }
+        let before = self.gathered.len();
+        self.gathered.resize(before + most, 0);
+        let octets = put(&mut self.gathered[before..]);
+        self.gathered.truncate(before + octets);
+        if self.arranged.is_none() || self.gathered.len() >= GATHERED {
+            self.write_gathered()
+        } else {
+            Ok(())
+        }
     }
 
-    /// Appends the first so many octets of the [room](Self::room).
-    #[inline]
-    pub fn keep(&mut self, octets: usize) {
-        self.block.grow(octets);
+    fn write_gathered(&mut self) -> Result<()> {
+        if self.gathered.is_empty() {
+            return Ok(());
+        }
+        let mut gathered = std::mem::take(&mut self.gathered);
+        let written = self.write_now(&gathered);
+        gathered.clear();
+        self.gathered = gathered;
+        written
     }
 
     fn write_buffer(&mut self) -> Result<()> {
@@ -110,6 +142,7 @@ impl OutputFile {
 
     /// Writes what was not handed over yet. Nothing can be appended any more.
     fn end(&mut self) -> Result<()> {
+        self.write_gathered()?;
         if let Some(mut arranged) = self.arranged.take() {
             arranged.finish(&mut self.buffer);
             self.write_buffer()?;
@@ -361,27 +394,22 @@ mod tests {
     use super::*;
 
     #[test]
-    fn what_is_put_into_the_room_arrives_in_order() {
+    fn rows_that_are_put_arrive_in_order() {
         let folder = tempfile::tempdir().unwrap();
         let path = folder.path().join("rows.csv");
-        let (mut file, mut expected, mut without_room) = (OutputFile::create(&path).unwrap(), Vec::new(), 0);
+        let (mut file, mut expected) = (OutputFile::create(&path).unwrap(), Vec::new());
         for nth in 0..80_000_usize {
             let row = format!("{nth},{}\n", "x".repeat(nth % 97));
             expected.extend_from_slice(row.as_bytes());
-            match file.room(row.len() + 50) {
-                Some(room) => {
-                    room[..row.len()].copy_from_slice(row.as_bytes());
-                    file.keep(row.len());
-                }
-                None => {
-                    file.write(row.as_bytes()).unwrap();
-                    without_room += 1;
-                }
-            }
+            let put = |room: &mut [u8]| {
+                room[..row.len()].copy_from_slice(row.as_bytes());
+                row.len()
+            };
+            file.put(row.len() + 50, put).unwrap();
         }
         file.sync().unwrap();
         file.publish().unwrap();
-        assert!(without_room > 0, "more than one block is filled");
+        assert!(expected.len() > crate::file_writer::BLOCK, "more than one block is filled");
         assert!(fs::read(&path).unwrap() == expected);
     }
 }

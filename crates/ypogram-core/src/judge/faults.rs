@@ -1,15 +1,12 @@
 //! Addresses that are at fault as far as their letters go: only which faults those are is asked, not where and in what words.
 
-use crate::bytes::{self, ATEXT, DOT, LDH};
+use crate::bytes::{self, ATEXT, DOT};
 use crate::codes::{Code, CodeSet};
 use crate::facts::{DomainFacts, Fact};
 use crate::grammar::Grammar;
-use crate::judge::{Judge, Judged};
+use crate::judge::{Judge, Judged, LONGEST};
 use crate::labels::Labels;
 use crate::repair::Repairs;
-
-/// As many octets an address has at most (RFC 5321 §4.5.3.1.3, less the brackets).
-const LONGEST: usize = 254;
 
 /// As many octets a local part has at most (§4.5.3.1.1).
 const LONGEST_LOCAL: usize = 64;
@@ -97,5 +94,5 @@ fn faults_of_local(local: &[u8]) -> Option<CodeSet> {
 
 /// Whether a domain has nothing at fault but its name, if anything.
 fn is_plain(domain: &[u8]) -> bool {
-    domain.iter().all(|&b| bytes::is(b, LDH | DOT)) && Labels::of(domain).is_plain()
+    Labels::of(domain).is_plain()
 }

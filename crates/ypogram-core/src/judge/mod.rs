@@ -24,6 +24,9 @@ use crate::suggest::{Suggestion, meant_by, suggest_by};
 use crate::text::Hit;
 pub use plain::Plain;
 
+/// As many octets an address has at most (RFC 5321 §4.5.3.1.3, less the brackets).
+const LONGEST: usize = 254;
+
 /// What was found of one address.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Judged {
@@ -252,9 +255,9 @@ impl<'p> Judge<'p> {
         if self.hand.one_case { self.local_part() } else { &self.hand.folded }
     }
 
-    /// Judges what has no fault and is plain ASCII; anything else is left to the thorough path.
+    /// Judges what is plain ASCII without faults but of its domain's name; anything else is left to the others.
     fn quick(&mut self, text: &[u8], scan: Scan) -> Option<Judged> {
-        if self.policy.grammar != Grammar::Smtp || text.len() > 254 {
+        if self.policy.grammar != Grammar::Smtp || text.len() > LONGEST {
             return None;
         }
         self.hand.address.clear();
@@ -365,6 +368,7 @@ impl<'p> Judge<'p> {
         out.extend_from_slice(self.domain());
     }
 
+    /// Judges what is not judged quickly.
     fn otherwise(&mut self, text: &[u8]) -> Judged {
         self.faulty(text).unwrap_or_else(|| self.thorough(text))
     }
@@ -396,9 +400,8 @@ impl<'p> Judge<'p> {
 
     /// No address is in hand any more; where there was a domain, these are its facts.
     fn hold_nothing(&mut self, facts: DomainFacts) {
-        self.hand.address.clear();
-        self.hand.at = 0;
-        (self.hand.one_case, self.hand.plain) = (false, false);
+        self.forget();
+        self.hand.one_case = false;
         self.hand.facts = facts;
         self.hand.domain_hash = self.domains.hash(b"");
     }

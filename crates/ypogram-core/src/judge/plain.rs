@@ -242,7 +242,7 @@ impl Judge<'_> {
 
     /// No address is in hand any more.
     #[inline]
-    fn forget(&mut self) {
+    pub(super) fn forget(&mut self) {
         (self.hand.at, self.hand.plain) = (0, false);
         self.hand.address.clear();
     }

@@ -25,12 +25,8 @@ struct Output {
     name: String,
     /// None until the first record ends there.
     file: Option<OutputFile>,
-    buffer: Vec<u8>,
     records: u64,
 }
-
-/// What a file is handed over at once.
-const BUFFER: usize = 1 << 14;
 
 /// So many records before they are written it is looked up which are duplicates, so that a processor need not wait for what is
 /// known of the earlier ones.
@@ -60,7 +56,7 @@ impl Committer {
     ) -> Self {
         let output = |outcome: Outcome| {
             let name = layout.file_name(outcome.file_stem());
-            Output { path: folder.place(&name), name, file: None, buffer: Vec::new(), records: 0 }
+            Output { path: folder.place(&name), name, file: None, records: 0 }
         };
         Committer {
             outputs: Outcome::ALL.map(output).into(),
@@ -169,21 +165,7 @@ impl Committer {
         };
         output.records += 1;
         let row = Numbered { own, added, delimiter, record, same_as, end };
-        if let Some(room) = file.room(row.room()) {
-            let octets = row.put(room);
-            file.keep(octets);
-            return Ok(());
-        }
-        let buffer = &mut output.buffer;
-        let before = buffer.len();
-        buffer.resize(before + row.room(), 0);
-        let octets = row.put(&mut buffer[before..]);
-        buffer.truncate(before + octets);
-        // Those that are arranged are handed over some at once.
-        if buffer.len() >= BUFFER || self.arranged.is_none() {
-            output.hand_over()?;
-        }
-        Ok(())
+        file.put(row.room(), |room| row.put(room))
     }
 
     fn note_shape(&mut self, task: &Task, part: &Part) {
@@ -197,28 +179,17 @@ impl Committer {
         }
     }
 
-    /// Hands over what is left; gives the counts and the files, which are not published yet.
+    /// Gives the counts and the files, which are not published yet.
     pub(crate) fn finish(mut self) -> Result<(CleanCounts, Vec<OutputFile>, Vec<OutputReport>)> {
         self.counts.mailboxes = self.earlier.mailboxes();
         let (mut files, mut reports) = (Vec::new(), Vec::new());
-        for mut output in self.outputs {
-            output.hand_over()?;
+        for output in self.outputs {
             if let Some(file) = output.file {
                 files.push(file);
                 reports.push(OutputReport { name: output.name, records: output.records });
             }
         }
         Ok((self.counts, files, reports))
-    }
-}
-
-impl Output {
-    fn hand_over(&mut self) -> Result<()> {
-        if let Some(file) = &mut self.file {
-            file.write(&self.buffer)?;
-            self.buffer.clear();
-        }
-        Ok(())
     }
 }
 
