@@ -3,6 +3,7 @@
 use std::borrow::Cow;
 
 use serde::Serialize;
+use smallvec::{SmallVec, smallvec};
 
 use crate::codes::{Code, CodeSet};
 use crate::examine::examine;
@@ -69,19 +70,19 @@ pub(crate) fn suggest_by(
 }
 
 /// The draft that is taken for what was meant, and what `accepted` gave for it: its standard form, or whatever that is.
-pub(crate) fn meant_by<T>(
-    text: &[u8],
+pub(crate) fn meant_by<'t, T>(
+    text: &'t [u8],
     codes: CodeSet,
     policy: &Policy,
     mut accepted: impl FnMut(&[u8]) -> Option<T>,
-) -> Option<(Draft, T)> {
+) -> Option<(Draft<'t>, T)> {
     if !may_be_mended(codes) || text.len() > 400 {
         return None;
     }
     let text = std::str::from_utf8(text).ok()?;
     let trimmed = text.trim();
-    let as_it_is = Draft { text: trimmed.to_owned(), reasons: Vec::new(), confidence: Confidence::Sure };
-    let mut suggested = |draft: &Draft| match draft.text == text {
+    let as_it_is = Draft { text: trimmed.into(), reasons: SmallVec::new(), confidence: Confidence::Sure };
+    let mut suggested = |draft: &Draft<'_>| match draft.text == text {
         true => None,
         false => accepted(draft.text.as_bytes()),
     };
@@ -95,9 +96,9 @@ pub(crate) fn meant_by<T>(
     if is_mended && let Some(meant) = suggested(&last) {
         return Some((last, meant));
     }
-    let mut if_suggested = |draft: Draft| suggested(&draft).map(|meant| (draft, meant));
+    let mut if_suggested = |draft: Draft<'t>| suggested(&draft).map(|meant| (draft, meant));
     // A slip is looked for in the text as it is as well.
-    let of_slip = |draft: &Draft| draft.without_slip(&policy.learnt);
+    let of_slip = |draft: &Draft<'t>| draft.without_slip(&policy.learnt);
     let from_text = if is_mended { of_slip(&as_it_is) } else { None };
     from_text
         .and_then(&mut if_suggested)
@@ -116,8 +117,8 @@ fn accepted(draft: &[u8], policy: &Policy) -> Option<String> {
 pub(crate) fn suggest_joined(joined: &[u8], policy: &Policy) -> Option<Suggestion> {
     let text = String::from_utf8(joined.to_vec()).ok()?;
     let address = accepted(text.as_bytes(), policy)?;
-    let reasons = vec!["the word beside it belongs to it"];
-    Some(Draft { text, reasons, confidence: Confidence::Likely }.suggestion(address))
+    let reasons = smallvec!["the word beside it belongs to it"];
+    Some(Draft { text: text.into(), reasons, confidence: Confidence::Likely }.suggestion(address))
 }
 
 /// Whether there is a finding among `codes` that a change of spelling can mend; [`suggest`] has nothing to say of others.
@@ -147,29 +148,40 @@ pub fn may_be_mended(codes: CodeSet) -> bool {
 
 /// What was probably meant, before it is known to be acceptable.
 #[derive(Clone)]
-pub(crate) struct Draft {
-    text: String,
-    reasons: Vec<&'static str>,
+pub(crate) struct Draft<'t> {
+    text: Cow<'t, str>,
+    reasons: SmallVec<[&'static str; 4]>,
     confidence: Confidence,
 }
 
-impl Draft {
+/// What `change` makes of the text, where that is another.
+fn changed<'t>(
+    text: &Cow<'t, str>,
+    change: impl for<'a> FnOnce(&'a str) -> Cow<'a, str>,
+) -> Option<Cow<'t, str>> {
+    let other = match text {
+        Cow::Borrowed(text) => change(text),
+        Cow::Owned(text) => match change(text) {
+            Cow::Borrowed(part) if part.len() == text.len() => return None,
+            other => other.into_owned().into(),
+        },
+    };
+    (other != *text).then_some(other)
+}
+
+impl<'t> Draft<'t> {
     fn suggestion(&self, address: String) -> Suggestion {
         Suggestion { address, reason: self.reasons.join(", "), confidence: self.confidence }
     }
 
     fn change(
         &mut self,
-        change: impl FnOnce(&str) -> Cow<'_, str>,
+        change: impl for<'a> FnOnce(&'a str) -> Cow<'a, str>,
         reason: &'static str,
         confidence: Confidence,
     ) {
-        let changed = match change(&self.text) {
-            Cow::Borrowed(part) if part.len() == self.text.len() => return,
-            changed => changed,
-        };
-        if changed != self.text {
-            self.text = changed.into_owned();
+        if let Some(text) = changed(&self.text, change) {
+            self.text = text;
             self.reasons.push(reason);
             self.confidence = self.confidence.min(confidence);
         }
@@ -186,7 +198,7 @@ impl Draft {
         self.change(|text| text.trim_matches(edges).into(), "without the marks around it", Sure);
         self.change(with_single_at, "with one @", Sure);
         let Some((local, domain)) = cut_at_first(&self.text) else { return self };
-        let mut reasons = Vec::new();
+        let mut reasons: SmallVec<[_; 4]> = SmallVec::new();
         let new_local = with_local_mended(local);
         if new_local != local {
             reasons.push(if local.contains(' ') { "without the space" } else { "with one dot" });
@@ -197,22 +209,21 @@ impl Draft {
             (domain_with_dots, "with a dot in the domain"),
             (without_doubled_ending, "with one ending"),
         ] {
-            let changed = change(&new_domain);
-            if changed != new_domain {
+            if let Some(domain) = changed(&new_domain, change) {
                 reasons.push(reason);
-                new_domain = changed.into_owned().into();
+                new_domain = domain;
             }
         }
         if !reasons.is_empty() {
-            self.text = [&*new_local, "@", &*new_domain].concat();
-            self.reasons.append(&mut reasons);
+            self.text = [&*new_local, "@", &*new_domain].concat().into();
+            self.reasons.extend(reasons);
             self.confidence = Likely;
         }
         self
     }
 
     /// With the domain that was probably meant, where this one looks mistyped.
-    fn without_slip(&self, learnt: &Learnt) -> Option<Draft> {
+    fn without_slip(&self, learnt: &Learnt) -> Option<Self> {
         let (local, domain) = cut_at_first(&self.text)?;
         let domain = domain.to_ascii_lowercase();
         if providers::find(domain.as_bytes()).is_some() {
@@ -227,7 +238,7 @@ impl Draft {
     }
 
     /// `ada@gmailcom`: with the dot before an ending, where a known provider comes out.
-    fn with_missing_dot(&self) -> Option<Draft> {
+    fn with_missing_dot(&self) -> Option<Self> {
         let (local, domain) = cut_at_first(&self.text)?;
         let domain = domain.to_ascii_lowercase();
         if domain.as_bytes().contains(&b'.') {
@@ -250,7 +261,7 @@ impl Draft {
     }
 
     /// `adagmail.com`: with the @ before a known provider, the longest that fits.
-    fn with_missing_at(&self) -> Option<Draft> {
+    fn with_missing_at(&self) -> Option<Self> {
         let is_other = |b: u8| b == b'@' || !b.is_ascii_graphic();
         if self.text.bytes().any(is_other)
             && (self.text.contains('@') || self.text.contains(char::is_whitespace))
@@ -354,6 +365,9 @@ fn domain_with_dots(domain: &str) -> Cow<'_, str> {
     if has_none && domain.split('.').all(in_order) {
         return domain.into();
     }
+    if domain.bytes().all(is_usual) {
+        return labels_of(domain).into();
+    }
     let single = |separator: &str| collapsed(&domain.replace([',', ';', '_'], "."), separator, ".");
     let mended = single("..");
     let without_spaces = mended.replace(". ", ".").replace(" .", ".");
@@ -363,9 +377,13 @@ fn domain_with_dots(domain: &str) -> Cow<'_, str> {
         parts if without_spaces.contains('.') => parts.concat(),
         parts => parts.join("."),
     };
-    let labels: Vec<&str> =
-        joined.split('.').map(|label| label.trim_matches('-')).filter(|label| !label.is_empty()).collect();
-    labels.join(".").into()
+    labels_of(&joined).into()
+}
+
+/// The labels that have something else than hyphens, without hyphens around them.
+fn labels_of(domain: &str) -> String {
+    let labels = domain.split('.').map(|label| label.trim_matches('-')).filter(|label| !label.is_empty());
+    labels.collect::<SmallVec<[_; 8]>>().join(".")
 }
 
 fn without_doubled_ending(domain: &str) -> Cow<'_, str> {

@@ -28,14 +28,19 @@ impl<T> ByAlike<T> {
     /// too many kinds already.
     #[inline]
     pub(crate) fn place(&mut self, alike: Alike, make: impl FnOnce() -> T) -> Option<usize> {
-        let slot = (alike.bits().wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 55) as usize;
-        let place = usize::from(self.recent[slot]);
-        if self.made.get(place).is_some_and(|(of, _)| *of == alike) {
+        if let Some(place) = self.recent(alike) {
             return Some(place);
         }
         let place = self.look_up(alike, make)?;
-        self.recent[slot] = place;
+        self.recent[slot_of(alike)] = place;
         Some(usize::from(place))
+    }
+
+    /// The place of what follows for `alike`, where that was asked for lately.
+    #[inline]
+    pub(crate) fn recent(&self, alike: Alike) -> Option<usize> {
+        let place = usize::from(self.recent[slot_of(alike)]);
+        self.made.get(place).filter(|(of, _)| *of == alike).map(|_| place)
     }
 
     #[cold]
@@ -57,4 +62,9 @@ impl<T> ByAlike<T> {
     pub(crate) fn at(&mut self, place: usize) -> &mut T {
         &mut self.made[place].1
     }
+}
+
+#[inline]
+fn slot_of(alike: Alike) -> usize {
+    (alike.bits().wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 55) as usize
 }

@@ -285,10 +285,10 @@ impl Committer {
         self.report.records += part.records;
         self.report.blank_lines += part.blank_lines;
         self.report.written += part.written;
-        if let Some(mut tally) = part.tally.take() {
+        if let Some(tally) = &mut part.tally {
             let with_address: u64 = tally.verdicts.iter().sum();
             self.report.no_address += part.records - with_address;
-            self.report.tally.add(&mut tally, self.at.lines + 1);
+            self.report.tally.take_from(tally, self.at.lines + 1);
         }
         if self.with_lines {
             self.add_lines(part);

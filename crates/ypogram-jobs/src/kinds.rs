@@ -38,6 +38,12 @@ impl Kinds {
         Kinds { by_source: (0..sources).map(|_| ByAlike::default()).collect(), met: Vec::new() }
     }
 
+    /// The place of the kind of a record, where one of it was asked for lately.
+    #[inline]
+    pub(crate) fn recent(&self, alike: Alike, source: usize) -> Option<usize> {
+        self.by_source[source].recent(alike)
+    }
+
     /// The place of the kind of a record; none where there are too many.
     #[inline]
     pub(crate) fn place(

@@ -152,6 +152,13 @@ impl<'p> Picker<'p> {
         self.judge.plain(&self.ahead, nth, same)
     }
 
+    /// Whether there is but one cell of `record` to look at, and it is empty.
+    #[inline]
+    pub(crate) fn is_empty(&self, record: Record<'_>, source: usize) -> bool {
+        let only = self.only[source].filter(|_| self.plan.text.is_empty());
+        only.and_then(|place| record.cell(place)).is_some_and(<[u8]>::is_empty)
+    }
+
     /// The address of `record` of source `source`; none where there is none. Afterwards [`Picker::judge`] holds its
     /// standard form.
     pub(crate) fn pick<'c>(

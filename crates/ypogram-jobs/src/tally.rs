@@ -1,6 +1,7 @@
 //! Counts of what was met, gathered by the workers and added up in the order of the input.
 
 use std::collections::BTreeMap;
+use std::mem::take;
 
 use serde::Serialize;
 use ypogram_core::names::NameConfidence;
@@ -145,43 +146,43 @@ impl Tally {
         }
     }
 
-    /// Adds the counts of a later part, whose examples stand `lines` lines further down.
-    pub(crate) fn add(&mut self, part: &mut Tally, lines: u64) {
+    /// Moves over the counts of a later part, whose examples stand `lines` lines further down; it can be used again.
+    pub(crate) fn take_from(&mut self, part: &mut Tally, lines: u64) {
         for (sum, more) in [
-            (&mut self.as_it_stood, part.as_it_stood),
-            (&mut self.after_repair, part.after_repair),
-            (&mut self.from_text, part.from_text),
-            (&mut self.with_more, part.with_more),
-            (&mut self.rows_added, part.rows_added),
-            (&mut self.more, part.more),
-            (&mut self.at_sign_left, part.at_sign_left),
-            (&mut self.short, part.short),
-            (&mut self.long, part.long),
-            (&mut self.not_utf8, part.not_utf8),
+            (&mut self.as_it_stood, &mut part.as_it_stood),
+            (&mut self.after_repair, &mut part.after_repair),
+            (&mut self.from_text, &mut part.from_text),
+            (&mut self.with_more, &mut part.with_more),
+            (&mut self.rows_added, &mut part.rows_added),
+            (&mut self.more, &mut part.more),
+            (&mut self.at_sign_left, &mut part.at_sign_left),
+            (&mut self.short, &mut part.short),
+            (&mut self.long, &mut part.long),
+            (&mut self.not_utf8, &mut part.not_utf8),
         ] {
-            *sum += more;
+            *sum += take(more);
         }
         for (sums, mores) in [
-            (&mut self.repairs, &part.repairs),
-            (&mut self.forms, &part.forms),
-            (&mut self.classes, &part.classes),
-            (&mut self.verdicts, &part.verdicts),
-            (&mut self.findings, &part.findings),
-            (&mut self.rejected, &part.rejected),
-            (&mut self.review, &part.review),
-            (&mut self.set_aside, &part.set_aside),
-            (&mut self.cut_misses, &part.cut_misses),
-            (&mut self.names, &part.names),
-            (&mut self.reachable, &part.reachable),
+            (&mut self.repairs, &mut part.repairs),
+            (&mut self.forms, &mut part.forms),
+            (&mut self.classes, &mut part.classes),
+            (&mut self.verdicts, &mut part.verdicts),
+            (&mut self.findings, &mut part.findings),
+            (&mut self.rejected, &mut part.rejected),
+            (&mut self.review, &mut part.review),
+            (&mut self.set_aside, &mut part.set_aside),
+            (&mut self.cut_misses, &mut part.cut_misses),
+            (&mut self.names, &mut part.names),
+            (&mut self.reachable, &mut part.reachable),
         ] {
             for (sum, more) in sums.iter_mut().zip(mores) {
-                *sum += more;
+                *sum += take(more);
             }
         }
         let examples = self.examples.iter_mut().zip(&mut part.examples);
         for (mine, theirs) in examples.chain(self.cut_examples.iter_mut().zip(&mut part.cut_examples)) {
-            if mine.is_none()
-                && let Some(mut example) = theirs.take()
+            if let Some(mut example) = theirs.take()
+                && mine.is_none()
             {
                 example.line += lines;
                 *mine = Some(example);

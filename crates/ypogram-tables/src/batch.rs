@@ -9,7 +9,9 @@ use crate::short_copy::append_short;
 /// asking for memory.
 #[derive(Debug, Default)]
 pub struct Batch {
+    /// The cells of all records, and behind these others without meaning.
     cells: Vec<CellRef>,
+    cell_count: usize,
     records: Vec<RecordRef>,
     scratch: Vec<u8>,
     /// What separates the cells of a raw record.
@@ -28,11 +30,20 @@ const LINE: usize = 64;
 /// Octets in which most rows of a table of contacts fit.
 const ROW: usize = 192;
 
-#[derive(Clone, Copy, Debug)]
-struct CellRef {
+/// Where a cell stands.
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct CellRef {
     start: u32,
     /// The length, doubled; odd where the bytes are in the scratch space.
     len_and_place: u32,
+}
+
+impl CellRef {
+    /// One that stands in the chunk as it is.
+    #[inline]
+    pub(crate) fn in_chunk(start: usize, end: usize) -> Self {
+        CellRef { start: start as u32, len_and_place: ((end - start) as u32) << 1 }
+    }
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -54,7 +65,7 @@ pub struct Record<'a> {
 impl Batch {
     /// Makes it empty, keeping its memory.
     pub fn clear(&mut self) {
-        self.cells.clear();
+        self.cell_count = 0;
         self.records.clear();
         self.scratch.clear();
         self.of_lines = false;
@@ -93,7 +104,7 @@ impl Batch {
     /// How many cells each record has.
     pub(crate) fn widths(&self) -> Vec<usize> {
         let starts = self.records.iter().map(|record| record.first_cell as usize);
-        let ends = starts.clone().skip(1).chain([self.cells.len()]);
+        let ends = starts.clone().skip(1).chain([self.cell_count]);
         starts.zip(ends).map(|(start, end)| end - start).collect()
     }
 
@@ -111,7 +122,7 @@ impl Batch {
     /// Adds a cell that stands in the chunk as it is.
     #[inline]
     pub(crate) fn push_cell(&mut self, start: usize, end: usize) {
-        self.cells.push(CellRef { start: start as u32, len_and_place: ((end - start) as u32) << 1 });
+        self.push(CellRef::in_chunk(start, end));
     }
 
     /// Adds a cell whose bytes had to be decoded.
@@ -119,7 +130,29 @@ impl Batch {
         let start = self.scratch.len();
         write(&mut self.scratch);
         let len = (self.scratch.len() - start) as u32;
-        self.cells.push(CellRef { start: start as u32, len_and_place: len << 1 | 1 });
+        self.push(CellRef { start: start as u32, len_and_place: len << 1 | 1 });
+    }
+
+    #[inline]
+    fn push(&mut self, cell: CellRef) {
+        self.room_for_cells(1)[0] = cell;
+        self.add_cells(1);
+    }
+
+    /// Places for so many more cells, which count once they [are added](Self::add_cells).
+    #[inline]
+    pub(crate) fn room_for_cells(&mut self, more: usize) -> &mut [CellRef] {
+        let needed = self.cell_count + more;
+        if self.cells.len() < needed {
+            self.cells.resize(needed.next_power_of_two(), CellRef::default());
+        }
+        &mut self.cells[self.cell_count..needed]
+    }
+
+    /// Adds the first so many of the cells for which there was [room](Self::room_for_cells).
+    #[inline]
+    pub(crate) fn add_cells(&mut self, count: usize) {
+        self.cell_count += count;
     }
 
     /// Ends a record: its bytes without terminator, the index of its first cell, the line breaks before it in the chunk.
@@ -135,7 +168,7 @@ impl Batch {
 
     #[inline]
     pub(crate) fn cell_count(&self) -> usize {
-        self.cells.len()
+        self.cell_count
     }
 }
 
@@ -205,7 +238,7 @@ impl<'a> Record<'a> {
             .batch
             .records
             .get(self.index + 1)
-            .map_or(self.batch.cells.len(), |next| next.first_cell as usize);
+            .map_or(self.batch.cell_count, |next| next.first_cell as usize);
         next - self.batch.records[self.index].first_cell as usize
     }
 

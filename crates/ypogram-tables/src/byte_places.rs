@@ -40,6 +40,18 @@ impl<'b, const N: usize> BytePlaces<'b, N> {
         places
     }
 
+    /// Those that were found already and not yet given, counted from a place in the text.
+    #[inline]
+    pub(crate) fn in_hand(&self) -> (usize, &[u16]) {
+        (self.start, &self.found.places[self.given..self.found.count])
+    }
+
+    /// Leaves out the next so many, which are [in hand](Self::in_hand).
+    #[inline]
+    pub(crate) fn leave_out(&mut self, count: usize) {
+        self.given += count;
+    }
+
     /// Looks at the blocks in hand.
     #[inline(never)]
     fn look(&mut self) {

@@ -22,22 +22,17 @@ use crate::masks::{BLOCK, lowest};
 /// ```
 #[inline]
 pub fn hash_of_words(from: &[u8], octets: usize, hasher: Hasher) -> u64 {
-    match from.first_chunk().filter(|_| octets < BLOCK).and_then(|block| of_ascii(block, octets, hasher)) {
-        Some(hash) => hash,
-        None => of_any(&from[..octets], hasher),
-    }
+    of_ascii(from, octets, hasher).unwrap_or_else(|| of_any(&from[..octets], hasher))
 }
 
-/// The same for a name of ASCII only; none for others.
-fn of_ascii(block: &[u8; BLOCK], octets: usize, hasher: Hasher) -> Option<u64> {
-    // Behind the last word there is enough to read a whole step.
-    let mut letters = [0; BLOCK + STEP];
-    let place = letters.first_chunk_mut().expect("it is longer");
-    *place = *block;
+/// The same for a short name of ASCII only with enough behind it; none for others.
+#[inline]
+fn of_ascii(from: &[u8], octets: usize, hasher: Hasher) -> Option<u64> {
+    let block = from.first_chunk().filter(|_| octets < BLOCK)?;
     // Most are short, and to ask for wider registers would take longer than they save.
     let marks = match octets < SHORT {
-        true => lowering(lanes::Sixteen, place, SHORT),
-        false => lanes::run(Lowering(place)),
+        true => marks_in(lanes::Sixteen, block, SHORT),
+        false => lanes::run(Marking(block)),
     };
     let [in_words, outside_ascii] = marks.map(|octet| octet & lowest(octets as u32));
     if outside_ascii != 0 {
@@ -48,14 +43,11 @@ fn of_ascii(block: &[u8; BLOCK], octets: usize, hasher: Hasher) -> Option<u64> {
         let start = left.trailing_zeros();
         let octets = (left >> start).trailing_ones();
         left &= !(lowest(octets) << start);
-        let word = &letters[start as usize..];
-        let hash = match word.first_chunk() {
-            Some(step) if octets as usize <= STEP => {
-                of_short(u128::from_le_bytes(*step) & kept(octets), hasher)
-            }
-            _ => hasher.hash_short(&word[..octets as usize]) | 1,
-        };
-        sum = sum.wrapping_add(hash);
+        let step = from[start as usize..].first_chunk()?;
+        let kept = KEPT.get(octets as usize)?;
+        // Letters and digits are in lower case with that bit.
+        let word = (u128::from_le_bytes(*step) | SMALL) & kept;
+        sum = sum.wrapping_add(of_short(word, hasher));
     }
     Some(sum)
 }
@@ -66,10 +58,18 @@ const SHORT: usize = 32;
 /// Octets in which most words fit.
 const STEP: usize = size_of::<u128>();
 
-/// The lowest so many octets, of which there is at least one.
-fn kept(octets: u32) -> u128 {
-    u128::MAX >> (u128::BITS - 8 * octets)
-}
+/// The bit of small letters in each octet.
+const SMALL: u128 = u128::from_ne_bytes([b' '; STEP]);
+
+/// The lowest so many octets.
+static KEPT: [u128; STEP + 1] = {
+    let (mut kept, mut octets) = ([0; STEP + 1], 1);
+    while octets <= STEP {
+        kept[octets] = kept[octets - 1] << 8 | 0xFF;
+        octets += 1;
+    }
+    kept
+};
 
 /// A hash of a word, the first octet in the lowest bits; 0 for a title.
 #[inline]
@@ -103,29 +103,28 @@ const fn title(word: &str) -> u32 {
     u32::from_le_bytes(octets)
 }
 
-/// Brings octets to lower case; tells which are letters or digits, and which are not in ASCII.
-struct Lowering<'b>(&'b mut [u8; BLOCK]);
+/// Tells which octets are letters or digits, and which are not in ASCII.
+struct Marking<'b>(&'b [u8; BLOCK]);
 
-impl Task for Lowering<'_> {
+impl Task for Marking<'_> {
     type Output = [u64; 2];
 
     #[inline(always)]
     fn run(self, lanes: impl Lanes) -> [u64; 2] {
-        lowering(lanes, self.0, BLOCK)
+        marks_in(lanes, self.0, BLOCK)
     }
 }
 
 /// For the first so many octets.
 #[inline(always)]
-fn lowering<L: Lanes>(lanes: L, block: &mut [u8; BLOCK], octets: usize) -> [u64; 2] {
+fn marks_in<L: Lanes>(lanes: L, block: &[u8; BLOCK], octets: usize) -> [u64; 2] {
     let (mut in_words, mut outside_ascii) = (0, 0);
     for nth in 0..octets / L::WIDTH {
-        let written = lanes.load(block, nth);
-        let lower = lanes.lower(written, lanes.within(written, b'A', b'Z'));
-        lanes.store(lower, block, nth);
-        let letter_or_digit = lanes.or(lanes.within(lower, b'a', b'z'), lanes.within(written, b'0', b'9'));
+        let octets = lanes.load(block, nth);
+        let letter = lanes.or(lanes.within(octets, b'a', b'z'), lanes.within(octets, b'A', b'Z'));
+        let letter_or_digit = lanes.or(letter, lanes.within(octets, b'0', b'9'));
         in_words |= lanes.bits(letter_or_digit) << (L::WIDTH * nth);
-        outside_ascii |= lanes.bits(lanes.within(written, 0x80, 0xFF)) << (L::WIDTH * nth);
+        outside_ascii |= lanes.bits(lanes.within(octets, 0x80, 0xFF)) << (L::WIDTH * nth);
     }
     [in_words, outside_ascii]
 }
@@ -255,9 +254,7 @@ mod tests {
             let mut block = [b'x'; BLOCK];
             let octets = name.len().min(BLOCK);
             block[..octets].copy_from_slice(&name.as_bytes()[..octets]);
-            let mut by_sixteens = block;
-            prop_assert_eq!(lanes::run(Lowering(&mut block)), lowering(lanes::Sixteen, &mut by_sixteens, BLOCK));
-            prop_assert_eq!(block, by_sixteens);
+            prop_assert_eq!(lanes::run(Marking(&block)), marks_in(lanes::Sixteen, &block, BLOCK));
         }
     }
 }

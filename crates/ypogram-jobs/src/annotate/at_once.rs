@@ -33,11 +33,12 @@ impl Annotator<'_> {
             return false;
         };
         let encoder = &mut self.encoders[source];
-        let kind = || {
+        let place = self.kinds.recent(plain.alike, source).or_else(|| {
             let selection = &self.wanted.selection;
-            Kind::of(plain.alike, plan.address[0], source, policy, selection, rows, encoder)
-        };
-        let Some(place) = self.kinds.place(plain.alike, source, kind) else { return false };
+            let kind = || Kind::of(plain.alike, plan.address[0], source, policy, selection, rows, encoder);
+            self.kinds.place(plain.alike, source, kind)
+        });
+        let Some(place) = place else { return false };
         let kind = self.kinds.at(source, place);
         let Some(words) = &kind.words else { return false };
         let outcome = kind.outcome;
@@ -52,12 +53,15 @@ impl Annotator<'_> {
             false => part.write_own(record, encoder, self.wanted),
         };
         let out = &mut part.bytes;
-        let start = out.len();
-        write_row(words, &letters, out);
+        let Places { verdict, findings } = write_row(words, &letters, out);
         let mut split = out.len() as u32;
-        match kind.own.whole {
-            true => split -= encoder.line_end().len() as u32,
-            false => encoder.end(record, out),
+        if kind.own.whole {
+            split -= encoder.line_end().len() as u32;
+        } else if own.1 > 0 {
+            // What stands in place has nothing beyond its fields.
+            encoder.end_row(out);
+        } else {
+            encoder.end(record, out);
         }
         let end = out.len() as u32;
         let (wanted, hasher) = (self.wanted, self.hasher);
@@ -68,7 +72,6 @@ impl Annotator<'_> {
                 person = wanted.person(record, source, plan, hasher);
             }
             let (line, class) = (record.line_in_chunk() as u32, kind.picked.judged.class);
-            let Places { verdict, findings } = words.places(&letters, start);
             Row { line, own, split, end, outcome, class, key, person, verdict, findings }
         });
         if self.kinds.count(source, place) {
@@ -78,6 +81,33 @@ impl Annotator<'_> {
         if !usable {
             self.count_what_is_left(record, source, tally);
         }
+        true
+    }
+
+    /// Writes the row of a record of which the only cell that can hold an address is empty; tells whether it is one.
+    #[inline]
+    pub(super) fn write_empty(
+        &mut self,
+        record: Record<'_>,
+        source: usize,
+        part: &mut Part,
+        tally: &mut Tally,
+    ) -> bool {
+        let Some(rows) = self.plain_rows.as_ref().filter(|_| self.picker.is_empty(record, source)) else {
+            return false;
+        };
+        let encoder = &mut self.encoders[source];
+        let own = part.write_own(record, encoder, self.wanted);
+        let out = &mut part.bytes;
+        let places = write_row(rows.without_address(source), &Letters::default(), out);
+        let split = out.len() as u32;
+        encoder.end(record, out);
+        let (line, end) = (record.line_in_chunk() as u32, out.len() as u32);
+        let Places { verdict, findings } = places;
+        let outcome = Outcome::NoAddress;
+        let row = Row { line, own, split, end, outcome, verdict, findings, ..Row::default() };
+        part.end_row(self.wanted, || row);
+        self.count_what_is_left(record, source, tally);
         true
     }
 
@@ -138,9 +168,7 @@ impl Annotator<'_> {
             }
             None => rows.without_address(source),
         };
-        let start = out.len();
-        write_row(words, &letters, out);
-        let Places { verdict, findings } = words.places(&letters, start);
+        let Places { verdict, findings } = write_row(words, &letters, out);
         let split = out.len() as u32;
         encoder.end(record, out);
         let person = match key.is_empty() {

@@ -25,20 +25,19 @@ impl Annotator<'_> {
         }
     }
 
-    /// Keeps the record as an example of findings that were not met in the chunk before.
+    /// Keeps the record as an example of findings that were not met before: chunks come in the order of the records.
     pub(super) fn note_examples(
-        &self,
+        &mut self,
         picked: &Picked,
         record: Record<'_>,
         source: usize,
         tally: &mut Tally,
     ) {
-        for code in picked.codes.iter() {
-            tally.examples[code.index()].get_or_insert_with(|| {
-                let cell = self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
-                self.example(cell, record, source)
-            });
+        for code in picked.codes.without(self.shown).iter() {
+            let cell = self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
+            tally.examples[code.index()] = Some(self.example(cell, record, source));
         }
+        self.shown = self.shown.union(picked.codes);
     }
 
     /// Counts a record without a usable address that still holds an @, and the fields that would give one. Afterwards the judge may

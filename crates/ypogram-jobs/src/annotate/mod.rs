@@ -8,7 +8,7 @@ mod part;
 mod wanted;
 
 use ypogram_core::names::{self, DerivedName};
-use ypogram_core::{Code, Found, Hasher, Judge, Parts, Policy};
+use ypogram_core::{Code, CodeSet, Found, Hasher, Judge, Parts, Policy};
 use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Batch, Decode, Encode, Record, Result};
 
@@ -37,6 +37,8 @@ pub(crate) struct Annotator<'p> {
     columns: Vec<Column>,
     plain_rows: Option<PlainRows>,
     kinds: Kinds,
+    /// Findings of which there is an example.
+    shown: CodeSet,
     /// How many cells a record of each source should have.
     widths: Vec<usize>,
     wanted: &'p Wanted,
@@ -92,6 +94,7 @@ impl<'p> Annotator<'p> {
             plain_rows: PlainRows::of(&columns, &layout.encoders[0], &plan.fields, &source_names)
                 .filter(|_| !plan.fields.is_empty()),
             kinds: Kinds::new(source_names.len()),
+            shown: CodeSet::default(),
             source_names,
             widths: plan.places.iter().map(|places| places.iter().flatten().count()).collect(),
             columns,
@@ -114,7 +117,7 @@ impl<'p> Annotator<'p> {
         part.written = 0;
         part.rows.clear();
         part.ragged.clear();
-        let mut tally = self.wanted.tally(self.picker.plan());
+        let mut tally = part.tally.take().unwrap_or_else(|| self.wanted.tally(self.picker.plan()));
         let mut batch = std::mem::take(&mut self.batch);
         batch.clear();
         self.decoders[task.source].decode(&task.chunk, &mut batch)?;
@@ -130,7 +133,10 @@ impl<'p> Annotator<'p> {
             if may_be_ragged {
                 self.note_shape(record(), task.source, part, &mut tally);
             }
-            if !(at_once && self.write_at_once(record(), task.source, part, &mut tally)) {
+            let is_written = at_once
+                && (self.write_at_once(record(), task.source, part, &mut tally)
+                    || self.write_empty(record(), task.source, part, &mut tally));
+            if !is_written {
                 self.one(record(), task.source, &mut cells, &mut candidates, part, &mut tally);
             }
         }
@@ -142,21 +148,13 @@ impl<'p> Annotator<'p> {
         Ok(())
     }
 
+    #[inline]
     fn note_shape(&self, record: Record<'_>, source: usize, part: &mut Part, tally: &mut Tally) {
         let expected = self.widths[source];
-        match record.len().cmp(&expected) {
-            std::cmp::Ordering::Equal => {}
-            std::cmp::Ordering::Less => tally.short += 1,
-            std::cmp::Ordering::Greater => tally.long += 1,
-        }
-        if record.len() != expected && part.ragged.len() < RAGGED_TOLD {
-            part.ragged.push((record.line_in_chunk(), record.len()));
-        }
-        if part.not_utf8_at.is_some() && std::str::from_utf8(record.raw()).is_err() {
-            tally.not_utf8 += 1;
+        if record.len() != expected || part.not_utf8_at.is_some() {
+            note_odd_shape(record, expected, part, tally);
         }
     }
-
     #[inline(never)]
     fn one<'c>(
         &mut self,
@@ -303,5 +301,20 @@ impl<'p> Annotator<'p> {
             picked.verdict = policy.verdict(picked.codes);
         }
         fitting
+    }
+}
+
+#[cold]
+fn note_odd_shape(record: Record<'_>, expected: usize, part: &mut Part, tally: &mut Tally) {
+    match record.len().cmp(&expected) {
+        std::cmp::Ordering::Equal => {}
+        std::cmp::Ordering::Less => tally.short += 1,
+        std::cmp::Ordering::Greater => tally.long += 1,
+    }
+    if record.len() != expected && part.ragged.len() < RAGGED_TOLD {
+        part.ragged.push((record.line_in_chunk(), record.len()));
+    }
+    if part.not_utf8_at.is_some() && std::str::from_utf8(record.raw()).is_err() {
+        tally.not_utf8 += 1;
     }
 }

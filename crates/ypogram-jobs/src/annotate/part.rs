@@ -20,6 +20,7 @@ pub(crate) struct Part {
     pub(crate) rows: Vec<Row>,
     /// Records in the chunk; more than rows where only some are shown.
     pub(crate) records: u64,
+    /// Counts of what was met; whoever deals with the part takes them.
     pub(crate) tally: Option<Tally>,
     /// Line breaks in the chunk.
     pub(crate) lines: u64,

@@ -77,8 +77,8 @@ impl Committer {
 
     pub(crate) fn commit(&mut self, task: &Task, part: &mut Part) -> Result<()> {
         self.at.enter(task)?;
-        if let Some(mut tally) = part.tally.take() {
-            self.counts.tally.add(&mut tally, self.at.lines + 1);
+        if let Some(tally) = &mut part.tally {
+            self.counts.tally.take_from(tally, self.at.lines + 1);
         }
         self.note_shape(task, part);
         let (rows, first) = (&part.rows[..], self.counts.records + 1);

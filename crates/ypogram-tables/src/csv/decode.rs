@@ -2,7 +2,7 @@
 
 use memchr::memchr;
 
-use crate::batch::Batch;
+use crate::batch::{Batch, CellRef};
 use crate::byte_places::BytePlaces;
 use crate::chunk::Chunk;
 use crate::csv::Dialect;
@@ -24,7 +24,7 @@ impl Decode for CsvDecoder {
 pub(crate) fn decode(bytes: &[u8], dialect: Dialect, batch: &mut Batch) {
     let delimiter = dialect.delimiter;
     batch.delimiter = delimiter;
-    let mut borders = Borders::of(BytePlaces::of(bytes, [delimiter, b'\n', b'\r', b'"']), bytes);
+    let mut borders = Borders::of(bytes, delimiter);
     let mut at = 0;
     while at < bytes.len() {
         if let Some(width) = line_end(bytes, at) {
@@ -35,6 +35,7 @@ pub(crate) fn decode(bytes: &[u8], dialect: Dialect, batch: &mut Batch) {
         }
         let (start, first_cell, line) = (at, batch.cell_count(), batch.lines);
         loop {
+            at = plain_cells(at, &mut borders, batch);
             at = cell(bytes, at, &mut borders, batch);
             if bytes.get(at) != Some(&delimiter) {
                 break;
@@ -60,15 +61,16 @@ fn line_end(bytes: &[u8], at: usize) -> Option<usize> {
 }
 
 /// Where cells may end and what is quoted may start or end: delimiters, line ends and quotes, the end behind the last.
-struct Borders<'b, I> {
-    ahead: I,
+struct Borders<'b> {
+    ahead: BytePlaces<'b, 4>,
     bytes: &'b [u8],
     /// The one in hand.
     next: usize,
 }
 
-impl<'b, I: Iterator<Item = usize>> Borders<'b, I> {
-    fn of(ahead: I, bytes: &'b [u8]) -> Self {
+impl<'b> Borders<'b> {
+    fn of(bytes: &'b [u8], delimiter: u8) -> Self {
+        let ahead = BytePlaces::of(bytes, [delimiter, b'\n', b'\r', b'"']);
         let mut borders = Borders { ahead, bytes, next: 0 };
         borders.advance();
         borders
@@ -77,6 +79,14 @@ impl<'b, I: Iterator<Item = usize>> Borders<'b, I> {
     #[inline]
     fn advance(&mut self) {
         self.next = self.ahead.next().unwrap_or(self.bytes.len());
+    }
+
+    /// Goes on to the first one at `at` or behind it.
+    #[inline]
+    fn skip_to(&mut self, at: usize) {
+        while self.next < at {
+            self.advance();
+        }
     }
 
     /// The first one at `at` or behind it that is no quote.
@@ -89,14 +99,31 @@ impl<'b, I: Iterator<Item = usize>> Borders<'b, I> {
     }
 }
 
+/// Adds the cells from `at` on that end at a delimiter, are not quoted, and have no quote in them, as far as their borders are in hand;
+/// gives where the next one starts.
+#[inline]
+fn plain_cells(at: usize, borders: &mut Borders<'_>, batch: &mut Batch) -> usize {
+    borders.skip_to(at);
+    let (bytes, delimiter) = (borders.bytes, batch.delimiter);
+    let (from, places) = borders.ahead.in_hand();
+    let (mut start, mut end, mut count) = (at, borders.next, 0);
+    for (cell, place) in batch.room_for_cells(places.len()).iter_mut().zip(places) {
+        if bytes.get(end) != Some(&delimiter) {
+            break;
+        }
+        *cell = CellRef::in_chunk(start, end);
+        (start, end) = (end + 1, from + usize::from(*place));
+        count += 1;
+    }
+    batch.add_cells(count);
+    borders.ahead.leave_out(count);
+    borders.next = end;
+    start
+}
+
 /// Adds the cell that starts at `at`; gives where it ends: at a delimiter, a line end or the end.
 #[inline]
-fn cell(
-    bytes: &[u8],
-    at: usize,
-    borders: &mut Borders<'_, impl Iterator<Item = usize>>,
-    batch: &mut Batch,
-) -> usize {
+fn cell(bytes: &[u8], at: usize, borders: &mut Borders<'_>, batch: &mut Batch) -> usize {
     if bytes.get(at) == Some(&b'"') {
         return quoted_cell(bytes, at, borders, batch);
     }
@@ -105,15 +132,8 @@ fn cell(
     end
 }
 
-fn quoted_cell(
-    bytes: &[u8],
-    at: usize,
-    borders: &mut Borders<'_, impl Iterator<Item = usize>>,
-    batch: &mut Batch,
-) -> usize {
-    while borders.next < at {
-        borders.advance();
-    }
+fn quoted_cell(bytes: &[u8], at: usize, borders: &mut Borders<'_>, batch: &mut Batch) -> usize {
+    borders.skip_to(at);
     let mut doubled = false;
     let close = loop {
         borders.advance();

@@ -113,6 +113,15 @@ impl CsvEncoder {
         }
     }
 
+    /// Appends what `record` has beyond so many fields.
+    #[cold]
+    fn append_surplus(&self, record: Record<'_>, fields: usize, out: &mut Vec<u8>) {
+        if let (_, Some(surplus)) = record.raw_cut_after(fields) {
+            out.push(self.delimiter);
+            out.extend_from_slice(surplus);
+        }
+    }
+
     /// Whether the first cell of a record is all it writes of it.
     pub fn writes_one_cell(&self) -> bool {
         matches!(&self.own, Own::Cells(places) if places[..] == [Some(0)])
@@ -129,8 +138,12 @@ impl CsvEncoder {
     }
 
     /// Ends a record whose cells were all given one by one.
+    #[inline]
     pub fn end_row(&mut self, out: &mut Vec<u8>) {
-        out.extend_from_slice(self.line_end);
+        match self.line_end {
+            [octet] => out.push(*octet),
+            octets => out.extend_from_slice(octets),
+        }
     }
 
     /// Appends a whole row of its own, such as a header.
@@ -180,18 +193,14 @@ impl Encode for CsvEncoder {
         write_cell(cell, self.delimiter, out);
     }
 
+    #[inline]
     fn end(&mut self, record: Record<'_>, out: &mut Vec<u8>) {
         if let Own::Raw(fields) = self.own
             && record.len() > fields
-            && let (_, Some(surplus)) = record.raw_cut_after(fields)
         {
-            out.push(self.delimiter);
-            out.extend_from_slice(surplus);
+            self.append_surplus(record, fields, out);
         }
-        match self.line_end {
-            [octet] => out.push(*octet),
-            octets => out.extend_from_slice(octets),
-        }
+        self.end_row(out);
     }
 }
 
