@@ -118,10 +118,10 @@ impl Ahead {
         let (start, octets) = (self.end, inner.len());
         self.end += octets + 1;
         self.make_room();
-        let place = &mut self.letters[start..start + BLOCK];
-        match from[inner.start..].first_chunk::<BLOCK>() {
-            Some(block) => place.copy_from_slice(block),
-            None => place[..octets].copy_from_slice(&from[inner]),
+        let place = self.letters[start..].first_chunk_mut::<BLOCK>().expect("there is room");
+        match from[inner.start..].first_chunk() {
+            Some(block) => *place = *block,
+            None => copy_last(&from[inner], place),
         }
         place[octets] = BETWEEN;
         self.cells.push(Seen::of(start, octets, dress));
@@ -222,6 +222,13 @@ fn undressed(text: &[u8], cell: Range<usize>) -> (Dress, Range<usize>) {
     }
     let start = bytes::offset_in(text, inner);
     (dress, start..start + inner.len())
+}
+
+/// Copies an address with less than a block behind it; apart, so that the others are copied in a step of fixed width.
+#[cold]
+#[inline(never)]
+fn copy_last(address: &[u8], place: &mut [u8; BLOCK]) {
+    place[..address.len()].copy_from_slice(address);
 }
 
 impl Seen {

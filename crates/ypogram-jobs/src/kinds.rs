@@ -38,39 +38,30 @@ impl Kinds {
         Kinds { by_source: (0..sources).map(|_| ByAlike::default()).collect(), met: Vec::new() }
     }
 
-    /// The place of the kind of a record, where one of it was asked for lately.
+    /// Counts a record where its rows are made of words; gives its kind, and whether it is the first of it in the chunk. None where each
+    /// has to be looked at by itself, and where there are too many kinds.
     #[inline]
-    pub(crate) fn recent(&self, alike: Alike, source: usize) -> Option<usize> {
-        self.by_source[source].recent(alike)
-    }
-
-    /// The place of the kind of a record; none where there are too many.
-    #[inline]
-    pub(crate) fn place(
+    pub(crate) fn count(
         &mut self,
         alike: Alike,
         source: usize,
         make: impl FnOnce() -> Kind,
-    ) -> Option<usize> {
-        self.by_source[source].place(alike, make)
-    }
-
-    /// What stands at a place that [`place`](Self::place) gave.
-    #[inline]
-    pub(crate) fn at(&mut self, source: usize, place: usize) -> &Kind {
-        self.by_source[source].at(place)
-    }
-
-    /// Counts a record; tells whether it is the first of its kind in the chunk.
-    #[inline]
-    pub(crate) fn count(&mut self, source: usize, place: usize) -> bool {
-        let kind = self.by_source[source].at(place);
+    ) -> Option<(&Kind, bool)> {
+        let kinds = &mut self.by_source[source];
+        let place = match kinds.recent(alike) {
+            Some(place) => place,
+            None => kinds.place(alike, make)?,
+        };
+        let kind = kinds.at(place);
+        if kind.words.is_none() {
+            return None;
+        }
         kind.records += 1;
-        let first = kind.records == 1;
-        if first {
+        let is_first = kind.records == 1;
+        if is_first {
             self.met.push((source, place));
         }
-        first
+        Some((kind, is_first))
     }
 
     /// Adds the records of the chunk in hand to `tally`.

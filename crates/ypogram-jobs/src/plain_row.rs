@@ -147,7 +147,7 @@ const WORDS: usize = 32;
 const NAMES: usize = 64;
 
 /// Appends the added cells of a row to `out`, or all of it; tells where some of them stand there.
-#[inline]
+#[inline(always)]
 pub(crate) fn write_row(words: &Words, letters: &Letters<'_>, out: &mut Vec<u8>) -> Places {
     let mut places = Places::default();
     for (nth, stretch) in words.stretches.iter().enumerate() {

@@ -33,13 +33,11 @@ impl Annotator<'_> {
             return false;
         };
         let encoder = &mut self.encoders[source];
-        let place = self.kinds.recent(plain.alike, source).or_else(|| {
-            let selection = &self.wanted.selection;
-            let kind = || Kind::of(plain.alike, plan.address[0], source, policy, selection, rows, encoder);
-            self.kinds.place(plain.alike, source, kind)
-        });
-        let Some(place) = place else { return false };
-        let kind = self.kinds.at(source, place);
+        // Copied, since what a closure refers to is kept in memory, and would be read again before it is there.
+        let alike = plain.alike;
+        let selection = &self.wanted.selection;
+        let make = || Kind::of(alike, plan.address[0], source, policy, selection, rows, encoder);
+        let Some((kind, is_first)) = self.kinds.count(alike, source, make) else { return false };
         let Some(words) = &kind.words else { return false };
         let outcome = kind.outcome;
         let usable = outcome != Outcome::Rejected;
@@ -74,8 +72,8 @@ impl Annotator<'_> {
             let (line, class) = (record.line_in_chunk() as u32, kind.picked.judged.class);
             Row { line, own, split, end, outcome, class, key, person, verdict, findings }
         });
-        if self.kinds.count(source, place) {
-            let picked = *self.kinds.at(source, place).picked;
+        if is_first {
+            let picked = *kind.picked;
             self.note_examples(&picked, record, source, tally);
         }
         if !usable {

@@ -14,6 +14,7 @@ use crate::clean::report::CleanCounts;
 use crate::fields::FieldPlan;
 use crate::layout::OutputLayout;
 use crate::line_count::LineCount;
+use crate::numbers::Counter;
 use crate::outcome::Outcome;
 use crate::picking::LOOKED_AHEAD;
 use crate::reading::{Reading, Task};
@@ -28,6 +29,17 @@ struct Output {
     records: u64,
 }
 
+impl Output {
+    #[cold]
+    fn create(&mut self, header: &[u8], arranged: Option<&Arranged>) -> Result<()> {
+        let mut file = OutputFile::create(&self.path)?;
+        file.write(header)?;
+        file.arrange(arranged.cloned());
+        self.file = Some(file);
+        Ok(())
+    }
+}
+
 /// So many records before they are written it is looked up which are duplicates, so that a processor need not wait for what is
 /// known of the earlier ones.
 const MET_AHEAD: usize = 16;
@@ -40,8 +52,8 @@ pub(crate) struct Committer {
     earlier: EarlierOnes,
     counts: CleanCounts,
     at: LineCount,
-    /// A row that became one for review, rewritten.
-    rewritten: Vec<u8>,
+    /// The number of the record that is written next.
+    number: Counter,
 }
 
 impl Committer {
@@ -66,7 +78,7 @@ impl Committer {
             earlier,
             counts: CleanCounts::new(wanted.tally(plan)),
             at: LineCount::new(reading),
-            rewritten: Vec::new(),
+            number: Counter::from_one(),
         }
     }
 
@@ -132,40 +144,21 @@ impl Committer {
         let own = (&chunk[row.own.0 as usize..], (row.own.1 - row.own.0) as usize);
         let octets = row.split as usize - start;
         let end = &bytes[row.split as usize..row.end as usize];
-        if !shared {
-            return self.write(outcome, own, (&bytes[start..], octets), same_as, end);
+        let (mut added, mut rewritten) = ((&bytes[start..], octets), Vec::new());
+        if shared {
+            with_shared_mailbox(&bytes[start..][..octets], row, start, &mut rewritten);
+            added = (&rewritten, rewritten.len());
         }
-        let mut rewritten = std::mem::take(&mut self.rewritten);
-        with_shared_mailbox(&bytes[start..][..octets], row, start, &mut rewritten);
-        self.write(outcome, own, (&rewritten, rewritten.len()), same_as, end)?;
-        self.rewritten = rewritten;
-        Ok(())
-    }
-
-    /// Writes a row, the own fields and the rest, each the first so many octets of what is given, with its number and that of the record
-    /// it is the same as.
-    fn write(
-        &mut self,
-        outcome: Outcome,
-        own: (&[u8], usize),
-        added: (&[u8], usize),
-        same_as: Option<u64>,
-        end: &[u8],
-    ) -> Result<()> {
-        let (delimiter, record) = (self.delimiter, self.counts.records);
         let output = &mut self.outputs[outcome as usize];
-        let file = match &mut output.file {
-            Some(file) => file,
-            none => {
-                let mut file = OutputFile::create(&output.path)?;
-                file.write(&self.header)?;
-                file.arrange(self.arranged.clone());
-                none.insert(file)
-            }
-        };
+        if output.file.is_none() {
+            output.create(&self.header, self.arranged.as_ref())?;
+        }
+        let file = output.file.as_mut().expect("it was created");
         output.records += 1;
-        let row = Numbered { own, added, delimiter, record, same_as, end };
-        file.put(row.room(), |room| row.put(room))
+        let row = Numbered { own, added, delimiter: self.delimiter, record: &self.number, same_as, end };
+        file.put(row.room(), |room| row.put(room))?;
+        self.number.advance();
+        Ok(())
     }
 
     fn note_shape(&mut self, task: &Task, part: &Part) {
