@@ -90,33 +90,65 @@ fn is_plain(cell: &[u8]) -> bool {
     ats == 1 && memchr::memchr2(b'%', b'&', cell).is_none()
 }
 
-/// Appends the addresses of a cell where a comma or semicolon stands between them and at most a space behind it; tells whether it is
-/// such a cell.
+/// Appends the addresses of a cell where a comma or semicolon stands between them and at most a space behind it, each a bare address
+/// as far as its bytes go; tells whether it is such a cell.
 fn read_plain_list<'a>(cell: &'a [u8], out: &mut Vec<Found<'a>>) -> bool {
-    if memchr::memchr2(b',', b';', cell).is_none() {
-        return false;
-    }
     let first = out.len();
-    for part in cell.split(|b| matches!(b, b',' | b';')) {
-        let text = part.strip_prefix(b" ").unwrap_or(part);
-        if !is_plain_part(text) {
-            out.truncate(first);
-            return false;
-        }
+    let mut ends = |text: &'a [u8], ats: usize| {
+        let text = text.strip_prefix(b" ").unwrap_or(text);
         out.push(found_plain(cell, text, Form::Several, Repairs::NONE.with(Repair::OneOfSeveral)));
+        ats == 1
+    };
+    let (mut start, mut ats, mut fits) = (0, 0, true);
+    for (at, &b) in cell.iter().enumerate() {
+        match IN_LIST[usize::from(b)] {
+            InList::Letter => {}
+            InList::At => ats += 1,
+            InList::Space => fits &= at == start,
+            InList::Between => {
+                fits &= ends(&cell[start..at], ats);
+                (start, ats) = (at + 1, 0);
+            }
+            InList::Other => fits = false,
+        }
+        if !fits {
+            break;
+        }
     }
-    true
+    fits = fits && start > 0 && ends(&cell[start..], ats);
+    if !fits {
+        out.truncate(first);
+    }
+    fits
 }
 
-/// Whether the part of a list is a bare address as far as its bytes go, with one @ and no sign that separates or quotes.
-fn is_plain_part(text: &[u8]) -> bool {
-    let mut ats = 0;
-    let fits = text.iter().all(|&b| {
-        ats += usize::from(b == b'@');
-        b == b'@' || bytes::is(b, ATEXT | DOT) && !bytes::is(b, SEPARATES) && b != b'\''
-    });
-    fits && ats == 1
+/// What an octet is in a plain list.
+#[derive(Clone, Copy)]
+enum InList {
+    /// May stand in an address, and neither separates nor quotes.
+    Letter,
+    At,
+    Space,
+    Between,
+    Other,
 }
+
+static IN_LIST: [InList; 256] = {
+    let (mut table, mut b) = ([InList::Other; 256], 0);
+    while b < 256 {
+        let class = bytes::CLASS[b];
+        table[b] = match b as u8 {
+            b'@' => InList::At,
+            b' ' => InList::Space,
+            b',' | b';' => InList::Between,
+            b'\'' => InList::Other,
+            _ if class & (ATEXT | DOT) != 0 && class & SEPARATES == 0 => InList::Letter,
+            _ => InList::Other,
+        };
+        b += 1;
+    }
+    table
+};
 
 /// The address `text`, which stands in `cell` with nothing to take off.
 fn found_plain<'a>(cell: &[u8], text: &'a [u8], form: Form, repairs: Repairs) -> Found<'a> {

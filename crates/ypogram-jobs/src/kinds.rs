@@ -38,7 +38,7 @@ impl Kinds {
         Kinds { by_source: (0..sources).map(|_| ByAlike::default()).collect(), met: Vec::new() }
     }
 
-    /// Counts a record where its rows are made of words; gives its kind, and whether it is the first of it in the chunk. None where each
+    /// Counts a record where its rows are made of words; gives its kind, these, and whether it is the first of it in the chunk. None where each
     /// has to be looked at by itself, and where there are too many kinds.
     #[inline]
     pub(crate) fn count(
@@ -46,22 +46,20 @@ impl Kinds {
         alike: Alike,
         source: usize,
         make: impl FnOnce() -> Kind,
-    ) -> Option<(&Kind, bool)> {
+    ) -> Option<(&Kind, &Words, bool)> {
         let kinds = &mut self.by_source[source];
         let place = match kinds.recent(alike) {
             Some(place) => place,
             None => kinds.place(alike, make)?,
         };
         let kind = kinds.at(place);
-        if kind.words.is_none() {
-            return None;
-        }
+        kind.words.as_ref()?;
         kind.records += 1;
         let is_first = kind.records == 1;
         if is_first {
             self.met.push((source, place));
         }
-        Some((kind, is_first))
+        Some((kind, kind.words.as_ref()?, is_first))
     }
 
     /// Adds the records of the chunk in hand to `tally`.

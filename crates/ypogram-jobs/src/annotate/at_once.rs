@@ -37,8 +37,7 @@ impl Annotator<'_> {
         let alike = plain.alike;
         let selection = &self.wanted.selection;
         let make = || Kind::of(alike, plan.address[0], source, policy, selection, rows, encoder);
-        let Some((kind, is_first)) = self.kinds.count(alike, source, make) else { return false };
-        let Some(words) = &kind.words else { return false };
+        let Some((kind, words, is_first)) = self.kinds.count(alike, source, make) else { return false };
         let outcome = kind.outcome;
         let usable = outcome != Outcome::Rejected;
         let key = if usable { plain.key_apart() } else { Some((&b""[..], 0)) };
