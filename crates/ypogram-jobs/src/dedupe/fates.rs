@@ -163,8 +163,9 @@ impl Fates {
     pub(crate) fn of(&mut self, record: u64) -> Result<Option<Fate>> {
         let range = (record >> RANGE_BITS) as usize;
         if self.present != Some(range) {
-            let bytes = self.ranges.read(range)?;
-            self.fates = bytes.as_chunks::<FATE>().0.iter().map(Fate::from_bytes).collect();
+            // In the same memory as those before: other threads would not get back what this one frees.
+            self.fates.clear();
+            self.ranges.each(range, |fate| self.fates.push(Fate::from_bytes(fate)))?;
             self.fates.sort_unstable_by_key(|fate| fate.record);
             (self.present, self.at) = (Some(range), 0);
         }

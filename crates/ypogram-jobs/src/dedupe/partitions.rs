@@ -23,10 +23,14 @@ pub(crate) struct Entry {
 /// Octets of an entry as it is kept.
 pub(crate) const ENTRY: usize = 40;
 
+/// Items that are read together from the temporary folder.
+const READ_AT_ONCE: usize = 4096;
+
 /// Fixed-size items in numbered parts.
 pub(crate) struct Partitions {
     parts: Vec<Part>,
-    /// Octets of memory taken, and how many may be.
+    /// Octets of memory taken, and how many may be. They are kept when all moves out: what one thread gives back another does not
+    /// get, so that more and more would be taken.
     held: usize,
     most: usize,
     folder: Arc<TempDir>,
@@ -53,11 +57,16 @@ impl Partitions {
         if self.parts.len() <= part {
             self.parts.resize_with(part + 1, Part::default);
         }
+        let held = &self.parts[part].held;
+        let (has_room, grown) = (held.len() + item.len() <= held.capacity(), held.capacity().max(item.len()));
+        if !has_room && self.held + grown > self.most {
+            self.spill()?;
+        }
         let held = &mut self.parts[part].held;
         let before = held.capacity();
         held.extend_from_slice(item);
         self.held += held.capacity() - before;
-        if self.held > self.most { self.spill() } else { Ok(()) }
+        Ok(())
     }
 
     /// Moves everything out of memory.
@@ -77,9 +86,8 @@ impl Partitions {
             }
             let (_, file) = part.file.as_mut().expect("it is open");
             file.write_all(&part.held).map_err(failed)?;
-            part.held = Vec::new();
+            part.held.clear();
         }
-        self.held = 0;
         Ok(())
     }
 
@@ -110,20 +118,31 @@ impl Partitions {
 }
 
 impl Partitions {
-    /// What the part of that number holds, which stays.
+    /// Calls `see` with every item of the part of that number, which stay; they have `ITEM` octets each.
     ///
     /// # Errors
     /// Where the temporary folder cannot be read.
-    pub(crate) fn read(&mut self, part: usize) -> Result<Vec<u8>> {
-        let Some(part) = self.parts.get_mut(part) else { return Ok(Vec::new()) };
-        let mut all = Vec::new();
+    pub(crate) fn each<const ITEM: usize>(
+        &mut self,
+        part: usize,
+        mut see: impl FnMut(&[u8; ITEM]),
+    ) -> Result<()> {
+        let Some(part) = self.parts.get_mut(part) else { return Ok(()) };
         if let Some((path, file)) = &mut part.file {
             let failed = |error: std::io::Error| Error::reading(&path.display().to_string(), &error);
             file.seek(SeekFrom::Start(0)).map_err(failed)?;
-            file.read_to_end(&mut all).map_err(failed)?;
+            let mut block = Vec::with_capacity(ITEM * READ_AT_ONCE);
+            loop {
+                block.clear();
+                (&mut *file).take((ITEM * READ_AT_ONCE) as u64).read_to_end(&mut block).map_err(failed)?;
+                if block.is_empty() {
+                    break;
+                }
+                block.as_chunks().0.iter().for_each(&mut see);
+            }
         }
-        all.extend_from_slice(&part.held);
-        Ok(all)
+        part.held.as_chunks().0.iter().for_each(see);
+        Ok(())
     }
 }
 
