@@ -163,3 +163,35 @@ impl Entry {
         Entry { hash, record: number(16), score: number(24), person: number(32) }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_moved_out_comes_back_in_order_and_no_more_memory_is_taken() {
+        let folder = Arc::new(TempDir::new().unwrap());
+        for most in [0, 700, 1 << 20] {
+            let mut partitions = Partitions::new("numbers", most, Arc::clone(&folder));
+            let numbers = 0..20_000_u32;
+            for number in numbers.clone() {
+                partitions.add(number as usize % 3, &number.to_le_bytes()).unwrap();
+                // A part takes room for a few items, however little is allowed.
+                assert!(partitions.held <= most.max(3 * 16));
+            }
+            for part in 0..4_u32 {
+                let expected: Vec<u32> = numbers.clone().filter(|number| number % 3 == part).collect();
+                for _ in 0..2 {
+                    let mut met = Vec::new();
+                    partitions.each(part as usize, |item| met.push(u32::from_le_bytes(*item))).unwrap();
+                    assert_eq!(met, expected);
+                }
+                let taken = partitions.take(part as usize).unwrap();
+                let taken: Vec<u32> =
+                    taken.as_chunks().0.iter().map(|item| u32::from_le_bytes(*item)).collect();
+                assert_eq!(taken, expected);
+            }
+            assert_eq!(partitions.held, 0);
+        }
+    }
+}
