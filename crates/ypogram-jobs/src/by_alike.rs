@@ -38,7 +38,7 @@ impl<T> ByAlike<T> {
 
     /// The place of what follows for `alike`, where that was asked for lately.
     #[inline]
-    pub(crate) fn recent(&self, alike: Alike) -> Option<usize> {
+    fn recent(&self, alike: Alike) -> Option<usize> {
         let place = usize::from(self.recent[slot_of(alike)]);
         self.made.get(place).filter(|(of, _)| *of == alike).map(|_| place)
     }

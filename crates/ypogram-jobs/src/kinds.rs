@@ -38,8 +38,8 @@ impl Kinds {
         Kinds { by_source: (0..sources).map(|_| ByAlike::default()).collect(), met: Vec::new() }
     }
 
-    /// Counts a record where its rows are made of words; gives its kind, these, and whether it is the first of it in the chunk. None where each
-    /// has to be looked at by itself, and where there are too many kinds.
+    /// Counts a record where its row is made of words; gives its kind, these, and whether it is the first of it in the chunk. None
+    /// where each has to be looked at by itself, and where there are too many kinds.
     #[inline]
     pub(crate) fn count(
         &mut self,
@@ -48,10 +48,7 @@ impl Kinds {
         make: impl FnOnce() -> Kind,
     ) -> Option<(&Kind, &Words, bool)> {
         let kinds = &mut self.by_source[source];
-        let place = match kinds.recent(alike) {
-            Some(place) => place,
-            None => kinds.place(alike, make)?,
-        };
+        let place = kinds.place(alike, make)?;
         let kind = kinds.at(place);
         kind.words.as_ref()?;
         kind.records += 1;

@@ -74,16 +74,6 @@ impl CsvEncoder {
         matches!(self.delimiter, b',' | b';' | b'\t')
     }
 
-    /// Appends one more cell, which needs no quotes.
-    #[inline]
-    pub fn plain_cell(&mut self, cell: &[u8], out: &mut Vec<u8>) {
-        if !self.empty {
-            out.push(self.delimiter);
-        }
-        self.empty = false;
-        out.extend_from_slice(cell);
-    }
-
     /// Appends a cell as it stands between delimiters, in quotes where it needs them.
     pub fn bare_cell(&self, cell: &[u8], out: &mut Vec<u8>) {
         write_cell(cell, self.delimiter, out);
