@@ -28,6 +28,8 @@ pub struct Ahead {
     cells: Vec<Seen>,
     /// Those of which the domain has to be looked at, and behind them others.
     left: Vec<u32>,
+    /// Those that are no plain addresses as far as was seen, and behind them others.
+    odd: Vec<u32>,
     /// Where nothing but the keys of usable addresses is asked for.
     by_letters: Option<ByLetters>,
 }
@@ -115,6 +117,9 @@ impl Ahead {
     pub(crate) fn add(&mut self, cell: Option<(&[u8], usize)>) {
         let (from, octets) = cell.unwrap_or_default();
         let (dress, inner) = undressed(from, 0..octets);
+        if inner.is_empty() && octets > 0 {
+            return self.add_start(&from[..octets]);
+        }
         let (start, octets) = (self.end, inner.len());
         self.end += octets + 1;
         self.make_room();
@@ -125,6 +130,19 @@ impl Ahead {
         }
         place[octets] = BETWEEN;
         self.cells.push(Seen::of(start, octets, dress));
+    }
+
+    /// Adds what a cell starts with that cannot be a plain address, for the domains that stand there.
+    #[cold]
+    #[inline(never)]
+    fn add_start(&mut self, cell: &[u8]) {
+        let (start, octets) = (self.end, cell.len().min(LONGEST - 1));
+        self.end += LONGEST + 1;
+        self.make_room();
+        let place = &mut self.letters[start..self.end];
+        place.fill(BETWEEN);
+        place[..octets].copy_from_slice(&cell[..octets]);
+        self.cells.push(Seen::of(start, LONGEST, Dress::OTHER));
     }
 
     /// Adds cells that stand in `text`, with something behind each that cannot stand in an address.
@@ -156,22 +174,31 @@ impl Ahead {
         }
         Masks::lowering(&mut blocks[..count], &mut self.masks);
         self.left.resize(self.cells.len() + 1, 0);
-        let mut left = 0;
+        self.odd.resize(self.cells.len() + 1, 0);
+        let (mut left, mut odd) = (0, 0);
         for (nth, seen) in self.cells.iter_mut().enumerate() {
-            let block = seen.start as usize / BLOCK;
-            let [masks, next] = self.masks[block..block + 2] else { unreachable!("there is one more") };
-            let masks = masks.from(seen.start % BLOCK as u32, &next);
-            seen.find_at(&masks);
-            seen.alike = self.by_letters.as_ref().and_then(|by_letters| {
-                let place = (u32::from(seen.at), u32::from(seen.len));
-                by_letters.alike(&self.letters, seen.start as usize, place, &masks, seen.dress())
-            });
-            if seen.alike.is_none() {
-                seen.mark(&masks);
-            }
+            let masks = masks_of(seen, &self.masks);
+            seen.find(&masks, &self.letters, self.by_letters.as_ref());
             // Always written, since a processor cannot foresee which they are.
             self.left[left] = nth as u32;
             left += usize::from(seen.at > 0 && seen.alike.is_none());
+            self.odd[odd] = nth as u32;
+            odd += usize::from(seen.at == 0 && seen.len > 0);
+        }
+        for &nth in &self.odd[..odd] {
+            let seen = &mut self.cells[nth as usize];
+            let masks = masks_of(seen, &self.masks);
+            if let Some(closed) = seen.closed_up(&masks, &mut self.letters) {
+                seen.find(&closed, &self.letters, self.by_letters.as_ref());
+                self.left[left] = nth;
+                left += usize::from(seen.alike.is_none());
+            } else if seen.alike.is_none() {
+                // It will be looked at more closely.
+                for domain in seen.domains(&masks) {
+                    let start = seen.start as usize + domain.start;
+                    domains.fetch(domains.hash_in(&self.letters[start..], domain.len()));
+                }
+            }
         }
         for &nth in &self.left[..left] {
             let seen = &mut self.cells[nth as usize];
@@ -212,6 +239,14 @@ impl Ahead {
     }
 }
 
+/// What the letters of that cell are, and those behind it.
+#[inline(always)]
+fn masks_of(seen: &Seen, masks: &[Masks]) -> Masks {
+    let block = seen.start as usize / BLOCK;
+    let [masks, next] = masks[block..block + 2] else { unreachable!("there is one more") };
+    masks.from(seen.start % BLOCK as u32, &next)
+}
+
 /// Where in `text` stands what may be an address in the cell at that place, and what is around it; an empty place where
 /// anything has to be looked at more closely.
 #[inline]
@@ -235,6 +270,53 @@ impl Seen {
     #[inline]
     fn of(start: usize, octets: usize, dress: Dress) -> Self {
         Seen { start: start as u32, len: octets as u8, marks: dress.bits() << DRESS, ..Seen::default() }
+    }
+
+    /// Reads from what its characters are all that follows from them.
+    #[inline(always)]
+    fn find(&mut self, masks: &Masks, letters: &[u8], by_letters: Option<&ByLetters>) {
+        self.find_at(masks);
+        self.alike = by_letters.and_then(|by_letters| {
+            let place = (u32::from(self.at), u32::from(self.len));
+            by_letters.alike(letters, self.start as usize, place, masks, self.dress())
+        });
+        if self.alike.is_none() {
+            self.mark(masks);
+        }
+    }
+
+    /// Takes the white space beside the @ out of the letters, of which `masks` tells, where that makes it a plain address; gives what
+    /// they are then.
+    fn closed_up(&mut self, masks: &Masks, letters: &mut [u8]) -> Option<Masks> {
+        if !masks.has_others_beside_at(self.len.into()) {
+            return None;
+        }
+        let (at, cell) = (masks.at.trailing_zeros() as usize, &mut letters[self.start as usize..]);
+        let len = usize::from(self.len);
+        let start = cell[..at].trim_ascii_end().len();
+        let end = len - cell[at + 1..len].trim_ascii_start().len();
+        let closed = masks.closed_up(start as u32, end as u32);
+        let mut without = Seen { len: (len - (end - start - 1)) as u8, ..*self };
+        without.find_at(&closed);
+        let dress = self.dress().spaced().filter(|_| without.at > 0)?;
+        cell[start] = b'@';
+        cell.copy_within(end..len, start + 1);
+        cell[usize::from(without.len)] = BETWEEN;
+        *self = Seen::of(self.start as usize, usize::from(without.len), dress);
+        Some(closed)
+    }
+
+    /// Where what may be a domain stands behind an @, without a dot at its end.
+    fn domains(self, masks: &Masks) -> impl Iterator<Item = Range<usize>> {
+        let (len, Masks { not_domain, dot, .. }) = (u32::from(self.len), *masks);
+        let mut left = masks.at & lowest(len);
+        std::iter::from_fn(move || {
+            let start = (left != 0).then(|| left.trailing_zeros() + 1)?;
+            left &= left - 1;
+            let end = start + (not_domain >> start | 1 << (len - start)).trailing_zeros();
+            let end = if dot >> (end - 1) & 1 == 1 { end - 1 } else { end };
+            Some(start as usize..end as usize)
+        })
     }
 
     /// Reads from what its characters are whether it is a dot-string, an @ and what may be a domain (RFC 5321 §4.1.2).

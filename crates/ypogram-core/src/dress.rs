@@ -1,23 +1,27 @@
 //! What a cell has around its only address, where that is simple: white space, angle brackets with or without a name,
-//! `mailto:`.
+//! `mailto:`; or beside its @: spaces.
 
 use crate::bytes::{self, SPACE};
 use crate::found::Form;
 use crate::repair::{Repair, Repairs};
 
-/// What stands around an address that is plain inside of it, in three bits.
+/// What stands around an address that is plain inside of it, or beside its @, in four bits.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub(crate) struct Dress(u8);
 
-const WRAPPING: u8 = 3;
+const WRAPPING: u8 = 7;
 const ANGLE: u8 = 1;
 const MAILTO: u8 = 2;
 const NAMED: u8 = 3;
-const TRIMMED: u8 = 4;
+const SPACED: u8 = 4;
+const TRIMMED: u8 = 8;
 
 impl Dress {
     /// How many bits tell it.
-    pub(crate) const BITS: u32 = 3;
+    pub(crate) const BITS: u32 = 4;
+
+    /// Something else, so that there is no plain address inside.
+    pub(crate) const OTHER: Self = Dress(WRAPPING);
 
     /// What stands around the address in `cell`, and what is inside of it; there nothing but an address is expected, which
     /// has to be looked at still. None where that needs a closer look.
@@ -53,6 +57,11 @@ impl Dress {
         Dress(bits & (WRAPPING | TRIMMED))
     }
 
+    /// The same, and spaces beside the @; none where there is a wrapping as well.
+    pub(crate) fn spaced(self) -> Option<Self> {
+        (self.0 & WRAPPING == 0).then_some(Dress(self.0 | SPACED))
+    }
+
     #[inline]
     pub(crate) fn bits(self) -> u8 {
         self.0
@@ -69,6 +78,7 @@ impl Dress {
             ANGLE => Form::Angle,
             MAILTO => Form::Mailto,
             NAMED => Form::Named,
+            SPACED => Form::Spaced,
             _ => Form::Plain,
         }
     }
@@ -79,6 +89,7 @@ impl Dress {
             ANGLE => Repairs::NONE.with(Repair::AngleBrackets),
             MAILTO => Repairs::NONE.with(Repair::Mailto),
             NAMED => Repairs::NONE.with(Repair::AngleBrackets).with(Repair::NameRemoved),
+            SPACED => Repairs::NONE.with(Repair::SpaceAroundAt),
             _ => Repairs::NONE,
         };
         if self.0 & TRIMMED == 0 { repairs } else { repairs.with(Repair::Trimmed) }

@@ -44,6 +44,27 @@ impl Masks {
             not_domain: joined(self.not_domain, next.not_domain),
         }
     }
+    /// Whether something stands beside an @ of the first `count` octets that may stand in no part of an address.
+    #[inline]
+    pub(crate) fn has_others_beside_at(&self, count: u32) -> bool {
+        let beside = (self.at << 1 | self.at >> 1) & !self.at;
+        self.not_local & self.not_domain & beside & lowest(count) != 0
+    }
+
+    /// What remains without the octets from `start` to `end` but for one that moves to `start`, which is an @.
+    pub(crate) fn closed_up(&self, start: u32, end: u32) -> Self {
+        let closed = |these: u64| these & lowest(start) | these >> end << (start + 1);
+        let at = 1 << start;
+        Masks {
+            at: closed(self.at) | at,
+            capital: closed(self.capital),
+            dot: closed(self.dot),
+            plus: closed(self.plus),
+            sign: closed(self.sign),
+            not_local: closed(self.not_local) | at,
+            not_domain: closed(self.not_domain) | at,
+        }
+    }
 }
 
 struct Lowering<'b> {

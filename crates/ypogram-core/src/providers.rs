@@ -86,6 +86,7 @@ pub(crate) fn parent(domain: &[u8], labels: usize) -> &[u8] {
 }
 
 /// The entry of `domain` itself.
+#[inline]
 pub(crate) fn find_own(domain: &[u8]) -> Option<&'static Provider> {
     let mark = mark_of(domain);
     if ENDS[mark / 64] >> (mark % 64) & 1 == 1 { PROVIDERS.get(domain) } else { None }

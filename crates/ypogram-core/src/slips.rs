@@ -32,9 +32,9 @@ pub(crate) fn is_real(domain: &[u8]) -> bool {
 
 /// What `domain` (lower-case A-labels, on no list of providers) was probably meant to be.
 ///
-/// `known_ending` tells whether its ending is in the root zone: only then is one edit held against the popular domains
+/// `has_known_ending` tells whether its ending is in the root zone: only then is one edit held against the popular domains
 /// as well as the endings that people mistype.
-pub(crate) fn of(domain: &[u8], known_ending: bool, learnt: &Learnt) -> Option<Meant> {
+pub(crate) fn of(domain: &[u8], has_known_ending: impl FnOnce() -> bool, learnt: &Learnt) -> Option<Meant> {
     if let Some(meant) = learnt.meant(domain) {
         return Some(Meant {
             domain: meant.to_owned(),
@@ -42,27 +42,32 @@ pub(crate) fn of(domain: &[u8], known_ending: bool, learnt: &Learnt) -> Option<M
             reason: "one letter from a domain that this list has often",
         });
     }
-    if is_real(domain) {
-        return None;
-    }
-    if let Some(slip) = DOMAIN_SLIPS.get(domain) {
-        return Some(Meant { domain: slip.meant.to_owned(), sure: slip.sure, reason: "a known slip" });
-    }
-    if let Some(popular) = of_popular(domain) {
-        return Some(Meant {
+    let of_known = known(domain).map(|slip| Meant {
+        domain: slip.meant.to_owned(),
+        sure: slip.sure,
+        reason: "a known slip",
+    });
+    let of_popular = || {
+        of_popular(domain).map(|popular| Meant {
             domain: popular.to_owned(),
             sure: false,
             reason: "one letter from a domain that very many use",
-        });
-    }
-    if known_ending { None } else { of_ending(domain) }
+        })
+    };
+    let of_ending = || if has_known_ending() { None } else { of_ending(domain) };
+    let meant = of_known.or_else(of_popular).or_else(of_ending)?;
+    (!is_real(domain)).then_some(meant)
 }
 
 /// Whether [`of`] has an answer for a domain with a known ending, without building it.
 pub(crate) fn is_slip(domain: &[u8]) -> bool {
+    (known(domain).is_some() || of_popular(domain).is_some()) && !is_real(domain)
+}
+
+/// What is known of a domain that is often typed for another.
+fn known(domain: &[u8]) -> Option<&'static Slip> {
     let mark = mark_of(domain);
-    let known = SLIP_ENDS[mark / 64] >> (mark % 64) & 1 == 1 && DOMAIN_SLIPS.contains_key(domain);
-    (known || of_popular(domain).is_some()) && !is_real(domain)
+    if SLIP_ENDS[mark / 64] >> (mark % 64) & 1 == 1 { DOMAIN_SLIPS.get(domain) } else { None }
 }
 
 /// The popular domain that is one edit away.
@@ -215,9 +220,9 @@ mod tests {
             ("email.com", None),
             ("fernhollow.com", None),
         ] {
-            let known_ending = psl::suffix(typed.as_bytes()).is_some_and(|s| s.is_known());
+            let has_known_ending = || psl::suffix(typed.as_bytes()).is_some_and(|s| s.is_known());
             assert_eq!(
-                of(typed.as_bytes(), known_ending, &Learnt::default()).map(|m| m.domain).as_deref(),
+                of(typed.as_bytes(), has_known_ending, &Learnt::default()).map(|m| m.domain).as_deref(),
                 meant,
                 "{typed}"
             );

@@ -91,8 +91,8 @@ pub(crate) fn meant_by<'t, T>(
     {
         return Some((as_it_is, meant));
     }
-    let last = as_it_is.clone().mended();
-    let is_mended = last.text != trimmed;
+    let last = as_it_is.mended();
+    let is_mended = !last.reasons.is_empty();
     if is_mended && let Some(meant) = suggested(&last) {
         return Some((last, meant));
     }
@@ -154,7 +154,7 @@ pub(crate) struct Draft<'t> {
     confidence: Confidence,
 }
 
-/// What `change` makes of the text, where that is another.
+/// What `change` makes of the text, where that is another. A part of the text that is as long as the text is the text.
 fn changed<'t>(
     text: &Cow<'t, str>,
     change: impl for<'a> FnOnce(&'a str) -> Cow<'a, str>,
@@ -166,7 +166,10 @@ fn changed<'t>(
             other => other.into_owned().into(),
         },
     };
-    (other != *text).then_some(other)
+    match other {
+        Cow::Borrowed(part) if part.len() == text.len() => None,
+        other => (other != *text).then_some(other),
+    }
 }
 
 impl<'t> Draft<'t> {
@@ -188,22 +191,23 @@ impl<'t> Draft<'t> {
     }
 
     /// With everything mended that stands in the way of an address.
-    fn mended(mut self) -> Self {
+    fn mended(&self) -> Self {
         use Confidence::{Likely, Sure};
-        self.change(without_scheme, "without what stands in front", Sure);
-        self.change(with_written_at, "with the @ that was written out", Likely);
+        let mut draft = self.clone();
+        draft.change(without_scheme, "without what stands in front", Sure);
+        draft.change(with_written_at, "with the @ that was written out", Likely);
         let edges = |c: char| {
             matches!(c, '.' | ',' | ';' | ':' | '!' | '?' | '<' | '>' | '(' | ')' | '"' | '\'' | '[' | ']')
         };
-        self.change(|text| text.trim_matches(edges).into(), "without the marks around it", Sure);
-        self.change(with_single_at, "with one @", Sure);
-        let Some((local, domain)) = cut_at_first(&self.text) else { return self };
+        draft.change(|text| text.trim_matches(edges).into(), "without the marks around it", Sure);
+        draft.change(with_single_at, "with one @", Sure);
+        let Some((local, domain)) = cut_at_first(&draft.text) else { return draft };
         let mut reasons: SmallVec<[_; 4]> = SmallVec::new();
-        let new_local = with_local_mended(local);
-        if new_local != local {
+        let (mut new_local, mut new_domain) = (Cow::Borrowed(local), Cow::Borrowed(domain));
+        if let Some(mended) = changed(&new_local, with_local_mended) {
+            new_local = mended;
             reasons.push(if local.contains(' ') { "without the space" } else { "with one dot" });
         }
-        let mut new_domain = Cow::Borrowed(domain);
         for (change, reason) in [
             (without_web as fn(&str) -> Cow<'_, str>, "without www."),
             (domain_with_dots, "with a dot in the domain"),
@@ -215,22 +219,22 @@ impl<'t> Draft<'t> {
             }
         }
         if !reasons.is_empty() {
-            self.text = [&*new_local, "@", &*new_domain].concat().into();
-            self.reasons.extend(reasons);
-            self.confidence = Likely;
+            draft.text = [&*new_local, "@", &*new_domain].concat().into();
+            draft.reasons.extend(reasons);
+            draft.confidence = Likely;
         }
-        self
+        draft
     }
 
     /// With the domain that was probably meant, where this one looks mistyped.
     fn without_slip(&self, learnt: &Learnt) -> Option<Self> {
         let (local, domain) = cut_at_first(&self.text)?;
-        let domain = domain.to_ascii_lowercase();
+        let domain = in_lower_case(domain);
         if providers::find(domain.as_bytes()).is_some() {
             return None;
         }
-        let known_ending = psl::suffix(domain.as_bytes()).is_some_and(|suffix| suffix.is_known());
-        let meant = slips::of(domain.as_bytes(), known_ending, learnt)?;
+        let has_known_ending = || psl::suffix(domain.as_bytes()).is_some_and(|suffix| suffix.is_known());
+        let meant = slips::of(domain.as_bytes(), has_known_ending, learnt)?;
         let mut draft = self.clone();
         let confidence = if meant.sure { Confidence::Sure } else { Confidence::Likely };
         draft.change(|_| format!("{local}@{}", meant.domain).into(), meant.reason, confidence);
@@ -240,10 +244,10 @@ impl<'t> Draft<'t> {
     /// `ada@gmailcom`: with the dot before an ending, where a known provider comes out.
     fn with_missing_dot(&self) -> Option<Self> {
         let (local, domain) = cut_at_first(&self.text)?;
-        let domain = domain.to_ascii_lowercase();
-        if domain.as_bytes().contains(&b'.') {
+        if memchr::memchr(b'.', domain.as_bytes()).is_some() {
             return None;
         }
+        let domain = in_lower_case(domain);
         // The dot wanders from the front to the back.
         let mut dotted = [b".", domain.as_bytes()].concat();
         let known = (1..domain.len()).find(|&at| {
@@ -262,15 +266,17 @@ impl<'t> Draft<'t> {
 
     /// `adagmail.com`: with the @ before a known provider, the longest that fits.
     fn with_missing_at(&self) -> Option<Self> {
-        let is_other = |b: u8| b == b'@' || !b.is_ascii_graphic();
-        if self.text.bytes().any(is_other)
-            && (self.text.contains('@') || self.text.contains(char::is_whitespace))
+        let text = &*self.text;
+        let all_graphic = || text.bytes().all(|b| b.is_ascii_graphic());
+        if memchr::memchr(b'@', text.as_bytes()).is_some()
+            || !all_graphic() && text.contains(char::is_whitespace)
         {
             return None;
         }
-        let lower = self.text.to_ascii_lowercase();
-        let starts = (2..lower.len()).filter(|&at| lower.is_char_boundary(at));
-        let at = starts.into_iter().find(|&at| is_provider(&lower[at..]))?;
+        let lower = in_lower_case(text);
+        // A provider has a dot in it.
+        let last_dot = memchr::memrchr(b'.', lower.as_bytes())?;
+        let at = (2..last_dot).find(|&at| providers::find_own(&lower.as_bytes()[at..]).is_some())?;
         let local = self.text[..at].trim_end_matches(['.', '_', '-', '#', '=', '*']);
         let mut draft = self.clone();
         draft.change(
@@ -282,8 +288,12 @@ impl<'t> Draft<'t> {
     }
 }
 
-fn is_provider(domain: &str) -> bool {
-    providers::find_own(domain.as_bytes()).is_some()
+/// The text with its ASCII letters in lower case.
+fn in_lower_case(text: &str) -> Cow<'_, str> {
+    match text.bytes().any(|b| b.is_ascii_uppercase()) {
+        true => text.to_ascii_lowercase().into(),
+        false => text.into(),
+    }
 }
 
 /// What stands on both sides of the first @ of `text`, if there is one.
@@ -294,9 +304,9 @@ fn cut_at_first(text: &str) -> Option<(&str, &str)> {
 
 /// With one @ for each two that follow one another.
 fn with_single_at(text: &str) -> Cow<'_, str> {
-    let at = memchr::memchr(b'@', text.as_bytes());
-    let doubled = at.is_some_and(|at| text.as_bytes()[at..].windows(2).any(|two| two == b"@@"));
-    if doubled { text.replace("@@", "@").into() } else { text.into() }
+    let is_doubled = |&at: &usize| text.as_bytes().get(at + 1) == Some(&b'@');
+    let Some(first) = memchr::memchr_iter(b'@', text.as_bytes()).find(is_doubled) else { return text.into() };
+    [&text[..first], &text[first..].replace("@@", "@")].concat().into()
 }
 
 fn without_scheme(text: &str) -> Cow<'_, str> {
@@ -334,23 +344,24 @@ fn with_written_at(text: &str) -> Cow<'_, str> {
 /// Without dots and spaces at its ends, doubled dots and spaces inside.
 fn with_local_mended(local: &str) -> Cow<'_, str> {
     let bare = local.trim_matches(['.', ' ']);
-    let octets = bare.as_bytes();
-    if octets.contains(&b' ') || octets.windows(2).any(|two| two == b"..") {
-        return collapsed(bare, "..", ".").replace(' ', "").into();
+    let stays = |before: u8, b: u8| b != b' ' && (b, before) != (b'.', b'.');
+    let mut before = b' ';
+    let all_stay = bare.bytes().fold(true, |all, b| all & stays(std::mem::replace(&mut before, b), b));
+    if all_stay {
+        return bare.into();
     }
-    bare.into()
+    let (mut out, mut before) = (String::with_capacity(bare.len()), ' ');
+    for c in bare.chars() {
+        if c != ' ' && (c, before) != ('.', '.') {
+            out.push(c);
+        }
+        before = c;
+    }
+    out.into()
 }
 
 fn without_web(domain: &str) -> Cow<'_, str> {
     domain.strip_prefix("www.").unwrap_or(domain).into()
-}
-
-fn collapsed(text: &str, double: &str, single: &str) -> String {
-    let mut out = text.to_owned();
-    while out.contains(double) {
-        out = out.replace(double, single);
-    }
-    out
 }
 
 /// Commas, semicolons, underscores and spaces in a domain become the dot that was meant.
@@ -358,39 +369,55 @@ fn domain_with_dots(domain: &str) -> Cow<'_, str> {
     if Labels::of(domain.as_bytes()).is_plain() {
         return domain.into();
     }
-    let in_order = |label: &str| !label.is_empty() && !label.starts_with('-') && !label.ends_with('-');
+    let is_dot = |c: char| matches!(c, '.' | ',' | ';' | '_');
     let is_usual = |b: u8| b.is_ascii_alphanumeric() || matches!(b, b'-' | b'.');
-    let has_other = |c: char| matches!(c, ',' | ';' | '_') || c.is_whitespace();
-    let has_none = domain.bytes().all(is_usual) || !domain.contains(has_other);
-    if has_none && domain.split('.').all(in_order) {
-        return domain.into();
+    let stands_for_dot = |c: char| c != '.' && (is_dot(c) || c.is_whitespace());
+    if domain.bytes().all(is_usual) || !domain.contains(stands_for_dot) {
+        return if are_in_order(domain) { domain.into() } else { labels_of(domain).into() };
     }
-    if domain.bytes().all(is_usual) {
-        return labels_of(domain).into();
+    // Where there is a dot, spaces are none.
+    let has_dot = domain.contains(is_dot);
+    let mut dotted = String::with_capacity(domain.len());
+    for c in domain.chars() {
+        match c {
+            c if is_dot(c) => dotted.push('.'),
+            c if !c.is_whitespace() => dotted.push(c),
+            _ if has_dot => {}
+            _ => dotted.push('.'),
+        }
     }
-    let single = |separator: &str| collapsed(&domain.replace([',', ';', '_'], "."), separator, ".");
-    let mended = single("..");
-    let without_spaces = mended.replace(". ", ".").replace(" .", ".");
-    let spaced = without_spaces.split_whitespace().collect::<Vec<_>>();
-    let joined = match &spaced[..] {
-        [only] => (*only).to_owned(),
-        parts if without_spaces.contains('.') => parts.concat(),
-        parts => parts.join("."),
+    labels_of(&dotted).into()
+}
+
+/// Whether all labels are there, without hyphens around them.
+fn are_in_order(domain: &str) -> bool {
+    let mut before = b'.';
+    let mut fits = |b: u8| {
+        let pair = (std::mem::replace(&mut before, b), b);
+        !matches!(pair, (b'.', b'.' | b'-') | (b'-', b'.'))
     };
-    labels_of(&joined).into()
+    domain.bytes().all(&mut fits) && fits(b'.')
 }
 
 /// The labels that have something else than hyphens, without hyphens around them.
 fn labels_of(domain: &str) -> String {
-    let labels = domain.split('.').map(|label| label.trim_matches('-')).filter(|label| !label.is_empty());
-    labels.collect::<SmallVec<[_; 8]>>().join(".")
+    let mut labels = String::with_capacity(domain.len());
+    for label in domain.split('.').map(|label| label.trim_matches('-')).filter(|label| !label.is_empty()) {
+        if !labels.is_empty() {
+            labels.push('.');
+        }
+        labels.push_str(label);
+    }
+    labels
 }
 
 fn without_doubled_ending(domain: &str) -> Cow<'_, str> {
     let mut once = domain;
-    while let Some((before, last)) = once.rsplit_once('.')
-        && before.rsplit_once('.').is_some_and(|(_, next)| next == last)
-    {
+    while let Some(dot) = memchr::memrchr(b'.', once.as_bytes()) {
+        let (before, ending) = once.split_at(dot);
+        if before.strip_suffix(ending).is_none() {
+            break;
+        }
         once = before;
     }
     once.into()

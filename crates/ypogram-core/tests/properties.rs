@@ -156,7 +156,7 @@ proptest! {
 
     /// Where nothing but keys is asked for, what follows from letters alone must be what the long way says.
     #[test]
-    fn keys_asked_for_alone_are_those_of_the_long_way(some in prop::collection::vec(prop_oneof![4 => nearly_plain(), 1 => address_like()], 1..40)) {
+    fn keys_asked_for_alone_are_those_of_the_long_way(some in prop::collection::vec(prop_oneof![4 => nearly_plain(), 1 => with_spaces(), 1 => address_like()], 1..40)) {
         let mut trusting = Policy::default();
         ["example", "fernhollow.de", "co.com"].iter().for_each(|name| trusting.trust_name(name).unwrap());
         let mut strict = Policy::default();
@@ -220,6 +220,8 @@ proptest! {
                 like.clone(),
                 format!(" <{like}>"),
                 format!("mailto:{like}\t"),
+                like.replacen('@', "  @ ", 1),
+                format!("{}\t", like.replacen('@', " @", 1)),
                 format!("\"Lovell, Ada\" <{like}>"),
                 format!("{before}{like}{after}"),
                 format!("{before}<{like}>{after}"),

@@ -192,15 +192,21 @@ impl<'a> Letters<'a> {
 /// Knows the words of rows.
 #[derive(Debug)]
 pub(crate) struct PlainRows {
-    columns: Vec<Column>,
-    encoder: CsvEncoder,
-    fields: Vec<String>,
-    sources: Vec<String>,
+    cells: AddedCells,
     /// There is a column for suggestions.
     suggests: bool,
     made: HashTable<(Cause, Words)>,
     /// What rows without an address are made of, for each source.
     without: Vec<Words>,
+}
+
+/// The added cells of all rows.
+#[derive(Debug)]
+struct AddedCells {
+    columns: Vec<Column>,
+    encoder: CsvEncoder,
+    fields: Vec<String>,
+    sources: Vec<String>,
 }
 
 /// As many causes are remembered; a list of one's own may bring more.
@@ -222,18 +228,19 @@ impl PlainRows {
         if !encoder.takes_plain_words() || !columns.iter().all(follows) {
             return None;
         }
-        let mut rows = PlainRows {
+        let cells = AddedCells {
             columns: columns.to_vec(),
             encoder: encoder.clone().behind_own(),
             fields: fields.to_vec(),
             sources: sources.to_vec(),
+        };
+        let without = |source| cells.put_together(None, source, OwnCells::default());
+        Some(PlainRows {
+            without: (0..sources.len()).map(without).collect(),
             suggests: columns.contains(&Column::Suggestion),
             made: HashTable::new(),
-            without: Vec::new(),
-        };
-        let none = OwnCells::default();
-        rows.without = (0..sources.len()).map(|source| rows.put_together(None, source, none)).collect();
-        Some(rows)
+            cells,
+        })
     }
 
     /// Whether there is a place for a suggestion, and something may be suggested instead of an address of these findings.
@@ -264,20 +271,18 @@ impl PlainRows {
             well_formed: picked.judged.well_formed,
             own,
         };
-        let hash = cause.hash();
-        let is_it = |(made, _): &(Cause, Words)| *made == cause;
-        if self.made.find(hash, is_it).is_none() {
-            if self.made.len() >= MOST {
-                self.made.clear();
-            }
-            let words = self.put_together(Some(picked), source, own);
-            self.made.insert_unique(hash, (cause, words), |(cause, _)| cause.hash());
+        if self.made.len() >= MOST {
+            self.made.clear();
         }
-        &self.made.find(hash, is_it).expect("it was made").1
+        let made = self.made.entry(cause.hash(), |(made, _)| *made == cause, |(cause, _)| cause.hash());
+        let make = || (cause, self.cells.put_together(Some(picked), source, own));
+        &made.or_insert_with(make).into_mut().1
     }
+}
 
+impl AddedCells {
     #[cold]
-    fn put_together(&mut self, picked: Option<&Picked>, source: usize, own: OwnCells) -> Words {
+    fn put_together(&self, picked: Option<&Picked>, source: usize, own: OwnCells) -> Words {
         let mut encoder = self.encoder.clone();
         let mut words = Words { placed: usize::MAX, ..Words::default() };
         // The words that no cell of its own stands behind yet.

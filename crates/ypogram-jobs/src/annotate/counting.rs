@@ -52,13 +52,17 @@ impl Annotator<'_> {
         if looked_at.any(|cell| cell.contains(&first) && cell.contains(&last)) {
             return;
         }
+        let may_hold_one =
+            |place| record.place_of_cell(place).is_none_or(|cell| cell.start <= last && first < cell.end);
         let mut left = false;
         for (field, place) in places.iter().enumerate() {
             let looked_at = plan.address.contains(&field) || plan.text.contains(&field);
-            let Some(cell) = place.filter(|_| !looked_at).and_then(|place| record.cell(place)) else {
+            let Some(cell) =
+                place.filter(|&place| !looked_at && may_hold_one(place)).and_then(|place| record.cell(place))
+            else {
                 continue;
             };
-            if !cell.contains(&b'@') {
+            if memchr::memchr(b'@', cell).is_none() {
                 continue;
             }
             left = true;
