@@ -28,7 +28,7 @@ pub struct Ahead {
     cells: Vec<Seen>,
     /// Those of which the domain has to be looked at, and behind them others.
     left: Vec<u32>,
-    /// Those that are no plain addresses as far as was seen, and behind them others.
+    /// Those that are no plain addresses as far as was seen and have to be looked at more closely, and behind them others.
     odd: Vec<u32>,
     /// Where nothing but the keys of usable addresses is asked for.
     by_letters: Option<ByLetters>,
@@ -183,23 +183,9 @@ impl Ahead {
             self.left[left] = nth as u32;
             left += usize::from(seen.at > 0 && seen.alike.is_none());
             self.odd[odd] = nth as u32;
-            odd += usize::from(seen.at == 0 && seen.len > 0);
+            odd += usize::from(seen.at == 0 && seen.len > 0 && seen.alike.is_none());
         }
-        for &nth in &self.odd[..odd] {
-            let seen = &mut self.cells[nth as usize];
-            let masks = masks_of(seen, &self.masks);
-            if let Some(closed) = seen.closed_up(&masks, &mut self.letters) {
-                seen.find(&closed, &self.letters, self.by_letters.as_ref());
-                self.left[left] = nth;
-                left += usize::from(seen.alike.is_none());
-            } else if seen.alike.is_none() {
-                // It will be looked at more closely.
-                for domain in seen.domains(&masks) {
-                    let start = seen.start as usize + domain.start;
-                    domains.fetch(domains.hash_in(&self.letters[start..], domain.len()));
-                }
-            }
-        }
+        left = self.look_at_odd(odd, left, domains);
         for &nth in &self.left[..left] {
             let seen = &mut self.cells[nth as usize];
             let before = usize::from(seen.at) + 1;
@@ -224,6 +210,27 @@ impl Ahead {
                 seen.alike = Some(seen.alike(local, domain, facts, policy));
             }
         }
+    }
+
+    /// Looks once more at so many odd cells: some become plain addresses and are added to the `left`, whose count it gives; what is known
+    /// of the domains of others is fetched.
+    #[inline(never)]
+    fn look_at_odd(&mut self, odd: usize, mut left: usize, domains: &DomainCache) -> usize {
+        for &nth in &self.odd[..odd] {
+            let seen = &mut self.cells[nth as usize];
+            let masks = masks_of(seen, &self.masks);
+            if let Some(closed) = seen.closed_up(&masks, &mut self.letters) {
+                seen.find(&closed, &self.letters, self.by_letters.as_ref());
+                self.left[left] = nth;
+                left += usize::from(seen.alike.is_none());
+            } else {
+                for domain in seen.domains(&masks) {
+                    let start = seen.start as usize + domain.start;
+                    domains.fetch(domains.hash_in(&self.letters[start..], domain.len()));
+                }
+            }
+        }
+        left
     }
 
     /// What was seen of the `nth` cell.

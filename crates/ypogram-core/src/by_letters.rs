@@ -66,7 +66,7 @@ impl ByLetters {
 
     /// What is known of the address that starts at `start` of `letters`, in lower case, and has so many octets, of which `masks` tell;
     /// `at` is where its @ stands if it is a dot-string, an @ and what may be a domain, else 0.
-    #[inline]
+    #[inline(always)]
     pub(crate) fn alike(
         &self,
         letters: &[u8],
@@ -84,7 +84,7 @@ impl ByLetters {
     }
 
     /// Whether a plain address is usable whatever its domain.
-    #[inline]
+    #[inline(always)]
     fn is_usable(&self, letters: &[u8], start: usize, (at, end): (u32, u32), masks: &Masks) -> bool {
         let local = lowest(at);
         let domain = lowest(end) & !local & !(1 << at);
@@ -131,7 +131,7 @@ fn is_fault(code: Code) -> bool {
 
 /// Whether so many octets, of which `masks` tell, are one word of letters, digits, dots, the usual signs and any number of @, and no
 /// address: two of these or none, or one at an edge; a dot at an edge or behind another; a domain of one label, or with a sign.
-#[inline]
+#[inline(always)]
 fn is_faulty(masks: &Masks, octets: u32) -> bool {
     let whole = lowest(octets);
     let (at, dots) = (masks.at & whole, masks.dot & whole);
@@ -144,7 +144,7 @@ fn is_faulty(masks: &Masks, octets: u32) -> bool {
 
 /// Whether a local part may be a word that says that there is no address, where it has plus signs and hyphens there: before which of
 /// them a tag starts only its domain tells.
-#[inline]
+#[inline(always)]
 fn may_stand_in(local: &[u8], plus: u64, hyphens: u64) -> bool {
     let before =
         |signs: u64| local.get(..signs.trailing_zeros() as usize).is_some_and(local_words::may_be_known);
