@@ -109,14 +109,18 @@ impl<'p> Picker<'p> {
     }
 
     /// The place among what was seen ahead of the only cell of `record` of source `source` that can hold an address; none
-    /// where it has no such field.
+    /// where it has no such field, and where the record stands in front of those that were looked at.
     #[inline]
     fn ahead(&mut self, record: Record<'_>, source: usize) -> Option<usize> {
         let place = self.only[source]?;
         let (of, chunk, first) = self.ahead_from;
-        let nth = record.index().wrapping_sub(first);
-        if nth < self.ahead.len() && (of, chunk) == (source, record.chunk_number()) {
+        let (nth, is_of_chunk) =
+            (record.index().wrapping_sub(first), (of, chunk) == (source, record.chunk_number()));
+        if nth < self.ahead.len() && is_of_chunk {
             return Some(nth);
+        }
+        if is_of_chunk && record.index() < first {
+            return None;
         }
         self.look_ahead(record, source, place);
         Some(0)

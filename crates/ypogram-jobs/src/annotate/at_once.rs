@@ -17,6 +17,12 @@ impl Annotator<'_> {
         self.plain_rows.is_some() && !more_is_asked && !self.plain && !self.keys_only
     }
 
+    /// Whether a row can be put off until all others of its chunk are written: what is rare is done quicker in one go, and does not
+    /// keep the others from what they need.
+    pub(super) fn may_put_off(&self) -> bool {
+        self.may_write_at_once() && self.wanted.duplicates && !self.wanted.split.row_per_address
+    }
+
     /// Writes the row of a record whose address is plain, as most are, and counts it; tells whether it could.
     #[inline]
     pub(super) fn write_at_once(
@@ -45,6 +51,7 @@ impl Annotator<'_> {
         let line = if kind.own.line { record.cell_and_behind(0).unwrap_or_default() } else { (&b""[..], 0) };
         let address = plain.address_and_room();
         let letters = Letters { address, len, at, key, line, ..Letters::default() };
+        let start = part.bytes.len() as u32;
         let own = match kind.own.whole {
             true => (0, 0),
             false => part.write_own(record, encoder, self.wanted),
@@ -69,31 +76,26 @@ impl Annotator<'_> {
                 person = wanted.person(record, source, plan, hasher);
             }
             let (line, class) = (record.line_in_chunk() as u32, kind.picked.judged.class);
-            Row { line, own, split, end, outcome, class, key, person, verdict, findings }
+            Row { line, own, start, split, end, outcome, class, key, person, verdict, findings }
         });
         if is_first {
             let picked = *kind.picked;
             self.note_examples(&picked, record, source, tally);
         }
         if !usable {
-            self.count_what_is_left(record, source, tally);
+            self.note_what_is_left(record);
         }
         true
     }
 
     /// Writes the row of a record of which the only cell that can hold an address is empty; tells whether it is one.
     #[inline]
-    pub(super) fn write_empty(
-        &mut self,
-        record: Record<'_>,
-        source: usize,
-        part: &mut Part,
-        tally: &mut Tally,
-    ) -> bool {
+    pub(super) fn write_empty(&mut self, record: Record<'_>, source: usize, part: &mut Part) -> bool {
         let Some(rows) = self.plain_rows.as_ref().filter(|_| self.picker.is_empty(record, source)) else {
             return false;
         };
         let encoder = &mut self.encoders[source];
+        let start = part.bytes.len() as u32;
         let own = part.write_own(record, encoder, self.wanted);
         let out = &mut part.bytes;
         let places = write_row(rows.without_address(source), &Letters::default(), out);
@@ -102,9 +104,9 @@ impl Annotator<'_> {
         let (line, end) = (record.line_in_chunk() as u32, out.len() as u32);
         let Places { verdict, findings } = places;
         let outcome = Outcome::NoAddress;
-        let row = Row { line, own, split, end, outcome, verdict, findings, ..Row::default() };
+        let row = Row { line, own, start, split, end, outcome, verdict, findings, ..Row::default() };
         part.end_row(self.wanted, || row);
-        self.count_what_is_left(record, source, tally);
+        self.note_what_is_left(record);
         true
     }
 
@@ -141,6 +143,7 @@ impl Annotator<'_> {
             self.encoders[source].bare_cell(&self.picker.more, &mut more);
         }
         let encoder = &mut self.encoders[source];
+        let start = part.bytes.len() as u32;
         let own_at = part.write_own(record, encoder, self.wanted);
         let out = &mut part.bytes;
         let (judge, rows) = (&self.picker.judge, self.plain_rows.as_mut().expect("it was there"));
@@ -175,7 +178,8 @@ impl Annotator<'_> {
         let (line, end) = (record.line_in_chunk() as u32, out.len() as u32);
         let key = self.wanted.hash(key, self.hasher);
         (self.suggestion, self.more) = (suggestion, more);
-        let row = Row { line, own: own_at, split, end, outcome, class, key, person, verdict, findings };
+        let row =
+            Row { line, own: own_at, start, split, end, outcome, class, key, person, verdict, findings };
         part.end_row(self.wanted, || row);
         true
     }

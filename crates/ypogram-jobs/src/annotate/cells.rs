@@ -40,6 +40,7 @@ impl Annotator<'_> {
         // The cells are filled while it writes.
         let mut encoders = std::mem::take(&mut self.encoders);
         let encoder = &mut encoders[source];
+        let start = part.bytes.len() as u32;
         let own = part.write_own(record, encoder, self.wanted);
         let out = &mut part.bytes;
         let (mut verdict, mut findings) = (0, (0, 0));
@@ -91,7 +92,7 @@ impl Annotator<'_> {
         let class = picked.and_then(|picked| picked.judged.class);
         let key = self.wanted.hash(&self.key, self.hasher);
         let (line, end) = (record.line_in_chunk() as u32, out.len() as u32);
-        let row = Row { line, own, split, end, outcome, class, key, person, verdict, findings };
+        let row = Row { line, own, start, split, end, outcome, class, key, person, verdict, findings };
         part.end_row(self.wanted, || row);
     }
 

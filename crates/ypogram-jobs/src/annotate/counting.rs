@@ -25,7 +25,8 @@ impl Annotator<'_> {
         }
     }
 
-    /// Keeps the record as an example of findings that were not met before: chunks come in the order of the records.
+    /// Keeps the record as an example of findings that were not met before it: chunks come in the order of the records, and of one
+    /// chunk the earliest counts.
     pub(super) fn note_examples(
         &mut self,
         picked: &Picked,
@@ -33,11 +34,26 @@ impl Annotator<'_> {
         source: usize,
         tally: &mut Tally,
     ) {
-        for code in picked.codes.without(self.shown).iter() {
-            let cell = self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
-            tally.examples[code.index()] = Some(self.example(cell, record, source));
+        for code in picked.codes.iter() {
+            let example = &mut tally.examples[code.index()];
+            let is_earliest = match example {
+                Some(example) => record.line_in_chunk() < example.line,
+                None => !self.shown.contains(code),
+            };
+            if is_earliest {
+                let cell = self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
+                *example = Some(self.example(cell, record, source));
+            }
         }
         self.shown = self.shown.union(picked.codes);
+    }
+
+    /// Notes a record without a usable address that still holds an @, for [`count_what_is_left`](Self::count_what_is_left).
+    #[inline]
+    pub(super) fn note_what_is_left(&mut self, record: Record<'_>) {
+        if memchr::memchr(b'@', record.raw()).is_some() {
+            self.left_over.push(record.index());
+        }
     }
 
     /// Counts a record without a usable address that still holds an @, and the fields that would give one. Afterwards the judge may

@@ -11,8 +11,8 @@ use crate::tally::Tally;
 /// What came of one chunk.
 #[derive(Default)]
 pub(crate) struct Part {
-    /// The records, encoded one behind the other; without their own fields where duplicates are looked for and these stand in the
-    /// chunk.
+    /// The records, encoded one behind the other, in their order unless there are rows that tell it; without their own fields where
+    /// duplicates are looked for and these stand in the chunk.
     pub(crate) bytes: Vec<u8>,
     /// How many these are.
     pub(crate) written: u64,
@@ -50,6 +50,19 @@ impl Part {
         (0, 0)
     }
 
+    /// Holds the place of a row that is put off; gives that.
+    #[inline]
+    pub(super) fn hold_place(&mut self) -> usize {
+        self.rows.push(Row::default());
+        self.rows.len() - 1
+    }
+
+    /// Moves the row that was kept last to a place that was held for it.
+    #[inline]
+    pub(super) fn take_place(&mut self, place: usize) {
+        self.rows.swap_remove(place);
+    }
+
     /// Counts the row that was written last, and keeps it where that is asked for.
     #[inline]
     pub(super) fn end_row(&mut self, wanted: &Wanted, row: impl FnOnce() -> Row) {
@@ -67,9 +80,11 @@ pub(crate) struct Row {
     pub(crate) line: u32,
     /// Where in the chunk the own fields of the record stand, with which the row starts; nowhere where it has them already.
     pub(crate) own: (u32, u32),
+    /// Where the row starts.
+    pub(crate) start: u32,
     /// Where the cells that the committer fills in belong.
     pub(crate) split: u32,
-    /// Where the record ends.
+    /// Where the row ends.
     pub(crate) end: u32,
     pub(crate) outcome: Outcome,
     pub(crate) class: Option<Class>,

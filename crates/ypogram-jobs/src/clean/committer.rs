@@ -94,7 +94,7 @@ impl Committer {
         }
         self.note_shape(task, part);
         let (rows, first) = (&part.rows[..], self.counts.records + 1);
-        let (mut met, mut start) = ([None; MET_AHEAD], 0);
+        let mut met = [None; MET_AHEAD];
         for nth in 0..rows.len() + MET_AHEAD {
             let earlier = met[nth % MET_AHEAD].take();
             if nth < rows.len() {
@@ -107,8 +107,7 @@ impl Committer {
             }
             if let Some(row) = nth.checked_sub(MET_AHEAD).map(|nth| &rows[nth]) {
                 let earlier = earlier.map(|earlier| self.earlier.compare(row, earlier));
-                self.settle(row, earlier, &task.chunk.bytes, start, &part.bytes)?;
-                start = row.end as usize;
+                self.settle(row, earlier, &task.chunk.bytes, &part.bytes)?;
             }
         }
         self.at.lines += part.lines;
@@ -116,16 +115,9 @@ impl Committer {
         Ok(())
     }
 
-    /// Counts and writes the next row, which comes from `chunk`, and starts at `start` of `bytes`.
+    /// Counts and writes the next row, which comes from `chunk` and stands in `bytes`.
     #[inline]
-    fn settle(
-        &mut self,
-        row: &Row,
-        earlier: Option<Earlier>,
-        chunk: &[u8],
-        start: usize,
-        bytes: &[u8],
-    ) -> Result<()> {
+    fn settle(&mut self, row: &Row, earlier: Option<Earlier>, chunk: &[u8], bytes: &[u8]) -> Result<()> {
         self.counts.records += 1;
         let same_as = earlier.map(|earlier| earlier.record);
         let mut outcome = if earlier.is_some() { Outcome::Duplicate } else { row.outcome };
@@ -142,6 +134,7 @@ impl Committer {
             self.counts.handed_over[class.index()] += 1;
         }
         let own = (&chunk[row.own.0 as usize..], (row.own.1 - row.own.0) as usize);
+        let start = row.start as usize;
         let octets = row.split as usize - start;
         let end = &bytes[row.split as usize..row.end as usize];
         let (mut added, mut rewritten) = ((&bytes[start..], octets), Vec::new());
