@@ -67,6 +67,21 @@ fn same_bytes_for_any_threads_and_chunks() {
     );
 }
 
+/// Rare rows are written behind the others of their chunk.
+#[test]
+fn the_first_record_with_a_finding_is_its_example() {
+    let source =
+        "email\nada@fernhollow.org\nbea@a.example; bea@b.example\ncleo@c.example\n@@\ndara@@d.example\n";
+    let place = Place::with(&[("list.csv", source.as_bytes())]);
+    let run = place.run("clean list.csv -o out");
+    for example in
+        ["reserved-name     2  line 3: bea@a.example; bea@b.example", "several-at-signs  2  line 5: @@"]
+    {
+        assert!(run.stdout.contains(example), "{}", run.stdout);
+    }
+    assert_eq!(cells(&place, "out/rejected.csv", "yp_record"), ["2", "3", "4", "5"]);
+}
+
 #[test]
 fn own_fields_come_out_byte_for_byte() {
     // A byte-order mark, CRLF, semicolons, odd quoting, bytes that are not UTF-8, short and long records.
