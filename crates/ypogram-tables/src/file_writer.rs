@@ -15,8 +15,8 @@ use memmap2::{MmapMut, MmapOptions};
 /// Octets that are written at once, as many as one of the large pages of the system has; smaller files need no thread.
 pub(crate) const BLOCK: usize = 2 << 20;
 
-/// Blocks that are being filled or wait to be written.
-const BLOCKS: usize = 3;
+/// Blocks that are being filled or written: with more of them each has left the processor's cache before it is filled again.
+const BLOCKS: usize = 2;
 
 /// Where writes go through the cache, what was written is sent to the disk whenever it is this much, in octets.
 const SYNC_AFTER: usize = 16 << 20;
