@@ -304,9 +304,9 @@ fn cut_at_first(text: &str) -> Option<(&str, &str)> {
 
 /// With one @ for each two that follow one another.
 fn with_single_at(text: &str) -> Cow<'_, str> {
-    let is_doubled = |&at: &usize| text.as_bytes().get(at + 1) == Some(&b'@');
-    let Some(first) = memchr::memchr_iter(b'@', text.as_bytes()).find(is_doubled) else { return text.into() };
-    [&text[..first], &text[first..].replace("@@", "@")].concat().into()
+    let is_doubled = |at: usize| text.as_bytes().get(at + 1) == Some(&b'@');
+    let doubled = memchr::memchr_iter(b'@', text.as_bytes()).any(is_doubled);
+    if doubled { text.replace("@@", "@").into() } else { text.into() }
 }
 
 fn without_scheme(text: &str) -> Cow<'_, str> {
@@ -344,20 +344,13 @@ fn with_written_at(text: &str) -> Cow<'_, str> {
 /// Without dots and spaces at its ends, doubled dots and spaces inside.
 fn with_local_mended(local: &str) -> Cow<'_, str> {
     let bare = local.trim_matches(['.', ' ']);
-    let stays = |before: u8, b: u8| b != b' ' && (b, before) != (b'.', b'.');
-    let mut before = b' ';
-    let all_stay = bare.bytes().fold(true, |all, b| all & stays(std::mem::replace(&mut before, b), b));
-    if all_stay {
+    let is_doubled = |two: &[u8]| two == b"..";
+    if memchr::memchr(b' ', bare.as_bytes()).is_none() && !bare.as_bytes().windows(2).any(is_doubled) {
         return bare.into();
     }
-    let (mut out, mut before) = (String::with_capacity(bare.len()), ' ');
-    for c in bare.chars() {
-        if c != ' ' && (c, before) != ('.', '.') {
-            out.push(c);
-        }
-        before = c;
-    }
-    out.into()
+    let mut before = ' ';
+    let stays = |c: &char| (std::mem::replace(&mut before, *c), *c) != ('.', '.') && *c != ' ';
+    bare.chars().filter(stays).collect::<String>().into()
 }
 
 fn without_web(domain: &str) -> Cow<'_, str> {
@@ -426,4 +419,41 @@ fn without_doubled_ending(domain: &str) -> Cow<'_, str> {
 /// Whether an address starts or ends as a web address does.
 pub(crate) fn starts_like_web(part: &[u8]) -> bool {
     part.len() > 4 && part[..4].eq_ignore_ascii_case(b"www.") && !bytes::trim(part).is_empty()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_mended_and_what_stays() {
+        let local = with_local_mended as fn(&str) -> Cow<'_, str>;
+        for (change, text, mended) in [
+            (with_single_at as fn(&str) -> Cow<'_, str>, "ada@h@@web.de", "ada@h@web.de"),
+            (with_single_at, "ada@@@web.de", "ada@@web.de"),
+            (with_single_at, "ada@x@web.de", "ada@x@web.de"),
+            (local, ".ada. lovell..", "ada.lovell"),
+            (local, "ada...lov ell", "ada.lovell"),
+            (local, "ada. .lovell", "ada..lovell"),
+            (local, "ada.löv-ell", "ada.löv-ell"),
+            (domain_with_dots, "web de", "web.de"),
+            (domain_with_dots, "web. de ", "web.de"),
+            (domain_with_dots, "mail web . de", "mailweb.de"),
+            (domain_with_dots, "mail,web;de_", "mail.web.de"),
+            (domain_with_dots, "-mail..web-.de.", "mail.web.de"),
+            (domain_with_dots, "mail\u{a0}web\tde", "mail.web.de"),
+            (domain_with_dots, "bücher.de", "bücher.de"),
+            (domain_with_dots, "bücher..de", "bücher.de"),
+            (domain_with_dots, " . -", ""),
+            (without_doubled_ending, "web.de.de.de", "web.de"),
+            (without_doubled_ending, "com.com", "com.com"),
+            (without_doubled_ending, "web.code.de", "web.code.de"),
+            (with_written_at, "ada (at) web [dot] de", "ada@web . de"),
+            (with_written_at, "ada@web.de (at work)", "ada@web.de (at work)"),
+            (without_scheme, "MAILTO:ada@web.de", "ada@web.de"),
+            (without_scheme, "hans@web.de", "hans@web.de"),
+        ] {
+            assert_eq!(change(text), mended, "{text:?}");
+        }
+    }
 }

@@ -114,8 +114,8 @@ impl<'p> Picker<'p> {
     fn ahead(&mut self, record: Record<'_>, source: usize) -> Option<usize> {
         let place = self.only[source]?;
         let (of, chunk, first) = self.ahead_from;
-        let (nth, is_of_chunk) =
-            (record.index().wrapping_sub(first), (of, chunk) == (source, record.chunk_number()));
+        let nth = record.index().wrapping_sub(first);
+        let is_of_chunk = (of, chunk) == (source, record.chunk_number());
         if nth < self.ahead.len() && is_of_chunk {
             return Some(nth);
         }

@@ -83,7 +83,7 @@ impl Annotator<'_> {
             self.note_examples(&picked, record, source, tally);
         }
         if !usable {
-            self.note_what_is_left(record);
+            self.without.push(record.index());
         }
         true
     }
@@ -106,7 +106,7 @@ impl Annotator<'_> {
         let outcome = Outcome::NoAddress;
         let row = Row { line, own, start, split, end, outcome, verdict, findings, ..Row::default() };
         part.end_row(self.wanted, || row);
-        self.note_what_is_left(record);
+        self.without.push(record.index());
         true
     }
 

@@ -48,14 +48,6 @@ impl Annotator<'_> {
         self.shown = self.shown.union(picked.codes);
     }
 
-    /// Notes a record without a usable address that still holds an @, for [`count_what_is_left`](Self::count_what_is_left).
-    #[inline]
-    pub(super) fn note_what_is_left(&mut self, record: Record<'_>) {
-        if memchr::memchr(b'@', record.raw()).is_some() {
-            self.left_over.push(record.index());
-        }
-    }
-
     /// Counts a record without a usable address that still holds an @, and the fields that would give one. Afterwards the judge may
     /// hold another address.
     pub(super) fn count_what_is_left(&mut self, record: Record<'_>, source: usize, tally: &mut Tally) {
@@ -68,14 +60,10 @@ impl Annotator<'_> {
         if looked_at.any(|cell| cell.contains(&first) && cell.contains(&last)) {
             return;
         }
-        let may_hold_one =
-            |place| record.place_of_cell(place).is_none_or(|cell| cell.start <= last && first < cell.end);
         let mut left = false;
         for (field, place) in places.iter().enumerate() {
             let looked_at = plan.address.contains(&field) || plan.text.contains(&field);
-            let Some(cell) =
-                place.filter(|&place| !looked_at && may_hold_one(place)).and_then(|place| record.cell(place))
-            else {
+            let Some(cell) = place.filter(|_| !looked_at).and_then(|place| record.cell(place)) else {
                 continue;
             };
             if memchr::memchr(b'@', cell).is_none() {

@@ -49,10 +49,8 @@ pub(crate) struct Annotator<'p> {
     /// Write just the cell that was looked at and whether it is well formed.
     pub(crate) plain: bool,
     batch: Batch,
-    /// Records of the batch in hand whose rows are put off, with the places held for these.
-    put_off: Vec<(usize, usize)>,
-    /// Records of the batch in hand without a usable address that still hold an @.
-    left_over: Vec<usize>,
+    /// Records of the batch in hand without a usable address.
+    without: Vec<usize>,
     key: Vec<u8>,
     cell: Vec<u8>,
     /// What was probably meant, as it stands in a cell.
@@ -108,8 +106,7 @@ impl<'p> Annotator<'p> {
             plain: false,
             keys_only: false,
             batch: Batch::default(),
-            put_off: Vec::new(),
-            left_over: Vec::new(),
+            without: Vec::new(),
             key: Vec::new(),
             cell: Vec::new(),
             suggestion: Vec::new(),
@@ -131,6 +128,7 @@ impl<'p> Annotator<'p> {
             simdutf8::compat::from_utf8(&task.chunk.bytes).err().map(|error| error.valid_up_to());
         let (mut cells, mut candidates) = (Vec::new(), Vec::new());
         let (at_once, may_put_off) = (self.may_write_at_once(), self.may_put_off());
+        let mut put_off = Vec::new();
         let may_be_ragged =
             !batch.is_of_lines() || self.widths[task.source] != 1 || part.not_utf8_at.is_some();
         for index in 0..batch.len() {
@@ -146,23 +144,19 @@ impl<'p> Annotator<'p> {
                 continue;
             }
             if may_put_off {
-                self.put_off.push((index, part.hold_place()));
+                put_off.push((index, part.hold_place()));
             } else {
                 self.one(record(), task.source, &mut cells, &mut candidates, part, &mut tally);
             }
         }
-        let mut put_off = std::mem::take(&mut self.put_off);
-        for (index, place) in put_off.drain(..) {
+        for (index, place) in put_off {
             let record = batch.record(&task.chunk, index);
             self.one(record, task.source, &mut cells, &mut candidates, part, &mut tally);
             part.take_place(place);
         }
-        self.put_off = put_off;
-        let mut left_over = std::mem::take(&mut self.left_over);
-        for index in left_over.drain(..) {
+        for index in std::mem::take(&mut self.without) {
             self.count_what_is_left(batch.record(&task.chunk, index), task.source, &mut tally);
         }
-        self.left_over = left_over;
         self.kinds.settle(self.picker.judge.policy(), &mut tally);
         part.records = batch.len() as u64;
         (part.lines, part.blank_lines) = (batch.lines, batch.blank_lines);
@@ -205,7 +199,7 @@ impl<'p> Annotator<'p> {
         }
         self.write(record, source, Written { picked, pattern, set_aside, outcome }, candidates, part, tally);
         if matches!(outcome, Outcome::NoAddress | Outcome::Rejected) {
-            self.note_what_is_left(record);
+            self.without.push(record.index());
         }
     }
 
