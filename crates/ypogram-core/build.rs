@@ -5,6 +5,9 @@ use std::fmt::Write as _;
 use std::path::{Path, PathBuf};
 use std::{env, fs};
 
+use unicode_normalization::UnicodeNormalization as _;
+use unicode_normalization::char::is_combining_mark;
+
 fn main() {
     println!("cargo:rerun-if-changed=data");
     println!("cargo:rerun-if-changed=build.rs");
@@ -13,6 +16,7 @@ fn main() {
     fs::write(out.join("local_words.rs"), local_words()).expect("write local_words.rs");
     fs::write(out.join("reserved.rs"), reserved()).expect("write reserved.rs");
     fs::write(out.join("slips.rs"), slips()).expect("write slips.rs");
+    fs::write(out.join("cell_words.rs"), cell_words()).expect("write cell_words.rs");
 }
 
 /// The facts of a data file: its lines without comments, cut at tabs.
@@ -23,6 +27,54 @@ fn facts(name: &str) -> Vec<Vec<String>> {
         .filter(|line| !line.is_empty() && !line.starts_with('#'))
         .map(|line| line.split('\t').map(str::to_owned).collect())
         .collect()
+}
+
+/// Words and phrases that stand in cells instead of an address or beside one.
+fn cell_words() -> String {
+    let mut nothing = phf_codegen::Set::new();
+    for fact in facts("nothing-there.txt") {
+        nothing.entry(bytes(&fact[0]));
+    }
+    let mut labels = phf_codegen::Map::new();
+    for fact in facts("labels.txt") {
+        labels.entry(bytes(&fact[0]), (fact[1] == "telephone").to_string());
+    }
+    let mut replaced = phf_codegen::Map::new();
+    for fact in facts("replaced.txt") {
+        replaced.entry(bytes(&fact[0]), (fact[1] == "new").to_string());
+    }
+    // By first word, without accents. What is written without spaces is looked for anywhere.
+    let mut phrases: BTreeMap<String, Vec<String>> = BTreeMap::new();
+    let mut unspaced = Vec::new();
+    for fact in facts("do-not-contact.txt") {
+        let plain: String = fact[0].nfd().filter(|&c| !is_combining_mark(c)).collect();
+        let plain = plain.replace('ł', "l").replace('ø', "o");
+        let plain = plain.split(' ').map(|word| word.trim_matches('.')).collect::<Vec<_>>().join(" ");
+        if fact[1] == "ja" {
+            unspaced.push(fact[0].clone());
+        } else {
+            let (first, rest) = plain.split_once(' ').unwrap_or((&plain, ""));
+            phrases.entry(first.to_owned()).or_default().push(rest.to_owned());
+        }
+    }
+    let marks = marks_of_all(phrases.keys().map(String::as_str));
+    let mut by_first = phf_codegen::Map::new();
+    for (first, rests) in &phrases {
+        by_first.entry(bytes(first), format!("&{rests:?}"));
+    }
+    format!(
+        "static NOTHING_THERE: phf::Set<&'static [u8]> = {};\n\
+         static IS_OF_TELEPHONE: phf::Map<&'static [u8], bool> = {};\n\
+         static IS_NEWER: phf::Map<&'static [u8], bool> = {};\n\
+         static DO_NOT_CONTACT: phf::Map<&'static [u8], &'static [&'static str]> = {};\n\
+         static DO_NOT_CONTACT_MARKS: [u64; 1024] = {marks:?};\n\
+         static DO_NOT_CONTACT_UNSPACED: [&str; {}] = {unspaced:?};\n",
+        nothing.build(),
+        labels.build(),
+        replaced.build(),
+        by_first.build(),
+        unspaced.len(),
+    )
 }
 
 fn bytes(text: &str) -> &'static [u8] {

@@ -3,13 +3,13 @@
 use std::ops::Range;
 
 use crate::alike::{Alike, Says};
-use crate::by_letters::ByLetters;
 use crate::bytes;
 use crate::domain_cache::DomainCache;
-use crate::dress::Dress;
 use crate::facts::DomainFacts;
+use crate::local_traits::begins_oddly;
 use crate::masks::{BLOCK, Masks, lowest};
 use crate::policy::{LetterCase, Policy};
+use crate::simple_wrapping::SimpleWrapping;
 
 /// Some cells of which most are plain addresses, or have one in a simple wrapping: in lower case, with the place of their @ and
 /// the facts of their domains. To do this for some at a time costs less, and waiting for one memory access does not wait for
@@ -30,8 +30,6 @@ pub struct Ahead {
     left: Vec<u32>,
     /// Those that are no plain addresses as far as was seen and have to be looked at more closely, and behind them others.
     odd: Vec<u32>,
-    /// Where nothing but the keys of usable addresses is asked for.
-    by_letters: Option<ByLetters>,
 }
 
 /// What was seen of one cell.
@@ -47,7 +45,7 @@ pub(crate) struct Seen {
     pub(crate) at: u8,
     /// Where the first plus sign of the local part stands; 0 where it has none behind its first character.
     plus: u8,
-    /// What of [`Mark`] holds, one bit each, and from [`DRESS`] on what stands around the address.
+    /// What of [`Mark`] holds, one bit each, and from [`WRAPPING`] on what stands around the address.
     marks: u8,
 }
 
@@ -66,7 +64,7 @@ pub(crate) enum Mark {
 }
 
 /// Where the bits of the wrapping start among the marks.
-const DRESS: u32 = 4;
+const WRAPPING: u32 = 4;
 
 /// Longer addresses are rare, and one word tells of this many octets.
 const LONGEST: usize = BLOCK - 1;
@@ -78,23 +76,6 @@ pub(crate) const ROOM_BEHIND: usize = 2 * BLOCK;
 const BETWEEN: u8 = b'\n';
 
 impl Ahead {
-    /// For the keys of usable addresses under `policy`, and nothing else: all that the [`Alike`] of an address tells then is whether it
-    /// is usable and how it stands in its cell. That takes less where it follows from the letters.
-    ///
-    /// ```
-    /// # use ypogram_core::{Ahead, Hasher, Judge, Policy, SameMailbox, Verdict};
-    /// let mut policy = Policy::default();
-    /// policy.same = SameMailbox::Case;
-    /// let mut judge = Judge::new(&policy, Hasher::with_key(1));
-    /// let mut ahead = Ahead::for_keys(&policy);
-    /// judge.look_ahead_in(b"Info@Fernhollow.org\nada@gmail.con\n", [0..19, 20..33].into_iter(), &mut ahead);
-    /// assert_eq!(judge.plain(&ahead, 0, policy.same).unwrap().key(), b"info@fernhollow.org");
-    /// assert_eq!(judge.plain(&ahead, 1, policy.same).unwrap().alike.judged(&policy).verdict, Verdict::Reject);
-    /// ```
-    pub fn for_keys(policy: &Policy) -> Self {
-        Ahead { by_letters: Some(ByLetters::under(policy)), ..Ahead::default() }
-    }
-
     /// Forgets the cells.
     pub fn clear(&mut self) {
         self.end = 0;
@@ -116,7 +97,7 @@ impl Ahead {
     #[inline]
     pub(crate) fn add(&mut self, cell: Option<(&[u8], usize)>) {
         let (from, octets) = cell.unwrap_or_default();
-        let (dress, inner) = undressed(from, 0..octets);
+        let (wrapping, inner) = unwrap_cell(from, 0..octets);
         if inner.is_empty() && octets > 0 {
             return self.add_start(&from[..octets]);
         }
@@ -129,7 +110,7 @@ impl Ahead {
             None => copy_last(&from[inner], place),
         }
         place[octets] = BETWEEN;
-        self.cells.push(Seen::of(start, octets, dress));
+        self.cells.push(Seen::of(start, octets, wrapping));
     }
 
     /// Adds what a cell starts with that cannot be a plain address, for the domains that stand there.
@@ -142,7 +123,7 @@ impl Ahead {
         let place = &mut self.letters[start..self.end];
         place.fill(BETWEEN);
         place[..octets].copy_from_slice(&cell[..octets]);
-        self.cells.push(Seen::of(start, LONGEST, Dress::OTHER));
+        self.cells.push(Seen::of(start, LONGEST, SimpleWrapping::OTHER));
     }
 
     /// Adds cells that stand in `text`, with something behind each that cannot stand in an address.
@@ -154,8 +135,8 @@ impl Ahead {
         place[..text.len()].copy_from_slice(text);
         place[text.len()] = BETWEEN;
         self.cells.extend(cells.map(|cell| {
-            let (dress, inner) = undressed(text, cell);
-            Seen::of(start + inner.start, inner.len(), dress)
+            let (wrapping, inner) = unwrap_cell(text, cell);
+            Seen::of(start + inner.start, inner.len(), wrapping)
         }));
     }
 
@@ -178,12 +159,12 @@ impl Ahead {
         let (mut left, mut odd) = (0, 0);
         for (nth, seen) in self.cells.iter_mut().enumerate() {
             let masks = masks_of(seen, &self.masks);
-            seen.find(&masks, &self.letters, self.by_letters.as_ref());
+            seen.find(&masks);
             // Always written, since a processor cannot foresee which they are.
             self.left[left] = nth as u32;
-            left += usize::from(seen.at > 0 && seen.alike.is_none());
+            left += usize::from(seen.at > 0);
             self.odd[odd] = nth as u32;
-            odd += usize::from(seen.at == 0 && seen.len > 0 && seen.alike.is_none());
+            odd += usize::from(seen.at == 0 && seen.len > 0);
         }
         left = self.look_at_odd(odd, left, domains);
         for &nth in &self.left[..left] {
@@ -206,7 +187,7 @@ impl Ahead {
                 None => domains.facts_by(seen.domain, domain, policy),
             };
             let as_written = keeps_case && seen.has(Mark::LocalCapitals);
-            if Alike::is_all_at(facts) && !as_written {
+            if Alike::is_all_at(facts) && !as_written && !begins_oddly(local) {
                 seen.alike = Some(seen.alike(local, domain, facts, policy));
             }
         }
@@ -220,9 +201,9 @@ impl Ahead {
             let seen = &mut self.cells[nth as usize];
             let masks = masks_of(seen, &self.masks);
             if let Some(closed) = seen.closed_up(&masks, &mut self.letters) {
-                seen.find(&closed, &self.letters, self.by_letters.as_ref());
+                seen.find(&closed);
                 self.left[left] = nth;
-                left += usize::from(seen.alike.is_none());
+                left += 1;
             } else {
                 for domain in seen.domains(&masks) {
                     let start = seen.start as usize + domain.start;
@@ -257,13 +238,13 @@ fn masks_of(seen: &Seen, masks: &[Masks]) -> Masks {
 /// Where in `text` stands what may be an address in the cell at that place, and what is around it; an empty place where
 /// anything has to be looked at more closely.
 #[inline]
-fn undressed(text: &[u8], cell: Range<usize>) -> (Dress, Range<usize>) {
-    let (dress, inner) = Dress::of(&text[cell]).unwrap_or_default();
+fn unwrap_cell(text: &[u8], cell: Range<usize>) -> (SimpleWrapping, Range<usize>) {
+    let (wrapping, inner) = SimpleWrapping::of(&text[cell]).unwrap_or_default();
     if inner.is_empty() || inner.len() > LONGEST {
-        return (dress, 0..0);
+        return (wrapping, 0..0);
     }
     let start = bytes::offset_in(text, inner);
-    (dress, start..start + inner.len())
+    (wrapping, start..start + inner.len())
 }
 
 /// Copies an address with less than a block behind it; apart, so that the others are copied in a step of fixed width.
@@ -275,21 +256,15 @@ fn copy_last(address: &[u8], place: &mut [u8; BLOCK]) {
 
 impl Seen {
     #[inline]
-    fn of(start: usize, octets: usize, dress: Dress) -> Self {
-        Seen { start: start as u32, len: octets as u8, marks: dress.bits() << DRESS, ..Seen::default() }
+    fn of(start: usize, octets: usize, wrapping: SimpleWrapping) -> Self {
+        Seen { start: start as u32, len: octets as u8, marks: wrapping.bits() << WRAPPING, ..Seen::default() }
     }
 
     /// Reads from what its characters are all that follows from them.
     #[inline(always)]
-    fn find(&mut self, masks: &Masks, letters: &[u8], by_letters: Option<&ByLetters>) {
+    fn find(&mut self, masks: &Masks) {
         self.find_at(masks);
-        self.alike = by_letters.and_then(|by_letters| {
-            let place = (u32::from(self.at), u32::from(self.len));
-            by_letters.alike(letters, self.start as usize, place, masks, self.dress())
-        });
-        if self.alike.is_none() {
-            self.mark(masks);
-        }
+        self.mark(masks);
     }
 
     /// Takes the white space beside the @ out of the letters, of which `masks` tells, where that makes it a plain address; gives what
@@ -305,11 +280,11 @@ impl Seen {
         let closed = masks.closed_up(start as u32, end as u32);
         let mut without = Seen { len: (len - (end - start - 1)) as u8, ..*self };
         without.find_at(&closed);
-        let dress = self.dress().spaced().filter(|_| without.at > 0)?;
+        let wrapping = self.wrapping().spaced().filter(|_| without.at > 0)?;
         cell[start] = b'@';
         cell.copy_within(end..len, start + 1);
         cell[usize::from(without.len)] = BETWEEN;
-        *self = Seen::of(self.start as usize, usize::from(without.len), dress);
+        *self = Seen::of(self.start as usize, usize::from(without.len), wrapping);
         Some(closed)
     }
 
@@ -364,8 +339,8 @@ impl Seen {
 
     /// What stands around the address.
     #[inline]
-    pub(crate) fn dress(self) -> Dress {
-        Dress::of_bits(self.marks >> DRESS)
+    pub(crate) fn wrapping(self) -> SimpleWrapping {
+        SimpleWrapping::of_bits(self.marks >> WRAPPING)
     }
 
     /// Where the first plus sign of the local part stands, unless that is its first character.
@@ -378,7 +353,7 @@ impl Seen {
     #[inline(always)]
     fn alike(self, local: &[u8], domain: &[u8], facts: DomainFacts, policy: &Policy) -> Alike {
         Alike::of(local, self.plus(), self.has(Mark::Signs), domain, facts, policy)
-            .within(self.dress())
+            .within(self.wrapping())
             .with(Says::LocalCapitals, self.has(Mark::LocalCapitals))
             .with(Says::DomainCapitals, self.has(Mark::DomainCapitals))
     }

@@ -2,17 +2,15 @@
 
 use std::num::NonZeroU64;
 
-use crate::class::Class;
 use crate::codes::{Code, CodeSet};
-use crate::dress::Dress;
-use crate::facts::{DomainFacts, Fact, NameFault};
+use crate::facts::{DomainFacts, Fact};
 use crate::found::Form;
 use crate::grammar::Grammar;
 use crate::judge::Judged;
-use crate::local_words;
+use crate::local_traits::local_traits;
 use crate::policy::{LetterCase, Policy};
 use crate::repair::{Repair, Repairs};
-use crate::suggest::starts_like_web;
+use crate::simple_wrapping::SimpleWrapping;
 
 /// The facts of an address's domain, what its local part says and what stood around it, in eight bytes. Addresses of which it is the same have the
 /// same findings, class and repairs, so that these need to be worked out but once. [`Judge::plain`](crate::Judge::plain)
@@ -33,9 +31,9 @@ pub(crate) enum Says {
 }
 
 /// Where the bits start that tell what stands around the address.
-const DRESS: u32 = DomainFacts::BITS;
+const WRAPPING: u32 = DomainFacts::BITS;
 
-const _: () = assert!(1 << (DRESS + Dress::BITS) <= Says::LocalCapitals as u64);
+const _: () = assert!(1 << (WRAPPING + SimpleWrapping::BITS) <= Says::LocalCapitals as u64);
 
 /// Where the code starts that follows from the local part as a word; one more than its index, 0 for none.
 const WORD: u32 = 56;
@@ -43,20 +41,6 @@ const WORD: u32 = 56;
 const _: () = assert!(Code::COUNT < 0xFF);
 
 impl Alike {
-    /// That of an address of which nothing is known but that it is usable.
-    pub(crate) fn usable() -> Self {
-        let mut facts = DomainFacts::default();
-        facts.set_class(Some(Class::Business));
-        Alike(NonZeroU64::new(facts.bits()).expect("a class is told"))
-    }
-
-    /// That of one of which nothing is known but that it is not.
-    pub(crate) fn rejected() -> Self {
-        let mut facts = DomainFacts::default().with(Fact::Faulty, true);
-        facts.set_name_fault(Some(NameFault::OneLabel));
-        Alike(NonZeroU64::new(facts.bits()).expect("a fault is told"))
-    }
-
     /// Whether under `policy` all that is said of plain addresses follows from what they have in common, as long as
     /// [their domain](Self::is_all_at) does not ask for more.
     pub(crate) fn is_all_under(policy: &Policy) -> bool {
@@ -71,7 +55,7 @@ impl Alike {
 
     /// For the local part `local`, in lower case and with its first plus sign at `plus` unless that is its first character, at
     /// `domain`, which has these facts; letter case and wrapping apart. `signs` tells whether there may be other characters in
-    /// the local part than letters, digits and dots.
+    /// the local part than letters, digits and dots. It must not have [rare traits](crate::local_traits::rare_traits).
     #[inline(always)]
     pub(crate) fn of(
         local: &[u8],
@@ -81,43 +65,35 @@ impl Alike {
         facts: DomainFacts,
         policy: &Policy,
     ) -> Self {
-        let rule = &policy.rules[usize::from(facts.rule)];
-        let tag = match rule.tag {
-            _ if facts.rule == 0 => plus,
-            Some(b'+') => plus,
-            None => None,
-            Some(separator) => memchr::memchr(separator, local).filter(|&at| at > 0),
-        };
-        let base = tag.map_or(local, |at| &local[..at]);
-        let word = local_words::code(base, domain).filter(|&code| !policy.lists.replaced.contains(code));
+        let traits = local_traits(local, plus, signs, domain, facts, policy);
         let most = policy.max_length.unwrap_or(usize::MAX);
         // A domain that has facts has some that are told.
         Alike(NonZeroU64::new(facts.bits()).expect("every domain has a class or a fault"))
-            .with(Says::Tagged, base.len() < local.len())
-            .with_word(word)
-            .with(Says::LikeWeb, starts_like_web(local))
-            .with(Says::NotIssued, facts.rule > 0 && !rule.can_issue(base, signs))
+            .with(Says::Tagged, traits.tag.is_some())
+            .with_word(traits.word)
+            .with(Says::LikeWeb, traits.like_web)
+            .with(Says::NotIssued, traits.not_issued)
             .with(Says::TooLongForHouse, local.len() + 1 + domain.len() > most)
     }
 
     /// The same, and what stands around the address.
     #[inline]
-    pub(crate) fn within(self, dress: Dress) -> Self {
-        Alike(self.0 | u64::from(dress.bits()) << DRESS)
+    pub(crate) fn within(self, wrapping: SimpleWrapping) -> Self {
+        Alike(self.0 | u64::from(wrapping.bits()) << WRAPPING)
     }
 
-    fn dress(self) -> Dress {
-        Dress::of_bits((self.0.get() >> DRESS) as u8)
+    fn wrapping(self) -> SimpleWrapping {
+        SimpleWrapping::of_bits((self.0.get() >> WRAPPING) as u8)
     }
 
     /// How the addresses stand in their cells.
     pub fn form(self) -> Form {
-        self.dress().form()
+        self.wrapping().form()
     }
 
     /// What was done to unwrap them.
     pub fn unwrapping(self) -> Repairs {
-        self.dress().repairs()
+        self.wrapping().repairs()
     }
 
     /// Whether they are written with capitals, so that they do not stand in their standard form.
@@ -164,7 +140,7 @@ impl Alike {
             class: facts.class(),
             operator: facts.operator,
             repairs: self.repairs(policy.letter_case == LetterCase::Keep),
-            well_formed: true,
+            has_standard_form: true,
         }
     }
 

@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::names::stands_between_names;
 use crate::value;
 
 /// What a cell holds.
@@ -214,10 +215,6 @@ fn is_web_address(cell: &[u8], seen: &Seen) -> bool {
 
 /// One to five words with a capital, small particles between them.
 fn is_name(cell: &[u8], seen: &Seen) -> bool {
-    const PARTICLES: [&[u8]; 16] = [
-        b"van", b"von", b"de", b"der", b"den", b"del", b"di", b"da", b"la", b"le", b"of", b"zu", b"ter",
-        b"bin", b"al", b"y",
-    ];
     if cell.len() > LONGEST_NAME || seen.letters < 2 || seen.spaces > 5 || seen.signs > 0 {
         return false;
     }
@@ -229,7 +226,8 @@ fn is_name(cell: &[u8], seen: &Seen) -> bool {
         first.is_some_and(|c| c.is_uppercase() || c.is_alphabetic() && !c.is_lowercase())
     };
     let mut words = cell.split(|&b| matches!(b, b' ' | b',')).filter(|word| !word.is_empty());
-    starts_large(cell) && words.all(|word| starts_large(word) || PARTICLES.contains(&word))
+    starts_large(cell)
+        && words.all(|word| starts_large(word) || std::str::from_utf8(word).is_ok_and(stands_between_names))
 }
 
 #[cfg(test)]

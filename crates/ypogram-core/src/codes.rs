@@ -54,6 +54,10 @@ codes! {
     SeveralAtSigns "several-at-signs" Syntax Reject "RFC 5321 §4.1.2" "There is more than one @." "Leave one @; one that belongs to the local part needs quotes around it."
     EmptyLocalPart "empty-local-part" Syntax Reject "RFC 5321 §4.1.2" "Nothing stands before the @." "Put the mailbox name before the @."
     EmptyDomain "empty-domain" Syntax Reject "RFC 5321 §4.1.2" "Nothing stands behind the @." "Put the domain behind the @."
+    Telephone "telephone" Syntax Reject "RFC 5321 §4.1.2" "It is a telephone number and no address." "Move it to a field for telephone numbers."
+    WebAddress "web-address" Syntax Reject "RFC 5321 §4.1.2" "It is a web address and no mailbox." "Move it to a field for web sites, and ask for an address."
+    NotAnAddress "not-an-address" Syntax Reject "RFC 5321 §4.1.2" "There are words and no address." "See whether they belong to another field."
+    BrokenAddress "broken-address" Syntax Reject "RFC 5321 §4.1.2" "What touches the address belongs to it or to something else, so it is not known which address was meant." "Type the address again, or take the suggestion."
     // The local part.
     DotAtEdge "dot-at-edge" Syntax Reject "RFC 5321 §4.1.2 Dot-string" "The local part starts or ends with a dot." "Remove the dot, or ask for the address again."
     DoubleDot "double-dot" Syntax Reject "RFC 5321 §4.1.2 Dot-string" "Two dots follow one another." "Leave one of the dots."
@@ -84,6 +88,23 @@ codes! {
     BadALabel "bad-a-label" Syntax Reject "RFC 5891 §4.4; UTS #46" "A label that starts with xn-- encodes nothing, or not what it should." "Type the domain in its own letters."
     IdnaNotAllowed "idna-not-allowed" Syntax Reject "RFC 5892; UTS #46" "The domain has letters that no international domain name may have." "Look at the domain letter by letter."
     BadLiteral "bad-literal" Syntax Reject "RFC 5321 §4.1.3" "The address literal in square brackets is not one." "Write [192.0.2.1] or [IPv6:2001:db8::1], or better a domain."
+    // Whatever a clean-up would repair, where the value has to be right as it was typed.
+    AsTypedTrimmed "as-typed-trimmed" Syntax Reject "RFC 5321 §4.1.2" "White space stands around the address." "Remove it."
+    AsTypedInvisible "as-typed-invisible" Syntax Reject "RFC 5321 §4.1.2" "Characters that show nothing stand in it." "Type the address again."
+    AsTypedFullWidth "as-typed-full-width" Syntax Reject "RFC 5321 §4.1.2" "Full-width characters stand in it." "Type the address on a keyboard set to Latin letters."
+    AsTypedEntities "as-typed-entities" Syntax Reject "RFC 5321 §4.1.2" "It is written with character references of HTML." "Write the characters themselves."
+    AsTypedPercent "as-typed-percent" Syntax Reject "RFC 5321 §4.1.2" "It is percent-encoded." "Write the characters themselves."
+    AsTypedMailto "as-typed-mailto" Syntax Reject "RFC 5321 §4.1.2" "The prefix mailto: stands before it." "Leave the address only."
+    AsTypedAngleBrackets "as-typed-angle-brackets" Syntax Reject "RFC 5321 §4.1.2" "It stands in angle brackets." "Leave the address only."
+    AsTypedName "as-typed-name" Syntax Reject "RFC 5321 §4.1.2" "A display name or comment stands beside it." "Leave the address only."
+    AsTypedLabel "as-typed-label" Syntax Reject "RFC 5321 §4.1.2" "A label such as E-mail: stands before it." "Leave the address only."
+    AsTypedTelephone "as-typed-telephone" Syntax Reject "RFC 5321 §4.1.2" "A telephone number stands beside it." "Leave the address only."
+    AsTypedUnwrapped "as-typed-unwrapped" Syntax Reject "RFC 5321 §4.1.2" "Quotation marks or brackets stand around it." "Leave the address only."
+    AsTypedSign "as-typed-sign" Syntax Reject "RFC 5321 §4.1.2" "A sign beside it does not belong to it." "Leave the address only."
+    AsTypedFromText "as-typed-from-text" Syntax Reject "RFC 5321 §4.1.2" "Other words stand beside it." "Leave the address only."
+    AsTypedOneOfSeveral "as-typed-one-of-several" Syntax Reject "RFC 5321 §4.1.2" "There is more than one address." "Leave one address."
+    AsTypedSpaceAroundAt "as-typed-space-around-at" Syntax Reject "RFC 5321 §4.1.2" "White space stands beside the @." "Remove it."
+    AsTypedUnicodeForm "as-typed-unicode-form" Syntax Reject "RFC 6532 §3.1" "Letters are not composed (NFC)." "Type the address again."
     // The domain's name.
     OneLabelDomain "one-label-domain" Name Reject "RFC 5321 §2.3.5" "The domain is a single label." "Add the ending, such as .com or .org."
     NumericEnding "numeric-ending" Name Reject "RFC 3696 §2" "The domain ends in a number." "A domain ends in letters; an IP address would stand in square brackets."
@@ -100,7 +121,17 @@ codes! {
     QuotedLocalPart "quoted-local-part" Meaning Review "RFC 5321 §4.1.2" "The local part needs quotation marks." "It is allowed, yet few systems take it; make sure it is meant."
     NoReply "no-reply" Meaning Review "" "Nobody reads this mailbox: it only sends." "Ask for an address that is read."
     NotIssued "not-issued" Meaning Review "" "The provider cannot have issued this local part." "Look for the slip in the local part."
+    DoNotContact "do-not-contact" Meaning Review "" "A remark says that nobody must write there, or that the address is dead." "Read the remark, and drop the address where it still holds."
+    Replaced "replaced" Meaning Review "" "A remark says that one address replaces another." "Take the newer one."
     WordBeside "word-beside" Meaning Review "" "A word stands directly beside the address and may be a part of it." "Decide whether the word belongs to the address."
+    Remark "remark" Meaning Review "" "Other words stand beside the address." "Read them; they are in the column yp_remark."
+    FromOtherField "from-other-field" Meaning Review "" "The address field has none that can be used; this one stands among other words and may be somebody else's." "See whose address it is."
+    Template "template" Meaning Review "" "It is masked, or a placeholder that was never filled in." "Get the address from where it was taken."
+    Residue "residue" Meaning Review "" "It has remains of an encoding, or its ending twice." "Compare it with the suggestion."
+    Mojibake "mojibake" Meaning Review "" "Characters were read in another encoding than they were written in." "Compare it with the suggestion, or read the source again."
+    Relayed "relayed" Meaning Review "RFC 5321 appendix F.2" "The local part names another host, as old mail relays did." "Write to the mailbox itself."
+    FormulaLike "formula-like" Meaning Review "" "It begins with a sign that a spreadsheet takes for a formula." "See whether the sign belongs to it."
+    OddBeginning "odd-beginning" Meaning Review "" "It begins with an apostrophe or a slash." "See whether the sign belongs to it."
     Obfuscated "obfuscated" Meaning Review "" "The address was written so that programs do not see it." "Make sure it was read as meant."
     RoleDesk "role-desk" Meaning Note "RFC 2142" "The address belongs to a desk and not to a person." "Nothing to do, unless you want persons only."
     Tagged "tagged" Meaning Note "RFC 5233" "The local part has a tag that sorts mail of one mailbox." "Nothing to do; the key leaves the tag out where the provider does."
@@ -194,7 +225,16 @@ impl Code {
 
     /// Whether nothing is left to split where this is found, so that its severity is fixed.
     pub fn leaves_nothing(self) -> bool {
-        matches!(self, Code::NoAtSign | Code::SeveralAtSigns | Code::EmptyLocalPart | Code::EmptyDomain)
+        matches!(
+            self,
+            Code::NoAtSign
+                | Code::Telephone
+                | Code::WebAddress
+                | Code::NotAnAddress
+                | Code::SeveralAtSigns
+                | Code::EmptyLocalPart
+                | Code::EmptyDomain
+        )
     }
 
     /// The least that it can weigh: what leaves nothing to split rejects, and an address of which no standard form can be made
@@ -222,6 +262,8 @@ impl Code {
         ];
         match self {
             code if code.leaves_nothing() => Severity::Reject,
+            // The address itself is in order there.
+            code if code.name().starts_with("as-typed-") => Severity::Off,
             code if code.info().kind == Kind::Syntax && !CAN_BE_WRITTEN.contains(&code) => Severity::Review,
             _ => Severity::Off,
         }

@@ -1,5 +1,7 @@
 //! Undoes what copying and exporting does to characters: entities, percent-encoding, invisible and full-width ones.
 
+use smallvec::SmallVec;
+
 use crate::bytes;
 use crate::repair::{Repair, Repairs};
 
@@ -21,9 +23,21 @@ impl Decoded {
         }
     }
 
+    /// This, and `later`, which was made of its text: with places in what this was made of.
+    pub(crate) fn then(self, later: Decoded) -> Decoded {
+        let places = later.places.iter().map(|&place| self.places[place]).collect();
+        Decoded { text: later.text, places, repairs: self.repairs.union(later.repairs) }
+    }
+
     fn push(&mut self, bytes: &[u8], place: usize) {
         self.text.extend_from_slice(bytes);
         self.places.extend(std::iter::repeat_n(place, bytes.len()));
+    }
+
+    /// Bytes that stood one after the other from `place` on.
+    fn push_each(&mut self, bytes: &[u8], place: usize) {
+        self.text.extend_from_slice(bytes);
+        self.places.extend(place..place + bytes.len());
     }
 }
 
@@ -160,6 +174,62 @@ pub(crate) fn undo_percent(text: &[u8], start: usize) -> Decoded {
     out.places.push(start + text.len());
     out.repairs.insert(Repair::Percent);
     out
+}
+
+/// `text` without the spaces beside an @ that has a word on both sides, and where those signs then stand; none where there are
+/// no such spaces.
+pub(crate) fn without_space_around_at(text: &[u8]) -> Option<(Decoded, SmallVec<[usize; 2]>)> {
+    let mut out = Decoded::with_capacity(text.len());
+    let mut signs = SmallVec::new();
+    let mut from = 0;
+    for at in memchr::memchr_iter(b'@', text) {
+        let before = trim_blank_end(&text[..at]);
+        let after = at + 1 + (text.len() - at - 1 - trim_blank_start(&text[at + 1..]).len());
+        let joins = |b: Option<&u8>, others: &[u8]| {
+            b.is_some_and(|b| b.is_ascii_alphanumeric() || *b >= 0x80 || others.contains(b))
+        };
+        let is_spaced = before.len() < at || after > at + 1;
+        if !is_spaced
+            || before.len() < from
+            || !joins(before.last(), b"_-+\"'.")
+            || !joins(text.get(after), b"[")
+        {
+            continue;
+        }
+        out.push_each(&text[from..before.len()], from);
+        signs.push(out.text.len());
+        out.push(b"@", at);
+        from = after;
+    }
+    if signs.is_empty() {
+        return None;
+    }
+    out.push_each(&text[from..], from);
+    out.places.push(text.len());
+    Some((out, signs))
+}
+
+/// Without spaces, tabs and no-break spaces at its end; a line end separates.
+fn trim_blank_end(mut text: &[u8]) -> &[u8] {
+    while let Some(rest) = text
+        .strip_suffix(b" ")
+        .or_else(|| text.strip_suffix(b"\t"))
+        .or_else(|| text.strip_suffix(b"\xC2\xA0"))
+    {
+        text = rest;
+    }
+    text
+}
+
+fn trim_blank_start(mut text: &[u8]) -> &[u8] {
+    while let Some(rest) = text
+        .strip_prefix(b" ")
+        .or_else(|| text.strip_prefix(b"\t"))
+        .or_else(|| text.strip_prefix(b"\xC2\xA0"))
+    {
+        text = rest;
+    }
+    text
 }
 
 /// Whether a character reference for the @ stands at the start of `rest`.

@@ -10,6 +10,7 @@ use crate::examine::keeps_from_writing;
 use crate::facts::{self, DomainFacts, Fact, Name, NameFault};
 use crate::finding::Finding;
 use crate::labels::Labels;
+use crate::local_traits::once;
 use crate::policy::Policy;
 use crate::{class::Class, literal, reserved};
 
@@ -284,4 +285,6 @@ pub(crate) fn quick_facts(domain: &[u8], policy: &Policy) -> DomainFacts {
     facts::of_usable(labels, name, policy)
         .with(Fact::NonAscii, non_ascii)
         .with(Fact::KnownEnding, known_ending)
+        // What stands twice has a place to be told.
+        .with(Fact::Faulty, once(domain).is_some())
 }

@@ -14,7 +14,9 @@ use crate::grammar::{Grammar, header, html};
 use crate::key::{self, KeyParts, SameMailbox};
 use crate::lists::{Asked, EntryKind, Of, Purpose};
 use crate::local_part::{self, LocalReport};
+use crate::local_traits::{self, local_traits, rare_traits};
 use crate::local_words::{self, Desk, LocalWord};
+use crate::no_address;
 use crate::policy::{LetterCase, Policy};
 use crate::providers::Operator;
 use crate::repair::{Repair, Repairs};
@@ -115,7 +117,7 @@ pub(crate) fn cut(text: &[u8]) -> Option<Cut> {
 /// Examines `text` as *Mailbox* of RFC 5321 §4.1.2.
 pub(crate) fn smtp(text: &[u8], policy: &Policy, out: &mut Examined) {
     let Some(cut) = cut(text) else {
-        out.findings.push(Finding::plain(Code::NoAtSign, 0..text.len()));
+        out.findings.push(Finding::plain(no_address::code(text), 0..text.len()));
         // What else is wrong with it is worth telling only where it is one word.
         return;
     };
@@ -231,14 +233,11 @@ fn read_meaning(quoted: bool, policy: &Policy, out: &mut Examined) {
         notes.push(Finding::plain(Code::LookAlikeLetters, out.domain_span));
     }
     if !quoted {
-        meaning_of_local(
-            policy,
-            local,
-            &out.folded.clone(),
-            out.domain.ascii.as_bytes(),
-            facts.rule,
-            &mut notes,
-        );
+        meaning_of_local(policy, out, &mut notes);
+    }
+    if let Some(once) = local_traits::once(out.domain.ascii.as_bytes()) {
+        let message = format!("Its ending, or all of it, stands twice: ‘{}’.", String::from_utf8_lossy(once));
+        notes.push(Finding::told(Code::Residue, out.domain_span, message));
     }
     if policy.lists.is_empty() {
         notes.extend(facts.codes().iter().map(|code| domain_note(code, policy, out)));
@@ -282,41 +281,29 @@ fn list_note(code: Code, asked: Asked<'_>, policy: &Policy, out: &Examined) -> O
     Some(Finding::told(code, span, format!("Your list ‘{name}’ has ‘{entry}’ ({from}, line {line}).")))
 }
 
-fn meaning_of_local(
-    policy: &Policy,
-    local: Span,
-    folded: &[u8],
-    domain: &[u8],
-    rule: u8,
-    notes: &mut Vec<Finding>,
-) {
-    let base = meaning_base(folded, rule, policy);
-    if base.len() < folded.len() {
-        notes.push(Finding::plain(Code::Tagged, local.start + base.len().min(local.len())..local.end));
-    }
-    if let Some(code) = local_words::code(base, domain)
-        && !policy.lists.replaced.contains(code)
-    {
-        let finding = match (code, local_words::find(base)) {
-            (Code::RoleDesk, Some(LocalWord { desk: Desk::Role(purpose), .. })) => Finding::told(
-                code,
-                local,
-                format!("The address belongs to a desk ({purpose}) and not to a person."),
-            ),
-            _ => Finding::plain(code, local),
-        };
-        notes.push(finding);
-    }
-    if starts_like_web(folded) {
-        notes.push(Finding::told(
-            Code::TypingSlip,
-            local.start..local.start + 4,
-            "It starts like a web address.",
-        ));
-    }
-    let rule = &policy.rules[usize::from(rule)];
-    if !rule.can_issue(rule.base(folded), true) {
-        notes.push(Finding::plain(Code::NotIssued, local));
+fn meaning_of_local(policy: &Policy, out: &Examined, notes: &mut Vec<Finding>) {
+    let (local, folded) = (out.local_span, &out.folded[..]);
+    let plus = memchr::memchr(b'+', folded).filter(|&at| at > 0);
+    let (domain, facts) = (out.domain.ascii.as_bytes(), out.domain.facts);
+    let traits = local_traits(folded, plus, true, domain, facts, policy);
+    let base = traits.tag.map_or(folded, |tag| &folded[..tag]);
+    let told = traits.codes().union(rare_traits(&out.written));
+    notes.extend(told.iter().map(|code| local_note(code, local, base)));
+}
+
+/// What is told of a local part for a reason of its own, with the place it is about.
+fn local_note(code: Code, local: Span, base: &[u8]) -> Finding {
+    let start = local.start;
+    match (code, local_words::find(base)) {
+        (Code::Tagged, _) => Finding::plain(code, start + base.len().min(local.len())..local.end),
+        (Code::TypingSlip, _) => Finding::told(code, start..start + 4, "It starts like a web address."),
+        (Code::FormulaLike | Code::OddBeginning, _) => Finding::plain(code, start..start + 1),
+        (Code::RoleDesk, Some(LocalWord { desk: Desk::Role(purpose), .. })) => Finding::told(
+            code,
+            local,
+            format!("The address belongs to a desk ({purpose}) and not to a person."),
+        ),
+        _ => Finding::plain(code, local),
     }
 }
 
@@ -378,8 +365,8 @@ fn settle(policy: &Policy, out: &mut Examined) {
 }
 
 impl Examined {
-    /// Whether no syntax finding rejects it.
-    pub fn is_well_formed(&self) -> bool {
+    /// Whether no syntax finding rejects it, so that there is a standard form.
+    pub fn has_standard_form(&self) -> bool {
         self.standard.is_some()
     }
 

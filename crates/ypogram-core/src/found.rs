@@ -35,11 +35,15 @@ forms! {
     Angle "angle" "In angle brackets."
     Mailto "mailto" "Behind `mailto:`."
     Named "named" "With a display name or a comment."
+    Labelled "labelled" "Behind a label such as `E-mail:`."
+    WithTelephone "with-telephone" "Beside a telephone number."
     Quoted "quoted" "In quotation marks or brackets."
+    Marked "marked" "With a single sign before or behind it, such as a full stop."
     Spaced "spaced" "With white space beside the @."
     Several "several" "One of several in a list."
     WithinText "within-text" "Among other words."
     Obfuscated "obfuscated" "Written so that programs do not see it."
+    None "none" "There is no address."
 }
 
 /// An address found in a cell.
@@ -55,9 +59,24 @@ pub struct Found<'a> {
     pub repairs: Repairs,
     /// Findings that come from how it stood.
     pub codes: CodeSet,
+    /// Where in the cell that stands which these are about.
+    pub marked: Option<Span>,
     /// Where a display name stands in the cell, if one does.
     pub name: Option<Span>,
+    /// The words beside it that are no name.
+    pub remark: Option<Vec<u8>>,
+    /// What was probably meant, where that follows from what stands beside it.
+    pub meant: Option<Meant>,
     pub(crate) place: Place,
+}
+
+/// What was probably meant by a cell as a whole.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Meant {
+    /// The address, as it is to be judged.
+    pub text: Vec<u8>,
+    /// What was changed.
+    pub(crate) reason: &'static str,
 }
 
 /// Where the bytes of the text stand in the cell.
@@ -69,6 +88,24 @@ pub(crate) enum Place {
     Each(Vec<usize>),
     /// Somewhere in here.
     Spread(Span),
+}
+
+impl<'a> Found<'a> {
+    /// The address `text`, of which nothing is known but that it stands for a whole stretch of text.
+    pub fn whole(text: &'a [u8]) -> Self {
+        Found {
+            text: Cow::Borrowed(text),
+            as_found: Span::new(0, text.len()),
+            form: Form::Plain,
+            repairs: Repairs::NONE,
+            codes: CodeSet::EMPTY,
+            marked: None,
+            name: None,
+            remark: None,
+            meant: None,
+            place: Place::From(0),
+        }
+    }
 }
 
 impl Found<'_> {

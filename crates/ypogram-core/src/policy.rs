@@ -8,6 +8,7 @@ use crate::key::SameMailbox;
 use crate::learnt::Learnt;
 use crate::lists::Lists;
 use crate::providers::{self, MailboxRule};
+use crate::repair::Repairs;
 use crate::reserved::is_or_below;
 use crate::severity::{Kind, Severity, Verdict};
 
@@ -36,6 +37,11 @@ pub struct Policy {
     pub letter_case: LetterCase,
     /// The grammar an address is held against.
     pub grammar: Grammar,
+    /// A value counts as well formed where it has a standard form, as rulebooks without a version meant it, and not where it is an
+    /// address exactly as it stands.
+    pub well_formed_by_standard_form: bool,
+    /// An entry has to be right as it was typed: whatever a clean-up would repair is a fault.
+    pub as_typed: bool,
     /// When two addresses are one mailbox.
     pub same: SameMailbox,
     /// The most octets an address may have in this house, if there is such a limit.
@@ -59,6 +65,8 @@ impl Default for Policy {
             off: CodeSet::EMPTY,
             letter_case: LetterCase::default(),
             grammar: Grammar::default(),
+            well_formed_by_standard_form: false,
+            as_typed: false,
             same: SameMailbox::default(),
             max_length: None,
             public_names: Vec::new(),
@@ -236,6 +244,12 @@ impl Policy {
     /// The codes that ask for a review in this job.
     pub fn reviewing(&self) -> CodeSet {
         self.review
+    }
+
+    /// The faults of an address that needs `repairs`, where it has to be right as it was typed; a value that is well formed as a
+    /// whole has none.
+    pub fn faults_as_typed(&self, repairs: Repairs, well_formed: bool) -> CodeSet {
+        if self.as_typed && !well_formed { self.in_force(repairs.as_typed()) } else { CodeSet::EMPTY }
     }
 
     fn settle_masks(&mut self) {

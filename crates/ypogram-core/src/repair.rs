@@ -2,6 +2,8 @@
 
 use serde::{Serialize, Serializer};
 
+use crate::codes::{Code, CodeSet};
+
 macro_rules! repairs {
     ($($variant:ident $name:literal $sentence:literal)*) => {
         /// A change made to reach the standard form.
@@ -37,7 +39,10 @@ repairs! {
     Mailto "mailto" "The prefix mailto: was removed, with what follows a question mark."
     AngleBrackets "angle-brackets" "Angle brackets were removed."
     NameRemoved "name" "A display name or comment was set aside."
+    Label "label" "A label such as E-mail: was removed."
+    Telephone "telephone" "A telephone number beside it was set aside."
     Unwrapped "unwrapped" "Quotation marks or brackets around it were removed."
+    Sign "sign" "A single sign beside it was removed."
     TakenFromText "from-text" "It was taken out of the words around it."
     OneOfSeveral "one-of-several" "It was taken out of a list of several."
     SpaceAroundAt "space-around-at" "White space beside the @ was removed."
@@ -46,6 +51,32 @@ repairs! {
     DomainCase "domain-case" "The domain was written in lower case."
     UnicodeForm "unicode-form" "Letters were composed to one form (NFC)."
     ALabel "a-label" "The domain was written in A-labels (IDNA)."
+}
+
+impl Repair {
+    /// The finding that an entry has which would need this repair, where it has to be right as it was typed; none for what is
+    /// no fault there: letter case, a domain in its own letters, quotes that are not needed.
+    pub fn as_typed(self) -> Option<Code> {
+        Some(match self {
+            Repair::Trimmed => Code::AsTypedTrimmed,
+            Repair::Invisible => Code::AsTypedInvisible,
+            Repair::FullWidth => Code::AsTypedFullWidth,
+            Repair::Entities => Code::AsTypedEntities,
+            Repair::Percent => Code::AsTypedPercent,
+            Repair::Mailto => Code::AsTypedMailto,
+            Repair::AngleBrackets => Code::AsTypedAngleBrackets,
+            Repair::NameRemoved => Code::AsTypedName,
+            Repair::Label => Code::AsTypedLabel,
+            Repair::Telephone => Code::AsTypedTelephone,
+            Repair::Unwrapped => Code::AsTypedUnwrapped,
+            Repair::Sign => Code::AsTypedSign,
+            Repair::TakenFromText => Code::AsTypedFromText,
+            Repair::OneOfSeveral => Code::AsTypedOneOfSeveral,
+            Repair::SpaceAroundAt => Code::AsTypedSpaceAroundAt,
+            Repair::UnicodeForm => Code::AsTypedUnicodeForm,
+            Repair::Quotes | Repair::LocalCase | Repair::DomainCase | Repair::ALabel => return None,
+        })
+    }
 }
 
 /// A set of repairs.
@@ -84,6 +115,11 @@ impl Repairs {
     #[inline]
     pub fn is_empty(self) -> bool {
         self.0 == 0
+    }
+
+    /// The findings that an entry has which would need them, where it has to be right as it was typed.
+    pub fn as_typed(self) -> CodeSet {
+        self.iter().filter_map(Repair::as_typed).fold(CodeSet::EMPTY, CodeSet::with)
     }
 
     /// Each of them, in order.

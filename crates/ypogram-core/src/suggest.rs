@@ -7,12 +7,13 @@ use smallvec::{SmallVec, smallvec};
 
 use crate::codes::{Code, CodeSet};
 use crate::examine::examine;
+use crate::found::Found;
 use crate::labels::Labels;
 use crate::learnt::Learnt;
 use crate::policy::Policy;
 use crate::providers;
 use crate::severity::Verdict;
-use crate::{bytes, slips};
+use crate::{bytes, decoded, local_traits, slips};
 
 /// How sure a suggestion is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
@@ -91,6 +92,11 @@ pub(crate) fn meant_by<'t, T>(
     {
         return Some((as_it_is, meant));
     }
+    if let Some(restored) = as_it_is.restored(codes)
+        && let Some(meant) = suggested(&restored)
+    {
+        return Some((restored, meant));
+    }
     let last = as_it_is.mended();
     let is_mended = !last.reasons.is_empty();
     if is_mended && let Some(meant) = suggested(&last) {
@@ -113,12 +119,19 @@ fn accepted(draft: &[u8], policy: &Policy) -> Option<String> {
     Some(examined.standard.filter(|_| examined.verdict == Verdict::Accept)?.address)
 }
 
-/// Suggests `joined`, an address cell without its inner spaces, where a word stood beside the address.
-pub(crate) fn suggest_joined(joined: &[u8], policy: &Policy) -> Option<Suggestion> {
-    let text = String::from_utf8(joined.to_vec()).ok()?;
-    let address = accepted(text.as_bytes(), policy)?;
-    let reasons = smallvec!["the word beside it belongs to it"];
-    Some(Draft { text: text.into(), reasons, confidence: Confidence::Likely }.suggestion(address))
+/// What was probably meant by an address found in a cell, whose findings are `codes`: what follows from what stands beside it,
+/// else what a change of its spelling gives.
+///
+/// ```
+/// use ypogram_core::{Policy, cell, suggest_found};
+/// let (mut found, policy) = (Vec::new(), Policy::default());
+/// cell::read(b"old@fernhollow.org -> new@fernhollow.org", &policy, &mut found);
+/// assert_eq!(suggest_found(&found[0], found[0].codes, &policy).unwrap().address, "new@fernhollow.org");
+/// ```
+pub fn suggest_found(found: &Found<'_>, codes: CodeSet, policy: &Policy) -> Option<Suggestion> {
+    let Some(meant) = &found.meant else { return suggest(&found.text, codes, policy) };
+    let address = accepted(&meant.text, policy)?;
+    Some(Suggestion { address, reason: meant.reason.to_owned(), confidence: Confidence::Likely })
 }
 
 /// Whether there is a finding among `codes` that a change of spelling can mend; [`suggest`] has nothing to say of others.
@@ -142,6 +155,14 @@ pub fn may_be_mended(codes: CodeSet) -> bool {
         Code::PublicSuffix,
         Code::TypingSlip,
         Code::NotHtmlAddress,
+        Code::BrokenAddress,
+        Code::Replaced,
+        Code::WordBeside,
+        Code::Residue,
+        Code::Mojibake,
+        Code::Relayed,
+        Code::FormulaLike,
+        Code::OddBeginning,
     ];
     codes.meets(CodeSet::of(SPELLING))
 }
@@ -190,28 +211,59 @@ impl<'t> Draft<'t> {
         }
     }
 
+    /// As it was before it was encoded, scrambled, relayed or taken for a formula.
+    fn restored(&self, codes: CodeSet) -> Option<Self> {
+        let (local, domain) = cut_at_first(&self.text)?;
+        let without_sign = || local.trim_start_matches(['=', '+', '-', '\'', '/']);
+        let (text, reason) = if codes.contains(Code::Mojibake) {
+            (
+                local_traits::unscrambled(&self.text)?,
+                "characters were read in the encoding they were written in",
+            )
+        } else if codes.contains(Code::Relayed) {
+            let meant = local_traits::relay_meant(local.as_bytes())?;
+            (String::from_utf8(meant).ok()?, "the host that passed it on was removed")
+        } else if codes.contains(Code::Residue) {
+            let once = local_traits::once(domain.as_bytes()).unwrap_or(domain.as_bytes());
+            let local = without_residue(local)?;
+            (
+                format!("{local}@{}", std::str::from_utf8(once).ok()?),
+                "what was left of an encoding or stood twice was removed",
+            )
+        } else if codes.meets(CodeSet::of(&[Code::FormulaLike, Code::OddBeginning])) {
+            (format!("{}@{domain}", without_sign()), "the sign in front was removed")
+        } else {
+            return None;
+        };
+        Some(Draft { text: text.into(), reasons: smallvec![reason], confidence: Confidence::Likely })
+    }
+
     /// With everything mended that stands in the way of an address.
     fn mended(&self) -> Self {
         use Confidence::{Likely, Sure};
         let mut draft = self.clone();
-        draft.change(without_scheme, "without what stands in front", Sure);
-        draft.change(with_written_at, "with the @ that was written out", Likely);
+        draft.change(without_scheme, "what stood in front was removed", Sure);
+        draft.change(with_written_at, "the @ took the place of the word for it", Likely);
         let edges = |c: char| {
             matches!(c, '.' | ',' | ';' | ':' | '!' | '?' | '<' | '>' | '(' | ')' | '"' | '\'' | '[' | ']')
         };
-        draft.change(|text| text.trim_matches(edges).into(), "without the marks around it", Sure);
-        draft.change(with_single_at, "with one @", Sure);
+        draft.change(|text| text.trim_matches(edges).into(), "the signs around it were removed", Sure);
+        draft.change(with_single_at, "one @ of two was removed", Sure);
         let Some((local, domain)) = cut_at_first(&draft.text) else { return draft };
         let mut reasons: SmallVec<[_; 4]> = SmallVec::new();
         let (mut new_local, mut new_domain) = (Cow::Borrowed(local), Cow::Borrowed(domain));
         if let Some(mended) = changed(&new_local, with_local_mended) {
             new_local = mended;
-            reasons.push(if local.contains(' ') { "without the space" } else { "with one dot" });
+            reasons.push(if local.contains(' ') {
+                "the space inside was removed"
+            } else {
+                "a dot too many was removed"
+            });
         }
         for (change, reason) in [
-            (without_web as fn(&str) -> Cow<'_, str>, "without www."),
-            (domain_with_dots, "with a dot in the domain"),
-            (without_doubled_ending, "with one ending"),
+            (without_web as fn(&str) -> Cow<'_, str>, "www. was removed"),
+            (domain_with_dots, what_is_done_for_dots(domain)),
+            (without_doubled_ending, "the ending that stood twice was removed"),
         ] {
             if let Some(domain) = changed(&new_domain, change) {
                 reasons.push(reason);
@@ -258,7 +310,7 @@ impl<'t> Draft<'t> {
         let mut draft = self.clone();
         draft.change(
             |_| format!("{local}@{known}").into(),
-            "with the dot before the ending",
+            "the dot before the ending was put in",
             Confidence::Sure,
         );
         Some(draft)
@@ -281,10 +333,36 @@ impl<'t> Draft<'t> {
         let mut draft = self.clone();
         draft.change(
             |_| format!("{local}@{}", &lower[at..]).into(),
-            "with the missing @",
+            "the missing @ was put in",
             Confidence::Likely,
         );
         Some(draft)
+    }
+}
+
+/// A local part without its percent-encoding and what is left of character references; spaces that come out at its ends go.
+fn without_residue(local: &str) -> Option<String> {
+    let decoded = decoded::undo_percent(local.as_bytes(), 0).text;
+    let mut text = String::from_utf8(decoded).ok()?;
+    for name in local_traits::entity_names() {
+        let name = std::str::from_utf8(name).expect("ASCII");
+        text = text.replace(&format!("{name};"), "").replace(name, "");
+    }
+    Some(text.trim().to_owned())
+}
+
+/// What makes a domain of this text.
+fn what_is_done_for_dots(domain: &str) -> &'static str {
+    if domain.contains([',', ';', '_']) {
+        return "a dot took the place of another sign";
+    }
+    match domain.contains(char::is_whitespace) {
+        true if domain.contains('.') => "the space inside was removed",
+        true => "a dot took the place of the space",
+        false if domain.contains("..") || domain.starts_with('.') || domain.ends_with('.') => {
+            "a dot too many was removed"
+        }
+        false => "the hyphen at an edge was removed",
     }
 }
 

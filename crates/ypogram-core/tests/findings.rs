@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use ypogram_core::{Code, Form, Grammar, Hasher, Judge, Policy, Severity, Verdict, cell, examine};
+use ypogram_core::{Code, Grammar, Hasher, Judge, Policy, Repair, Severity, Verdict, cell, examine};
 
 /// A policy in which a name that is needed can be trusted, and lengths are bounded.
 fn policy(grammar: Grammar) -> Policy {
@@ -15,6 +15,18 @@ fn policy(grammar: Grammar) -> Policy {
 /// The address with a mark around what the finding points at, the finding, and the grammar.
 const MARKED: &[(&str, &str, Grammar)] = &[
     ("«ada.fernhollow.org»", "no-at-sign", Grammar::Smtp),
+    ("«01632 960413»", "telephone", Grammar::Smtp),
+    ("«https://fernhollow.org/join»", "web-address", Grammar::Smtp),
+    ("«see the sheet»", "not-an-address", Grammar::Smtp),
+    ("«a***a»@fernhollow.org", "template", Grammar::Smtp),
+    ("«%EMAIL%»@fernhollow.org", "template", Grammar::Smtp),
+    ("«%20ada»@fernhollow.org", "residue", Grammar::Smtp),
+    ("ada@«gmail.comgmail.com»", "residue", Grammar::Smtp),
+    ("«jÃ¶rg»@fernhollow.org", "mojibake", Grammar::Smtp),
+    ("«tess%host.org»@fernhollow.org", "relayed", Grammar::Smtp),
+    ("«host!ada»@fernhollow.org", "relayed", Grammar::Smtp),
+    ("«=»ada@fernhollow.org", "formula-like", Grammar::Smtp),
+    ("«'»ada@fernhollow.org", "odd-beginning", Grammar::Smtp),
     ("ada@x«@»fernhollow.org", "several-at-signs", Grammar::Smtp),
     ("«@»fernhollow.org", "empty-local-part", Grammar::Smtp),
     ("ada«@»", "empty-domain", Grammar::Smtp),
@@ -81,6 +93,17 @@ const MARKED: &[(&str, &str, Grammar)] = &[
     ("«josé@fernhollow.org»", "not-html-address", Grammar::Html),
 ];
 
+/// Findings of what stands around an address: the cell with a mark around what the finding points at, and the finding.
+const MARKED_CELLS: &[(&str, &str)] = &[
+    ("a«(»z@fernhollow.org", "broken-address"),
+    ("john «.» doe@fernhollow.org", "broken-address"),
+    ("ell@fernhollow.co« uk»", "broken-address"),
+    ("«BOUNCED» tess@fernhollow.org", "do-not-contact"),
+    ("«old@fernhollow.org» -> new@fernhollow.org", "replaced"),
+    ("«lov» ell@fernhollow.org", "word-beside"),
+    ("ell@fernhollow.org, «see the notes»", "remark"),
+];
+
 /// Those that point at all or much of what is too long, and what is not an address alone.
 const ELSEWHERE: [&str; 11] = [
     "local-part-too-long",
@@ -88,10 +111,10 @@ const ELSEWHERE: [&str; 11] = [
     "label-too-long",
     "domain-too-long",
     "not-utf-8",
-    "word-beside",
     "obfuscated",
     "name-differs",
     "shared-mailbox",
+    "from-other-field",
     "pattern",
     // Raised above by the table's policy, which bounds the length.
     "max-length",
@@ -125,6 +148,8 @@ fn each_is_raised_and_points_at_what_it_is_about() {
         raised.insert(*code);
     }
     let all: BTreeSet<&str> = Code::ALL.iter().map(|code| code.name()).collect();
+    raised.extend(MARKED_CELLS.iter().map(|(_, code)| *code));
+    raised.extend(Repair::ALL.iter().filter_map(|repair| repair.as_typed()).map(Code::name));
     let told: BTreeSet<&str> = raised.into_iter().chain(ELSEWHERE).collect();
     assert_eq!(all, told, "every finding has an example");
 }
@@ -178,7 +203,7 @@ fn what_is_let_pass_has_a_standard_form() {
         ("\"a..d\"@fernhollow.org", "\"a..d\"@fernhollow.org"),
     ] {
         let judged = judge.judge(address.as_bytes());
-        assert_eq!((judged.verdict, judged.well_formed), (Verdict::Accept, true), "{address}");
+        assert_eq!((judged.verdict, judged.has_standard_form), (Verdict::Accept, true), "{address}");
         assert_eq!(String::from_utf8_lossy(judge.address()), standard);
         assert!(judged.class.is_some(), "{address}");
     }
@@ -190,16 +215,27 @@ fn what_is_let_pass_has_a_standard_form() {
 /// What is wrong with the cell rather than with the address.
 #[test]
 fn findings_of_cells() {
-    for (text, form, code) in [
-        ("lov ell@fernhollow.org", Form::WithinText, Some(Code::WordBeside)),
-        ("ell@fernhollow.co uk", Form::WithinText, Some(Code::WordBeside)),
-        ("Lov ell@fernhollow.org", Form::WithinText, None),
-        ("ell@fernhollow.org, see the notes", Form::WithinText, None),
-        ("<ell@fernhollow.org>", Form::Angle, None),
-    ] {
+    for (marked, code) in MARKED_CELLS {
+        let (text, place) = unmarked(marked);
         let mut found = Vec::new();
         cell::read(text.as_bytes(), &Policy::default(), &mut found);
-        assert_eq!(found.len(), 1, "{text}");
-        assert_eq!((found[0].form, found[0].codes.first()), (form, code), "{text}");
+        let span = found[0].marked.map(|span| span.start..span.end);
+        assert_eq!((found[0].codes.first().map(Code::name), span), (Some(*code), Some(place)), "{marked}");
     }
+    for text in ["<ell@fernhollow.org>", "Ell ell@fernhollow.org", "ell@fernhollow.org."] {
+        let mut found = Vec::new();
+        cell::read(text.as_bytes(), &Policy::default(), &mut found);
+        assert_eq!((found.len(), found[0].codes.first()), (1, None), "{text}");
+    }
+}
+
+/// Each repair that takes something off is a fault of an entry as typed, under its own name.
+#[test]
+fn repairs_are_faults_as_typed() {
+    let names: Vec<_> =
+        Repair::ALL.iter().filter_map(|repair| Some((repair.name(), repair.as_typed()?.name()))).collect();
+    assert!(names.iter().all(|(repair, code)| *code == format!("as-typed-{repair}")), "{names:?}");
+    let no_fault: Vec<_> =
+        Repair::ALL.iter().filter(|repair| repair.as_typed().is_none()).map(|repair| repair.name()).collect();
+    assert_eq!(no_fault, ["quotes", "local-part-case", "domain-case", "a-label"]);
 }

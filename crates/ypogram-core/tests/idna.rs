@@ -35,7 +35,7 @@ fn one_standard_form() {
             let mut found = Vec::new();
             ypogram_core::cell::read(spelling.as_bytes(), &policy, &mut found);
             let judged = judge.judge(&found[0].text);
-            assert!(judged.well_formed, "{spelling}");
+            assert!(judged.has_standard_form, "{spelling}");
             assert_eq!(String::from_utf8_lossy(judge.address()), standard, "{spelling}");
             let mut key = Vec::new();
             judge.key(SameMailbox::Case, &mut key);

@@ -90,7 +90,7 @@ fn what_can_have_been_issued() {
         let domain = domains[operator][0];
         let refused = |local: &str| {
             let examined = examine(format!("{local}@{domain}").as_bytes(), &Policy::default());
-            assert!(examined.is_well_formed(), "{local}@{domain}");
+            assert!(examined.has_standard_form(), "{local}@{domain}");
             examined.codes.contains(Code::NotIssued)
         };
         match what {

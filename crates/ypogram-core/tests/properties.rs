@@ -154,38 +154,6 @@ proptest! {
         }
     }
 
-    /// Where nothing but keys is asked for, what follows from letters alone must be what the long way says.
-    #[test]
-    fn keys_asked_for_alone_are_those_of_the_long_way(some in prop::collection::vec(prop_oneof![4 => nearly_plain(), 1 => with_spaces(), 1 => address_like()], 1..40)) {
-        let mut trusting = Policy::default();
-        ["example", "fernhollow.de", "co.com"].iter().for_each(|name| trusting.trust_name(name).unwrap());
-        let mut strict = Policy::default();
-        strict.set_severity(Code::RoleDesk, Severity::Reject).unwrap();
-        for policy in policies().into_iter().chain([trusting, strict]) {
-            for same in SameMailbox::ALL {
-                let mut policy = policy.clone();
-                policy.same = same;
-                let mut judge = Judge::new(&policy, Hasher::with_key(1));
-                let (mut ahead, mut long) = (Ahead::for_keys(&policy), Judge::new(&policy, Hasher::with_key(1)));
-                judge.look_ahead(some.iter().map(|cell| Some((cell.as_bytes(), cell.len()))), &mut ahead);
-                for (nth, cell) in some.iter().enumerate() {
-                    let Some(plain) = judge.plain(&ahead, nth, same) else { continue };
-                    let mut found = Vec::new();
-                    cell::read(cell.as_bytes(), &policy, &mut found);
-                    prop_assert_eq!((found.len(), found[0].codes), (1, CodeSet::EMPTY), "{:?}", cell);
-                    let usable = long.judge(&found[0].text).verdict.is_usable();
-                    prop_assert_eq!(plain.alike.judged(&policy).verdict.is_usable(), usable, "{:?}", cell);
-                    prop_assert_eq!(plain.alike.unwrapping(), found[0].repairs, "{:?}", cell);
-                    if usable {
-                        let mut key = Vec::new();
-                        long.key(same, &mut key);
-                        prop_assert_eq!(shown(plain.key()), shown(&key), "{:?} of {}", same, cell);
-                    }
-                }
-            }
-        }
-    }
-
     /// What was seen on the way to an address must not change what is said of it, nor how its key is reached.
     #[test]
     fn short_ways_say_what_the_long_one_says(like in address_like(), before in "[ a-z<:,]{0,4}", after in "[ .>,a-z]{0,4}") {
@@ -346,8 +314,8 @@ proptest! {
                 prop_assert_eq!(judged.codes, examined.codes, "{}", like);
                 prop_assert_eq!(judged.verdict, examined.verdict);
                 prop_assert_eq!((judged.class, judged.operator), (examined.class, examined.operator));
-                prop_assert_eq!(judged.well_formed, examined.is_well_formed());
-                prop_assert!(judged.well_formed || judged.verdict != Verdict::Accept, "{} is accepted without a standard form", like);
+                prop_assert_eq!(judged.has_standard_form, examined.has_standard_form());
+                prop_assert!(judged.has_standard_form || judged.verdict != Verdict::Accept, "{} is accepted without a standard form", like);
                 for &part in Part::ALL {
                     let text = |parts: Option<ypogram_core::Parts<'_>>| parts.map(|parts| parts.text(part, NameOrder::default()));
                     prop_assert_eq!(text(judge.parts()), text(examined.parts(&policy)), "{} of {}", part.name(), like);
@@ -370,7 +338,7 @@ proptest! {
         let mut found = Vec::new();
         cell::read(like.as_bytes(), &policy, &mut found);
         let blank = like.trim_matches(|c: char| c.is_whitespace() || c == '\u{FEFF}').is_empty();
-        prop_assert!(!found.is_empty() || blank || !like.contains(|c: char| c.is_ascii_alphanumeric()), "{:?}", like);
+        prop_assert!(!found.is_empty() || blank || !like.contains('@'), "{:?}", like);
         for address in &found {
             prop_assert!(address.as_found.end <= like.len());
             for finding in examine(&address.text, &policy).findings {
@@ -394,7 +362,7 @@ proptest! {
 fn large_inputs_end_quickly() {
     let policy = Policy::default();
     let no_at = vec![b'a'; 1 << 20];
-    assert!(examine(&no_at, &policy).codes.contains(Code::NoAtSign));
+    assert!(examine(&no_at, &policy).codes.contains(Code::NotAnAddress));
     let ats = vec![b'@'; 5000];
     assert!(examine(&ats, &policy).codes.contains(Code::SeveralAtSigns));
     let mut found = Vec::new();

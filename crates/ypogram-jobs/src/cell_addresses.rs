@@ -40,7 +40,7 @@ impl CellAddresses {
         self.usable |= judge.policy().verdict(codes).is_usable();
         let span = found.locate(Span::new(0, found.text.len()));
         let is_behind = self.spans.last().is_none_or(|last| last.end <= span.start);
-        if judged.well_formed && is_behind {
+        if judged.has_standard_form && is_behind {
             self.spans.push(span);
         }
     }

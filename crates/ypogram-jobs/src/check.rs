@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::path::PathBuf;
 
 use serde::Serialize;
-use ypogram_core::{Class, Code, Form, Hasher, Pattern, Policy, Severity, Verdict};
+use ypogram_core::{Class, Code, Form, Hasher, Policy, Severity, Verdict};
 use ypogram_tables::csv::Arrangement;
 use ypogram_tables::{Encode, OpenOptions, Result, Target};
 
@@ -12,6 +12,7 @@ use crate::annotate::{Annotator, Part, Wanted};
 use crate::columns::{Column, ColumnSet, Naming};
 use crate::conditions::Conditions;
 use crate::fields::{FieldChoice, FieldPlan};
+use crate::house_pattern::HousePattern;
 use crate::layout::OutputLayout;
 use crate::line_count::LineCount;
 use crate::lists::AppendedColumn;
@@ -38,7 +39,7 @@ pub struct CheckOptions {
     /// Write just `input,true|false` for each record.
     pub plain: bool,
     /// Patterns of which one should fit.
-    pub patterns: Vec<Pattern>,
+    pub patterns: Vec<HousePattern>,
     /// Which usable records are wanted; the others are marked.
     pub selection: Selection,
     /// The columns that lists append.
@@ -229,6 +230,7 @@ fn added_columns(options: &CheckOptions, sources: usize) -> Vec<Column> {
         Column::Key,
         Column::Suggestion,
         Column::More,
+        Column::Remark,
     ];
     let mut columns = match &options.added {
         Added::Everything => everything.to_vec(),

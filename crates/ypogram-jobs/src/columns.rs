@@ -51,6 +51,7 @@ columns! {
     Key "key"
     Suggestion "suggestion"
     More "more"
+    Remark "remark"
     Pattern "pattern"
     Lists "lists"
     SetAside "set_aside"

@@ -6,6 +6,7 @@ use ypogram_tables::{Error, Record, Result};
 
 use crate::lists::{Matching, PlacedList};
 use crate::nearest::nearest;
+use crate::person::PersonFields;
 use crate::reading::Reading;
 
 /// The fields a job was told to look at.
@@ -15,6 +16,8 @@ pub struct FieldChoice {
     pub address: Vec<String>,
     /// Fields that may hold one among other words, in order of preference.
     pub text: Vec<String>,
+    /// Fields that name a person; without any, those whose names say so.
+    pub person: Vec<String>,
     /// The field that tells records apart.
     pub id: Option<String>,
     /// Fields that are held against a list, by its place among the lists of the policy.
@@ -44,6 +47,8 @@ pub struct FieldPlan {
     pub address: Vec<usize>,
     /// The text fields, as places in `fields`.
     pub text: Vec<usize>,
+    /// The fields that name a person, as places in `fields`: words beside an address are a name where they stand there.
+    pub(crate) names: Vec<usize>,
     /// The field that tells records apart, as a place in `fields`.
     pub id: Option<usize>,
     /// The lists that are held against a field.
@@ -74,6 +79,8 @@ impl FieldPlan {
                 "name it once: with --field where it should hold an address only, with --also where it holds text",
             ));
         }
+        plan.names = PersonFields::settle(&choice.person, &plan, reading)?.places();
+        plan.names.retain(|field| !plan.address.contains(field) && !plan.text.contains(field));
         plan.id = choice.id.as_ref().map(|id| plan.place_of(id, reading, "--id")).transpose()?;
         for (list, matching) in &choice.lists {
             let named_by = format!("match of list {}:", policy.lists.get(*list).purpose.name);
@@ -130,6 +137,7 @@ impl FieldPlan {
             fields,
             address: vec![],
             text: vec![],
+            names: vec![],
             id: None,
             lists: vec![],
             how: HowChosen::Named,
@@ -238,9 +246,10 @@ fn holds_whole_cell_address(cell: &[u8], policy: &Policy) -> bool {
     }
     let mut found = Vec::new();
     cell::read(cell, policy, &mut found);
-    found
-        .iter()
-        .any(|f| f.form != Form::WithinText && ypogram_core::examine(&f.text, policy).is_well_formed())
+    found.iter().any(|f| {
+        !matches!(f.form, Form::WithinText | Form::None)
+            && ypogram_core::examine(&f.text, policy).has_standard_form()
+    })
 }
 
 fn united(reading: &Reading) -> (Vec<String>, Vec<Vec<Option<usize>>>) {

@@ -2,10 +2,11 @@
 
 use serde::Serialize;
 use ypogram_core::{
-    Class, Finding, Form, Found, Kind, Policy, SameMailbox, Severity, Suggestion, Verdict, cell, examine,
-    providers::Operator, suggest,
+    Class, Code, CodeSet, Examined, Finding, Form, Found, Kind, Policy, Repair, SameMailbox, Severity, Span,
+    Suggestion, Verdict, cell, examine, is_well_formed, providers::Operator, suggest_found,
 };
-use ypogram_core::{Code, CodeSet, Examined};
+
+use crate::outcome::Outcome;
 
 /// A judged address.
 #[derive(Clone, Debug, Serialize)]
@@ -19,12 +20,19 @@ pub struct JudgedAddress {
     pub as_found_hex: Option<String>,
     /// The form it stood in.
     pub form: Form,
-    /// Accept, review or reject.
-    pub verdict: Verdict,
+    /// Accept, review or reject; none where there is no address.
+    pub verdict: Option<Verdict>,
+    /// Where a record with such a value ends.
+    pub outcome: Outcome,
+    /// The value exactly as it stands is one address by the grammar in force, and nothing more.
+    pub well_formed: bool,
     /// What was noticed, by place.
     pub findings: Vec<FindingOut>,
     /// What was changed to reach the standard form.
     pub repairs: Vec<ypogram_core::Repair>,
+    /// The words beside it that are no name.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub remark: Option<String>,
     /// What was probably meant.
     pub suggestion: Option<Suggestion>,
     /// What kind of mailbox the domain gives.
@@ -70,19 +78,22 @@ pub struct Keys {
 }
 
 impl JudgedAddress {
-    /// The addresses in `cell`, judged: at least one, be it of an empty text.
+    /// The addresses in `cell`, judged: at least one entry, be it one that says that there is none.
     pub fn all_in(cell: &[u8], policy: &Policy) -> Vec<(JudgedAddress, Examined)> {
         let mut found = Vec::new();
         cell::read(cell, policy, &mut found);
-        if found.is_empty() {
-            let examined = examine(b"", policy);
-            return vec![(JudgedAddress::of(cell, None, &examined, policy), examined)];
-        }
+        let well_formed = is_well_formed(cell, policy.grammar);
+        let alone = found.len() == 1;
         let one = |found: &Found<'_>| {
             let examined = examine(&found.text, policy);
-            (JudgedAddress::of(cell, Some(found), &examined, policy), examined)
+            // An entry is held to account as a whole.
+            let shown = if alone && policy.as_typed { Span::new(0, cell.len()) } else { found.as_found };
+            (JudgedAddress::of(cell, shown, found, well_formed, &examined, policy), examined)
         };
-        found.iter().map(one).collect()
+        match found.is_empty() {
+            true => vec![(JudgedAddress::of_nothing(cell), Examined::default())],
+            false => found.iter().map(one).collect(),
+        }
     }
 
     /// The address `text`, found in the stretch `as_found` with its wrapping.
@@ -90,45 +101,87 @@ impl JudgedAddress {
         let examined = examine(text, policy);
         let mut found = Vec::new();
         cell::read(as_found, policy, &mut found);
+        let well_formed = is_well_formed(as_found, policy.grammar);
+        let whole = Span::new(0, as_found.len());
         match found.iter().find(|found| *found.text == *text) {
-            Some(found) => JudgedAddress::of(as_found, Some(found), &examined, policy),
-            None => JudgedAddress::of(as_found, None, &examined, policy),
+            Some(found) => {
+                // Words beside it are no fault of a text.
+                let mut found = found.clone();
+                (found.codes, found.marked) = (CodeSet::EMPTY, None);
+                JudgedAddress::of(as_found, found.as_found, &found, well_formed, &examined, policy)
+            }
+            None => {
+                let found = Found::whole(text);
+                JudgedAddress::of(as_found, whole, &found, well_formed, &examined, policy)
+            }
         }
     }
 
-    fn of(cell: &[u8], found: Option<&Found<'_>>, examined: &Examined, policy: &Policy) -> Self {
-        let as_found = found.map_or(cell, |found| found.as_found.of(cell));
-        let start = found.map_or(0, |found| found.as_found.start);
-        let codes = found.map_or(CodeSet::EMPTY, |found| policy.in_force(found.codes));
-        let whole = Finding::plain(Code::WordBeside, 0..as_found.len());
-        let of_form =
-            codes.iter().map(|code| Finding { code, message: code.info().sentence.into(), ..whole.clone() });
-        let placed = examined.findings.iter().map(|finding| {
-            let place = found.map_or(finding.span, |found| found.locate(finding.span));
-            let inside = |at: usize| at.saturating_sub(start).min(as_found.len());
-            Finding { span: (inside(place.start)..inside(place.end)).into(), ..finding.clone() }
+    /// A value that says that there is no address.
+    fn of_nothing(value: &[u8]) -> Self {
+        JudgedAddress {
+            address: None,
+            as_found: String::from_utf8_lossy(value).into_owned(),
+            as_found_hex: std::str::from_utf8(value).is_err().then(|| hex(value)),
+            form: Form::None,
+            verdict: None,
+            outcome: Outcome::NoAddress,
+            well_formed: false,
+            findings: Vec::new(),
+            repairs: Vec::new(),
+            remark: None,
+            suggestion: None,
+            class: None,
+            operator: Operator::default(),
+            local_part: None,
+            domain: None,
+            keys: None,
+        }
+    }
+
+    /// The address `found` in `cell`, of which `shown` is given as it was found.
+    fn of(
+        cell: &[u8],
+        shown: Span,
+        found: &Found<'_>,
+        well_formed: bool,
+        examined: &Examined,
+        policy: &Policy,
+    ) -> Self {
+        let as_found = shown.of(cell);
+        let inside = |span: Span| {
+            let inside = |at: usize| at.saturating_sub(shown.start).min(as_found.len());
+            Span::new(inside(span.start), inside(span.end))
+        };
+        let codes = policy.in_force(found.codes);
+        let of_form = codes.iter().map(|code| Finding::plain(code, inside(found.marked.unwrap_or(shown))));
+        let repairs = examined.repairs.union(found.repairs);
+        let faults = policy.faults_as_typed(repairs, well_formed);
+        let as_typed = Repair::ALL.iter().filter_map(|&repair| {
+            let code = repair.as_typed().filter(|&code| repairs.contains(repair) && faults.contains(code))?;
+            Some(Finding::plain(code, inside(place_of(repair, found, cell))))
         });
-        let all = examined.codes.union(codes);
+        let placed = examined.findings.iter().map(|finding| {
+            let span = inside(found.locate(finding.span));
+            Finding { span, ..finding.clone() }
+        });
+        let all = examined.codes.union(codes).union(faults);
         let verdict = policy.verdict(all);
         let standard = examined.standard.as_ref();
-        let suggestion = match found {
-            Some(_) if codes.contains(Code::WordBeside) => cell::suggest_joined(cell, policy),
-            Some(found) if verdict != Verdict::Accept => suggest(&found.text, all, policy),
-            _ => None,
-        };
         let key = |same| examined.key(same, policy).unwrap_or_default();
+        let findings = of_form.chain(as_typed).chain(placed);
         JudgedAddress {
             address: standard.map(|standard| standard.address.clone()),
             as_found: String::from_utf8_lossy(as_found).into_owned(),
             as_found_hex: std::str::from_utf8(as_found).is_err().then(|| hex(as_found)),
-            form: found.map_or(Form::Plain, |found| found.form),
-            verdict,
-            findings: of_form.chain(placed).map(|finding| FindingOut::of(finding, policy)).collect(),
-            repairs: found
-                .map_or(examined.repairs, |found| examined.repairs.union(found.repairs))
-                .iter()
-                .collect(),
-            suggestion,
+            form: found.form,
+            verdict: Some(verdict),
+            outcome: Outcome::of(verdict, false),
+            well_formed: if policy.well_formed_by_standard_form { standard.is_some() } else { well_formed },
+            findings: findings.map(|finding| FindingOut::of(finding, policy)).collect(),
+            repairs: repairs.iter().collect(),
+            remark: found.remark.as_ref().map(|remark| String::from_utf8_lossy(remark).into_owned()),
+            suggestion: if verdict == Verdict::Accept { None } else { suggest_found(found, all, policy) },
             class: examined.class,
             operator: examined.operator,
             local_part: standard.map(|standard| standard.local_part().to_owned()),
@@ -140,6 +193,42 @@ impl JudgedAddress {
                 everywhere: key(SameMailbox::Everywhere),
             }),
         }
+    }
+
+    /// Adds a finding about the whole value.
+    pub(crate) fn add(&mut self, code: Code, policy: &Policy) {
+        self.findings.push(FindingOut::of(Finding::plain(code, 0..self.as_found.len()), policy));
+        let codes = self.findings.iter().fold(CodeSet::EMPTY, |codes, finding| codes.with(finding.code));
+        let verdict = policy.verdict(policy.in_force(codes));
+        (self.verdict, self.outcome) = (Some(verdict), Outcome::of(verdict, false));
+    }
+}
+
+/// Where in `cell` that stands which a repair takes off: what is in front of the address, else what is behind it; what is inside
+/// of it is the address as a whole.
+fn place_of(repair: Repair, found: &Found<'_>, cell: &[u8]) -> Span {
+    let address = found.locate(Span::new(0, found.text.len()));
+    let is_inside = matches!(
+        repair,
+        Repair::Invisible
+            | Repair::FullWidth
+            | Repair::Entities
+            | Repair::Percent
+            | Repair::SpaceAroundAt
+            | Repair::UnicodeForm
+    );
+    let (front, behind) = (Span::new(0, address.start), Span::new(address.end, cell.len()));
+    let is_blank = |span: Span| span.of(cell).trim_ascii().is_empty();
+    match repair {
+        _ if is_inside => address,
+        Repair::Trimmed if front.is_empty() || !is_blank(front) => {
+            let end = cell.trim_ascii_end().len();
+            Span::new(end.min(cell.len()), cell.len())
+        }
+        Repair::Trimmed => front,
+        _ if !is_blank(front) => front,
+        _ if !behind.is_empty() => behind,
+        _ => address,
     }
 }
 

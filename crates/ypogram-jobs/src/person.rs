@@ -31,6 +31,11 @@ impl PersonFields {
         self.fields.is_empty()
     }
 
+    /// The fields, as places in the plan.
+    pub(crate) fn places(self) -> Vec<usize> {
+        self.fields
+    }
+
     /// The fields' names.
     pub(crate) fn names(&self, plan: &FieldPlan) -> Vec<String> {
         self.fields.iter().map(|&field| plan.fields[field].clone()).collect()

@@ -3,8 +3,8 @@
 
 use smallvec::{SmallVec, smallvec};
 use ypogram_core::{
-    Ahead, Alike, CodeSet, Form, Found, Hasher, Judge, Judged, Plain, Policy, Repairs, SameMailbox, Verdict,
-    cell, text,
+    Ahead, Alike, Code, CodeSet, Form, Found, Hasher, Judge, Judged, Kind, Plain, Policy, Repairs,
+    SameMailbox, Verdict, cell, is_well_formed, text,
 };
 use ypogram_tables::Record;
 
@@ -27,6 +27,16 @@ pub(crate) struct Picked {
     pub(crate) candidate: usize,
     /// It is the whole cell, a plain address, and there are no candidates to look at.
     pub(crate) plain: bool,
+    /// The value of its field, exactly as it stands, is an address by the grammar in force; told only where it is asked for.
+    pub(crate) well_formed: bool,
+}
+
+/// An address found in a field of a record, and the cell it stands in.
+#[derive(Clone, Debug)]
+pub(crate) struct Candidate<'c> {
+    pub(crate) field: usize,
+    pub(crate) cell: &'c [u8],
+    pub(crate) found: Found<'c>,
 }
 
 /// Records that are looked up together: one that is not in the processor's cache takes as long as some twenty that are.
@@ -48,19 +58,36 @@ impl Picked {
             from_text: false,
             candidate: 0,
             plain: true,
+            well_formed: is_without_syntax_fault(judged.codes),
         }
     }
 
     /// The only address of a cell in the field at `field`, which has that in common with others.
     pub(crate) fn alike(alike: Alike, policy: &Policy, field: usize) -> Self {
         let picked = Picked::plain(alike.judged(policy), field);
-        Picked { form: alike.form(), repairs: picked.repairs.union(alike.unwrapping()), ..picked }
+        let unwrapping = alike.unwrapping();
+        let as_it_stands = unwrapping.is_empty() || policy.well_formed_by_standard_form;
+        let well_formed = picked.well_formed && as_it_stands;
+        let codes = picked.codes.union(policy.faults_as_typed(unwrapping, well_formed));
+        let (form, repairs) = (alike.form(), picked.repairs.union(unwrapping));
+        Picked { form, repairs, codes, verdict: policy.verdict(codes), well_formed, ..picked }
+    }
+
+    /// The same with another finding.
+    pub(crate) fn with_code(mut self, code: Code, policy: &Policy) -> Self {
+        self.codes = policy.in_force(self.codes.with(code));
+        self.verdict = policy.verdict(self.codes);
+        self
     }
 
     /// Whether it tells a mailbox: a rejected address is not used, and of one for review there may be no standard form.
     pub(crate) fn has_mailbox(&self) -> bool {
-        self.verdict.is_usable() && self.judged.well_formed
+        self.verdict.is_usable() && self.judged.has_standard_form
     }
+}
+
+fn is_without_syntax_fault(codes: CodeSet) -> bool {
+    codes.iter().all(|code| code.info().kind != Kind::Syntax)
 }
 
 /// Picks the address of record after record. One for each thread.
@@ -77,12 +104,16 @@ pub(crate) struct Picker<'p> {
     pub(crate) more: Vec<u8>,
     /// How many these are.
     pub(crate) more_count: u64,
+    /// Whether the values that are looked at are well formed is asked for.
+    pub(crate) asks_well_formed: bool,
+    /// The address fields of the record picked last have none that can be used without a look.
+    from_other_field: bool,
     /// The standard forms of all the addresses of a record.
     addresses: Vec<u8>,
 }
 
 /// The addresses of one record before one is picked; kept by the caller for a whole chunk, whose bytes they borrow.
-pub(crate) type Candidates<'c> = Vec<(usize, Found<'c>)>;
+pub(crate) type Candidates<'c> = Vec<Candidate<'c>>;
 
 impl<'p> Picker<'p> {
     pub(crate) fn new(plan: &'p FieldPlan, policy: &'p Policy, hasher: Hasher) -> Self {
@@ -99,13 +130,10 @@ impl<'p> Picker<'p> {
             ahead_from: (0, 0, 0),
             more: Vec::new(),
             more_count: 0,
+            asks_well_formed: policy.as_typed,
+            from_other_field: false,
             addresses: Vec::new(),
         }
-    }
-
-    /// The same, for nothing but the keys of usable addresses: only [`Picker::plain_address`] is told less of some.
-    pub(crate) fn of_keys(plan: &'p FieldPlan, policy: &'p Policy, hasher: Hasher) -> Self {
-        Picker { ahead: Ahead::for_keys(policy), ..Picker::new(plan, policy, hasher) }
     }
 
     /// The place among what was seen ahead of the only cell of `record` of source `source` that can hold an address; none
@@ -135,7 +163,9 @@ impl<'p> Picker<'p> {
         }
         let cells = record.and_behind(LOOKED_AHEAD).map(|record| {
             let mut texts = self.plan.text.iter().filter_map(|&field| self.plan.cell(record, source, field));
-            record.cell_and_behind(place).filter(|_| !texts.any(text::may_hold_one))
+            // A remark in a text field counts for the record, whatever its address.
+            let may_say = |text: &[u8]| text::may_hold_one(text) || cell::says_do_not_contact(text);
+            record.cell_and_behind(place).filter(|_| !texts.any(may_say))
         });
         self.judge.look_ahead(cells, &mut self.ahead);
     }
@@ -209,25 +239,34 @@ impl<'p> Picker<'p> {
             return Some(plain);
         }
         let policy = self.judge.policy();
+        let names: SmallVec<[&[u8]; 4]> =
+            self.plan.names.iter().filter_map(|&field| self.plan.cell(record, source, field)).collect();
+        let beside = cell::Beside { names: &names };
         for &field in &self.plan.address {
             if let Some(cell) = self.plan.cell(record, source, field)
                 && !cell.is_empty()
             {
                 cells.clear();
-                cell::read(cell, policy, cells);
-                candidates.extend(cells.drain(..).map(|found| (field, found)));
+                cell::read_beside(cell, beside, policy, cells);
+                candidates.extend(cells.drain(..).map(|found| Candidate { field, cell, found }));
             }
         }
+        let mut warned = false;
         for &field in &self.plan.text {
             if let Some(cell) = self.plan.cell(record, source, field) {
-                text::find(cell, policy, |hit| candidates.push((field, hit.into_found())));
+                warned |= cell::says_do_not_contact(cell);
+                text::find(cell, policy, |hit| {
+                    candidates.push(Candidate { field, cell, found: hit.into_found() });
+                });
             }
         }
-        match &candidates[..] {
-            [] => None,
-            [(field, only)] => Some(self.judged(0, *field, only)),
-            _ => Some(self.best_of(candidates)),
-        }
+        self.from_other_field = false;
+        let picked = match &candidates[..] {
+            [] => return None,
+            [only] => self.judged(0, only),
+            _ => self.best_of(candidates),
+        };
+        Some(if warned { picked.with_code(Code::DoNotContact, policy) } else { picked })
     }
 
     /// The address of a record whose only cell to look at is one and nothing else, as most are.
@@ -239,19 +278,32 @@ impl<'p> Picker<'p> {
     }
 
     /// The candidate judged; afterwards [`Picker::judge`] holds its standard form.
-    pub(crate) fn judged(&mut self, candidate: usize, field: usize, found: &Found<'_>) -> Picked {
+    pub(crate) fn judged(&mut self, nth: usize, candidate: &Candidate<'_>) -> Picked {
+        let Candidate { field, cell, found } = candidate;
         let judged = self.judge.judge(&found.text);
-        let codes = judged.codes.union(self.judge.policy().in_force(found.codes));
+        let policy = self.judge.policy();
+        let repairs = judged.repairs.union(found.repairs);
+        let well_formed = match policy.well_formed_by_standard_form {
+            true => judged.has_standard_form,
+            false => self.asks_well_formed && is_well_formed(cell, policy.grammar),
+        };
+        let from_text = self.plan.text.contains(field);
+        let mut codes = judged.codes.union(policy.in_force(found.codes));
+        codes = codes.union(policy.faults_as_typed(repairs, well_formed));
+        if from_text && self.from_other_field {
+            codes = policy.in_force(codes.with(Code::FromOtherField));
+        }
         Picked {
             judged,
             codes,
-            verdict: self.judge.policy().verdict(codes),
-            repairs: judged.repairs.union(found.repairs),
+            verdict: policy.verdict(codes),
+            repairs,
             form: found.form,
-            field,
-            from_text: self.plan.text.contains(&field),
-            candidate,
+            field: *field,
+            from_text,
+            candidate: nth,
             plain: false,
+            well_formed,
         }
     }
 
@@ -259,12 +311,12 @@ impl<'p> Picker<'p> {
     pub(crate) fn usable(&mut self, candidates: &Candidates<'_>) -> Vec<usize> {
         let mut told: Vec<Vec<u8>> = Vec::new();
         let mut usable = Vec::new();
-        for (candidate, (field, found)) in candidates.iter().enumerate() {
-            let verdict = self.judged(candidate, *field, found).verdict;
+        for (nth, candidate) in candidates.iter().enumerate() {
+            let verdict = self.judged(nth, candidate).verdict;
             let address = self.judge.address();
             if verdict.is_usable() && !told.iter().any(|earlier| earlier == address) {
                 told.push(address.to_vec());
-                usable.push(candidate);
+                usable.push(nth);
             }
         }
         usable
@@ -278,18 +330,29 @@ impl<'p> Picker<'p> {
         addresses.clear();
         let mut judged: SmallVec<[_; 4]> = SmallVec::new();
         let mut first = None;
-        for (nth, (field, found)) in candidates.iter().enumerate().rev() {
-            let picked = self.judged(nth, *field, found);
+        for (nth, candidate) in candidates.iter().enumerate().rev() {
+            let picked = self.judged(nth, candidate);
             let start = addresses.len();
             addresses.extend_from_slice(self.judge.address());
-            judged.push((picked.verdict, start..addresses.len()));
+            judged.push((picked, start..addresses.len()));
             first = Some(picked);
         }
         judged.reverse();
+        let policy = self.judge.policy();
+        let mut of_address_fields =
+            judged.iter().map(|(picked, _)| picked).filter(|picked| !picked.from_text).peekable();
+        // One from a text field may be somebody else's, unless the address fields say nothing.
+        self.from_other_field = of_address_fields.peek().is_some()
+            && of_address_fields.all(|picked| picked.verdict != Verdict::Accept);
+        if self.from_other_field {
+            for (picked, _) in judged.iter_mut().filter(|(picked, _)| picked.from_text) {
+                *picked = picked.with_code(Code::FromOtherField, policy);
+            }
+        }
         let address = |i: usize| &addresses[judged[i].1.clone()];
-        let best = (0..judged.len()).min_by_key(|&i| judged[i].0).expect("there are several");
+        let best = (0..judged.len()).min_by_key(|&i| judged[i].0.verdict).expect("there are several");
         let mut told: SmallVec<[_; 4]> = smallvec![address(best)];
-        for i in (0..judged.len()).filter(|&i| i != best && judged[i].0.is_usable()) {
+        for i in (0..judged.len()).filter(|&i| i != best && judged[i].0.verdict.is_usable()) {
             if told.contains(&address(i)) {
                 continue;
             }
@@ -304,7 +367,7 @@ impl<'p> Picker<'p> {
         self.addresses = addresses;
         match first {
             Some(first) if best == 0 => first,
-            _ => self.judged(best, candidates[best].0, &candidates[best].1),
+            _ => self.judged(best, &candidates[best]),
         }
     }
 

@@ -34,6 +34,8 @@ pub(crate) struct OwnCells {
     pub(crate) suggestion: bool,
     /// Further usable addresses.
     pub(crate) more: bool,
+    /// The words beside the address.
+    pub(crate) remark: bool,
     /// The only own field of its record.
     pub(crate) line: bool,
     /// The row is all there is of its record, with its line end.
@@ -64,6 +66,7 @@ enum OwnCell {
     Key,
     Suggestion,
     More,
+    Remark,
 }
 
 impl OwnCell {
@@ -75,6 +78,7 @@ impl OwnCell {
             Column::Key => OwnCell::Key,
             Column::Suggestion => OwnCell::Suggestion,
             Column::More => OwnCell::More,
+            Column::Remark => OwnCell::Remark,
             _ => return None,
         })
     }
@@ -84,6 +88,7 @@ impl OwnCell {
             OwnCell::Line => own.line,
             OwnCell::Suggestion => own.suggestion,
             OwnCell::More => own.more,
+            OwnCell::Remark => own.remark,
             OwnCell::Nothing => false,
             _ => own.letters,
         }
@@ -137,6 +142,8 @@ pub(crate) struct Letters<'a> {
     pub(crate) suggestion: &'a [u8],
     /// Further usable addresses, as they stand in a cell.
     pub(crate) more: &'a [u8],
+    /// The words beside the address, as they stand in a cell.
+    pub(crate) remark: &'a [u8],
     /// The record's own field, and what may stand behind it; how many octets the field has.
     pub(crate) line: (&'a [u8], usize),
 }
@@ -184,6 +191,7 @@ impl<'a> Letters<'a> {
             OwnCell::Domain => (&address[at + 1..], len - at - 1),
             OwnCell::Suggestion => (self.suggestion, self.suggestion.len()),
             OwnCell::More => (self.more, self.more.len()),
+            OwnCell::Remark => (self.remark, self.remark.len()),
             _ => (address, 0),
         }
     }
@@ -246,8 +254,7 @@ impl PlainRows {
     /// Whether there is a place for a suggestion, and something may be suggested instead of an address of these findings.
     #[inline]
     pub(crate) fn suggests(&self, picked: &Picked) -> bool {
-        let may_be_another = may_be_mended(picked.codes) || picked.codes.contains(Code::WordBeside);
-        self.suggests && picked.verdict != Verdict::Accept && may_be_another
+        self.suggests && picked.verdict != Verdict::Accept && may_be_mended(picked.codes)
     }
 
     /// What the added cells of a row without an address are made of.
@@ -268,7 +275,7 @@ impl PlainRows {
             form: picked.form,
             field: picked.field,
             source,
-            well_formed: picked.judged.well_formed,
+            well_formed: picked.well_formed,
             own,
         };
         if self.made.len() >= MOST {
@@ -296,7 +303,7 @@ impl AddedCells {
             match (column, picked) {
                 (Column::Source, _) => word.extend_from_slice(self.sources[source].as_bytes()),
                 (column, Some(picked)) => write_word(column, picked, &self.fields, &mut word),
-                (_, None) => {}
+                (column, None) => write_word_without_address(column, &mut word),
             }
             encoder.cell(&word, &mut open);
             // These two are of our own words and never quoted.
@@ -358,7 +365,7 @@ fn is_word(column: Column) -> bool {
 /// Appends what `column` says of an address in words of our own, which follow from its verdict; nothing for other columns.
 pub(crate) fn write_word(column: Column, picked: &Picked, fields: &[String], out: &mut Vec<u8>) {
     let word = match column {
-        Column::WellFormed if picked.judged.well_formed => "true",
+        Column::WellFormed if picked.well_formed => "true",
         Column::WellFormed => "false",
         Column::Verdict => picked.verdict.word(),
         Column::Findings => return words(picked.codes.iter().map(Code::name), out),
@@ -367,6 +374,16 @@ pub(crate) fn write_word(column: Column, picked: &Picked, fields: &[String], out
         Column::Field => &fields[picked.field],
         Column::Class => picked.judged.class.map_or("", Class::word),
         Column::Operator => picked.judged.operator.name(),
+        _ => "",
+    };
+    out.extend_from_slice(word.as_bytes());
+}
+
+/// What `column` says of a record without an address.
+pub(crate) fn write_word_without_address(column: Column, out: &mut Vec<u8>) {
+    let word = match column {
+        Column::WellFormed => "false",
+        Column::Form => Form::None.word(),
         _ => "",
     };
     out.extend_from_slice(word.as_bytes());
@@ -388,7 +405,7 @@ mod tests {
 
     use super::*;
 
-    const CELLS: [OwnCell; 8] = [
+    const CELLS: [OwnCell; 9] = [
         OwnCell::Nothing,
         OwnCell::Line,
         OwnCell::Address,
@@ -397,6 +414,7 @@ mod tests {
         OwnCell::Key,
         OwnCell::Suggestion,
         OwnCell::More,
+        OwnCell::Remark,
     ];
 
     proptest! {
@@ -405,7 +423,7 @@ mod tests {
         fn rows_copied_in_steps_are_rows_copied_cell_by_cell(
             stretches in prop::collection::vec(("[a-z,]{0,40}", 0..CELLS.len()), 0..6),
             (local, domain, key) in ("[a-z]{1,40}", "[a-z]{1,40}", "[a-z]{0,70}"),
-            (suggestion, more) in ("[a-z]{0,2}", "[a-z]{0,2}"),
+            (suggestion, more, remark) in ("[a-z]{0,2}", "[a-z]{0,2}", "[a-z]{0,2}"),
             line in "[a-z]{0,70}",
             (room, own_key, placed) in (0..70_usize, any::<bool>(), 0..7_usize),
         ) {
@@ -419,6 +437,7 @@ mod tests {
                 key: own_key.then_some((&key_and_room[..], key.len())),
                 suggestion: suggestion.as_bytes(),
                 more: more.as_bytes(),
+                remark: remark.as_bytes(),
                 line: (&line_and_room, line.len()),
             };
             let mut words = Words { placed: usize::MAX, ..Words::default() };
@@ -440,6 +459,7 @@ mod tests {
                     OwnCell::Key => &address,
                     OwnCell::Suggestion => &suggestion,
                     OwnCell::More => &more,
+                    OwnCell::Remark => &remark,
                 };
                 expected.extend_from_slice(cell.as_bytes());
             }

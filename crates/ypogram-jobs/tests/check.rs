@@ -6,7 +6,10 @@ use std::path::{Path, PathBuf};
 
 use proptest::prelude::*;
 use tempfile::TempDir;
-use ypogram_core::{Code, LetterCase, Policy, SameMailbox, Verdict, cell, examine, suggest, text};
+use ypogram_core::{
+    Code, CodeSet, Found, LetterCase, Policy, SameMailbox, Verdict, cell, examine, is_well_formed,
+    suggest_found, text,
+};
 use ypogram_jobs::check::{self, Added, CheckOptions};
 use ypogram_jobs::{FieldChoice, Progress, Selection};
 use ypogram_tables::{OpenOptions, Target};
@@ -51,7 +54,9 @@ fn cells() -> impl Strategy<Value = String> {
         1 => (address(), address()).prop_map(|(a, b)| format!("{a}; {b}")),
         1 => address().prop_map(|a| format!("write to {a},\nplease")),
         1 => address().prop_map(|a| format!("lov {a}")),
-        1 => prop::sample::select(vec!["", " ", "-", "see paper", "@"]).prop_map(str::to_owned),
+        1 => (address(), address()).prop_map(|(a, b)| format!("{a} -> {b}")),
+        1 => address().prop_map(|a| format!("bounced <{a}>")),
+        1 => prop::sample::select(vec!["", " ", "-", "see paper", "@", "do not mail", "01632 960413"]).prop_map(str::to_owned),
     ]
 }
 
@@ -79,19 +84,31 @@ fn expected(record: &Record, with_notes: bool, policy: &Policy) -> BTreeMap<&'st
     if with_notes {
         text::find(record[1].as_bytes(), policy, |hit| found.push(hit.into_found()));
     }
-    let judged: Vec<_> = found
-        .iter()
-        .map(|found| {
-            let examined = examine(&found.text, policy);
-            let codes = examined.codes.union(policy.in_force(found.codes));
-            (policy.verdict(codes), codes, examined)
-        })
-        .collect();
-    let Some(best) = (0..judged.len()).min_by_key(|&i| judged[i].0) else { return BTreeMap::new() };
+    let judge = |found: &Found<'_>, more: CodeSet| {
+        let examined = examine(&found.text, policy);
+        let codes = examined.codes.union(policy.in_force(found.codes.union(more)));
+        (policy.verdict(codes), codes, examined)
+    };
+    let of_address_field = found[..of_email].iter().map(|found| judge(found, CodeSet::EMPTY));
+    let judged: Vec<_> = of_address_field.collect();
+    let none_accepted = !judged.is_empty() && judged.iter().all(|(verdict, ..)| *verdict != Verdict::Accept);
+    let of_text = if none_accepted { CodeSet::of(&[Code::FromOtherField]) } else { CodeSet::EMPTY };
+    let of_text_field = found[of_email..].iter().map(|found| judge(found, of_text));
+    let mut judged: Vec<_> = judged.into_iter().chain(of_text_field).collect();
+    let Some(best) = (0..judged.len()).min_by_key(|&i| judged[i].0) else {
+        return BTreeMap::from([("yp_well_formed", "false".to_owned()), ("yp_form", "none".to_owned())]);
+    };
+    let usable: Vec<bool> = judged.iter().map(|(verdict, ..)| verdict.is_usable()).collect();
+    if with_notes && cell::says_do_not_contact(record[1].as_bytes()) {
+        judged[best] = judge(
+            &found[best],
+            CodeSet::of(&[Code::DoNotContact]).union(if best < of_email { CodeSet::EMPTY } else { of_text }),
+        );
+    }
     let (verdict, codes, examined) = &judged[best];
     let standard = |i: usize| judged[i].2.standard.as_ref().map_or(String::new(), |s| s.address.clone());
     let mut more: Vec<String> = Vec::new();
-    for i in (0..judged.len()).filter(|&i| judged[i].0.is_usable()) {
+    for i in (0..judged.len()).filter(|&i| usable[i]) {
         if standard(i) != standard(best) && !more.contains(&standard(i)) {
             more.push(standard(i));
         }
@@ -100,12 +117,11 @@ fn expected(record: &Record, with_notes: bool, policy: &Policy) -> BTreeMap<&'st
     let field = if best < of_email { 0 } else { 1 };
     let suggestion = match verdict {
         Verdict::Accept => None,
-        _ if codes.contains(Code::WordBeside) => cell::suggest_joined(record[field].as_bytes(), policy),
-        _ => suggest(&found[best].text, *codes, policy),
+        _ => suggest_found(&found[best], *codes, policy),
     };
     BTreeMap::from([
         ("yp_address", standard(best)),
-        ("yp_well_formed", examined.is_well_formed().to_string()),
+        ("yp_well_formed", is_well_formed(record[field].as_bytes(), policy.grammar).to_string()),
         ("yp_verdict", verdict.word().to_owned()),
         ("yp_findings", joined(codes.iter().map(Code::name).collect())),
         (
@@ -119,6 +135,13 @@ fn expected(record: &Record, with_notes: bool, policy: &Policy) -> BTreeMap<&'st
         ("yp_key", examined.key(policy.same, policy).filter(|_| verdict.is_usable()).unwrap_or_default()),
         ("yp_suggestion", suggestion.map_or(String::new(), |suggestion| suggestion.address)),
         ("yp_more", more.join(",")),
+        (
+            "yp_remark",
+            found[best]
+                .remark
+                .as_ref()
+                .map_or(String::new(), |remark| String::from_utf8_lossy(remark).into_owned()),
+        ),
     ])
 }
 
@@ -129,8 +152,7 @@ fn check(sources: Vec<PathBuf>, out: &Path, with_notes: bool, policy: &Policy, t
         fields: FieldChoice {
             address: vec!["email".into()],
             text: if with_notes { vec!["notes".into()] } else { vec![] },
-            id: None,
-            lists: vec![],
+            ..FieldChoice::default()
         },
         policy: policy.clone(),
         target: Target::File { path: out.to_path_buf(), replace: true },

@@ -108,7 +108,7 @@ fn options(place: &Path, survivor: Survivor, memory: usize, threads: usize) -> D
     DedupeOptions {
         sources: vec![place.join("list.csv")],
         open: OpenOptions { chunk_octets: 64 * threads, ..OpenOptions::default() },
-        fields: FieldChoice { address: vec!["email".into()], text: vec![], id: None, lists: vec![] },
+        fields: FieldChoice { address: vec!["email".into()], ..FieldChoice::default() },
         policy: Policy::default(),
         survivor,
         by: vec![],
@@ -128,7 +128,6 @@ fn options(place: &Path, survivor: Survivor, memory: usize, threads: usize) -> D
         prefix: "yp_".into(),
         memory,
         threads,
-        count_review: threads == 2,
         hash_key: threads as u64 * 31,
     }
 }

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use proptest::prelude::*;
 use tempfile::TempDir;
-use ypogram_core::{Class, Code, Policy, SameMailbox, Verdict, cell, examine, text};
+use ypogram_core::{Class, Code, Found, Policy, SameMailbox, Verdict, cell, examine, text};
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
 use ypogram_jobs::extract::{self, ExtractOptions, ExtractReport, RowFormat};
 use ypogram_jobs::{FieldChoice, Outcome, Progress, Selection};
@@ -35,7 +35,9 @@ fn cells() -> impl Strategy<Value = String> {
         1 => address().prop_map(|a| format!("Ada \"x\" <{a}>")),
         1 => (address(), address()).prop_map(|(a, b)| format!("{a}; {b}")),
         1 => address().prop_map(|a| format!("write to {a},\nplease")),
-        1 => prop::sample::select(vec!["", "", "-", "see paper", "@", "\u{e9}"]).prop_map(str::to_owned),
+        1 => address().prop_map(|a| format!("bounced {a}")),
+        1 => (address(), address()).prop_map(|(a, b)| format!("{a} -> {b}")),
+        1 => prop::sample::select(vec!["", "", "-", "see paper", "@", "\u{e9}", "do not mail", "john . doe@h-works.org"]).prop_map(str::to_owned),
     ]
 }
 
@@ -74,8 +76,7 @@ fn clean_within(
         fields: FieldChoice {
             address: vec!["email".into()],
             text: vec!["notes".into()],
-            id: None,
-            lists: vec![],
+            ..FieldChoice::default()
         },
         policy: Policy::default(),
         selection: Selection::read(&[], &["free".into(), "non-ascii-local-part".into()]).unwrap(),
@@ -105,10 +106,20 @@ fn reference(records: &[[String; 3]]) -> Vec<Outcome> {
         let mut candidates: Vec<(Verdict, Option<String>, bool)> = Vec::new();
         let mut found = Vec::new();
         cell::read(record[1].as_bytes(), &policy, &mut found);
+        let of_email = found.len();
+        let codes_of = |found: &Found<'_>| examine(&found.text, &policy).codes.union(found.codes);
+        // What stands among other words may be somebody else's, unless the address field says nothing.
+        let only_from_text =
+            found.iter().all(|found| policy.verdict(codes_of(found)) != Verdict::Accept) && of_email > 0;
         text::find(record[2].as_bytes(), &policy, |hit| found.push(hit.into_found()));
-        for found in &found {
+        let warned = cell::says_do_not_contact(record[2].as_bytes());
+        for (nth, found) in found.iter().enumerate() {
             let examined = examine(&found.text, &policy);
-            let verdict = policy.verdict(examined.codes.union(found.codes));
+            let mut codes = examined.codes.union(found.codes);
+            if nth >= of_email && only_from_text {
+                codes.insert(Code::FromOtherField);
+            }
+            let verdict = policy.verdict(codes);
             let unwanted =
                 examined.class == Some(Class::Free) || examined.codes.contains(Code::NonAsciiLocal);
             candidates.push((verdict, examined.key(SameMailbox::Provider, &policy), unwanted));
@@ -117,6 +128,8 @@ fn reference(records: &[[String; 3]]) -> Vec<Outcome> {
         else {
             return Outcome::NoAddress;
         };
+        // A warning is about the record, whichever address it has.
+        let verdict = if warned { verdict.max(Verdict::Review) } else { verdict };
         let kept = match verdict {
             Verdict::Reject => return Outcome::Rejected,
             _ if unwanted => return Outcome::SetAside,

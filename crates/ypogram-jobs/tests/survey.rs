@@ -48,7 +48,7 @@ fn survey(source: &Path, threads: usize, chunk_octets: usize) -> SurveyReport {
     let options = SurveyOptions {
         sources: vec![source.to_path_buf()],
         open: OpenOptions { chunk_octets, ..OpenOptions::default() },
-        fields: FieldChoice { address: vec!["email".into()], text: vec![], id: None, lists: vec![] },
+        fields: FieldChoice { address: vec!["email".into()], ..FieldChoice::default() },
         policy: Policy::default(),
         only: None,
         fine: false,
@@ -62,7 +62,7 @@ struct Seen {
     verdict: Verdict,
     form: &'static str,
     key: Option<String>,
-    well_formed: bool,
+    has_standard_form: bool,
     repaired: bool,
 }
 
@@ -80,7 +80,7 @@ fn look(cell: &str, whole: bool) -> Vec<Seen> {
             verdict: policy.verdict(examined.codes.union(found.codes)),
             form: found.form.word(),
             key: examined.key(SameMailbox::Provider, &policy),
-            well_formed: examined.is_well_formed(),
+            has_standard_form: examined.has_standard_form(),
             repaired: !examined.repairs.union(found.repairs).is_empty(),
         }
     });
@@ -128,7 +128,7 @@ proptest! {
             }
             prop_assert_eq!(field.values.len(), values.len().min(20));
             let kinds = counted(filled.iter().map(|cell| {
-                let addresses = look(cell, index == 1).iter().filter(|seen| seen.well_formed).count();
+                let addresses = look(cell, index == 1).iter().filter(|seen| seen.has_standard_form).count();
                 CellKind::of(cell.as_bytes(), addresses).word().to_owned()
             }));
             prop_assert_eq!(kinds, field.kinds.iter().map(|kind| (kind.name.clone(), kind.count)).collect());

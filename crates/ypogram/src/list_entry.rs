@@ -162,7 +162,7 @@ impl ListEntry {
                 Some("prefix") => By::Prefix,
                 Some(pattern) => {
                     let mut found = rulebook.patterns_named(&[pattern.to_owned()])?;
-                    By::Pattern(Box::new(found.remove(0)))
+                    By::Pattern(Box::new(found.remove(0).pattern))
                 }
             };
             Ok(Matching { field: field.clone(), by })

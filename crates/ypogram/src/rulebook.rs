@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use serde::{Deserialize, Serialize};
 use ypogram_core::names::NameOrder;
 use ypogram_core::{Code, Grammar, Pattern, SameMailbox, Severity};
-use ypogram_jobs::nearest;
+use ypogram_jobs::{HousePattern, PatternOf, nearest};
 use ypogram_tables::{Error, Result};
 
 use crate::list_entry::{self, ListEntry};
@@ -14,10 +14,17 @@ use crate::list_entry::{self, ListEntry};
 /// The name under which a rulebook is found in the working directory.
 pub(crate) const FILE_NAME: &str = "ypogram.toml";
 
+/// The newest version of rulebooks. From the second on, patterns are held against values as they stand, and a value is well formed
+/// where it is an address exactly as it stands.
+pub(crate) const VERSION: u32 = 2;
+
 /// What a rulebook can say.
 #[derive(Clone, Debug, Default, Deserialize, Serialize)]
 #[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
 pub(crate) struct Rulebook {
+    /// As of which version of rulebooks its words are meant; the first where it says nothing.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) version: Option<u32>,
     pub(crate) fields: Fields,
     pub(crate) judging: Judging,
     pub(crate) standard_form: StandardForm,
@@ -75,6 +82,16 @@ pub(crate) struct FullPattern {
     pub(crate) whole: bool,
     #[serde(default)]
     pub(crate) ignore_case: bool,
+    /// What it is held against; as the version of the rulebook has it where nothing is said.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub(crate) of: Option<PatternOfWord>,
+}
+
+#[derive(Clone, Copy, Debug, Deserialize, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub(crate) enum PatternOfWord {
+    AsItStands,
+    StandardForm,
 }
 
 fn yes() -> bool {
@@ -206,7 +223,7 @@ pub(crate) fn find(named: Option<&Path>, go_without: bool) -> Result<(Rulebook, 
     let path = match named {
         Some(path) => path.to_path_buf(),
         None if !go_without && Path::new(FILE_NAME).is_file() => PathBuf::from(FILE_NAME),
-        None => return Ok((Rulebook::default(), None)),
+        None => return Ok((Rulebook { version: Some(VERSION), ..Rulebook::default() }, None)),
     };
     let shown = path.display();
     let text = std::fs::read_to_string(&path).map_err(|error| {
@@ -219,6 +236,12 @@ pub(crate) fn find(named: Option<&Path>, go_without: bool) -> Result<(Rulebook, 
 /// Reads the rulebook `text`, called `name` in messages.
 pub(crate) fn read(text: &str, name: &str) -> Result<Rulebook> {
     let mut rulebook: Rulebook = toml::from_str(text).map_err(|error| misread(text, name, &error))?;
+    if let Some(version) = rulebook.version.filter(|version| !(1..=VERSION).contains(version)) {
+        return Err(Error::unusable(
+            format!("{name}: version = {version}: this program knows rulebooks up to version {VERSION}"),
+            format!("write version = {VERSION}, or use a newer ypogram"),
+        ));
+    }
     for (code, severity) in &rulebook.severity {
         let line =
             text.lines().position(|line| line.trim_start().trim_matches('"').starts_with(code.as_str()));
@@ -247,16 +270,21 @@ impl Rulebook {
     ///
     /// # Errors
     /// Where one is not there, or is no regular expression.
-    pub(crate) fn patterns_named(&self, names: &[String]) -> Result<Vec<Pattern>> {
+    pub(crate) fn patterns_named(&self, names: &[String]) -> Result<Vec<HousePattern>> {
         let all = || self.patterns.keys().cloned().collect();
         let names: Vec<String> = if names.is_empty() { all() } else { names.to_vec() };
         names.iter().map(|name| self.pattern(name)).collect()
     }
 
-    fn pattern(&self, name: &str) -> Result<Pattern> {
-        let (written, whole, ignore_case) = match self.patterns.get(name) {
-            Some(PatternEntry::Plain(pattern)) => (pattern, true, false),
-            Some(PatternEntry::Full(full)) => (&full.pattern, full.whole, full.ignore_case),
+    /// Whether its words are meant as before rulebooks had versions.
+    pub(crate) fn is_of_first_version(&self) -> bool {
+        self.version.unwrap_or(1) == 1
+    }
+
+    fn pattern(&self, name: &str) -> Result<HousePattern> {
+        let (written, whole, ignore_case, of) = match self.patterns.get(name) {
+            Some(PatternEntry::Plain(pattern)) => (pattern, true, false, None),
+            Some(PatternEntry::Full(full)) => (&full.pattern, full.whole, full.ignore_case, full.of),
             None if self.patterns.is_empty() => {
                 let hint = format!("put it under [patterns] in {FILE_NAME}: {name} = '…'");
                 return Err(Error::unusable(format!("there is no pattern ‘{name}’, nor any other"), hint));
@@ -266,8 +294,14 @@ impl Rulebook {
                 return Err(Error::unusable(format!("there is no pattern ‘{name}’"), hint));
             }
         };
-        Pattern::new(name, written, whole, ignore_case)
-            .map_err(|message| Error::unusable(message, "see docs/rulebook.md"))
+        let pattern = Pattern::new(name, written, whole, ignore_case)
+            .map_err(|message| Error::unusable(message, "see docs/rulebook.md"))?;
+        let of = match of {
+            Some(PatternOfWord::StandardForm) => PatternOf::StandardForm,
+            None if self.is_of_first_version() => PatternOf::StandardForm,
+            Some(PatternOfWord::AsItStands) | None => PatternOf::AsItStands,
+        };
+        Ok(HousePattern { pattern, of })
     }
 }
 

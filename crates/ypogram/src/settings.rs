@@ -96,6 +96,7 @@ impl Settings {
         let fields = FieldChoice {
             address: rulebook.fields.address.clone(),
             text: rulebook.fields.text.clone(),
+            person: rulebook.fields.person.clone(),
             id: rulebook.fields.id.clone(),
             lists: lists.matching.clone(),
         };
@@ -104,7 +105,11 @@ impl Settings {
 
     /// What a summary tells of it.
     pub(crate) fn judged_by(&self) -> JudgedBy<'_> {
-        JudgedBy { rulebook: self.rulebook_file.as_deref(), lists: &self.lists.reports }
+        JudgedBy {
+            rulebook: self.rulebook_file.as_deref(),
+            of_first_version: self.rulebook.is_of_first_version(),
+            lists: &self.lists.reports,
+        }
     }
 
     /// How the rows of an output are arranged that has the columns of the rulebook, unless others are named.
@@ -238,6 +243,7 @@ fn policy_of(rulebook: &Rulebook) -> std::result::Result<Policy, String> {
         LetterCaseWord::Keep => LetterCase::Keep,
     };
     policy.max_length = rulebook.standard_form.max_length;
+    policy.well_formed_by_standard_form = rulebook.is_of_first_version();
     for name in &rulebook.domains.public {
         policy.trust_name(name).map_err(|error| error.0)?;
     }

@@ -6,6 +6,7 @@ use crate::facts::{DomainFacts, Fact};
 use crate::grammar::Grammar;
 use crate::judge::{Judge, Judged, LONGEST};
 use crate::labels::Labels;
+use crate::no_address;
 use crate::repair::Repairs;
 
 /// As many octets a local part has at most (§4.5.3.1.1).
@@ -19,7 +20,7 @@ impl Judge<'_> {
             return None;
         }
         let (codes, facts) = match memchr::memchr(b'@', text) {
-            None => (CodeSet::EMPTY.with(Code::NoAtSign), DomainFacts::default()),
+            None => (CodeSet::EMPTY.with(no_address::code(text)), DomainFacts::default()),
             Some(first) => self.faults_beside(first, text)?,
         };
         // One that is let pass does not keep others from being found.
@@ -34,7 +35,7 @@ impl Judge<'_> {
             class: facts.class(),
             operator: facts.operator,
             repairs: Repairs::NONE,
-            well_formed: false,
+            has_standard_form: false,
         })
     }
 

@@ -5,16 +5,17 @@ mod plain;
 
 use crate::alike::{Alike, Says};
 use crate::bytes::{self, DOT, HIGH, LDH, PLUS, UPPER};
-use crate::cell;
 use crate::class::Class;
 use crate::codes::CodeSet;
 use crate::domain_cache::DomainCache;
 use crate::examine::{Examined, examine, meaning_base};
 use crate::facts::{DomainFacts, Fact};
+use crate::found::Found;
 use crate::grammar::Grammar;
 use crate::hash::Hasher;
 use crate::key::{KeyParts, SameMailbox};
 use crate::lists::Asked;
+use crate::local_traits::may_have_rare_traits;
 use crate::policy::{LetterCase, Policy};
 use crate::providers::Operator;
 use crate::repair::Repairs;
@@ -41,7 +42,7 @@ pub struct Judged {
     /// What the standard form changes.
     pub repairs: Repairs,
     /// No syntax finding rejects it, so that there is a standard form.
-    pub well_formed: bool,
+    pub has_standard_form: bool,
 }
 
 /// Judges addresses one after the other. One for each thread: it remembers the domains it met.
@@ -160,10 +161,10 @@ impl<'p> Judge<'p> {
         }
     }
 
-    /// The same where a word stands beside the only address of `cell`, as [`cell::suggest_joined`] gives it.
-    pub fn suggest_joined_into(&mut self, cell: &[u8], out: &mut Vec<u8>) {
-        let joined = cell::joined(cell);
-        if self.judge(&joined).verdict == Verdict::Accept {
+    /// The same for an address found in a cell, as [`suggest_found`](crate::suggest_found) gives it.
+    pub fn suggest_found_into(&mut self, found: &Found<'_>, codes: CodeSet, out: &mut Vec<u8>) {
+        let Some(meant) = &found.meant else { return self.suggest_into(&found.text, codes, out) };
+        if self.judge(&meant.text).verdict == Verdict::Accept {
             out.extend_from_slice(&self.hand.address);
         }
     }
@@ -257,7 +258,8 @@ impl<'p> Judge<'p> {
 
     /// Judges what is plain ASCII without faults but of its domain's name; anything else is left to the others.
     fn quick(&mut self, text: &[u8], scan: Scan) -> Option<Judged> {
-        if self.policy.grammar != Grammar::Smtp || text.len() > LONGEST {
+        let is_rare = may_have_rare_traits(&text[..scan.at], scan.local);
+        if self.policy.grammar != Grammar::Smtp || text.len() > LONGEST || is_rare {
             return None;
         }
         self.hand.address.clear();
@@ -383,7 +385,7 @@ impl<'p> Judge<'p> {
             class: examined.class,
             operator: examined.operator,
             repairs: examined.repairs,
-            well_formed: examined.is_well_formed(),
+            has_standard_form: examined.has_standard_form(),
         }
     }
 

@@ -130,7 +130,7 @@ impl Judge<'_> {
     #[inline]
     pub fn judge_plain(&mut self, cell: &[u8], ahead: &Ahead, nth: usize) -> Option<Judged> {
         let seen = ahead.seen(nth);
-        if seen.at == 0 || !seen.dress().is_none() {
+        if seen.at == 0 || !seen.wrapping().is_none() {
             return None;
         }
         let at = usize::from(seen.at);

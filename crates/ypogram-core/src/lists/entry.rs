@@ -93,7 +93,7 @@ pub(crate) fn read(
         }
         Of::Addresses | Of::Contacts | Of::Keys => {
             let judged = judge.judge(entry);
-            if !judged.well_formed {
+            if !judged.has_standard_form {
                 let reason = judged.codes.first().map_or("not-an-address", |code| code.name());
                 return Err(format!("it is no address ({reason})"));
             }

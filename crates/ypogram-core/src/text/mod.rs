@@ -401,7 +401,10 @@ impl<'a> Hit<'a> {
             form: self.form,
             repairs: self.repairs.with(Repair::TakenFromText),
             codes,
+            marked: None,
             name: self.name,
+            remark: None,
+            meant: None,
             place: self.place,
         }
     }

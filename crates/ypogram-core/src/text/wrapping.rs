@@ -2,6 +2,7 @@
 
 use crate::bytes;
 use crate::found::Form;
+use crate::names::stands_between_names;
 use crate::repair::{Repair, Repairs};
 use crate::span::Span;
 
@@ -97,7 +98,7 @@ fn name_before(text: &[u8], open: usize, least: usize) -> Option<(usize, Span)> 
         let word = &rest[word_from..];
         if is_name(word) {
             start = Some(bytes::offset_in(text, word));
-        } else if nth_last == 0 || !is_particle(word) {
+        } else if nth_last == 0 || !std::str::from_utf8(word).is_ok_and(stands_between_names) {
             break;
         }
         rest = &rest[..word_from];
@@ -115,13 +116,4 @@ fn is_name(word: &[u8]) -> bool {
     bytes::first_char(word).is_some_and(|(c, _)| c.is_uppercase())
         && !word.contains(&b'@')
         && !word.contains(&b'=')
-}
-
-/// Whether a word stands between names without a capital.
-fn is_particle(word: &[u8]) -> bool {
-    const PARTICLES: [&[u8]; 16] = [
-        b"van", b"von", b"de", b"der", b"den", b"del", b"di", b"da", b"la", b"le", b"af", b"zu", b"ter",
-        b"ten", b"bin", b"al",
-    ];
-    PARTICLES.contains(&word)
 }

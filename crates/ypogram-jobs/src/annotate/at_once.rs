@@ -2,7 +2,7 @@
 
 use ypogram_tables::{Encode, Record};
 
-use crate::annotate::{Annotator, Part, Row, Wanted};
+use crate::annotate::{Annotator, Part, Row, Wanted, cells};
 use crate::kinds::Kind;
 use crate::outcome::Outcome;
 use crate::picking::{Candidates, Picked};
@@ -142,12 +142,20 @@ impl Annotator<'_> {
         if !self.picker.more.is_empty() {
             self.encoders[source].bare_cell(&self.picker.more, &mut more);
         }
+        let mut remark = std::mem::take(&mut self.remark);
+        remark.clear();
+        if let Some(text) =
+            picked.map(|picked| cells::remark(picked, candidates)).filter(|text| !text.is_empty())
+        {
+            self.encoders[source].bare_cell(text, &mut remark);
+        }
         let encoder = &mut self.encoders[source];
         let start = part.bytes.len() as u32;
         let own_at = part.write_own(record, encoder, self.wanted);
         let out = &mut part.bytes;
         let (judge, rows) = (&self.picker.judge, self.plain_rows.as_mut().expect("it was there"));
-        let mut letters = Letters { suggestion: &suggestion, more: &more, ..Letters::default() };
+        let mut letters =
+            Letters { suggestion: &suggestion, more: &more, remark: &remark, ..Letters::default() };
         let (mut class, mut key) = (None, &[][..]);
         let words = match picked {
             Some(picked) => {
@@ -162,6 +170,7 @@ impl Annotator<'_> {
                     letters: !address.is_empty(),
                     suggestion: !suggestion.is_empty(),
                     more: !more.is_empty(),
+                    remark: !remark.is_empty(),
                     ..OwnCells::default()
                 };
                 rows.words(picked, source, own)
@@ -177,7 +186,7 @@ impl Annotator<'_> {
         };
         let (line, end) = (record.line_in_chunk() as u32, out.len() as u32);
         let key = self.wanted.hash(key, self.hasher);
-        (self.suggestion, self.more) = (suggestion, more);
+        (self.suggestion, self.more, self.remark) = (suggestion, more, remark);
         let row =
             Row { line, own: own_at, start, split, end, outcome, class, key, person, verdict, findings };
         part.end_row(self.wanted, || row);

@@ -1,6 +1,6 @@
 //! Rows written cell by cell.
 
-use ypogram_core::{CellKind, Code, Verdict};
+use ypogram_core::{CellKind, Verdict};
 use ypogram_tables::{Encode, Record};
 
 use crate::annotate::{Annotator, Part, Row, Written};
@@ -8,7 +8,14 @@ use crate::columns::Column;
 use crate::lists::AppendedColumn;
 use crate::outcome::Outcome;
 use crate::picking::{Candidates, Picked};
-use crate::plain_row::{words, write_word};
+use crate::plain_row::{words, write_word, write_word_without_address};
+
+/// The words beside the address that are no name.
+pub(super) fn remark<'c>(picked: &Picked, candidates: &'c Candidates<'_>) -> &'c [u8] {
+    // A plain address has none.
+    let found = candidates.get(picked.candidate).filter(|_| !picked.plain);
+    found.and_then(|candidate| candidate.found.remark.as_deref()).unwrap_or_default()
+}
 
 impl Annotator<'_> {
     /// Writes a row for the record with the address that the judge holds.
@@ -74,8 +81,9 @@ impl Annotator<'_> {
                 (Some(picked), Column::Suggestion) => {
                     self.fill_suggestion(picked, record, source, candidates)
                 }
+                (Some(picked), Column::Remark) => self.cell.extend_from_slice(remark(picked, candidates)),
                 (Some(picked), column) => self.fill(column, picked),
-                (None, _) => {}
+                (None, column) => write_word_without_address(column, &mut self.cell),
             }
             encoder.cell(&self.cell, out);
             // These cells are of our own words and never quoted.
@@ -96,7 +104,7 @@ impl Annotator<'_> {
         part.end_row(self.wanted, || row);
     }
 
-    /// What the cell holds that is to be told by kind.
+    /// What the cell holds that is told by kind.
     fn fill_kind(&mut self, record: Record<'_>, source: usize) {
         let plan = self.picker.plan();
         let field = self.wanted.label.expect("a field is named");
@@ -139,7 +147,7 @@ impl Annotator<'_> {
         let word = match (&self.wanted.patterns[..], fitting) {
             ([_], Some(_)) => "true",
             ([_], None) => "false",
-            (patterns, Some(first)) => &patterns[first].name,
+            (patterns, Some(first)) => &patterns[first].pattern.name,
             (_, None) => "",
         };
         self.cell.extend_from_slice(word.as_bytes());
@@ -158,12 +166,9 @@ impl Annotator<'_> {
         }
         let cell = self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
         let out = &mut self.cell;
-        self.picker.judge.aside(|judge| {
-            if picked.codes.contains(Code::WordBeside) {
-                return judge.suggest_joined_into(cell, out);
-            }
-            let text = if picked.plain { cell } else { &*candidates[picked.candidate].1.text };
-            judge.suggest_into(text, picked.codes, out);
+        self.picker.judge.aside(|judge| match picked.plain {
+            true => judge.suggest_into(cell, picked.codes, out),
+            false => judge.suggest_found_into(&candidates[picked.candidate].found, picked.codes, out),
         });
     }
 

@@ -16,6 +16,7 @@ use crate::cell_addresses::CellAddresses;
 use crate::columns::{Column, ColumnSet};
 use crate::conditions::{Candidate, Conditions, Sieve};
 use crate::fields::FieldPlan;
+use crate::house_pattern::HousePattern;
 use crate::kinds::Kinds;
 use crate::layout::OutputLayout;
 use crate::outcome::Outcome;
@@ -57,6 +58,8 @@ pub(crate) struct Annotator<'p> {
     suggestion: Vec<u8>,
     /// Further usable addresses, as they stand in a cell.
     more: Vec<u8>,
+    /// The words beside the address, as they stand in a cell.
+    remark: Vec<u8>,
     /// The name that the address shows, where names are asked for.
     name: DerivedName,
 }
@@ -88,8 +91,10 @@ impl<'p> Annotator<'p> {
         let sieve = |show: &'p Conditions| show.sieve(plan, Judge::new(policy, hasher));
         let columns: Vec<Column> = columns.iter().filter(|column| !column.depends_on_order()).collect();
         let source_names = reading.names();
+        let mut picker = Picker::new(plan, policy, hasher);
+        picker.asks_well_formed |= columns.contains(&Column::WellFormed);
         Ok(Annotator {
-            picker: Picker::new(plan, policy, hasher),
+            picker,
             hasher,
             decoders: reading.decoders(),
             encoders: layout.encoders.clone(),
@@ -111,6 +116,7 @@ impl<'p> Annotator<'p> {
             cell: Vec::new(),
             suggestion: Vec::new(),
             more: Vec::new(),
+            remark: Vec::new(),
             name: DerivedName::default(),
         })
     }
@@ -186,7 +192,8 @@ impl<'p> Annotator<'p> {
         if let Some(picked) = &mut picked {
             self.hold_against_names(record, source, picked, tally);
         }
-        let pattern = picked.as_mut().and_then(|picked| self.hold_against_patterns(picked, candidates));
+        let pattern =
+            picked.as_mut().and_then(|picked| self.hold_against_patterns(picked, record, source, candidates));
         let usable = picked.as_ref().filter(|picked| picked.verdict.is_usable());
         let set_aside = usable.and_then(|picked| self.wanted.selection.sets_aside(picked));
         let outcome =
@@ -233,8 +240,7 @@ impl<'p> Annotator<'p> {
         }
         if self.wanted.split.row_per_address && self.picker.more_count > 0 {
             for candidate in self.picker.usable(candidates) {
-                let (field, found) = &candidates[candidate];
-                let mut picked = self.picker.judged(candidate, *field, found);
+                let mut picked = self.picker.judged(candidate, &candidates[candidate]);
                 let first = written.picked.filter(|first| first.candidate == candidate);
                 match first {
                     Some(first) => {
@@ -266,7 +272,7 @@ impl<'p> Annotator<'p> {
             .or(plan.address.first().copied())
             .or(plan.text.first().copied());
         let input = field.and_then(|field| plan.cell(record, source, field)).unwrap_or_default();
-        let well_formed = picked.is_some_and(|picked| picked.judged.well_formed);
+        let well_formed = picked.is_some_and(|picked| picked.well_formed);
         let mut encoder = CsvEncoder::copying(0, b',', b"\n");
         encoder.cell(input, &mut part.bytes);
         part.bytes.extend_from_slice(if well_formed { b",true\n" } else { b",false\n" });
@@ -303,15 +309,23 @@ impl<'p> Annotator<'p> {
     }
 
     /// The first pattern that fits, by place; where none does, that is a finding.
-    fn hold_against_patterns(&self, picked: &mut Picked, candidates: &Candidates<'_>) -> Option<usize> {
+    fn hold_against_patterns(
+        &self,
+        picked: &mut Picked,
+        record: Record<'_>,
+        source: usize,
+        candidates: &Candidates<'_>,
+    ) -> Option<usize> {
         if self.wanted.patterns.is_empty() {
             return None;
         }
-        let value = match picked.judged.well_formed {
+        let as_it_stands = self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
+        let standard_form = match picked.judged.has_standard_form {
             true => self.picker.judge.address(),
-            false => &*candidates[picked.candidate].1.text,
+            false => &*candidates[picked.candidate].found.text,
         };
-        let fitting = self.wanted.patterns.iter().position(|pattern| pattern.fits(value));
+        let fits = |wanted: &HousePattern| wanted.fits(as_it_stands, standard_form);
+        let fitting = self.wanted.patterns.iter().position(fits);
         if fitting.is_none() {
             let policy = self.picker.judge.policy();
             picked.codes = policy.in_force(picked.codes.with(Code::Pattern));

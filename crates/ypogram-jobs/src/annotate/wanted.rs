@@ -1,10 +1,11 @@
 //! What is wanted beyond the verdict.
 
-use ypogram_core::{Hasher, Pattern};
+use ypogram_core::Hasher;
 use ypogram_tables::Record;
 
 use crate::conditions::Conditions;
 use crate::fields::FieldPlan;
+use crate::house_pattern::HousePattern;
 use crate::lists::AppendedColumn;
 use crate::person::PersonFields;
 use crate::selection::Selection;
@@ -15,7 +16,7 @@ use crate::tally::Tally;
 #[derive(Debug, Default)]
 pub(crate) struct Wanted {
     /// Patterns of which one should fit.
-    pub(crate) patterns: Vec<Pattern>,
+    pub(crate) patterns: Vec<HousePattern>,
     /// Only records that meet these are encoded.
     pub(crate) show: Option<Conditions>,
     /// The field whose cells are told by kind.

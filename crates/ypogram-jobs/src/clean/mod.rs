@@ -236,6 +236,7 @@ fn added_columns(sources: usize, options: &CleanOptions) -> Vec<Column> {
         Column::Key,
         Column::Suggestion,
         Column::More,
+        Column::Remark,
     ];
     columns.extend(list_columns(&options.policy, &options.from_lists));
     if !options.selection.is_everything() {

@@ -89,8 +89,6 @@ pub struct DedupeOptions {
     pub prefix: String,
     /// Octets of memory for keys; what does not fit goes to a temporary folder.
     pub memory: usize,
-    /// Count the addresses for review. Where nobody asks for them, less has to be found out.
-    pub count_review: bool,
     /// Worker threads.
     pub threads: usize,
     /// A number that differs from run to run.
@@ -161,7 +159,6 @@ impl Job<'_> {
             scoring: self.options.survivor.settle(plan, reading)?,
             persons: PersonFields::settle(&self.options.persons, plan, reading)?,
             near: self.options.near.is_some(),
-            count_review: self.options.count_review,
             compare_rules: self.options.shows_groups() || self.options.rule_differences.is_some(),
         })
     }

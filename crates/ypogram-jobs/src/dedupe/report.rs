@@ -42,8 +42,8 @@ pub struct DedupeReport {
     pub no_address: u64,
     /// Records whose address is rejected; they are duplicates only where their text is the same.
     pub rejected: u64,
-    /// Records whose address is for review, where that was asked for.
-    pub review: Option<u64>,
+    /// Records whose address is for review.
+    pub review: u64,
     /// Distinct mailboxes of usable addresses.
     pub mailboxes: u64,
     /// Distinct texts of rejected ones.
@@ -144,7 +144,7 @@ impl DedupeReport {
             blank_lines: 0,
             no_address: 0,
             rejected: 0,
-            review: options.count_review.then_some(0),
+            review: 0,
             mailboxes: 0,
             rejected_texts: 0,
             groups: None,
@@ -164,7 +164,7 @@ impl DedupeReport {
     pub(super) fn count(&mut self, part: &Part) {
         self.blank_lines += part.blank_lines;
         self.rejected += part.rejected;
-        self.review = self.review.map(|review| review + part.review);
+        self.review += part.review;
         self.unreadable += part.unreadable;
         self.either_way += part.either_way;
     }

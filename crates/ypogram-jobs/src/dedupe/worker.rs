@@ -141,7 +141,6 @@ pub(crate) struct Asked<'p> {
     pub(crate) compare_rules: bool,
     /// Probable twins are wanted.
     pub(crate) near: bool,
-    pub(crate) count_review: bool,
 }
 
 impl Asked<'_> {
@@ -190,10 +189,9 @@ impl<'p> Worker<'p> {
     ) -> Self {
         let names = || reading.names();
         let keys_only = asked.asks_for_keys_only() && matches!(written, Written::Nothing | Written::Record);
-        let picker = if keys_only && !asked.count_review { Picker::of_keys } else { Picker::new };
         Worker {
             asked,
-            picker: picker(asked.plan, asked.policy, asked.hasher),
+            picker: Picker::new(asked.plan, asked.policy, asked.hasher),
             decoders: reading.decoders(),
             encoders: layout.encoders.clone(),
             source_names: (reading.len() > 1 && !lines).then(names),
@@ -284,7 +282,7 @@ impl<'p> Worker<'p> {
             && let Some(picked) = picked.as_ref().filter(|picked| picked.has_mailbox())
         {
             let cell = || asked.plan.cell(record, source, picked.field).unwrap_or_default();
-            let text = if picked.plain { cell() } else { &*candidates[picked.candidate].1.text };
+            let text = if picked.plain { cell() } else { &*candidates[picked.candidate].found.text };
             let traits = self.traits(picked, text, person);
             part.traits.push(traits);
         }

@@ -162,7 +162,7 @@ impl Worker<'_> {
         let mut found = Vec::new();
         cell::read(bytes, policy, &mut found);
         found.retain(|found| {
-            found.form != Form::WithinText && ypogram_core::examine(&found.text, policy).is_well_formed()
+            found.form != Form::WithinText && ypogram_core::examine(&found.text, policy).has_standard_form()
         });
         if found.is_empty() {
             text::look(bytes, 0..bytes.len(), policy, self.look, |seen| {

@@ -303,7 +303,7 @@ impl Rows<'_> {
         counts.addresses += 1;
         counts.verdicts[judged.verdict as usize] += 1;
         counts.forms[words.form as usize] += 1;
-        let hashes = match judged.verdict.is_usable() && judged.well_formed {
+        let hashes = match judged.verdict.is_usable() && judged.has_standard_form {
             true => (taken.hashes.0.max(1), taken.hashes.1),
             false => (0, 0),
         };
@@ -333,7 +333,7 @@ impl Rows<'_> {
         let split = match options.format {
             RowFormat::JsonLines => {
                 let mut json = JudgedAddress::of_text(row.as_found, taken.text, &options.policy);
-                json.verdict = judged.verdict;
+                json.verdict = Some(judged.verdict);
                 row::write_json_row(&json, &row, &mut self.part.bytes)
             }
             format => row::write(&row, format, &mut self.part.bytes),

@@ -263,10 +263,10 @@ fn is_plain_address(cell: &[u8], field: usize, picked: Option<&Picked>, candidat
         if picked.plain {
             return picked.field == field;
         }
-        let whole = candidates.len() == 1 && candidates[0].1.as_found.len() == cell.len();
+        let whole = candidates.len() == 1 && candidates[0].found.as_found.len() == cell.len();
         picked.field == field
-            && picked.judged.well_formed
+            && picked.judged.has_standard_form
             && whole
-            && candidates[0].1.text.len() == cell.len()
+            && candidates[0].found.text.len() == cell.len()
     })
 }

@@ -11,17 +11,22 @@ Examples:
   ypogram check members.csv --field email -o checked.csv
   ypogram check members.csv --show finding=double-dot          the records behind a figure
   ypogram check list.txt --to plain                            input,true|false and nothing else
-  tail -f sign-ups.txt | ypogram check --each                  one address in, one JSON line out")]
+  tail -f sign-ups.txt | ypogram check --each                  one value in, one JSON line out
+  ypogram check sign-ups.csv --as-typed -o checked.csv         whatever was typed wrong is a fault")]
 pub(crate) struct CheckArguments {
     #[command(flatten)]
     pub(crate) sources: SourceArguments,
 
     /// Answer each line of standard input with one JSON line, at once; with --from jsonl, the address is in --field
-    #[arg(long, help_heading = "Input", conflicts_with_all = ["output", "show", "pattern", "to", "json", "fail_on"])]
+    #[arg(long, help_heading = "Input", conflicts_with_all = ["output", "show", "to", "json", "fail_on"])]
     pub(crate) each: bool,
 
     #[command(flatten)]
     pub(crate) judging: JudgingArguments,
+
+    /// Judge exactly what was typed: whatever a clean-up would repair is a fault
+    #[arg(long, help_heading = "Judging")]
+    pub(crate) as_typed: bool,
 
     #[command(flatten)]
     pub(crate) selection: SelectionArguments,

@@ -6,7 +6,9 @@ use super::JudgingArguments;
 
 /// Tell everything about an address: what is wrong and where, its parts, its mailbox, what was probably meant
 #[derive(Debug, Args)]
-#[command(after_help = "Exit codes: 0 every address is accepted or for review; 1 one is rejected.")]
+#[command(
+    after_help = "Exit codes: 0 every address is accepted or for review; 1 one is rejected, or there is none."
+)]
 pub(crate) struct ExplainArguments {
     /// Addresses, as they stand: with name, brackets or mailto: around them
     #[arg(required = true, value_name = "ADDRESS")]
@@ -14,6 +16,10 @@ pub(crate) struct ExplainArguments {
 
     #[command(flatten)]
     pub(crate) judging: JudgingArguments,
+
+    /// Judge exactly what was typed: whatever a clean-up would repair is a fault
+    #[arg(long, help_heading = "Judging")]
+    pub(crate) as_typed: bool,
 
     /// Print JSON
     #[arg(long, help_heading = "Output")]

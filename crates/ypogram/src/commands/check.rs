@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use ypogram_jobs::check::{self, CheckOptions, CheckReport};
-use ypogram_jobs::each::{self, Line};
+use ypogram_jobs::each::{self, EachOptions, Line};
 use ypogram_jobs::{Conditions, FieldPlan};
 use ypogram_tables::csv::Arrangement;
 use ypogram_tables::{Error, OpenOptions, Result, Target};
@@ -22,6 +22,7 @@ pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
     }
     super::clean::refuse_addresses(&arguments.sources.sources)?;
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
+    settings.policy.as_typed = arguments.as_typed;
     let selection = settings.take_selection(&arguments.selection)?;
     if arguments.to.is_some() && !arguments.output.columns.is_empty() {
         return Err(Error::unusable(
@@ -170,11 +171,24 @@ fn answer_each(arguments: &CheckArguments) -> Result<ExitCode> {
         (Some(FormatArgument::Jsonl), _) => {
             return Err(Error::unusable("the field with the address is not named", "name one with --field"));
         }
-        _ => Line::Address,
+        _ => Line::Value,
     };
-    let settings = Settings::without_sources(&arguments.judging)?;
+    let mut settings = Settings::without_sources(&arguments.judging)?;
+    settings.policy.as_typed = arguments.as_typed;
+    if !settings.lists.matching.is_empty() {
+        return Err(Error::unusable(
+            "a list of the rulebook is held against a field, and --each has values only",
+            "leave match out of the list, or go without the rulebook: --no-rules",
+        ));
+    }
+    let patterns = match &arguments.pattern[..] {
+        [] => Vec::new(),
+        names => settings.rulebook.patterns_named(names)?,
+    };
+    let from_lists = settings.lists.columns.clone();
+    let options = EachOptions { line, policy: &settings.policy, patterns, from_lists };
     let progress = ypogram_jobs::Progress::default();
     let (input, output) = (std::io::stdin().lock(), std::io::stdout().lock());
-    each::run(input, output, &line, &settings.policy, &progress)?;
-    Ok(ExitCode::from(exit::DONE))
+    let report = each::run(input, output, &options, &progress)?;
+    Ok(ExitCode::from(if report.unusable > 0 { exit::TOLD } else { exit::DONE }))
 }

@@ -54,7 +54,6 @@ pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
         prefix: settings.prefix(&arguments.output),
         memory: arguments.memory,
         threads: settings::threads(&arguments.machine),
-        count_review: arguments.output.json || arguments.output.fail_on == Some(FailOn::Review),
         hash_key: settings::hash_key(),
     };
     refuse_one_file_for_two(&options)?;
@@ -73,7 +72,7 @@ pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
         || match arguments.output.fail_on {
             None => false,
             Some(FailOn::Reject) => report.rejected > 0,
-            Some(FailOn::Review) => report.rejected + report.review.unwrap_or_default() > 0,
+            Some(FailOn::Review) => report.rejected + report.review > 0,
         };
     Ok(ExitCode::from(if told { exit::TOLD } else { exit::DONE }))
 }

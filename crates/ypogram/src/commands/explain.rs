@@ -11,16 +11,18 @@ use crate::settings::Settings;
 use crate::{exit, render};
 
 pub(crate) fn run(arguments: &ExplainArguments) -> Result<ExitCode> {
-    let settings = Settings::without_sources(&arguments.judging)?;
+    let mut settings = Settings::without_sources(&arguments.judging)?;
+    settings.policy.as_typed = arguments.as_typed;
     let judged: Vec<_> = arguments
         .addresses
         .iter()
         .flat_map(|address| JudgedAddress::all_in(address.as_encoded_bytes(), &settings.policy))
         .collect();
-    let rejected = judged.iter().any(|(judged, _)| judged.verdict == Verdict::Reject);
+    let is_usable = |judged: &JudgedAddress| judged.verdict.is_some_and(Verdict::is_usable);
+    let all_usable = judged.iter().all(|(judged, _)| is_usable(judged));
     render::print(&match arguments.json {
         true => render::json::explained(&judged, &settings.policy, &settings.name_orders),
         false => render::explain::all(&judged, &settings.policy, &settings.name_orders, settings.judged_by()),
     })?;
-    Ok(ExitCode::from(if rejected { exit::TOLD } else { exit::DONE }))
+    Ok(ExitCode::from(if all_usable { exit::DONE } else { exit::TOLD }))
 }

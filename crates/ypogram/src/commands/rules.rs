@@ -3,7 +3,8 @@
 use std::path::Path;
 use std::process::ExitCode;
 
-use ypogram_core::Code;
+use ypogram_core::{Code, Policy, examine};
+use ypogram_jobs::HousePattern;
 use ypogram_tables::{Error, Result, Target};
 
 use crate::arguments::{JudgingArguments, RulesArguments, RulesCommand};
@@ -80,8 +81,12 @@ fn try_values(names: &[String], rules: Option<&Path>, values: &[String]) -> Resu
     let mut all_fit = true;
     let mut out = String::new();
     for value in values {
-        let fitting = patterns.iter().find(|pattern| pattern.fits(value.as_bytes()));
+        let standard = examine(value.as_bytes(), &Policy::default()).standard;
+        let standard = standard.map_or(value.clone(), |standard| standard.address);
+        let fits = |wanted: &&HousePattern| wanted.fits(value.as_bytes(), standard.as_bytes());
+        let fitting = patterns.iter().find(fits).map(|fitting| &fitting.pattern);
         all_fit &= fitting.is_some();
+        let patterns: Vec<_> = patterns.iter().map(|wanted| &wanted.pattern).collect();
         out.push_str(&render::rules::tried(value, fitting, &patterns));
     }
     render::print(&out)?;

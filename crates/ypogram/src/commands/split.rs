@@ -73,7 +73,7 @@ pub(crate) fn run(arguments: &SplitArguments) -> Result<ExitCode> {
 /// What the arguments and the rulebook ask for. Without parts, cuts and capitals it is local part and domain.
 fn wanted(arguments: &SplitArguments, rulebook: &Rulebook, orders: NameOrders) -> Result<SplitWanted> {
     let cuts = arguments.cut.iter().map(|sentence| {
-        Cut::read(sentence, |name| Ok(rulebook.patterns_named(&[name.to_owned()])?.remove(0)))
+        Cut::read(sentence, |name| Ok(rulebook.patterns_named(&[name.to_owned()])?.remove(0).pattern))
     });
     let cuts = cuts.collect::<Result<Vec<_>>>()?;
     let mut parts = arguments.parts.iter().map(|part| read_part(part)).collect::<Result<Vec<_>>>()?;

@@ -4,7 +4,7 @@ use std::fmt::Write as _;
 
 use unicode_width::UnicodeWidthStr as _;
 use ypogram_core::names::NameOrder;
-use ypogram_core::{Examined, Part, Parts, Policy, Severity, Verdict, shown};
+use ypogram_core::{Examined, Form, Part, Parts, Policy, Severity, Verdict, shown};
 use ypogram_jobs::split::NameOrders;
 use ypogram_jobs::{FindingOut, JudgedAddress};
 
@@ -31,11 +31,20 @@ pub(crate) fn all(
 fn one(judged: &JudgedAddress, examined: &Examined, policy: &Policy, orders: &NameOrders) -> String {
     let mut out = String::new();
     let verdict = match judged.verdict {
-        Verdict::Accept => style::good("accepted"),
-        Verdict::Review => style::doubtful("for review"),
-        Verdict::Reject => style::bad("rejected"),
+        Some(Verdict::Accept) => style::good("accepted"),
+        Some(Verdict::Review) => style::doubtful("for review"),
+        Some(Verdict::Reject) => style::bad("rejected"),
+        None => style::dim("no address: it says that there is none"),
     };
     let _ = writeln!(out, "  {}   {verdict}", style::title(&shown(judged.as_found.as_bytes())));
+    if judged.form == Form::WithinText && judged.remark.is_some() {
+        let address = judged.address.as_deref().unwrap_or("one");
+        let _ = writeln!(
+            out,
+            "  {}",
+            style::dim(&format!("text that holds an address: {}", shown(address.as_bytes())))
+        );
+    }
     for (number, finding) in judged.findings.iter().enumerate() {
         let mark = marks(&judged.as_found, finding) + &format!(" {}", number + 1);
         let _ = writeln!(out, "  {}", in_colour_of(finding.severity, &mark));

@@ -27,6 +27,8 @@ pub(crate) struct Head<'a> {
 pub(crate) struct JudgedBy<'a> {
     /// The rulebook that was used.
     pub(crate) rulebook: Option<&'a Path>,
+    /// Its words are meant as before rulebooks had versions.
+    pub(crate) of_first_version: bool,
     /// The lists of one's own.
     pub(crate) lists: &'a [ListReport],
 }
@@ -34,7 +36,13 @@ pub(crate) struct JudgedBy<'a> {
 impl JudgedBy<'_> {
     /// The rulebook and the lists, a part of a line each.
     pub(crate) fn parts(self) -> Vec<String> {
-        let rulebook = self.rulebook.map(|rulebook| format!("rulebook: {}", rulebook.display()));
+        let earlier = match self.of_first_version {
+            true => {
+                " (no version = 2 in its first line: patterns and yp_well_formed go by the standard form, as before)"
+            }
+            false => "",
+        };
+        let rulebook = self.rulebook.map(|rulebook| format!("rulebook: {}{earlier}", rulebook.display()));
         let lists: Vec<String> = self.lists.iter().map(list).collect();
         let lists = (!lists.is_empty()).then(|| format!("lists: {}", lists.join(", ")));
         rulebook.into_iter().chain(lists).collect()

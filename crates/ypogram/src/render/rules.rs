@@ -55,7 +55,7 @@ pub(crate) fn details(codes: &[Code], policy: &Policy) -> String {
 }
 
 /// Whether a value fits, and if not how far it does.
-pub(crate) fn tried(value: &str, fitting: Option<&Pattern>, patterns: &[Pattern]) -> String {
+pub(crate) fn tried(value: &str, fitting: Option<&Pattern>, patterns: &[&Pattern]) -> String {
     let told = shown(value.as_bytes());
     if let Some(pattern) = fitting {
         return format!("{} {told}  {}\n", style::good("fits  "), pattern.name);

@@ -24,7 +24,7 @@ fn annotates_every_record_in_order() {
     let expected = [
         "1|true|accept|",
         "2|false|reject|ada.b@h-works.org",
-        "3|||",
+        "3|false||",
         "4|true|review|owl@gmail.com",
         "5|true|review|bea@h-works.org",
     ];
@@ -161,16 +161,43 @@ fn each_answers_at_once_for_as_long_as_asked() {
     assert_eq!(answer["findings"][0]["code"], "not-utf-8");
     assert_eq!((&answer["findings"][0]["start"], &answer["findings"][0]["end"]), (&4.into(), &5.into()));
     assert_eq!(answer["as_found_hex"], "3c616461ff40682e6f72673e");
-    assert_eq!(ask(b"\n")["verdict"], "reject");
-    assert_eq!(ask(b"a1@h-works.org, b1@h-works.org\n")["addresses"].as_array().unwrap().len(), 2);
+    let answer = ask(b"\n");
+    assert_eq!((&answer["outcome"], &answer["verdict"]), (&"no-address".into(), &serde_json::Value::Null));
+    let answer = ask(b"test@h-works.org, b1@h-works.org\n");
+    assert_eq!((&answer["address"], &answer["outcome"]), (&"b1@h-works.org".into(), &"kept".into()));
+    assert_eq!(answer["addresses"].as_array().unwrap().len(), 2);
     drop(input);
     assert!(child.wait().unwrap().success());
 
-    let place = Place::with(&[]);
-    let run = place
-        .run_with("check --each --from jsonl --field mail", "{\"mail\":\"owl@gmial.com\"}\n{\"male\":1}\n");
-    assert!(run.stdout.contains("\"address\":\"owl@gmail.com\",\"reason\""), "{}", run.stdout);
-    assert!(run.code == 2 && run.stderr.contains("line 2 has no field ‘mail’"), "{}", run.stderr);
+    // Keys pass through as they are written, those that have a name of ours in `input`; a line that cannot be used stops nothing.
+    let rules = b"version = 2\n[patterns]\nshort = '.{1,15}'\n";
+    let place = Place::with(&[("ypogram.toml", rules), ("partners.csv", b"domain,owner\nh-works.org,Bea\n")]);
+    let lines = "{\"id\":1.10,\"mail\":\"owl@gmial.com\",\"domain\":[\"x\"]}\n{\"male\":1}\nno\n{\"mail\":null}\n{\"mail\":\" ada@h-works.org\"}\n";
+    let run = place.run_with(
+        "check --each --from jsonl --field mail --as-typed --pattern short --list partners=partners.csv,columns=owner",
+        lines,
+    );
+    assert_eq!(run.code, 1, "{}", run.stderr);
+    let answers: Vec<serde_json::Value> =
+        run.stdout.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+    assert!(
+        run.stdout.starts_with(
+            "{\"id\":1.10,\"mail\":\"owl@gmial.com\",\"input\":{\"domain\":[\"x\"]},\"address\":"
+        ),
+        "{}",
+        run.stdout
+    );
+    assert_eq!(answers[0]["suggestion"]["address"], "owl@gmail.com");
+    assert_eq!((&answers[0]["pattern"], &answers[0]["lists"]), (&"short".into(), &serde_json::json!([])));
+    assert_eq!((&answers[1]["error"]["line"], &answers[2]["error"]["line"]), (&2.into(), &3.into()));
+    assert_eq!(answers[3]["outcome"], "no-address");
+    let codes: Vec<_> =
+        answers[4]["findings"].as_array().unwrap().iter().map(|finding| &finding["code"]).collect();
+    assert_eq!(codes, ["as-typed-trimmed", "pattern"]);
+    assert_eq!(
+        (&answers[4]["outcome"], &answers[4]["columns"]["owner"]),
+        (&"rejected".into(), &"Bea".into())
+    );
 }
 
 /// Columns that nobody chose are not worked out, and where lines stay in front, or no own field comes out, the others are written at

@@ -62,7 +62,7 @@ fn refuses_what_it_does_not_know() {
 fn lowered_severities_make_no_duplicates() {
     let list = b"email\nada..b@h-works.org\nada@h_works.org\nada@h-works. org\nbea@x-works. org\nADA..B@h-works.org\n";
     let rules =
-        b"[severity]\ndouble-dot = 'note'\nunderscore-in-domain = 'review'\nspace-inside = 'review'\n";
+        b"[severity]\ndouble-dot = 'note'\nunderscore-in-domain = 'review'\nspace-inside = 'review'\nbroken-address = 'review'\n";
     let place = Place::with(&[("list.csv", list), ("ypogram.toml", rules)]);
     for memory in ["1G", "1K"] {
         let run = place.run(&format!("clean list.csv -o out --force --memory {memory}"));
@@ -95,6 +95,7 @@ fn lowered_severities_make_no_duplicates() {
 
 /// Each key of the page, what a rulebook says under it, and the option that says the same for one run; a call that shows it.
 const KEYS: &[(&str, &str, &str, &str)] = &[
+    ("version", "version = 1", "", "check"),
     ("address", "[fields]\naddress = ['other']", "--field other", "clean"),
     ("text", "[fields]\naddress = ['email']\ntext = ['notes']", "--field email --also notes", "clean"),
     ("person", "[fields]\nperson = ['nr']", "--person nr", "clean"),
@@ -141,12 +142,13 @@ fn every_key_of_the_page_changes_something() {
 
     let list = "nr,email,other,notes\n1,Ada.Lovell@h-works.org,,\n2,ada.lovell@h-works.org,,\n3,info@mail.h-works.org,bea@h-works.org,\n\
         4,adalovell@h-works.org,,\n5,cleo@obs.example,,\n6,finn@gmail.com,,or finn.yarrow@h-works.org\n7,\"a b\"@h-works.org,gwen@gmail.com,\n\
-        8,,,dara@h-works.org\n9,Ada.Lovell@h-works.org,,\n";
+        8,,,dara@h-works.org\n9,<Ada.Lovell@h-works.org>,,\n";
     let files = [("list.csv", list.as_bytes()), ("left.txt", b"finn@gmail.com\n")];
     let outcome = |rules: &str, options: &str, call: &str| {
         let place = Place::with(&files);
         if !rules.is_empty() {
-            std::fs::write(place.path("ypogram.toml"), rules).unwrap();
+            let version = if rules.starts_with("version") { "" } else { "version = 2\n" };
+            std::fs::write(place.path("ypogram.toml"), format!("{version}{rules}")).unwrap();
         }
         let (command, more) = call.split_once(' ').unwrap_or((call, ""));
         let to = if command == "clean" { "out" } else { "rows.csv" };

@@ -1,0 +1,98 @@
+//! Cuts a cell into the parts of a list.
+
+use smallvec::SmallVec;
+
+use crate::bytes;
+use crate::span::Span;
+
+/// The parts of a list.
+pub(super) type Parts = SmallVec<[Span; 4]>;
+
+/// Signs of other scripts that separate what stands in a list.
+const SEPARATORS: [&str; 3] = ["،", "、", "؛"];
+
+/// The parts of `whole` that hold an @ each: cut at separators outside quotes and brackets. A part without an @ belongs to
+/// what follows it, as in `Lovell, Ada <…>`, unless it touches what is in front of it.
+pub(super) fn parts(text: &[u8], whole: Span) -> Parts {
+    let mut parts = Parts::new();
+    let mut pending: Option<usize> = None;
+    let cuts = cuts(text, whole);
+    for (nth, cut) in cuts.iter().enumerate() {
+        let start = pending.take().unwrap_or(cut.start);
+        let joined = trimmed(text, Span::new(start, cut.end));
+        if joined.is_empty() {
+            continue;
+        }
+        if joined.of(text).contains(&b'@') {
+            parts.push(joined);
+            continue;
+        }
+        let touches = cut.start == joined.start && start == cut.start;
+        let ends_there = cuts.get(nth + 1).is_none_or(|next| !touches_word(text, next.start));
+        match parts.last_mut() {
+            Some(last) if touches && ends_there && last.end + 1 >= joined.start => last.end = joined.end,
+            _ => pending = Some(joined.start),
+        }
+    }
+    if let (Some(_), Some(last)) = (pending, parts.last_mut()) {
+        last.end = trimmed(text, whole).end;
+    }
+    // A sign at the end is one beside the last address.
+    if parts.len() <= 1 { SmallVec::from_slice(&[whole]) } else { parts }
+}
+
+fn touches_word(text: &[u8], at: usize) -> bool {
+    text.get(at).is_some_and(|b| !b.is_ascii_whitespace())
+}
+
+/// What stands between separators, the empty included.
+fn cuts(text: &[u8], whole: Span) -> Parts {
+    let mut parts = Parts::new();
+    let (mut start, mut quoted, mut angle, mut round) = (whole.start, false, false, 0_usize);
+    let mut i = whole.start;
+    while i < whole.end {
+        match text[i] {
+            b'\\' if quoted => i += 1,
+            b'"' => quoted = !quoted && closes(text, i + 1, whole.end, b'"'),
+            b'<' if !quoted => angle = closes(text, i + 1, whole.end, b'>'),
+            b'>' if !quoted => {
+                angle = false;
+                if text.get(i + 1) == Some(&b'<') {
+                    parts.push(Span::new(start, i + 1));
+                    start = i + 1;
+                }
+            }
+            b'(' if !quoted && closes(text, i + 1, whole.end, b')') => round += 1,
+            b')' if !quoted => round = round.saturating_sub(1),
+            _ if quoted || angle || round > 0 => {}
+            b';' | b',' | b'\n' | b'\r' | b'/' | b'|' => {
+                parts.push(Span::new(start, i));
+                start = i + 1;
+            }
+            0xD8 | 0xE3 => {
+                if let Some(sign) =
+                    SEPARATORS.iter().find(|sign| text[i..whole.end].starts_with(sign.as_bytes()))
+                {
+                    parts.push(Span::new(start, i));
+                    start = i + sign.len();
+                    i = start - 1;
+                }
+            }
+            _ => {}
+        }
+        i += 1;
+    }
+    parts.push(Span::new(start.min(whole.end), whole.end));
+    parts
+}
+
+fn closes(text: &[u8], from: usize, end: usize, closing: u8) -> bool {
+    memchr::memchr(closing, &text[from.min(end)..end]).is_some()
+}
+
+/// `span` without white space at its ends.
+pub(super) fn trimmed(text: &[u8], span: Span) -> Span {
+    let inner = bytes::trim(span.of(text));
+    let start = bytes::offset_in(text, inner);
+    Span::new(start, start + inner.len())
+}

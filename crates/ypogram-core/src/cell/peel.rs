@@ -1,0 +1,165 @@
+//! Takes off what encloses an address, layer by layer.
+
+use crate::bytes::{self, ATEXT, DOT, HIGH};
+use crate::cell::list::trimmed;
+use crate::cell::words::{self, Label};
+use crate::examine;
+use crate::found::Form;
+use crate::local_part::closing_quote;
+use crate::repair::Repairs;
+use crate::span::Span;
+use crate::wrapping::{CLOSING_SIGNS, OPENING_SIGNS, PAIRS, Wrapping, mailto_prefix};
+
+/// What is left of a stretch of text, and what was taken off.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Peeled {
+    pub(super) text: Span,
+    pub(super) form: Form,
+    pub(super) repairs: Repairs,
+    /// The single signs that may be taken off were.
+    opened: bool,
+    closed: bool,
+}
+
+impl Peeled {
+    pub(super) fn of(text: Span) -> Self {
+        Peeled { text, form: Form::Plain, repairs: Repairs::NONE, opened: false, closed: false }
+    }
+
+    /// Notes that a wrapping was taken off; the outermost names the form, but for a name.
+    pub(super) fn note(&mut self, wrapping: Wrapping) {
+        self.repairs = self.repairs.union(wrapping.repairs());
+        let is_name = wrapping.form() == Form::Named;
+        let is_less = matches!(self.form, Form::Plain | Form::Marked);
+        if is_less || is_name {
+            self.form = wrapping.form();
+        }
+    }
+
+    fn take_off(&mut self, wrapping: Wrapping, inside: Span) -> bool {
+        self.text = inside;
+        self.note(wrapping);
+        true
+    }
+
+    /// Takes one layer off that encloses all of it and may enclose a list as well; returns whether there was one.
+    pub(super) fn take_whole_layer(&mut self, text: &[u8]) -> bool {
+        let span = self.text;
+        let inner = span.of(text);
+        if let Some(colon) = memchr::memchr(b':', inner)
+            && words::label(&inner[..colon]) == Some(Label::Address)
+            && mailto_prefix(inner).is_none()
+        {
+            let inside = trimmed(text, Span::new(span.start + colon + 1, span.end));
+            return self.take_off(Wrapping::Labelled, inside);
+        }
+        self.take_pair(text)
+    }
+
+    fn take_pair(&mut self, text: &[u8]) -> bool {
+        let span = self.text;
+        let inner = span.of(text);
+        let pair = PAIRS.iter().find(|(open, close)| {
+            let inside =
+                inner.strip_prefix(open.as_bytes()).and_then(|rest| rest.strip_suffix(close.as_bytes()));
+            inside.is_some_and(|inside| {
+                inside.contains(&b'@') && memchr::memmem::find(inside, close.as_bytes()).is_none()
+            })
+        });
+        let Some((open, close)) = pair else { return false };
+        self.take_off(
+            Wrapping::Quoted,
+            trimmed(text, Span::new(span.start + open.len(), span.end - close.len())),
+        )
+    }
+
+    /// Takes off all that stands around an address and touches it.
+    pub(super) fn take_all(&mut self, text: &[u8]) {
+        while self.take_layer(text) {}
+    }
+
+    fn take_layer(&mut self, text: &[u8]) -> bool {
+        let span = self.text;
+        let inner = span.of(text);
+        if let Some(prefix) = mailto_prefix(inner) {
+            let query = memchr::memchr(b'?', inner).unwrap_or(inner.len());
+            let inside = Span::new(span.start + prefix, span.start + query.max(prefix));
+            return self.take_off(Wrapping::Mailto, trimmed(text, inside));
+        }
+        if inner.first() == Some(&b'<') && inner.last() == Some(&b'>') {
+            let inside = trimmed(text, Span::new(span.start + 1, span.end - 1));
+            return self.take_off(Wrapping::Angle, inside);
+        }
+        self.take_whole_layer(text) || self.take_sign(text)
+    }
+
+    /// Takes off a single sign behind the address, or one before it. Separators may be repeated.
+    fn take_sign(&mut self, text: &[u8]) -> bool {
+        let span = self.text;
+        let inner = span.of(text);
+        let Some(&last) = inner.last() else { return false };
+        let separates = matches!(last, b',' | b';');
+        if CLOSING_SIGNS.contains(&last) && (separates || !self.closed) && !opens_before(inner, last) {
+            self.closed |= !separates;
+            return self.take_off(Wrapping::Marked, trimmed(text, Span::new(span.start, span.end - 1)));
+        }
+        if let Some(b',' | b';') = inner.first() {
+            return self.take_off(Wrapping::Marked, trimmed(text, Span::new(span.start + 1, span.end)));
+        }
+        let opening = OPENING_SIGNS.iter().find(|sign| inner.starts_with(sign.as_bytes()));
+        match opening.filter(|_| !self.opened && !is_quoted_local(inner)) {
+            Some(sign) => {
+                self.opened = true;
+                self.take_off(Wrapping::Marked, Span::new(span.start + sign.len(), span.end))
+            }
+            None => false,
+        }
+    }
+}
+
+/// Whether the sign at the end closes what is opened inside: then both belong together, or neither to the address.
+fn opens_before(inner: &[u8], last: u8) -> bool {
+    let open = match last {
+        b')' => b'(',
+        b'>' => b'<',
+        b'\'' => b'\'',
+        _ => return false,
+    };
+    inner[..inner.len() - 1].contains(&open)
+}
+
+/// Whether `text` is of the characters that an unwrapped address is made of, faults of their order included.
+pub(super) fn is_clean(text: &[u8]) -> bool {
+    is_one_word(text) && !ends_in_quote(text) || is_quoted_local(text)
+}
+
+/// One word of the characters that addresses are made of. Punctuation outside ASCII is of no address.
+pub(super) fn is_one_word(text: &[u8]) -> bool {
+    text.iter().all(|&b| bytes::is(b, ATEXT | DOT | HIGH) || b == b'@')
+        && !text.is_empty()
+        && (text.is_ascii() || !String::from_utf8_lossy(text).chars().any(is_foreign_sign))
+}
+
+fn is_foreign_sign(c: char) -> bool {
+    bytes::is_space_char(c)
+        || matches!(c, '\u{A1}'..='\u{A9}' | '\u{AB}'..='\u{B4}' | '\u{B6}'..='\u{B9}' | '\u{BB}'..='\u{BF}')
+        || matches!(c, '\u{2010}'..='\u{2027}' | '\u{2030}'..='\u{205E}' | '\u{3001}'..='\u{3004}' | '\u{3008}'..='\u{3020}')
+        || matches!(c, '\u{60C}' | '\u{61B}' | '\u{61F}' | '→' | '←' | '⇒')
+}
+
+/// Whether a quote stands directly before the @: the local part was in quotes that got lost, or is another's end.
+fn ends_in_quote(text: &[u8]) -> bool {
+    memchr::memchr(b'@', text).is_some_and(|at| at > 0 && text[at - 1] == b'\'')
+}
+
+/// `"ada lovell"@host` and `ada@[192.0.2.1]`: what is no word and yet in order.
+pub(super) fn is_quoted_local(text: &[u8]) -> bool {
+    (text.starts_with(b"\"") || text.ends_with(b"]"))
+        && examine::cut(text).is_some_and(|cut| {
+            let literal = cut.domain.of(text).starts_with(b"[");
+            let local = cut.local.of(text);
+            let quoted = local.len() > 1 && closing_quote(local) == Some(local.len() - 1);
+            let local_fits = quoted || is_one_word(local);
+            cut.second_at.is_none() && local_fits && (is_one_word(cut.domain.of(text)) || literal)
+        })
+}
