@@ -29,6 +29,17 @@ fn facts(name: &str) -> Vec<Vec<String>> {
         .collect()
 }
 
+/// The first eight bytes of a word, each with the bit of small letters set.
+fn first_eight(word: &str) -> u64 {
+    let mut eight = [0; 8];
+    eight.iter_mut().zip(word.bytes()).for_each(|(place, b)| *place = b | 0x20);
+    u64::from_le_bytes(eight)
+}
+
+fn set(table: &mut [u64], place: usize) {
+    table[place / 64] |= 1 << (place % 64);
+}
+
 /// Words and phrases that stand in cells instead of an address or beside one.
 fn cell_words() -> String {
     let mut nothing = phf_codegen::Set::new();
@@ -49,7 +60,7 @@ fn cell_words() -> String {
     for fact in facts("do-not-contact.txt") {
         let plain: String = fact[0].nfd().filter(|&c| !is_combining_mark(c)).collect();
         let plain = plain.replace('ł', "l").replace('ø', "o");
-        let plain = plain.split(' ').map(|word| word.trim_matches('.')).collect::<Vec<_>>().join(" ");
+        let plain = plain.split([' ', '.']).filter(|word| !word.is_empty()).collect::<Vec<_>>().join(" ");
         if fact[1] == "ja" {
             unspaced.push(fact[0].clone());
         } else {
@@ -57,7 +68,23 @@ fn cell_words() -> String {
             phrases.entry(first.to_owned()).or_default().push(rest.to_owned());
         }
     }
-    let marks = marks_of_all(phrases.keys().map(String::as_str));
+    // Which words are a phrase, start one, and are the first two of one.
+    let [mut alone, mut first, mut pairs] = std::array::from_fn(|_| vec![0_u64; 65_536 / 64]);
+    for (start, rests) in &phrases {
+        for rest in rests {
+            let phrase = format!("{start} {rest}");
+            let words: Vec<u64> =
+                phrase.split([' ', '\'']).filter(|word| !word.is_empty()).map(first_eight).collect();
+            match words[..] {
+                [word] => set(&mut alone, start_of_word(word)),
+                [word, next, ..] => {
+                    set(&mut first, start_of_word(word));
+                    set(&mut pairs, start_of_pair(word, next));
+                }
+                [] => unreachable!("a phrase has a word"),
+            }
+        }
+    }
     let mut by_first = phf_codegen::Map::new();
     for (first, rests) in &phrases {
         by_first.entry(bytes(first), format!("&{rests:?}"));
@@ -67,7 +94,9 @@ fn cell_words() -> String {
          static IS_OF_TELEPHONE: phf::Map<&'static [u8], bool> = {};\n\
          static IS_NEWER: phf::Map<&'static [u8], bool> = {};\n\
          static DO_NOT_CONTACT: phf::Map<&'static [u8], &'static [&'static str]> = {};\n\
-         static DO_NOT_CONTACT_MARKS: [u64; 1024] = {marks:?};\n\
+         static ALONE: [u64; 65_536 / 64] = {alone:?};\n\
+         static FIRST: [u64; 65_536 / 64] = {first:?};\n\
+         static PAIRS: [u64; 65_536 / 64] = {pairs:?};\n\
          static DO_NOT_CONTACT_UNSPACED: [&str; {}] = {unspaced:?};\n",
         nothing.build(),
         labels.build(),
@@ -244,6 +273,7 @@ fn marks_of_all<'a>(listed: impl Iterator<Item = &'a str>) -> Vec<u64> {
     marks
 }
 
+include!("src/cell/start_of_word.rs");
 include!("src/mark.rs");
 
 fn reserved() -> String {

@@ -277,6 +277,10 @@ impl Seen {
         let len = usize::from(self.len);
         let start = cell[..at].trim_ascii_end().len();
         let end = len - cell[at + 1..len].trim_ascii_start().len();
+        // A line end separates.
+        if memchr::memchr2(b'\n', b'\r', &cell[start..end]).is_some() {
+            return None;
+        }
         let closed = masks.closed_up(start as u32, end as u32);
         let mut without = Seen { len: (len - (end - start - 1)) as u8, ..*self };
         without.find_at(&closed);

@@ -48,7 +48,7 @@ pub(crate) fn decode(cell: &[u8]) -> Option<Decoded> {
     }
     let percent = memchr::memchr(b'@', cell).is_none() && memchr::memmem::find(cell, b"%40").is_some();
     let entity = memchr::memchr(b'&', cell).is_some() && memchr::memchr(b';', cell).is_some();
-    if !percent && !entity && cell.is_ascii() {
+    if !percent && !entity && !has_hidden(cell) {
         return None;
     }
     let mut out = Decoded::with_capacity(cell.len());
@@ -63,6 +63,12 @@ pub(crate) fn decode(cell: &[u8]) -> Option<Decoded> {
     }
     out.places.push(cell.len());
     (!out.repairs.is_empty()).then_some(out)
+}
+
+/// Whether there are characters that show nothing, or full-width ones; what is not UTF-8 may have some.
+fn has_hidden(cell: &[u8]) -> bool {
+    let is_hidden = |c: char| !c.is_ascii() && (bytes::is_invisible(c) || narrow(c).is_some());
+    !cell.is_ascii() && std::str::from_utf8(cell).map_or(true, |text| text.chars().any(is_hidden))
 }
 
 /// Decodes what stands at the start of `rest`; gives how many bytes it took and the repair that was made.
@@ -179,6 +185,12 @@ pub(crate) fn undo_percent(text: &[u8], start: usize) -> Decoded {
 /// `text` without the spaces beside an @ that has a word on both sides, and where those signs then stand; none where there are
 /// no such spaces.
 pub(crate) fn without_space_around_at(text: &[u8]) -> Option<(Decoded, SmallVec<[usize; 2]>)> {
+    let is_blank = |b: Option<&u8>| b.is_some_and(|b| matches!(b, b' ' | b'\t' | 0xA0 | 0xC2));
+    let is_beside_blank =
+        |at: usize| is_blank(at.checked_sub(1).map(|before| &text[before])) || is_blank(text.get(at + 1));
+    if !memchr::memchr_iter(b'@', text).any(is_beside_blank) {
+        return None;
+    }
     let mut out = Decoded::with_capacity(text.len());
     let mut signs = SmallVec::new();
     let mut from = 0;

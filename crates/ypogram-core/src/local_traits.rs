@@ -82,6 +82,7 @@ pub(crate) fn rare_traits(local: &[u8]) -> CodeSet {
     match local.first() {
         Some(b'=' | b'+' | b'-') => codes.insert(Code::FormulaLike),
         Some(b'\'' | b'/') => codes.insert(Code::OddBeginning),
+        Some(b'*') if !local[1..].contains(&b'*') => codes.insert(Code::OddBeginning),
         _ => {}
     }
     if is_template(local) {
@@ -98,7 +99,7 @@ pub(crate) fn rare_traits(local: &[u8]) -> CodeSet {
 }
 
 /// A mask such as `a***a`, or a placeholder such as `%EMAIL%`, `{name}`, `${mail}`, `#user#`.
-fn is_template(local: &[u8]) -> bool {
+pub(crate) fn is_template(local: &[u8]) -> bool {
     let enclosed = |sign: u8| {
         let first = memchr::memchr(sign, local);
         let last = memchr::memrchr(sign, local);
@@ -106,20 +107,20 @@ fn is_template(local: &[u8]) -> bool {
             && local[first + 1..last].iter().all(|b| b.is_ascii_alphanumeric() || matches!(b, b'_' | b'-' | b'.'))
             && (first == 0 || last + 1 == local.len()))
     };
-    let masked =
-        local.windows(2).any(|pair| pair == b"**") || memchr::memmem::find(local, "•".as_bytes()).is_some();
+    let stars_behind_letters = (1..local.len()).any(|at| {
+        local[at] == b'*'
+            && local[at - 1].is_ascii_alphanumeric()
+            && local.get(at + 1).is_none_or(u8::is_ascii_alphanumeric)
+    });
+    let masked = stars_behind_letters
+        || local.windows(2).any(|pair| pair == b"**")
+        || memchr::memmem::find(local, "•".as_bytes()).is_some();
     let braces =
         memchr::memchr(b'{', local).zip(memchr::memrchr(b'}', local)).is_some_and(|(open, close)| {
             let inside = local.get(open + 1..close).unwrap_or_default();
             inside.iter().any(u8::is_ascii_alphanumeric)
         });
-    masked
-        || braces
-        || local.starts_with(b"*")
-        || local.ends_with(b"*")
-        || enclosed(b'%')
-        || enclosed(b'#')
-        || enclosed(b'$')
+    masked || braces || enclosed(b'%') || enclosed(b'#') || enclosed(b'$')
 }
 
 /// `tess%host.org`: the mailbox that the percent sign hides, as the old hack of mail relays had it.
@@ -162,6 +163,13 @@ pub(crate) fn has_mojibake(text: &str) -> bool {
 
 /// `text` as it was before its UTF-8 was read as Windows-1252; none where it was not.
 pub(crate) fn unscrambled(text: &str) -> Option<String> {
+    // Two characters outside ASCII side by side, of which the first may be the first byte of more.
+    let may_start = |c: char| ('\u{C2}'..='\u{F4}').contains(&c);
+    if text.is_ascii()
+        || !text.chars().zip(text.chars().skip(1)).any(|(c, next)| may_start(c) && !next.is_ascii())
+    {
+        return None;
+    }
     let mut out = Vec::with_capacity(text.len());
     let mut found = false;
     let mut rest = text;

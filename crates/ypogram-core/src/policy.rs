@@ -241,6 +241,11 @@ impl Policy {
         self.reject
     }
 
+    /// The codes that are switched off in this job.
+    pub fn switched_off(&self) -> CodeSet {
+        self.off
+    }
+
     /// The codes that ask for a review in this job.
     pub fn reviewing(&self) -> CodeSet {
         self.review

@@ -61,16 +61,9 @@ impl SimpleWrapping {
         if before.is_empty() {
             return address_of(Wrapping::Angle, inside).map(|of| (of, inside));
         }
-        // Another @ may make it a list, and these signs may encode something or be a label, a list or a remark.
-        let simple = |b: &u8| {
-            b.is_ascii()
-                && !matches!(
-                    b,
-                    b'@' | b'%' | b'&' | b':' | b'/' | b'|' | b'(' | b'[' | b'\n' | b'\r' | b'<' | b'>'
-                )
-        };
         let in_front = before.first().is_some_and(|b| !matches!(b, b';' | b','));
-        let is_name = in_front && before.iter().all(simple) && !contact_remark::is_in(before);
+        let has_word = before.iter().any(|&b| b.is_ascii_alphanumeric() || b >= 0x80);
+        let is_name = in_front && has_word && may_be_name(before) && !contact_remark::is_in(before);
         let of = address_of(Wrapping::NamedAngle, inside).filter(|_| is_name)?;
         Some((of, inside))
     }
@@ -109,4 +102,20 @@ impl SimpleWrapping {
         let repairs = self.wrapping().repairs();
         if self.0 & TRIMMED == 0 { repairs } else { repairs.with(Repair::Trimmed) }
     }
+}
+
+/// Whether what stands before angle brackets may be a name and no more: another @ may make it a list, and other signs may encode
+/// something, or be a label, a list or a remark.
+fn may_be_name(before: &[u8]) -> bool {
+    let simple = |b: &u8| {
+        b.is_ascii()
+            && !matches!(
+                b,
+                b'@' | b'%' | b'&' | b':' | b'/' | b'|' | b'(' | b'[' | b'\n' | b'\r' | b'<' | b'>'
+            )
+    };
+    // Letters outside ASCII, but for those that are wide forms of ordinary ones.
+    let is_letter = |c: char| c.is_alphabetic() && c < '\u{FF00}';
+    let all_letters = |text: &str| text.chars().all(|c| c.is_ascii() && simple(&(c as u8)) || is_letter(c));
+    before.iter().all(simple) || std::str::from_utf8(before).is_ok_and(all_letters)
 }

@@ -77,7 +77,9 @@ pub(crate) fn meant_by<'t, T>(
     policy: &Policy,
     mut accepted: impl FnMut(&[u8]) -> Option<T>,
 ) -> Option<(Draft<'t>, T)> {
-    if !may_be_mended(codes) || text.len() > 400 {
+    // What stands in apostrophes has several readings.
+    let in_apostrophes = codes.contains(Code::BrokenAddress) && text.starts_with(b"'");
+    if !may_be_mended(codes) || text.len() > 400 || in_apostrophes {
         return None;
     }
     let text = std::str::from_utf8(text).ok()?;
@@ -257,7 +259,7 @@ impl<'t> Draft<'t> {
             reasons.push(if local.contains(' ') {
                 "the space inside was removed"
             } else {
-                "a dot too many was removed"
+                "a dot was removed"
             });
         }
         for (change, reason) in [
@@ -354,13 +356,13 @@ fn without_residue(local: &str) -> Option<String> {
 /// What makes a domain of this text.
 fn what_is_done_for_dots(domain: &str) -> &'static str {
     if domain.contains([',', ';', '_']) {
-        return "a dot took the place of another sign";
+        return "another sign became a dot";
     }
     match domain.contains(char::is_whitespace) {
         true if domain.contains('.') => "the space inside was removed",
-        true => "a dot took the place of the space",
+        true => "the space became a dot",
         false if domain.contains("..") || domain.starts_with('.') || domain.ends_with('.') => {
-            "a dot too many was removed"
+            "a dot was removed"
         }
         false => "the hyphen at an edge was removed",
     }
@@ -410,7 +412,8 @@ fn with_written_at(text: &str) -> Cow<'_, str> {
     }
     for word in ["(at)", "[at]", "{at}", "<at>", " at "] {
         if let Some(at) = lower.find(word) {
-            let domain = text[at + word.len()..].trim();
+            // Its letter case does not count.
+            let domain = lower[at + word.len()..].trim();
             let domain =
                 ["(dot)", "[dot]", " dot "].iter().fold(domain.to_owned(), |d, dot| d.replace(dot, "."));
             return format!("{}@{domain}", text[..at].trim()).into();

@@ -145,7 +145,7 @@ fn cells_with_more_to_them_are_left_to_the_long_way() {
         Some("<ada@h-works.org>>"),
         Some("< ada@h-works.org >"),
         Some("R&D <ada@h-works.org>"),
-        Some("José <ada@h-works.org>"),
+        Some("Ｊosé <ada@h-works.org>"),
         Some("mailto:Ada <ada@h-works.org>"),
         Some("mailto:ada@h-works.org?subject=x"),
         Some("Ada <mailto:ada@h-works.org>"),

@@ -181,7 +181,7 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
         .map(|_| {
             let mut worker =
                 Annotator::new(&reading, &plan, &options.policy, hasher, &layout, &columns, &wanted)?;
-            worker.plain = options.plain;
+            worker.answer_plainly_if(options.plain);
             Ok(move |task: &mut Task, part: &mut Part| worker.work(task, part))
         })
         .collect::<Result<_>>()?;

@@ -3,8 +3,8 @@
 
 use smallvec::{SmallVec, smallvec};
 use ypogram_core::{
-    Ahead, Alike, Code, CodeSet, Form, Found, Hasher, Judge, Judged, Kind, Plain, Policy, Repairs,
-    SameMailbox, Verdict, cell, is_well_formed, text,
+    Ahead, Alike, Code, CodeSet, Form, Found, Grammar, Hasher, Judge, Judged, Kind, Plain, Policy, Repair,
+    Repairs, SameMailbox, Verdict, cell, is_well_formed, text,
 };
 use ypogram_tables::Record;
 
@@ -25,8 +25,10 @@ pub(crate) struct Picked {
     pub(crate) from_text: bool,
     /// Its place among the record's candidates.
     pub(crate) candidate: usize,
-    /// It is the whole cell, a plain address, and there are no candidates to look at.
+    /// It is plain, and there are no candidates to look at: it is the whole cell, or stands there in a simple wrapping.
     pub(crate) plain: bool,
+    /// It stands in a wrapping.
+    pub(crate) wrapped: bool,
     /// The value of its field, exactly as it stands, is an address by the grammar in force; told only where it is asked for.
     pub(crate) well_formed: bool,
 }
@@ -58,6 +60,7 @@ impl Picked {
             from_text: false,
             candidate: 0,
             plain: true,
+            wrapped: false,
             well_formed: is_without_syntax_fault(judged.codes),
         }
     }
@@ -70,7 +73,8 @@ impl Picked {
         let well_formed = picked.well_formed && as_it_stands;
         let codes = picked.codes.union(policy.faults_as_typed(unwrapping, well_formed));
         let (form, repairs) = (alike.form(), picked.repairs.union(unwrapping));
-        Picked { form, repairs, codes, verdict: policy.verdict(codes), well_formed, ..picked }
+        let wrapped = !unwrapping.is_empty();
+        Picked { form, repairs, codes, verdict: policy.verdict(codes), wrapped, well_formed, ..picked }
     }
 
     /// The same with another finding.
@@ -162,9 +166,12 @@ impl<'p> Picker<'p> {
             return self.judge.look_ahead_in(text, lines, &mut self.ahead);
         }
         let cells = record.and_behind(LOOKED_AHEAD).map(|record| {
-            let mut texts = self.plan.text.iter().filter_map(|&field| self.plan.cell(record, source, field));
+            let mut texts =
+                self.plan.text.iter().filter_map(|&field| self.plan.cell_and_behind(record, source, field));
             // A remark in a text field counts for the record, whatever its address.
-            let may_say = |text: &[u8]| text::may_hold_one(text) || cell::says_do_not_contact(text);
+            let may_say = |(from, len): (&[u8], usize)| {
+                text::may_hold_one(&from[..len]) || cell::starts_with_do_not_contact(from, len)
+            };
             record.cell_and_behind(place).filter(|_| !texts.any(may_say))
         });
         self.judge.look_ahead(cells, &mut self.ahead);
@@ -253,8 +260,9 @@ impl<'p> Picker<'p> {
         }
         let mut warned = false;
         for &field in &self.plan.text {
-            if let Some(cell) = self.plan.cell(record, source, field) {
-                warned |= cell::says_do_not_contact(cell);
+            if let Some((from, len)) = self.plan.cell_and_behind(record, source, field) {
+                let cell = &from[..len];
+                warned |= cell::starts_with_do_not_contact(from, len);
                 text::find(cell, policy, |hit| {
                     candidates.push(Candidate { field, cell, found: hit.into_found() });
                 });
@@ -269,23 +277,32 @@ impl<'p> Picker<'p> {
         Some(if warned { picked.with_code(Code::DoNotContact, policy) } else { picked })
     }
 
-    /// The address of a record whose only cell to look at is one and nothing else, as most are.
+    /// The address of a record whose only cell to look at is one and nothing else, or has it in a simple wrapping, as most do.
     #[inline]
     fn plain(&mut self, record: Record<'_>, source: usize) -> Option<Picked> {
         let nth = self.ahead(record, source)?;
         let cell = record.cell(self.only[source]?)?;
-        Some(Picked::plain(self.judge.judge_plain(cell, &self.ahead, nth)?, self.plan.address[0]))
+        if let Some(judged) = self.judge.judge_plain(cell, &self.ahead, nth) {
+            return Some(Picked::plain(judged, self.plan.address[0]));
+        }
+        let alike = self.judge.judge_wrapped(&self.ahead, nth)?;
+        Some(Picked::alike(alike, self.judge.policy(), self.plan.address[0]))
+    }
+
+    /// The text of the address picked last, which the judge holds, without what stood around it.
+    pub(crate) fn text<'a>(&'a self, picked: &Picked, candidates: &'a Candidates<'_>) -> &'a [u8] {
+        if picked.plain { self.judge.address() } else { &candidates[picked.candidate].found.text }
     }
 
     /// The candidate judged; afterwards [`Picker::judge`] holds its standard form.
     pub(crate) fn judged(&mut self, nth: usize, candidate: &Candidate<'_>) -> Picked {
-        let Candidate { field, cell, found } = candidate;
+        let Candidate { field, found, .. } = candidate;
         let judged = self.judge.judge(&found.text);
         let policy = self.judge.policy();
         let repairs = judged.repairs.union(found.repairs);
         let well_formed = match policy.well_formed_by_standard_form {
             true => judged.has_standard_form,
-            false => self.asks_well_formed && is_well_formed(cell, policy.grammar),
+            false => self.asks_well_formed && self.is_well_formed(candidate, &judged),
         };
         let from_text = self.plan.text.contains(field);
         let mut codes = judged.codes.union(policy.in_force(found.codes));
@@ -303,8 +320,33 @@ impl<'p> Picker<'p> {
             from_text,
             candidate: nth,
             plain: false,
+            wrapped: false,
             well_formed,
         }
+    }
+
+    /// Whether the cell of a candidate is an address exactly as it stands; asked of the grammar only where that does not follow from
+    /// what is known of the address in it.
+    fn is_well_formed(&self, candidate: &Candidate<'_>, judged: &Judged) -> bool {
+        const AROUND: [Repair; 8] = [
+            Repair::Trimmed,
+            Repair::Mailto,
+            Repair::AngleBrackets,
+            Repair::NameRemoved,
+            Repair::Label,
+            Repair::Telephone,
+            Repair::OneOfSeveral,
+            Repair::SpaceAroundAt,
+        ];
+        let (Candidate { cell, found, .. }, policy) = (candidate, self.judge.policy());
+        let has_fault = !is_without_syntax_fault(judged.codes);
+        let is_whole = found.text.len() == cell.len() && found.repairs.is_empty();
+        if is_whole && (has_fault || is_without_syntax_fault(policy.switched_off())) {
+            return !has_fault;
+        }
+        let around =
+            policy.grammar != Grammar::Header && AROUND.iter().any(|&repair| found.repairs.contains(repair));
+        !around && is_well_formed(cell, policy.grammar)
     }
 
     /// The candidates with a usable address, each address once, in order.

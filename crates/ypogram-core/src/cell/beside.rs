@@ -5,6 +5,7 @@ use unicode_normalization::UnicodeNormalization as _;
 use unicode_normalization::char::is_combining_mark;
 
 use crate::bytes;
+use crate::cell::list;
 use crate::cell::part::Piece;
 use crate::cell::words::{self, Label};
 use crate::cell::{Beside, Pieces};
@@ -45,7 +46,9 @@ fn words_of(text: &[u8], tokens: &Tokens) -> Tokens {
         let token_text = token.of(text);
         let start = token_text.iter().position(is_of_word)?;
         let end = token_text.iter().rposition(is_of_word)? + 1;
-        let has_letter = String::from_utf8_lossy(&token_text[start..end]).chars().any(char::is_alphanumeric);
+        let word = &token_text[start..end];
+        let has_letter = word.iter().any(u8::is_ascii_alphanumeric)
+            || String::from_utf8_lossy(word).chars().any(char::is_alphanumeric);
         has_letter.then(|| Span::new(token.start + start, token.start + end))
     };
     tokens.iter().filter_map(bare).collect()
@@ -58,10 +61,8 @@ pub(super) fn read(text: &[u8], words: Words, beside: Beside<'_>, piece: &mut Pi
     if words_before.is_empty() && words_after.is_empty() {
         return read_signs(text, &before, &after, piece);
     }
-    let name_before = around(&words_before).map(|name| unquoted(text, name));
-    if words.angle
-        && let Some(name) = name_before
-    {
+    if words.angle && !words_before.is_empty() {
+        let name = unquoted(text, list::trimmed(text, words.before));
         piece.named(name, true);
         if let Some(remark) = around(&words_after) {
             piece.with_words(Code::Remark, [remark]);
@@ -181,12 +182,29 @@ fn meant_with(text: &[u8], word: Span, address: Span, beside: Beside<'_>) -> Opt
     both.then(|| ([word, b".", address].concat(), "the space inside became a dot"))
 }
 
+/// The words `before` an address without a label that stands directly in front of it, which is noted.
+pub(super) fn without_label(text: &[u8], before: Span, piece: &mut Piece) -> Span {
+    let trimmed = before.of(text).trim_ascii_end();
+    let Some(label) = trimmed.strip_suffix(b":") else { return before };
+    let border = |b: &u8| matches!(b, b',' | b';' | b'|' | b'/' | b'(');
+    let from = label.iter().rposition(border).map_or(0, |at| at + 1);
+    let mut words = label[from..].split(|b| b.is_ascii_whitespace()).filter(|word| !word.is_empty());
+    let found = words.find_map(|word| {
+        let start = bytes::offset_in(label, word);
+        (words::label(&label[start..]) == Some(Label::Address)).then_some(start)
+    });
+    let Some(start) = found else { return before };
+    piece.labelled();
+    Span::new(before.start, before.start + start)
+}
+
 /// From the first of these words to the last.
 fn around(words: &Tokens) -> Option<Span> {
     Some(Span::new(words.first()?.start, words.last()?.end))
 }
 
-fn unquoted(text: &[u8], span: Span) -> Span {
+/// `span` without the quotes that enclose it.
+pub(super) fn unquoted(text: &[u8], span: Span) -> Span {
     let name = span.of(text);
     let quote = |b: Option<&u8>| matches!(b, Some(b'"' | b'\''));
     if name.len() >= 2 && quote(name.first()) && name.first() == name.last() {
@@ -297,8 +315,9 @@ fn apart_in_front(text: &[u8], address: Span, words: Words) -> Option<(Span, Spa
         return if is_dash { None } else { from(before, last) };
     }
     let word = String::from_utf8_lossy(&last.of(text)[..last.len() - 1]).into_owned();
-    let is_abbreviation =
-        last.of(text).ends_with(b".") && (is_title(&word) || count > 1 && is_capital_initial(&word));
+    let is_number = word.bytes().all(|b| b.is_ascii_digit());
+    let is_abbreviation = is_number
+        || last.of(text).ends_with(b".") && (is_title(&word) || count > 1 && is_capital_initial(&word));
     let is_label = words::label(last.of(text)).is_some();
     if is_abbreviation || is_label { None } else { from(last, Span::new(last.end - 1, last.end)) }
 }
@@ -361,6 +380,24 @@ fn apart_behind(text: &[u8], address: Span, words: Words, policy: &Policy) -> Op
     let ends_known = |domain: &[u8]| has_known_ending(domain, policy);
     let completes = !ends_known(domain) && (ends_known(&glued) || ends_known(&with_dot));
     if completes || is_second_half_of_suffix(&with_dot, next) { to(end) } else { None }
+}
+
+/// Where an address ends whose domain starts at `start` and which touches all up to `end`: at a comma or semicolon, unless what
+/// follows that may as well be the rest of the domain.
+pub(super) fn end_before_separator(text: &[u8], start: usize, end: usize, policy: &Policy) -> usize {
+    let Some(place) = text[start..end].iter().position(|b| matches!(b, b',' | b';')) else { return end };
+    let (domain, rest) = (&text[start..start + place], &text[start + place + 1..end]);
+    let with_dot = [domain, b".", rest].concat();
+    let is_half =
+        rest.is_empty() || !has_known_ending(domain, policy) || is_second_half_of_suffix(&with_dot, rest);
+    if is_half { end } else { start + place }
+}
+
+/// Where the apostrophe opens in the words before an address that closes directly before its @.
+pub(super) fn opening_apostrophe(text: &[u8], address: Span, words: Words) -> Option<usize> {
+    let local = &address.of(text)[..memchr::memchr(b'@', address.of(text))?];
+    let opening = tokens(text, words.before).into_iter().rev().find(|token| token.of(text).starts_with(b"'"));
+    opening.filter(|_| local.ends_with(b"'")).map(|token| token.start)
 }
 
 fn has_known_ending(domain: &[u8], policy: &Policy) -> bool {

@@ -3,7 +3,10 @@
 use smallvec::SmallVec;
 
 use crate::bytes;
+use crate::cell::peel::Peeled;
+use crate::cell::says_nothing;
 use crate::span::Span;
+use crate::wrapping::Wrapping;
 
 /// The parts of a list.
 pub(super) type Parts = SmallVec<[Span; 4]>;
@@ -39,6 +42,35 @@ pub(super) fn parts(text: &[u8], whole: Span) -> Parts {
     }
     // A sign at the end is one beside the last address.
     if parts.len() <= 1 { SmallVec::from_slice(&[whole]) } else { parts }
+}
+
+/// Takes an item off the start or the end of a list that says that there is no address.
+pub(super) fn drop_nothing(text: &[u8], whole: &mut Peeled) {
+    let separates = |b: &u8| matches!(b, b',' | b';' | b'|' | b'\n');
+    let inner = whole.text.of(text);
+    if memchr::memchr3(b',', b';', b'|', inner).is_none() && memchr::memchr(b'\n', inner).is_none() {
+        return;
+    }
+    let (first, last) = (inner.iter().position(separates), inner.iter().rposition(separates));
+    let (Some(first), Some(last)) = (first, last) else { return };
+    // A single letter may have slipped off, and what is in quotes belongs together.
+    let is_item = |item: &[u8]| match item.trim_ascii() {
+        [one] => !one.is_ascii_alphanumeric(),
+        item => !item.is_empty() && !item.contains(&b'"'),
+    };
+    let says_nothing = |item: &[u8]| is_item(item) && says_nothing(item);
+    let (mut start, mut end) = (whole.text.start, whole.text.end);
+    if says_nothing(&inner[last + 1..]) {
+        end = whole.text.start + last;
+    }
+    if says_nothing(&inner[..first]) {
+        start = whole.text.start + first + 1;
+    }
+    let left = Span::new(start.min(end), end);
+    if left != whole.text && left.of(text).contains(&b'@') {
+        whole.text = trimmed(text, left);
+        whole.note(Wrapping::Marked);
+    }
 }
 
 fn touches_word(text: &[u8], at: usize) -> bool {

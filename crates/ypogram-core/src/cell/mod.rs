@@ -7,6 +7,7 @@
 
 mod beside;
 pub(crate) mod contact_remark;
+mod fast;
 mod list;
 mod part;
 mod peel;
@@ -21,8 +22,10 @@ use crate::decoded::{self, Decoded};
 use crate::found::{Form, Found, Meant, Place};
 use crate::policy::Policy;
 use crate::repair::{Repair, Repairs};
+use crate::simple_wrapping::SimpleWrapping;
 use crate::span::Span;
-pub use contact_remark::is_in as says_do_not_contact;
+use crate::wrapping::{CLOSING_SIGNS, Wrapping};
+pub use contact_remark::{is_in as says_do_not_contact, is_in_start as starts_with_do_not_contact};
 use part::Piece;
 pub use words::says_nothing;
 
@@ -68,17 +71,33 @@ pub fn read<'a>(cell: &'a [u8], policy: &Policy, out: &mut Vec<Found<'a>>) {
 /// assert_eq!(found[0].form, Form::Named);
 /// ```
 pub fn read_beside<'a>(cell: &'a [u8], beside: Beside<'_>, policy: &Policy, out: &mut Vec<Found<'a>>) {
-    let is_read = match memchr::memchr2(b',', b';', cell) {
-        Some(_) => read_plain_list(cell, out),
-        None if is_plain(cell) => {
-            out.push(found_plain(cell, cell, Form::Plain, Repairs::NONE));
-            true
-        }
-        None => false,
-    };
-    if !is_read {
-        read_any(cell, beside, policy, out);
+    if memchr::memchr2(b',', b';', cell).is_some() && read_plain_list(cell, out) {
+        return;
     }
+    match simply_wrapped(cell).or_else(|| signed_or_quoted(cell)) {
+        Some(found) => out.push(found),
+        None => read_any(cell, beside, policy, out),
+    }
+}
+
+/// The only address of a cell, where it is plain and stands alone or in a simple wrapping, as most do; what
+/// [`read_any`] finds there too.
+fn simply_wrapped(cell: &[u8]) -> Option<Found<'_>> {
+    let (wrapping, address) = SimpleWrapping::of(cell)?;
+    // Several @ are a fault of an address, and not a list where nothing may separate.
+    let is_bare = wrapping.is_none() && is_plain_but_for_ats(address);
+    if !is_bare && !is_plain(address) {
+        return None;
+    }
+    let mut found = found_plain(cell, address, wrapping.form(), wrapping.repairs());
+    let outside = cell.trim_ascii();
+    let start = bytes::offset_in(cell, outside);
+    if found.form == Form::Named {
+        let before = Span::new(start, found.as_found.start - 1);
+        found.name = Some(beside::unquoted(cell, list::trimmed(cell, before)));
+    }
+    found.as_found = Span::new(start, start + outside.len());
+    Some(found)
 }
 
 fn read_any<'a>(cell: &'a [u8], beside: Beside<'_>, policy: &Policy, out: &mut Vec<Found<'a>>) {
@@ -111,10 +130,33 @@ fn read_any<'a>(cell: &'a [u8], beside: Beside<'_>, policy: &Policy, out: &mut V
     }
 }
 
+/// The same where a single sign stands behind it, or quotes or brackets around it.
+fn signed_or_quoted(cell: &[u8]) -> Option<Found<'_>> {
+    let outside = cell.trim_ascii();
+    let (&last, unsigned) = outside.split_last()?;
+    // An apostrophe may close one that stands inside.
+    let is_sign = CLOSING_SIGNS.contains(&last) && !(last == b'\'' && unsigned.contains(&last));
+    let (address, wrapping) = match is_sign && is_plain(unsigned) {
+        true => (unsigned, Wrapping::Marked),
+        false => (peel::in_pair(outside).filter(|inside| is_plain(inside))?, Wrapping::Quoted),
+    };
+    let trimmed =
+        if outside.len() < cell.len() { Repairs::NONE.with(Repair::Trimmed) } else { Repairs::NONE };
+    let mut found = found_plain(cell, address, wrapping.form(), wrapping.repairs().union(trimmed));
+    let start = bytes::offset_in(cell, outside);
+    found.as_found = Span::new(start, start + outside.len());
+    Some(found)
+}
+
 /// Whether the cell is a bare address as far as its bytes go: letters, digits, dots and the usual signs with one @ among them,
 /// and no sign at an end that may not belong to it.
 #[inline]
 fn is_plain(cell: &[u8]) -> bool {
+    is_plain_but_for_ats(cell) && memchr::memchr_iter(b'@', cell).nth(1).is_none()
+}
+
+/// The same with one @ or several.
+fn is_plain_but_for_ats(cell: &[u8]) -> bool {
     let (mut ats, mut seen) = (0, 0);
     for &b in cell {
         if b == b'@' {
@@ -124,7 +166,7 @@ fn is_plain(cell: &[u8]) -> bool {
         }
         seen |= bytes::CLASS[usize::from(b)];
     }
-    ats == 1 && seen & SEPARATES == 0 && ends_plainly(cell)
+    ats > 0 && seen & SEPARATES == 0 && ends_plainly(cell)
 }
 
 /// Whether neither end is a sign that may not belong to an address.

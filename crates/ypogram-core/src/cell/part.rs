@@ -9,6 +9,7 @@ use crate::cell::{Beside, Pieces, contact_remark};
 use crate::cell_kind::CellKind;
 use crate::codes::{Code, CodeSet};
 use crate::found::Form;
+use crate::local_traits::{entity_names, unscrambled};
 use crate::policy::Policy;
 use crate::repair::{Repair, Repairs};
 use crate::span::Span;
@@ -63,11 +64,16 @@ pub(super) fn pieces(text: &[u8], beside: Beside<'_>, policy: &Policy) -> Pieces
     let all = Span::new(0, text.len());
     let mut whole = Peeled::of(trimmed(text, all));
     let outside = whole.text;
+    list::drop_nothing(text, &mut whole);
     while whole.take_whole_layer(text) {}
     if is_whole(whole.text.of(text)) {
         out.push(Piece::of(outside, whole));
     } else {
-        for &part in &list::parts(text, whole.text) {
+        let parts = match memchr::memchr_iter(b'@', whole.text.of(text)).nth(1) {
+            Some(_) => list::parts(text, whole.text),
+            None => SmallVec::from_slice(&[whole.text]),
+        };
+        for part in parts {
             read_part(text, part, whole, beside, policy, &mut out);
         }
     }
@@ -92,7 +98,9 @@ fn is_whole(text: &[u8]) -> bool {
     let ends_in_sign = text.last().is_some_and(|last| CLOSING_SIGNS.contains(last));
     let may_be_list =
         memchr::memchr2(b'/', b'|', text).is_some() && memchr::memchr_iter(b'@', text).count() > 1;
-    peel::is_clean(text) && !ends_in_sign && !may_be_list
+    let behind_at = memchr::memchr(b'@', text).map_or(&text[..0], |at| &text[at..]);
+    let has_residue = memchr::memchr2(b'%', b'&', behind_at).is_some();
+    peel::is_clean(text) && !ends_in_sign && !may_be_list && !has_residue && peel::unclosed(text).is_none()
 }
 
 /// Where an address may stand.
@@ -106,12 +114,15 @@ struct Core {
 
 /// Adds the addresses of one part of a list, or of a cell that is none.
 fn read_part(text: &[u8], part: Span, whole: Peeled, beside: Beside<'_>, policy: &Policy, out: &mut Pieces) {
-    let mut shown: SmallVec<[u8; 256]> = SmallVec::from_slice(text);
-    let aside = set_aside(&mut shown, part);
-    let text = &shown[..];
-    let warned = contact_remark::is_in(part.of(text))
-        || aside.comments.iter().any(|comment| contact_remark::is_in(comment.of(&aside.text)));
-    let cores = cores(text, part);
+    let mut shown: SmallVec<[u8; 256]> = SmallVec::new();
+    let (mut aside, mut text, mut warned) = (Aside::default(), text, false);
+    if has_words(part.of(text)) {
+        warned = contact_remark::is_in(part.of(text));
+        shown.extend_from_slice(text);
+        aside = set_aside(&mut shown, part);
+        text = &shown;
+    }
+    let cores = cores(text, part, whole.enclosed, policy);
     let first = out.len();
     for (nth, core) in cores.iter().enumerate() {
         let from = nth.checked_sub(1).map_or(part.start, |before| cores[before].outer.end);
@@ -125,6 +136,7 @@ fn read_part(text: &[u8], part: Span, whole: Peeled, beside: Beside<'_>, policy:
             piece.form = whole.form;
         }
         aside.note(&mut piece);
+        let before = beside::without_label(text, before, &mut piece);
         let words = Words { before, after, angle: core.angle, between: nth > 0 };
         read_beside(text, core, words, beside, policy, &mut piece);
         out.push(piece);
@@ -136,6 +148,7 @@ fn read_part(text: &[u8], part: Span, whole: Peeled, beside: Beside<'_>, policy:
             let comments = aside.comments.iter().copied();
             if piece.remark.is_empty() {
                 piece.remark.extend(piece.name.take().into_iter().chain(comments));
+                piece.remark.dedup();
             }
         }
     }
@@ -150,17 +163,28 @@ fn read_beside(
     policy: &Policy,
     piece: &mut Piece,
 ) {
-    let address = piece.text.of(text);
-    if let Some(formula) = without_formula(text, piece.text) {
-        piece.mark(Code::FormulaLike, Span::new(piece.text.start, formula.start));
-        piece.meant = Some((formula.of(text).to_vec(), "the signs of a formula were removed"));
-        piece.text = formula;
-        piece.form = Form::Quoted;
+    if reduced(text, policy, piece) {
         return;
+    }
+    let address = piece.text.of(text);
+    if let Some(read) = std::str::from_utf8(address).ok().and_then(unscrambled)
+        && peel::is_clean(read.as_bytes())
+    {
+        piece.mark(Code::Mojibake, piece.text);
+        piece.meant = Some((read.into_bytes(), "characters were read in the encoding they were written in"));
+        return;
+    }
+    if let Some(opening) = beside::opening_apostrophe(text, piece.text, words) {
+        piece.text.start = opening;
+        return piece.mark(Code::BrokenAddress, Span::new(opening, opening + 1));
     }
     if !peel::is_clean(address) {
         piece.mark(Code::BrokenAddress, offending(address).shifted(piece.text.start));
         piece.meant = meant_by_broken(address, policy);
+        return;
+    }
+    let is_blank = |span: Span| span.of(text).trim_ascii().is_empty();
+    if is_blank(words.before) && is_blank(words.after) {
         return;
     }
     if !core.angle
@@ -182,6 +206,13 @@ impl Piece {
         self.name = Some(name);
     }
 
+    /// Notes that a label in front of it was left out.
+    pub(super) fn labelled(&mut self) {
+        self.repairs = self.repairs.union(Wrapping::Labelled.repairs());
+        let is_less = matches!(self.form, Form::Plain | Form::Marked | Form::WithTelephone);
+        self.form = if is_less { Wrapping::Labelled.form() } else { self.form };
+    }
+
     /// Notes that signs beside it were left out that say nothing.
     pub(super) fn note_signs(&mut self) {
         self.repairs = self.repairs.union(Wrapping::Marked.repairs());
@@ -198,10 +229,44 @@ impl Piece {
     }
 }
 
-/// `="ada@host.org"`, as spreadsheets write it: the address.
-fn without_formula(text: &[u8], span: Span) -> Option<Span> {
-    let inside = span.of(text).strip_prefix(b"=\"")?.strip_suffix(b"\"")?;
-    peel::is_clean(inside).then(|| Span::new(span.start + 2, span.end - 1))
+/// Reduces the text to the address in it where something else touches that which is known; returns whether it did.
+fn reduced(text: &[u8], policy: &Policy, piece: &mut Piece) -> bool {
+    let all = piece.text;
+    let (address, code, reason) = if let Some(formula) = without_formula(text, all, policy) {
+        (formula, Code::FormulaLike, "the signs of a formula were removed")
+    } else if let Some(address) = without_residue(text, all) {
+        (address, Code::Residue, "what was left of an encoding was removed")
+    } else if let Some(sign) = peel::unclosed(all.of(text)) {
+        (Span::new(all.start + sign, all.end), Code::OddBeginning, "the sign in front was removed")
+    } else {
+        return false;
+    };
+    let in_front = Span::new(all.start, address.start);
+    piece.mark(code, if in_front.is_empty() { Span::new(address.end, all.end) } else { in_front });
+    piece.meant = Some((address.of(text).to_vec(), reason));
+    piece.repairs = piece.repairs.union(Wrapping::Marked.repairs());
+    (piece.text, piece.form) = (address, Wrapping::Marked.form());
+    true
+}
+
+/// `="ada@host.org"` and `=HYPERLINK("mailto:ada@host.org", …)`, as spreadsheets write them: the address.
+fn without_formula(text: &[u8], span: Span, policy: &Policy) -> Option<Span> {
+    let formula = span.of(text).strip_prefix(b"=").filter(|formula| formula.contains(&b'"'))?;
+    let mut first = None;
+    text::find(formula, policy, |hit| {
+        first.get_or_insert(hit.bare.shifted(span.start + 1));
+    });
+    first
+}
+
+/// `ada@host.org%20`, `ada@host.org&nbsp`: the address in front of what is left of an encoding.
+fn without_residue(text: &[u8], span: Span) -> Option<Span> {
+    let at = memchr::memchr(b'@', span.of(text))?;
+    let end = memchr::memchr2(b'%', b'&', &span.of(text)[at..]).map(|end| at + end)?;
+    let (address, rest) = span.of(text).split_at(end);
+    let encodes = |code: &[u8]| code.len() == 3 && code[1..].iter().all(u8::is_ascii_hexdigit);
+    let is_residue = rest.chunks(3).all(encodes) || entity_names().any(|name| rest.starts_with(name));
+    (is_residue && peel::is_clean(address)).then(|| Span::new(span.start, span.start + end))
 }
 
 /// The first character that keeps `address` from being one.
@@ -213,14 +278,16 @@ fn offending(address: &[u8]) -> Span {
 
 /// The address that a broken one starts with, where something that is no part of any follows, or the one without the quotes in it.
 fn meant_by_broken(address: &[u8], policy: &Policy) -> Option<(Vec<u8>, &'static str)> {
-    let at = memchr::memchr(b'@', address)?;
+    let at = memchr::memchr(b'@', address).filter(|_| memchr::memchr_iter(b'@', address).count() == 1)?;
     let (local, domain) = address.split_at(at);
     if peel::is_one_word(local) {
         let mut first = None;
         text::find(address, policy, |hit| {
             first.get_or_insert(hit.bare);
         });
-        let bare = first.filter(|bare| bare.start == 0)?;
+        // Behind a comma the domain may go on.
+        let ends_there = |bare: &Span| address.get(bare.end).is_some_and(|b| !matches!(b, b',' | b';'));
+        let bare = first.filter(|bare| bare.start == 0 && ends_there(bare))?;
         return Some((bare.of(address).to_vec(), "what follows it was removed"));
     }
     let without: Vec<u8> = local.iter().copied().filter(|b| *b != b'"').collect();
@@ -229,13 +296,13 @@ fn meant_by_broken(address: &[u8], policy: &Policy) -> Option<(Vec<u8>, &'static
 }
 
 /// Where addresses may stand in `part`, from left to right.
-fn cores(text: &[u8], part: Span) -> SmallVec<[Core; 2]> {
+fn cores(text: &[u8], part: Span, enclosed: bool, policy: &Policy) -> SmallVec<[Core; 2]> {
     let mut cores: SmallVec<[Core; 2]> = SmallVec::new();
     let mut from = part.start;
     while let Some(at) = memchr::memchr(b'@', &text[from..part.end]).map(|at| from + at) {
         let least = cores.last().map_or(part.start, |core: &Core| core.outer.end);
         let core = in_angle_brackets(text, at, least, part.end)
-            .unwrap_or_else(|| touching(text, at, least, part.end));
+            .unwrap_or_else(|| touching(text, at, least, part.end, enclosed, policy));
         from = core.outer.end.max(at + 1);
         cores.push(core);
     }
@@ -264,22 +331,33 @@ fn in_angle_brackets(text: &[u8], at: usize, least: usize, end: usize) -> Option
     }
     let mut peeled = Peeled::of(trimmed(text, Span::new(open + 1, close)));
     peeled.note(Wrapping::Angle);
+    peeled.enclosed = true;
     peeled.take_all(text);
     Some(Core { outer: Span::new(open, close + 1), peeled, angle: true })
 }
 
 /// All that touches the @ at `at`.
-fn touching(text: &[u8], at: usize, least: usize, end: usize) -> Core {
+fn touching(text: &[u8], at: usize, least: usize, end: usize, enclosed: bool, policy: &Policy) -> Core {
     let ends_word = |b: &u8| b.is_ascii_whitespace();
     let quoted = opening_quote(text, at, least);
     // A list of words may have lost the @ of one.
     let ends_before = |b: &u8| ends_word(b) || matches!(b, b',' | b';');
-    let word = || text[least..at].iter().rposition(ends_before).map_or(least, |border| least + border + 1);
+    let after_last = |ends: &dyn Fn(&u8) -> bool| {
+        text[least..at].iter().rposition(ends).map_or(least, |border| least + border + 1)
+    };
+    let word = || {
+        let start = after_last(&ends_before);
+        // Behind other words these signs separate as well.
+        let has_words = text[least..start].iter().any(u8::is_ascii_alphanumeric);
+        if has_words { after_last(&|b| ends_before(b) || matches!(b, b'/' | b'|')) } else { start }
+    };
     let start = quoted.unwrap_or_else(word);
     let behind = |b: &u8| ends_word(b) || *b == b'<';
     let stop = text[at..end].iter().position(behind).map_or(end, |space| at + space);
+    let stop = beside::end_before_separator(text, at + 1, stop, policy);
     let outer = Span::new(start, stop);
     let mut peeled = Peeled::of(outer);
+    peeled.enclosed = enclosed;
     peeled.take_all(text);
     Core { outer, peeled, angle: false }
 }
@@ -295,17 +373,25 @@ fn opening_quote(text: &[u8], at: usize, least: usize) -> Option<usize> {
     starts_word.then_some(open)
 }
 
+/// Whether there may be anything in a part of a list beside what touches its address.
+fn has_words(part: &[u8]) -> bool {
+    !part.is_ascii() || part.iter().any(|b| b.is_ascii_whitespace() || matches!(b, b'(' | b'[' | b'<'))
+}
+
 /// What stands beside an address and neither belongs to it nor says anything of it.
 #[derive(Debug, Default)]
 struct Aside {
-    /// The text as it was before they were blanked.
-    text: Vec<u8>,
     comments: SmallVec<[Span; 2]>,
     telephone: bool,
+    /// Tags of HTML.
+    markup: bool,
 }
 
 impl Aside {
     fn note(&self, piece: &mut Piece) {
+        if self.markup {
+            piece.repairs.insert(Repair::Unwrapped);
+        }
         if self.telephone {
             piece.repairs = piece.repairs.union(Wrapping::WithTelephone.repairs());
             let is_less = matches!(piece.form, Form::Plain | Form::Marked);
@@ -321,8 +407,8 @@ impl Aside {
 fn set_aside(text: &mut [u8], part: Span) -> Aside {
     let mut aside = Aside::default();
     blank_wide_spaces(&mut text[part.start..part.end]);
+    aside.markup = blank_markup(&mut text[part.start..part.end]);
     if memchr::memchr2(b'(', b'[', part.of(text)).is_some() {
-        aside.text = text.to_vec();
         while let Some(group) = comment(text, part) {
             aside.comments.push(Span::new(group.start + 1, group.end - 1));
             text[group.start..group.end].fill(b' ');
@@ -352,6 +438,27 @@ fn blank_wide_spaces(text: &mut [u8]) {
     }
 }
 
+/// Blanks tags of HTML that say no more than how something looks or where a line ends; returns whether there were any.
+fn blank_markup(text: &mut [u8]) -> bool {
+    const TAGS: [&str; 14] =
+        ["br", "p", "b", "i", "u", "em", "strong", "span", "div", "td", "tr", "li", "font", "nobr"];
+    let (mut from, mut found) = (0, false);
+    while let Some(open) = memchr::memchr(b'<', &text[from..]).map(|open| from + open) {
+        from = open + 1;
+        let Some(close) = memchr::memchr2(b'>', b'@', &text[open..]).map(|close| open + close) else {
+            break;
+        };
+        let inside = text[open + 1..close].trim_ascii();
+        let inside = inside.strip_prefix(b"/").unwrap_or(inside);
+        let name = inside.split(|b| !b.is_ascii_alphanumeric()).next().unwrap_or_default();
+        if text[close] == b'>' && TAGS.iter().any(|tag| name.eq_ignore_ascii_case(tag.as_bytes())) {
+            text[open..=close].fill(b' ');
+            found = true;
+        }
+    }
+    found
+}
+
 /// The first group in brackets without an @ that stands apart on at least one side.
 fn comment(text: &[u8], part: Span) -> Option<Span> {
     let is_border = |b: Option<&u8>| {
@@ -365,16 +472,17 @@ fn comment(text: &[u8], part: Span) -> Option<Span> {
         let is_number = CellKind::of(&text[open..=close], 0) == CellKind::Telephone;
         let before = (open > part.start).then(|| &text[open - 1]);
         let behind = (close + 1 < part.end).then(|| &text[close + 1]);
-        let starts_apart = is_border(before);
+        // `[name]@host` is a local part that was never filled in.
+        let starts_apart = is_border(before) && behind != Some(&b'@');
         let ends_apart =
             behind.is_none_or(|b| b.is_ascii_whitespace() || matches!(b, b',' | b';' | b'<' | b'>'));
-        let is_empty = text[open + 1..close].trim_ascii().is_empty();
+        let is_empty = !text[open + 1..close].iter().any(|b| b.is_ascii_alphanumeric() || *b >= 0x80);
         let digits = text[open + 1..close].iter().all(|b| b.is_ascii_digit() || matches!(b, b' ' | b'+'));
         if !is_empty
             && !is_number
             && !digits
             && (starts_apart || ends_apart)
-            && !text[open..close].contains(&b'@')
+            && !text[open + 1..close].iter().any(|&b| b == b'@' || b == text[open])
         {
             return Some(Span::new(open, close + 1));
         }

@@ -19,11 +19,20 @@ pub(super) struct Peeled {
     /// The single signs that may be taken off were.
     opened: bool,
     closed: bool,
+    /// Something encloses it: a sign that stands inside with it belongs to it, or nobody knows.
+    pub(super) enclosed: bool,
 }
 
 impl Peeled {
     pub(super) fn of(text: Span) -> Self {
-        Peeled { text, form: Form::Plain, repairs: Repairs::NONE, opened: false, closed: false }
+        Peeled {
+            text,
+            form: Form::Plain,
+            repairs: Repairs::NONE,
+            opened: false,
+            closed: false,
+            enclosed: false,
+        }
     }
 
     /// Notes that a wrapping was taken off; the outermost names the form, but for a name.
@@ -46,6 +55,12 @@ impl Peeled {
     pub(super) fn take_whole_layer(&mut self, text: &[u8]) -> bool {
         let span = self.text;
         let inner = span.of(text);
+        if let Some(prefix) =
+            mailto_prefix(inner).filter(|&prefix| inner.get(prefix).is_some_and(u8::is_ascii_whitespace))
+        {
+            let inside = trimmed(text, Span::new(span.start + prefix, span.end));
+            return self.take_off(Wrapping::Mailto, inside);
+        }
         if let Some(colon) = memchr::memchr(b':', inner)
             && words::label(&inner[..colon]) == Some(Label::Address)
             && mailto_prefix(inner).is_none()
@@ -58,39 +73,33 @@ impl Peeled {
 
     fn take_pair(&mut self, text: &[u8]) -> bool {
         let span = self.text;
-        let inner = span.of(text);
-        let pair = PAIRS.iter().find(|(open, close)| {
-            let inside =
-                inner.strip_prefix(open.as_bytes()).and_then(|rest| rest.strip_suffix(close.as_bytes()));
-            inside.is_some_and(|inside| {
-                inside.contains(&b'@') && memchr::memmem::find(inside, close.as_bytes()).is_none()
-            })
-        });
-        let Some((open, close)) = pair else { return false };
-        self.take_off(
-            Wrapping::Quoted,
-            trimmed(text, Span::new(span.start + open.len(), span.end - close.len())),
-        )
+        let Some(inside) = in_pair(span.of(text)) else { return false };
+        self.enclosed = true;
+        let start = bytes::offset_in(text, inside);
+        self.take_off(Wrapping::Quoted, trimmed(text, Span::new(start, start + inside.len())))
     }
 
     /// Takes off all that stands around an address and touches it.
     pub(super) fn take_all(&mut self, text: &[u8]) {
-        while self.take_layer(text) {}
+        while self.take_layer(text) || !self.enclosed && self.take_sign(text) {}
     }
 
     fn take_layer(&mut self, text: &[u8]) -> bool {
         let span = self.text;
         let inner = span.of(text);
         if let Some(prefix) = mailto_prefix(inner) {
-            let query = memchr::memchr(b'?', inner).unwrap_or(inner.len());
+            // RFC 6068: `?subject=…`; another question mark is no part of a link.
+            let is_query = |at: &usize| at + 1 == inner.len() || inner[*at..].contains(&b'=');
+            let query = memchr::memchr(b'?', inner).filter(is_query).unwrap_or(inner.len());
             let inside = Span::new(span.start + prefix, span.start + query.max(prefix));
             return self.take_off(Wrapping::Mailto, trimmed(text, inside));
         }
         if inner.first() == Some(&b'<') && inner.last() == Some(&b'>') {
             let inside = trimmed(text, Span::new(span.start + 1, span.end - 1));
+            self.enclosed = true;
             return self.take_off(Wrapping::Angle, inside);
         }
-        self.take_whole_layer(text) || self.take_sign(text)
+        self.take_whole_layer(text)
     }
 
     /// Takes off a single sign behind the address, or one before it. Separators may be repeated.
@@ -117,6 +126,11 @@ impl Peeled {
     }
 }
 
+/// Whether `text` may start with a sign that opens something: nearly all start with none of these bytes.
+fn may_open(text: &[u8]) -> bool {
+    matches!(text.first(), Some(b'"' | b'\'' | b'`' | b'(' | b'[' | b'{' | b'<' | 0xE2 | 0xC2))
+}
+
 /// Whether the sign at the end closes what is opened inside: then both belong together, or neither to the address.
 fn opens_before(inner: &[u8], last: u8) -> bool {
     let open = match last {
@@ -130,7 +144,7 @@ fn opens_before(inner: &[u8], last: u8) -> bool {
 
 /// Whether `text` is of the characters that an unwrapped address is made of, faults of their order included.
 pub(super) fn is_clean(text: &[u8]) -> bool {
-    is_one_word(text) && !ends_in_quote(text) || is_quoted_local(text)
+    is_one_word(text) || is_quoted_local(text)
 }
 
 /// One word of the characters that addresses are made of. Punctuation outside ASCII is of no address.
@@ -143,13 +157,31 @@ pub(super) fn is_one_word(text: &[u8]) -> bool {
 fn is_foreign_sign(c: char) -> bool {
     bytes::is_space_char(c)
         || matches!(c, '\u{A1}'..='\u{A9}' | '\u{AB}'..='\u{B4}' | '\u{B6}'..='\u{B9}' | '\u{BB}'..='\u{BF}')
-        || matches!(c, '\u{2010}'..='\u{2027}' | '\u{2030}'..='\u{205E}' | '\u{3001}'..='\u{3004}' | '\u{3008}'..='\u{3020}')
+        || matches!(c, '\u{2010}'..='\u{2021}' | '\u{2023}'..='\u{2027}' | '\u{2030}'..='\u{205E}' | '\u{3001}'..='\u{3004}' | '\u{3008}'..='\u{3020}')
         || matches!(c, '\u{60C}' | '\u{61B}' | '\u{61F}' | '→' | '←' | '⇒')
 }
 
-/// Whether a quote stands directly before the @: the local part was in quotes that got lost, or is another's end.
-fn ends_in_quote(text: &[u8]) -> bool {
-    memchr::memchr(b'@', text).is_some_and(|at| at > 0 && text[at - 1] == b'\'')
+/// What stands between quotes or brackets that enclose all of `text`, an address among it.
+pub(super) fn in_pair(text: &[u8]) -> Option<&[u8]> {
+    if !may_open(text) {
+        return None;
+    }
+    PAIRS.iter().find_map(|(open, close)| {
+        let inside = text.strip_prefix(open.as_bytes())?.strip_suffix(close.as_bytes())?;
+        let has = |sign: &str| memchr::memmem::find(inside, sign.as_bytes()).is_some();
+        (inside.contains(&b'@') && !has(close) && !has(open)).then_some(inside)
+    })
+}
+
+/// The sign that `text` starts with where it opens something that is never closed.
+pub(super) fn unclosed(text: &[u8]) -> Option<usize> {
+    if !may_open(text) {
+        return None;
+    }
+    let pair = PAIRS.iter().chain(&[("<", ">")]).find(|(open, _)| text.starts_with(open.as_bytes()))?;
+    let inside = &text[pair.0.len()..];
+    let is_closed = memchr::memmem::find(inside, pair.1.as_bytes()).is_some();
+    (!is_closed && is_clean(inside)).then_some(pair.0.len())
 }
 
 /// `"ada lovell"@host` and `ada@[192.0.2.1]`: what is no word and yet in order.

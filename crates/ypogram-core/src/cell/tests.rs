@@ -78,7 +78,13 @@ fn forms_of_one() {
         ("ada@[192.0.2.1]", "ada@[192.0.2.1]", Plain, ""),
         ("r&d@h.example", "r&d@h.example", Plain, ""),
         ("o'neil@h.example", "o'neil@h.example", Plain, ""),
-        ("'ada@h.example", "'ada@h.example", Plain, ""),
+        ("'ada@h.example", "ada@h.example", Marked, "sign !odd-beginning"),
+        ("{ada@h.example", "ada@h.example", Marked, "sign !odd-beginning"),
+        ("ada@h.example<br/>", "ada@h.example", Plain, "unwrapped"),
+        ("ada@h.example%20", "ada@h.example", Marked, "sign !residue"),
+        ("Bea Lovell|ada@h.example", "ada@h.example", WithinText, "from-text !remark"),
+        ("Tel: 01632 960413 Mail: ada@h.example", "ada@h.example", Labelled, "label telephone"),
+        ("n/a; ada@h.example", "ada@h.example", Marked, "sign"),
         ("ada@@h.example", "ada@@h.example", Plain, ""),
         ("ada.h.example", "ada.h.example", None, ""),
         ("see the sheet", "see the sheet", None, ""),
@@ -93,7 +99,7 @@ fn forms_of_one() {
         ("BOUNCED <tess@h.example>", "tess@h.example", Named, "angle-brackets name !do-not-contact"),
         ("tess@h.example (deceased)", "tess@h.example", Named, "name !do-not-contact"),
         ("Do Not Mail tess@h.example", "tess@h.example", WithinText, "from-text !do-not-contact"),
-        ("=\"ada@h.example\"", "ada@h.example", Quoted, "!formula-like"),
+        ("=\"ada@h.example\"", "ada@h.example", Marked, "sign !formula-like"),
         // What touches an address is a part of it, or it is broken.
         ("a(z@h.example", "a(z@h.example", Plain, "!broken-address"),
         ("a:z@h.example", "a:z@h.example", Plain, "!broken-address"),
@@ -101,7 +107,7 @@ fn forms_of_one() {
         ("john. doe@h.example", "john. doe@h.example", Plain, "!broken-address"),
         ("john _doe@h.example", "john _doe@h.example", Plain, "!broken-address"),
         ("an\"n\"a@h.example", "an\"n\"a@h.example", Plain, "!broken-address"),
-        ("'anna meier'@h.example", "meier'@h.example", Plain, "!broken-address"),
+        ("'anna meier'@h.example", "'anna meier'@h.example", Plain, "!broken-address"),
         ("a\0na@h.example", "a\0na@h.example", Plain, "!broken-address"),
         ("anna@kelp.co .uk", "anna@kelp.co .uk", Plain, "!broken-address"),
         ("anna@kelp.co uk", "anna@kelp.co uk", Plain, "!broken-address"),
@@ -230,6 +236,20 @@ fn suggestions_for_what_is_broken() {
 }
 
 proptest! {
+    #[test]
+    fn simple_wrappings_are_read_as_any_cell(
+        before in prop::sample::select(vec!["", " ", "<", "Ada <", "Zoë <", "ａ <", "\"Lovell, Ada\" <", "\"\" <", "- <", "a;b <", "mailto:", "mailto: ", "mailto:<", "\"", "'", "“", "[", "("]),
+        address in "[ab.'+%-]{0,3}@?[b.-]{0,2}( ?@[bc.]{1,4}){0,2}",
+        behind in prop::sample::select(vec!["", " ", ">", "> ", "> x", "\n", ".", ">>", ";", ", ", "'", "\"", "”", "]", ")", "?", ".]"]),
+    ) {
+        let cell = format!("{before}{address}{behind}");
+        if let Some(simple) = simply_wrapped(cell.as_bytes()).or_else(|| signed_or_quoted(cell.as_bytes())) {
+            let mut by_any = Vec::new();
+            read_any(cell.as_bytes(), Beside::default(), &Policy::default(), &mut by_any);
+            prop_assert_eq!(format!("{by_any:?}"), format!("[{simple:?}]"), "{}", cell);
+        }
+    }
+
     #[test]
     fn plain_lists_are_read_as_any_cell(cell in "(( ?[ab.'`%&;=-]{0,3}(@|@[b.]{1,3})?)[,;]?){0,4}") {
         prop_assume!(cell.contains([',', ';']));

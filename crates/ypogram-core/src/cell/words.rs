@@ -3,6 +3,7 @@
 use crate::bytes;
 
 include!(concat!(env!("OUT_DIR"), "/cell_words.rs"));
+include!("start_of_word.rs");
 
 /// What a label says of what follows its colon.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -65,12 +66,25 @@ pub(super) fn is_newer(word: &str) -> Option<bool> {
 
 /// What may follow `first` in a phrase that says that nobody must be written to; the whole phrase where it is empty.
 pub(super) fn do_not_contact_behind(first: &[u8]) -> &'static [&'static str] {
-    let mark = crate::mark::mark_of(first);
-    // Most words leave here.
-    if DO_NOT_CONTACT_MARKS[mark / 64] >> (mark % 64) & 1 == 0 {
-        return &[];
-    }
     DO_NOT_CONTACT.get(first).copied().unwrap_or_default()
+}
+
+/// What a word may be of those phrases, by its first eight bytes in small letters: one by itself, or the first of several.
+#[inline]
+pub(super) fn may_warn(first_eight: u64) -> (bool, bool) {
+    let start = start_of_word(first_eight);
+    (has(&ALONE, start), has(&FIRST, start))
+}
+
+/// Whether one of those phrases may start with two words of these first bytes.
+#[inline]
+pub(super) fn may_warn_together(first_eight: u64, of_next: u64) -> bool {
+    has(&PAIRS, start_of_pair(first_eight, of_next))
+}
+
+#[inline]
+fn has(table: &[u64; 1024], place: usize) -> bool {
+    table[place / 64 % 1024] >> (place % 64) & 1 == 1
 }
 
 /// The same phrases of languages that put no spaces between words.

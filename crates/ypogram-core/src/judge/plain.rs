@@ -140,15 +140,43 @@ impl Judge<'_> {
             let domain = (!seen.has(Mark::DomainCapitals)).then_some(seen.domain);
             return self.quick(cell, Scan { domain, ..Scan::of(at, classes, true) });
         };
-        self.hand.address.clear();
-        self.hand.address.extend_from_slice(&ahead.letters(seen)[..usize::from(seen.len)]);
-        self.hand.at = at;
-        (self.hand.plain, self.hand.one_case) = (true, !capitals);
+        self.hold(seen, ahead, alike);
         if capitals {
             self.lower(cell, at);
         }
-        (self.hand.facts, self.hand.domain_hash) = (alike.facts(), seen.domain);
         Some(alike.judged(self.policy))
+    }
+
+    /// Judges the address in a cell that is one in a simple wrapping and without capitals in its local part: what it has in
+    /// common with others. The judge then holds it. None where anything has to be looked at more closely. The cell is the `nth`
+    /// of those in `ahead`.
+    ///
+    /// ```
+    /// # use ypogram_core::{Ahead, Form, Hasher, Judge, Policy};
+    /// # let policy = Policy::default();
+    /// let mut judge = Judge::new(&policy, Hasher::with_key(1));
+    /// let mut ahead = Ahead::default();
+    /// let cell = &b"Ada <ada@fernhollow.org>"[..];
+    /// judge.look_ahead([Some((cell, cell.len()))].into_iter(), &mut ahead);
+    /// assert_eq!(judge.judge_wrapped(&ahead, 0).unwrap().form(), Form::Named);
+    /// assert_eq!(judge.address(), b"ada@fernhollow.org");
+    /// ```
+    #[inline]
+    pub fn judge_wrapped(&mut self, ahead: &Ahead, nth: usize) -> Option<Alike> {
+        let seen = ahead.seen(nth);
+        let alike = seen.alike.filter(|_| !seen.has(Mark::LocalCapitals))?;
+        self.hold(seen, ahead, alike);
+        Some(alike)
+    }
+
+    /// Takes the address of which that was seen in hand.
+    #[inline]
+    fn hold(&mut self, seen: Seen, ahead: &Ahead, alike: Alike) {
+        self.hand.address.clear();
+        self.hand.address.extend_from_slice(&ahead.letters(seen)[..usize::from(seen.len)]);
+        self.hand.at = usize::from(seen.at);
+        (self.hand.plain, self.hand.one_case) = (true, !seen.has(Mark::LocalCapitals));
+        (self.hand.facts, self.hand.domain_hash) = (alike.facts(), seen.domain);
     }
 
     /// The address in a cell that is one, be it in angle brackets, behind a name or `mailto:`, or with white space around it:

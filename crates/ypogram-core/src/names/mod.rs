@@ -11,3 +11,4 @@ pub use derived::{DerivedName, NameConfidence, NameOrder, derive};
 pub use differs::differs;
 pub(crate) use particles::{is_particle, stands_between_names};
 pub use words::hash_of_words;
+pub(crate) use words::word_bits;

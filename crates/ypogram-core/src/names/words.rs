@@ -29,12 +29,7 @@ pub fn hash_of_words(from: &[u8], octets: usize, hasher: Hasher) -> u64 {
 #[inline]
 fn of_ascii(from: &[u8], octets: usize, hasher: Hasher) -> Option<u64> {
     let block = from.first_chunk().filter(|_| octets < BLOCK)?;
-    // Most are short, and to ask for wider registers would take longer than they save.
-    let marks = match octets < SHORT {
-        true => marks_in(lanes::Sixteen, block, SHORT),
-        false => lanes::run(Marking(block)),
-    };
-    let [in_words, outside_ascii] = marks.map(|octet| octet & lowest(octets as u32));
+    let [in_words, outside_ascii] = word_bits(block, octets);
     if outside_ascii != 0 {
         return None;
     }
@@ -50,6 +45,18 @@ fn of_ascii(from: &[u8], octets: usize, hasher: Hasher) -> Option<u64> {
         sum = sum.wrapping_add(of_short(word, hasher));
     }
     Some(sum)
+}
+
+/// Which of the first `octets` bytes of a block, at most [`BLOCK`], are letters or digits, and which are not in ASCII.
+#[inline]
+pub(crate) fn word_bits(block: &[u8; BLOCK], octets: usize) -> [u64; 2] {
+    // Most are short, and to ask for wider registers would take longer than they save.
+    let marks = match octets < SHORT {
+        true => marks_in(lanes::Sixteen, block, SHORT),
+        false => lanes::run(Marking(block)),
+    };
+    let kept = if octets < BLOCK { lowest(octets as u32) } else { u64::MAX };
+    marks.map(|octet| octet & kept)
 }
 
 /// Octets in which most names fit.

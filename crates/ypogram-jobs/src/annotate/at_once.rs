@@ -134,7 +134,7 @@ impl Annotator<'_> {
         let mut suggestion = std::mem::take(&mut self.suggestion);
         suggestion.clear();
         if let Some(picked) = picked.filter(|picked| rows.suggests(picked)) {
-            self.fill_suggestion(picked, record, source, candidates);
+            self.fill_suggestion(picked, candidates);
             self.encoders[source].bare_cell(&self.cell, &mut suggestion);
         }
         let mut more = std::mem::take(&mut self.more);

@@ -78,9 +78,7 @@ impl Annotator<'_> {
                 }
                 (_, Column::Source) => self.cell.extend_from_slice(self.source_names[source].as_bytes()),
                 (Some(_), Column::Pattern) => self.fill_pattern(pattern),
-                (Some(picked), Column::Suggestion) => {
-                    self.fill_suggestion(picked, record, source, candidates)
-                }
+                (Some(picked), Column::Suggestion) => self.fill_suggestion(picked, candidates),
                 (Some(picked), Column::Remark) => self.cell.extend_from_slice(remark(picked, candidates)),
                 (Some(picked), column) => self.fill(column, picked),
                 (None, column) => write_word_without_address(column, &mut self.cell),
@@ -154,20 +152,14 @@ impl Annotator<'_> {
     }
 
     /// What was probably meant, where the address is not accepted.
-    pub(super) fn fill_suggestion(
-        &mut self,
-        picked: &Picked,
-        record: Record<'_>,
-        source: usize,
-        candidates: &Candidates<'_>,
-    ) {
+    pub(super) fn fill_suggestion(&mut self, picked: &Picked, candidates: &Candidates<'_>) {
         if picked.verdict == Verdict::Accept {
             return;
         }
-        let cell = self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
+        let plain = self.picker.text(picked, candidates).to_vec();
         let out = &mut self.cell;
         self.picker.judge.aside(|judge| match picked.plain {
-            true => judge.suggest_into(cell, picked.codes, out),
+            true => judge.suggest_into(&plain, picked.codes, out),
             false => judge.suggest_found_into(&candidates[picked.candidate].found, picked.codes, out),
         });
     }

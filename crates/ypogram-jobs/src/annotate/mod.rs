@@ -48,7 +48,7 @@ pub(crate) struct Annotator<'p> {
     /// Give only the keys and persons of the records.
     pub(crate) keys_only: bool,
     /// Write just the cell that was looked at and whether it is well formed.
-    pub(crate) plain: bool,
+    plain: bool,
     batch: Batch,
     /// Records of the batch in hand without a usable address.
     without: Vec<usize>,
@@ -119,6 +119,12 @@ impl<'p> Annotator<'p> {
             remark: Vec::new(),
             name: DerivedName::default(),
         })
+    }
+
+    /// Writes just the cell that was looked at and whether it is well formed, where that is asked for.
+    pub(crate) fn answer_plainly_if(&mut self, asked: bool) {
+        self.plain = asked;
+        self.picker.asks_well_formed |= asked;
     }
 
     pub(crate) fn work(&mut self, task: &Task, part: &mut Part) -> Result<()> {

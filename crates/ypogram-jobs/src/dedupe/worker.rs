@@ -281,9 +281,8 @@ impl<'p> Worker<'p> {
         if asked.near
             && let Some(picked) = picked.as_ref().filter(|picked| picked.has_mailbox())
         {
-            let cell = || asked.plan.cell(record, source, picked.field).unwrap_or_default();
-            let text = if picked.plain { cell() } else { &*candidates[picked.candidate].found.text };
-            let traits = self.traits(picked, text, person);
+            let text = self.picker.text(picked, candidates).to_vec();
+            let traits = self.traits(picked, &text, person);
             part.traits.push(traits);
         }
         let split = match self.as_it_stands(record) {

@@ -261,7 +261,7 @@ impl<'p> Worker<'p> {
 fn is_plain_address(cell: &[u8], field: usize, picked: Option<&Picked>, candidates: &Candidates<'_>) -> bool {
     picked.is_some_and(|picked| {
         if picked.plain {
-            return picked.field == field;
+            return picked.field == field && !picked.wrapped;
         }
         let whole = candidates.len() == 1 && candidates[0].found.as_found.len() == cell.len();
         picked.field == field

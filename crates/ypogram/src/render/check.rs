@@ -68,7 +68,12 @@ fn verdicts(report: &CheckReport, out: &mut String) {
         Figure::new("reject", reject, of, "not usable"),
     ];
     if report.no_address > 0 {
-        figures.push(Figure::new("no address", report.no_address, of, "the fields are empty"));
+        figures.push(Figure::new(
+            "no address",
+            report.no_address,
+            of,
+            "the fields are empty, or say that there is none",
+        ));
     }
     out.push_str(&block(&figures));
 }

@@ -1,6 +1,7 @@
 //! The built program, run on files in a temporary folder.
 
 mod bad_input;
+mod cells;
 mod check;
 mod clean;
 mod dedupe;
