@@ -449,7 +449,8 @@ fn domain_with_dots(domain: &str) -> Cow<'_, str> {
     if domain.bytes().all(is_usual) || !domain.contains(stands_for_dot) {
         return if are_in_order(domain) { domain.into() } else { labels_of(domain).into() };
     }
-    // Where there is a dot, spaces are none.
+    // Where there is a dot, spaces are none; one may be written out.
+    let domain = &*domain.replace(" dot ", ".").replace(" DOT ", ".");
     let has_dot = domain.contains(is_dot);
     let mut dotted = String::with_capacity(domain.len());
     for c in domain.chars() {

@@ -9,7 +9,7 @@ use crate::cell::list;
 use crate::cell::part::Piece;
 use crate::cell::words::{self, Label};
 use crate::cell::{Beside, Pieces};
-use crate::codes::Code;
+use crate::codes::{Code, CodeSet};
 use crate::facts;
 use crate::labels::Labels;
 use crate::names::stands_between_names;
@@ -120,7 +120,10 @@ fn read_signs(text: &[u8], before: &Tokens, after: &Tokens, piece: &mut Piece) {
             )
         })
     };
-    let doubts = before.iter().chain(after).copied().find(|sign| !says_nothing(sign));
+    // A dot or underscore in front may be the end of what slipped off.
+    let joins = |sign: &&Span| matches!(sign.of(text), b"." | b"_");
+    let doubts =
+        before.iter().chain(after).find(|sign| !says_nothing(sign)).or(before.iter().find(joins)).copied();
     match doubts {
         Some(sign) => piece.with_words(Code::Remark, [sign]),
         None if before.is_empty() && after.is_empty() => {}
@@ -365,6 +368,9 @@ fn apart_behind(text: &[u8], address: Span, words: Words, policy: &Policy) -> Op
             None
         };
     }
+    if let ([b'd' | b'D', b'o' | b'O', b't' | b'T'], Some(next)) = (first_text, tokens.get(1)) {
+        return to(next.end);
+    }
     let next = first_text.strip_suffix(b",").unwrap_or(first_text);
     let next = next.strip_suffix(b".").unwrap_or(next);
     if next.is_empty() || !next.iter().all(is_of_domain) {
@@ -421,8 +427,16 @@ pub(super) fn tell_replaced(text: &[u8], pieces: &mut Pieces) {
     let mut newer: SmallVec<[Option<bool>; 4]> = SmallVec::new();
     for piece in pieces.iter() {
         let gap = &text[from.min(piece.text.start)..piece.text.start];
+        // A remark in brackets is about the address in front of it.
+        let (of_last, gap) = cut_behind_brackets(gap);
+        if let Some(last) = newer.last_mut() {
+            *last = last.or(says_newer(of_last, false));
+        }
         newer.push(says_newer(gap, from > 0));
         from = piece.text.end;
+    }
+    if let Some(last) = newer.last_mut() {
+        *last = last.or(says_newer(cut_behind_brackets(&text[from..]).0, false));
     }
     if newer.iter().all(Option::is_none) {
         return;
@@ -435,8 +449,32 @@ pub(super) fn tell_replaced(text: &[u8], pieces: &mut Pieces) {
         if piece.codes.contains(Code::DoNotContact) || piece.codes.contains(Code::BrokenAddress) {
             continue;
         }
-        piece.codes = crate::codes::CodeSet::of(&[Code::Replaced]);
+        piece.codes = CodeSet::of(&[Code::Replaced]);
         piece.marked = Some(piece.text);
+    }
+}
+
+/// Cuts what stands between two addresses behind brackets that close there.
+fn cut_behind_brackets(gap: &[u8]) -> (&[u8], &[u8]) {
+    let start = gap.len() - gap.trim_ascii_start().len();
+    let closed = gap[start..].starts_with(b"(").then(|| memchr::memchr(b')', gap)).flatten();
+    closed.map_or((&[], gap), |close| gap.split_at(close + 1))
+}
+
+/// Tells of the addresses of a list that it was not read as a whole, where one of them is broken or has other words beside it.
+pub(super) fn tell_unread(text: &[u8], pieces: &mut Pieces) {
+    let unread = CodeSet::of(&[Code::BrokenAddress, Code::WordBeside, Code::Remark]);
+    let is_unread = |piece: &Piece| {
+        piece.codes.meets(unread) || memchr::memchr_iter(b'@', piece.text.of(text)).nth(1).is_some()
+    };
+    let words = |piece: &Piece| {
+        if piece.remark.is_empty() { SmallVec::from_slice(&[piece.text]) } else { piece.remark.clone() }
+    };
+    let remarks: Vec<Span> = pieces.iter().filter(|piece| is_unread(piece)).flat_map(words).collect();
+    for piece in pieces.iter_mut().filter(|piece| piece.codes.is_empty() && !remarks.is_empty()) {
+        piece.codes.insert(Code::Remark);
+        piece.marked = remarks.first().copied();
+        piece.remark.extend(remarks.iter().copied());
     }
 }
 
@@ -445,12 +483,16 @@ fn says_newer(gap: &[u8], between: bool) -> Option<bool> {
     let text = String::from_utf8_lossy(gap).to_lowercase();
     if between {
         let has = |arrows: &[&str]| arrows.iter().any(|arrow| text.contains(arrow));
-        if has(&["->", "=>", "→", "⇒", ">>", "➔", "➜"]) {
+        if has(&["->", "=>", "→", "⇒", ">>", " > ", "➔", "➜"]) {
             return Some(true);
         }
         if has(&["<- ", "<-- ", "←"]) {
             return Some(false);
         }
+    }
+    // ‘Anna Neu <…>’ is a name.
+    if text.trim_end().ends_with('<') && !text.contains(':') {
+        return None;
     }
     let words: Vec<&str> = text.split(|c: char| !c.is_alphabetic()).filter(|word| !word.is_empty()).collect();
     const NEAR: usize = 3;

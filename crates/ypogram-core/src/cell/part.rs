@@ -89,6 +89,7 @@ pub(super) fn pieces(text: &[u8], beside: Beside<'_>, policy: &Policy) -> Pieces
             piece.repairs.insert(Repair::OneOfSeveral);
         }
         beside::tell_replaced(text, &mut out);
+        beside::tell_unread(text, &mut out);
     }
     out
 }
@@ -375,7 +376,10 @@ fn opening_quote(text: &[u8], at: usize, least: usize) -> Option<usize> {
 
 /// Whether there may be anything in a part of a list beside what touches its address.
 fn has_words(part: &[u8]) -> bool {
-    !part.is_ascii() || part.iter().any(|b| b.is_ascii_whitespace() || matches!(b, b'(' | b'[' | b'<'))
+    !part.is_ascii()
+        || part
+            .iter()
+            .any(|b| b.is_ascii_whitespace() || matches!(b, b'(' | b'[' | b'<' | b',' | b';' | b'|'))
 }
 
 /// What stands beside an address and neither belongs to it nor says anything of it.

@@ -16,23 +16,15 @@ pub(super) struct Peeled {
     pub(super) text: Span,
     pub(super) form: Form,
     pub(super) repairs: Repairs,
-    /// The single signs that may be taken off were.
-    opened: bool,
-    closed: bool,
+    /// The single sign that may be taken off was.
+    signed: bool,
     /// Something encloses it: a sign that stands inside with it belongs to it, or nobody knows.
     pub(super) enclosed: bool,
 }
 
 impl Peeled {
     pub(super) fn of(text: Span) -> Self {
-        Peeled {
-            text,
-            form: Form::Plain,
-            repairs: Repairs::NONE,
-            opened: false,
-            closed: false,
-            enclosed: false,
-        }
+        Peeled { text, form: Form::Plain, repairs: Repairs::NONE, signed: false, enclosed: false }
     }
 
     /// Notes that a wrapping was taken off; the outermost names the form, but for a name.
@@ -108,17 +100,17 @@ impl Peeled {
         let inner = span.of(text);
         let Some(&last) = inner.last() else { return false };
         let separates = matches!(last, b',' | b';');
-        if CLOSING_SIGNS.contains(&last) && (separates || !self.closed) && !opens_before(inner, last) {
-            self.closed |= !separates;
+        if CLOSING_SIGNS.contains(&last) && (separates || !self.signed) && !opens_before(inner, last) {
+            self.signed |= !separates;
             return self.take_off(Wrapping::Marked, trimmed(text, Span::new(span.start, span.end - 1)));
         }
         if let Some(b',' | b';') = inner.first() {
             return self.take_off(Wrapping::Marked, trimmed(text, Span::new(span.start + 1, span.end)));
         }
         let opening = OPENING_SIGNS.iter().find(|sign| inner.starts_with(sign.as_bytes()));
-        match opening.filter(|_| !self.opened && !is_quoted_local(inner)) {
+        match opening.filter(|_| !self.signed && !is_quoted_local(inner)) {
             Some(sign) => {
-                self.opened = true;
+                self.signed = true;
                 self.take_off(Wrapping::Marked, Span::new(span.start + sign.len(), span.end))
             }
             None => false,

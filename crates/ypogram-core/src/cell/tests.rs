@@ -100,6 +100,8 @@ fn forms_of_one() {
         ("tess@h.example (deceased)", "tess@h.example", Named, "name !do-not-contact"),
         ("Do Not Mail tess@h.example", "tess@h.example", WithinText, "from-text !do-not-contact"),
         ("=\"ada@h.example\"", "ada@h.example", Marked, "sign !formula-like"),
+        ("\"ada@h.example'", "ada@h.example", Marked, "sign !odd-beginning"),
+        (". ada@h.example", "ada@h.example", WithinText, "from-text !remark"),
         // What touches an address is a part of it, or it is broken.
         ("a(z@h.example", "a(z@h.example", Plain, "!broken-address"),
         ("a:z@h.example", "a:z@h.example", Plain, "!broken-address"),
@@ -173,6 +175,15 @@ fn several_in_a_cell() {
         );
     }
     assert_eq!(read_one("a@b@h.example").len(), 1);
+    // Where a list is not read as a whole, somebody looks.
+    for cell in
+        ["a@h.example; b@@h.example", "a@h.example, please use b@h.example", "a@h.example; b(c@h.example"]
+    {
+        let found = read_one(cell);
+        assert!(found.len() == 2 && found[0].2.ends_with("!remark"), "{cell} {found:?}");
+    }
+    let named = read_one("Anna Neu <a@h.example>, Bea Alt <b@h.example>");
+    assert!(named.iter().all(|(_, _, codes)| !codes.contains('!')), "{named:?}");
 }
 
 #[test]
@@ -185,6 +196,8 @@ fn one_address_in_place_of_another() {
         ("new@h.example (formerly old@h.example)", "new@h.example"),
         ("old@h.example, now new@h.example", "new@h.example"),
         ("new@h.example instead of old@h.example", "new@h.example"),
+        ("old@h.example (alt) new@h.example (neu)", "new@h.example"),
+        ("new@h.example (neu), old@h.example (alt)", "new@h.example"),
     ] {
         let mut found = Vec::new();
         read(cell.as_bytes(), &policy(), &mut found);
