@@ -66,7 +66,7 @@ pub(crate) enum Mark {
 /// Where the bits of the wrapping start among the marks.
 const WRAPPING: u32 = 4;
 
-/// Longer addresses are rare, and one word tells of this many octets.
+/// Longer addresses are rare, and one word tells of this many bytes.
 const LONGEST: usize = BLOCK - 1;
 
 /// Behind a place in the letters of an address, as much can be read without asking where it ends.
@@ -93,36 +93,36 @@ impl Ahead {
         self.cells.is_empty()
     }
 
-    /// Adds a cell, the first so many octets of what is given; one that cannot be a plain address need not be given.
+    /// Adds a cell, the first so many bytes of what is given; one that cannot be a plain address need not be given.
     #[inline]
     pub(crate) fn add(&mut self, cell: Option<(&[u8], usize)>) {
-        let (from, octets) = cell.unwrap_or_default();
-        let (wrapping, inner) = unwrap_cell(from, 0..octets);
-        if inner.is_empty() && octets > 0 {
-            return self.add_start(&from[..octets]);
+        let (from, len) = cell.unwrap_or_default();
+        let (wrapping, inner) = unwrap_cell(from, 0..len);
+        if inner.is_empty() && len > 0 {
+            return self.add_start(&from[..len]);
         }
-        let (start, octets) = (self.end, inner.len());
-        self.end += octets + 1;
+        let (start, len) = (self.end, inner.len());
+        self.end += len + 1;
         self.make_room();
         let place = self.letters[start..].first_chunk_mut::<BLOCK>().expect("there is room");
         match from[inner.start..].first_chunk() {
             Some(block) => *place = *block,
             None => copy_last(&from[inner], place),
         }
-        place[octets] = BETWEEN;
-        self.cells.push(Seen::of(start, octets, wrapping));
+        place[len] = BETWEEN;
+        self.cells.push(Seen::of(start, len, wrapping));
     }
 
     /// Adds what a cell starts with that cannot be a plain address, for the domains that stand there.
     #[cold]
     #[inline(never)]
     fn add_start(&mut self, cell: &[u8]) {
-        let (start, octets) = (self.end, cell.len().min(LONGEST - 1));
+        let (start, len) = (self.end, cell.len().min(LONGEST - 1));
         self.end += LONGEST + 1;
         self.make_room();
         let place = &mut self.letters[start..self.end];
         place.fill(BETWEEN);
-        place[..octets].copy_from_slice(&cell[..octets]);
+        place[..len].copy_from_slice(&cell[..len]);
         self.cells.push(Seen::of(start, LONGEST, SimpleWrapping::OTHER));
     }
 
@@ -256,8 +256,8 @@ fn copy_last(address: &[u8], place: &mut [u8; BLOCK]) {
 
 impl Seen {
     #[inline]
-    fn of(start: usize, octets: usize, wrapping: SimpleWrapping) -> Self {
-        Seen { start: start as u32, len: octets as u8, marks: wrapping.bits() << WRAPPING, ..Seen::default() }
+    fn of(start: usize, len: usize, wrapping: SimpleWrapping) -> Self {
+        Seen { start: start as u32, len: len as u8, marks: wrapping.bits() << WRAPPING, ..Seen::default() }
     }
 
     /// Reads from what its characters are all that follows from them.

@@ -5,10 +5,16 @@
 //! name beside it; a remark that nobody must write there; one address in place of another; a broken address; a word that may
 //! belong to it; any other words.
 
+mod apart;
+mod aside;
+mod attached;
 mod beside;
 pub(crate) mod contact_remark;
+mod cores;
 mod fast;
 mod list;
+mod members;
+mod name_beside;
 mod part;
 mod peel;
 mod words;
@@ -94,7 +100,7 @@ fn simply_wrapped(cell: &[u8]) -> Option<Found<'_>> {
     let start = bytes::offset_in(cell, outside);
     if found.form == Form::Named {
         let before = Span::new(start, found.as_found.start - 1);
-        found.name = Some(beside::unquoted(cell, list::trimmed(cell, before)));
+        found.name = Some(name_beside::unquoted(cell, list::trimmed(cell, before)));
     }
     found.as_found = Span::new(start, start + outside.len());
     Some(found)

@@ -9,7 +9,7 @@ use crate::hash::Hasher;
 use crate::lanes::{self, Lanes, Task};
 use crate::masks::{BLOCK, lowest};
 
-/// A hash of the words of the name that is the first `octets` of `from`, in whatever order they stand; 0 where there are none.
+/// A hash of the words of the name that is the first `len` bytes of `from`, in whatever order they stand; 0 where there are none.
 /// Letter case, accents, signs and titles do not count. What stands behind the name has no meaning, and lets it be read in steps
 /// of fixed width.
 ///
@@ -21,25 +21,25 @@ use crate::masks::{BLOCK, lowest};
 /// assert_eq!(hash(" - "), 0);
 /// ```
 #[inline]
-pub fn hash_of_words(from: &[u8], octets: usize, hasher: Hasher) -> u64 {
-    of_ascii(from, octets, hasher).unwrap_or_else(|| of_any(&from[..octets], hasher))
+pub fn hash_of_words(from: &[u8], len: usize, hasher: Hasher) -> u64 {
+    of_ascii(from, len, hasher).unwrap_or_else(|| of_any(&from[..len], hasher))
 }
 
 /// The same for a short name of ASCII only with enough behind it; none for others.
 #[inline]
-fn of_ascii(from: &[u8], octets: usize, hasher: Hasher) -> Option<u64> {
-    let block = from.first_chunk().filter(|_| octets < BLOCK)?;
-    let [in_words, outside_ascii] = word_bits(block, octets);
+fn of_ascii(from: &[u8], len: usize, hasher: Hasher) -> Option<u64> {
+    let block = from.first_chunk().filter(|_| len < BLOCK)?;
+    let [in_words, outside_ascii] = word_bits(block, len);
     if outside_ascii != 0 {
         return None;
     }
     let (mut left, mut sum) = (in_words, 0_u64);
     while left != 0 {
         let start = left.trailing_zeros();
-        let octets = (left >> start).trailing_ones();
-        left &= !(lowest(octets) << start);
+        let len = (left >> start).trailing_ones();
+        left &= !(lowest(len) << start);
         let step = from[start as usize..].first_chunk()?;
-        let kept = KEPT.get(octets as usize)?;
+        let kept = KEPT.get(len as usize)?;
         // Letters and digits are in lower case with that bit.
         let word = (u128::from_le_bytes(*step) | SMALL) & kept;
         sum = sum.wrapping_add(of_short(word, hasher));
@@ -47,38 +47,38 @@ fn of_ascii(from: &[u8], octets: usize, hasher: Hasher) -> Option<u64> {
     Some(sum)
 }
 
-/// Which of the first `octets` bytes of a block, at most [`BLOCK`], are letters or digits, and which are not in ASCII.
+/// Which of the first `len` bytes of a block, at most [`BLOCK`], are letters or digits, and which are not in ASCII.
 #[inline]
-pub(crate) fn word_bits(block: &[u8; BLOCK], octets: usize) -> [u64; 2] {
+pub(crate) fn word_bits(block: &[u8; BLOCK], len: usize) -> [u64; 2] {
     // Most are short, and to ask for wider registers would take longer than they save.
-    let marks = match octets < SHORT {
+    let marks = match len < SHORT {
         true => marks_in(lanes::Sixteen, block, SHORT),
         false => lanes::run(Marking(block)),
     };
-    let kept = if octets < BLOCK { lowest(octets as u32) } else { u64::MAX };
-    marks.map(|octet| octet & kept)
+    let kept = if len < BLOCK { lowest(len as u32) } else { u64::MAX };
+    marks.map(|byte| byte & kept)
 }
 
-/// Octets in which most names fit.
+/// Bytes in which most names fit.
 const SHORT: usize = 32;
 
-/// Octets in which most words fit.
+/// Bytes in which most words fit.
 const STEP: usize = size_of::<u128>();
 
-/// The bit of small letters in each octet.
+/// The bit of small letters in each byte.
 const SMALL: u128 = u128::from_ne_bytes([b' '; STEP]);
 
-/// The lowest so many octets.
+/// The lowest so many bytes.
 static KEPT: [u128; STEP + 1] = {
-    let (mut kept, mut octets) = ([0; STEP + 1], 1);
-    while octets <= STEP {
-        kept[octets] = kept[octets - 1] << 8 | 0xFF;
-        octets += 1;
+    let (mut kept, mut len) = ([0; STEP + 1], 1);
+    while len <= STEP {
+        kept[len] = kept[len - 1] << 8 | 0xFF;
+        len += 1;
     }
     kept
 };
 
-/// A hash of a word, the first octet in the lowest bits; 0 for a title.
+/// A hash of a word, the first byte in the lowest bits; 0 for a title.
 #[inline]
 fn of_short(word: u128, hasher: Hasher) -> u64 {
     // All are compared, since a processor cannot foresee which it will be.
@@ -102,15 +102,15 @@ const TITLES: [u32; 10] = [
 ];
 
 const fn title(word: &str) -> u32 {
-    let (mut octets, mut nth) = ([0; size_of::<u32>()], 0);
+    let (mut bytes, mut nth) = ([0; size_of::<u32>()], 0);
     while nth < word.len() {
-        octets[nth] = word.as_bytes()[nth];
+        bytes[nth] = word.as_bytes()[nth];
         nth += 1;
     }
-    u32::from_le_bytes(octets)
+    u32::from_le_bytes(bytes)
 }
 
-/// Tells which octets are letters or digits, and which are not in ASCII.
+/// Tells which bytes are letters or digits, and which are not in ASCII.
 struct Marking<'b>(&'b [u8; BLOCK]);
 
 impl Task for Marking<'_> {
@@ -122,16 +122,16 @@ impl Task for Marking<'_> {
     }
 }
 
-/// For the first so many octets.
+/// For the first so many bytes.
 #[inline(always)]
-fn marks_in<L: Lanes>(lanes: L, block: &[u8; BLOCK], octets: usize) -> [u64; 2] {
+fn marks_in<L: Lanes>(lanes: L, block: &[u8; BLOCK], len: usize) -> [u64; 2] {
     let (mut in_words, mut outside_ascii) = (0, 0);
-    for nth in 0..octets / L::WIDTH {
-        let octets = lanes.load(block, nth);
-        let letter = lanes.or(lanes.within(octets, b'a', b'z'), lanes.within(octets, b'A', b'Z'));
-        let letter_or_digit = lanes.or(letter, lanes.within(octets, b'0', b'9'));
+    for nth in 0..len / L::WIDTH {
+        let bytes = lanes.load(block, nth);
+        let letter = lanes.or(lanes.within(bytes, b'a', b'z'), lanes.within(bytes, b'A', b'Z'));
+        let letter_or_digit = lanes.or(letter, lanes.within(bytes, b'0', b'9'));
         in_words |= lanes.bits(letter_or_digit) << (L::WIDTH * nth);
-        outside_ascii |= lanes.bits(lanes.within(octets, 0x80, 0xFF)) << (L::WIDTH * nth);
+        outside_ascii |= lanes.bits(lanes.within(bytes, 0x80, 0xFF)) << (L::WIDTH * nth);
     }
     [in_words, outside_ascii]
 }
@@ -162,8 +162,8 @@ fn each_word(name: &[u8], mut see: impl FnMut(&[u8])) {
         }
     };
     let mut plain = [0; LONGEST_PLAIN];
-    if let Some(octets) = without_accents(name, &mut plain) {
-        return plain[..octets].split(|&b| b == 0).for_each(see);
+    if let Some(len) = without_accents(name, &mut plain) {
+        return plain[..len].split(|&b| b == 0).for_each(see);
     }
     let text: String = String::from_utf8_lossy(name)
         .nfkd()
@@ -177,7 +177,7 @@ fn each_word(name: &[u8], mut see: impl FnMut(&[u8])) {
 const LONGEST_PLAIN: usize = 96;
 
 /// Writes `name` to `out` in lower case and without accents, a zero for what is no part of a word, where it has ASCII and Latin
-/// letters only; gives how many octets that are.
+/// letters only; gives how many bytes that are.
 fn without_accents(name: &[u8], out: &mut [u8; LONGEST_PLAIN]) -> Option<usize> {
     if name.len() > LONGEST_PLAIN {
         return None;
@@ -203,8 +203,8 @@ fn without_accents(name: &[u8], out: &mut [u8; LONGEST_PLAIN]) -> Option<usize> 
     Some(written)
 }
 
-/// The Latin letters from U+00C0 on that are two octets in UTF-8, by the first octet less 0xC3 and the second less 0x80: in lower
-/// case and without accents, in one octet or two. Zeros stand for one that takes more, or is no part of a word.
+/// The Latin letters from U+00C0 on that are two bytes in UTF-8, by the first byte less 0xC3 and the second less 0x80: in lower
+/// case and without accents, in one byte or two. Zeros stand for one that takes more, or is no part of a word.
 static LATIN: LazyLock<[[[u8; 2]; 64]; 7]> = LazyLock::new(|| {
     let plain = |c: char| {
         let letters: String = c.nfkd().filter(|c| !is_combining_mark(*c)).collect::<String>().to_lowercase();
@@ -259,8 +259,8 @@ mod tests {
             let alone = of_any(name.as_bytes(), hasher);
             prop_assert_eq!(hash_of_words(text.as_bytes(), name.len(), hasher), alone);
             let mut block = [b'x'; BLOCK];
-            let octets = name.len().min(BLOCK);
-            block[..octets].copy_from_slice(&name.as_bytes()[..octets]);
+            let len = name.len().min(BLOCK);
+            block[..len].copy_from_slice(&name.as_bytes()[..len]);
             prop_assert_eq!(lanes::run(Marking(&block)), marks_in(lanes::Sixteen, &block, BLOCK));
         }
     }
