@@ -86,7 +86,9 @@ fn apart_behind(text: &[u8], address: Span, words: Words, policy: &Policy) -> Op
     let glued = [domain, next].concat();
     let with_dot = [domain, b".", next].concat();
     let ends_known = |domain: &[u8]| has_known_ending(domain, policy);
-    let completes = !ends_known(domain) && (ends_known(&glued) || ends_known(&with_dot));
+    // Behind an ending that is none, a dot ends no sentence.
+    let has_dot = text.get(address.end) == Some(&b'.') && is_small(next);
+    let completes = !ends_known(domain) && (has_dot || ends_known(&glued) || ends_known(&with_dot));
     if completes || is_second_half_of_suffix(&with_dot, next) { to(end) } else { None }
 }
 

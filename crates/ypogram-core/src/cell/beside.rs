@@ -120,8 +120,9 @@ fn may_slip_off(text: &[u8], tokens: &Tokens, words: &Tokens) -> bool {
 }
 
 pub(super) fn is_small(word: &[u8]) -> bool {
-    word.iter()
-        .all(|b| b.is_ascii_lowercase() || b.is_ascii_digit() || matches!(b, b'.' | b'-' | b'_' | b'\''))
+    word.iter().all(|b| {
+        b.is_ascii_lowercase() || b.is_ascii_digit() || matches!(b, b'.' | b'-' | b'_' | b'\'' | b'+')
+    })
 }
 
 /// The words for ‘and’ and ‘or’.

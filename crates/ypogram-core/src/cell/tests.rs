@@ -92,6 +92,8 @@ fn forms_of_one() {
         ("write to ada@h.example, please", "ada@h.example", WithinText, "sign from-text !remark"),
         ("ada@h.example (old) or ask Bea", "ada@h.example", WithinText, "name from-text !remark"),
         ("? ada@h.example", "ada@h.example", WithinText, "from-text !remark"),
+        ("ada@h.org. thanks", "ada@h.org", WithinText, "sign from-text !remark"),
+        ("ada+d en@h.example", "en@h.example", WithinText, "from-text !word-beside"),
         ("lov ell@h.example", "ell@h.example", WithinText, "from-text !word-beside"),
         ("anna,bob@h.example", "bob@h.example", WithinText, "from-text !word-beside"),
         ("anna & bob@h.example", "bob@h.example", WithinText, "from-text !word-beside"),
@@ -118,6 +120,8 @@ fn forms_of_one() {
         ("anna@h.org:25", "anna@h.org:25", Plain, "!broken-address"),
         ("anna\\n@h.example", "anna\\n@h.example", Plain, "!broken-address"),
         ("ada@h. example", "ada@h. example", Marked, "sign !broken-address"),
+        ("ada@mail. host.example", "ada@mail. host.example", Marked, "sign !broken-address"),
+        ("ada@mail. no-ending", "ada@mail. no-ending", Marked, "sign !broken-address"),
     ] {
         let found = read_one(cell);
         if found != [(text.to_owned(), form, repairs.to_owned())] {
