@@ -221,24 +221,18 @@ pub(crate) fn without_space_around_at(text: &[u8]) -> Option<(Decoded, SmallVec<
     Some((out, signs))
 }
 
-/// Without spaces, tabs and no-break spaces at its end; a line end separates.
+/// Spaces, tabs and no-break spaces; a line end separates.
+const BLANKS: [&[u8]; 3] = [b" ", b"\t", b"\xC2\xA0"];
+
 fn trim_blank_end(mut text: &[u8]) -> &[u8] {
-    while let Some(rest) = text
-        .strip_suffix(b" ")
-        .or_else(|| text.strip_suffix(b"\t"))
-        .or_else(|| text.strip_suffix(b"\xC2\xA0"))
-    {
+    while let Some(rest) = BLANKS.iter().find_map(|blank| text.strip_suffix(*blank)) {
         text = rest;
     }
     text
 }
 
 fn trim_blank_start(mut text: &[u8]) -> &[u8] {
-    while let Some(rest) = text
-        .strip_prefix(b" ")
-        .or_else(|| text.strip_prefix(b"\t"))
-        .or_else(|| text.strip_prefix(b"\xC2\xA0"))
-    {
+    while let Some(rest) = BLANKS.iter().find_map(|blank| text.strip_prefix(*blank)) {
         text = rest;
     }
     text

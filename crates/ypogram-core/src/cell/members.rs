@@ -79,7 +79,9 @@ pub(super) fn tell_unread(text: &[u8], pieces: &mut Pieces) {
         if piece.remark.is_empty() { SmallVec::from_slice(&[piece.text]) } else { piece.remark.clone() }
     };
     let remarks: Vec<Span> = pieces.iter().filter(|piece| is_unread(piece)).flat_map(words).collect();
-    for piece in pieces.iter_mut().filter(|piece| piece.codes.is_empty() && !remarks.is_empty()) {
+    for piece in
+        pieces.iter_mut().filter(|piece| !remarks.is_empty() && piece.codes.is_empty() && !is_unread(piece))
+    {
         piece.codes.insert(Code::Remark);
         piece.marked = remarks.first().copied();
         piece.remark.extend(remarks.iter().copied());

@@ -185,6 +185,8 @@ fn several_in_a_cell() {
     {
         let found = read_one(cell);
         assert!(found.len() == 2 && found[0].2.ends_with("!remark"), "{cell} {found:?}");
+        // What was not read is no remark on itself.
+        assert!(!cell.contains("@@") || !found[1].2.contains("remark"), "{found:?}");
     }
     let named = read_one("Anna Neu <a@h.example>, Bea Alt <b@h.example>");
     assert!(named.iter().all(|(_, _, codes)| !codes.contains('!')), "{named:?}");
