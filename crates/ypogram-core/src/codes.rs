@@ -87,6 +87,7 @@ codes! {
     DomainTooLong "domain-too-long" Syntax Reject "RFC 1035 §2.3.4" "The domain has more than 253 octets." "No such domain can exist."
     BadALabel "bad-a-label" Syntax Reject "RFC 5891 §4.4; UTS #46" "A label that starts with xn-- encodes nothing, or not what it should." "Type the domain in its own letters."
     IdnaNotAllowed "idna-not-allowed" Syntax Reject "RFC 5892; UTS #46" "The domain has letters that no international domain name may have." "Look at the domain letter by letter."
+    OutdatedIdna "outdated-idna" Name Review "RFC 5892; UTS #46" "The domain has characters that only the older rules for international names allow." "Few mail systems take such a domain; look at it letter by letter."
     BadLiteral "bad-literal" Syntax Reject "RFC 5321 §4.1.3" "The address literal in square brackets is not one." "Write [192.0.2.1] or [IPv6:2001:db8::1], or better a domain."
     // Whatever a clean-up would repair, where the value has to be right as it was typed.
     AsTypedTrimmed "as-typed-trimmed" Syntax Reject "RFC 5321 §4.1.2" "White space stands around the address." "Remove it."
@@ -133,6 +134,7 @@ codes! {
     FormulaLike "formula-like" Meaning Review "" "It begins with a sign that a spreadsheet takes for a formula." "See whether the sign belongs to it."
     OddBeginning "odd-beginning" Meaning Review "" "It begins with an apostrophe or a slash." "See whether the sign belongs to it."
     Obfuscated "obfuscated" Meaning Review "" "The address was written so that programs do not see it." "Make sure it was read as meant."
+    SpacedAt "spaced-at" Meaning Review "" "White space stands beside the @, among other words." "See whether the word before the @ belongs to the address."
     RoleDesk "role-desk" Meaning Note "RFC 2142" "The address belongs to a desk and not to a person." "Nothing to do, unless you want persons only."
     Tagged "tagged" Meaning Note "RFC 5233" "The local part has a tag that sorts mail of one mailbox." "Nothing to do; the key leaves the tag out where the provider does."
     NonAsciiLocal "non-ascii-local-part" Meaning Note "RFC 6531" "The local part has letters outside ASCII." "Only mail systems with SMTPUTF8 reach it."

@@ -2,7 +2,7 @@
 
 use smallvec::SmallVec;
 
-use crate::bytes;
+use crate::bytes::{self, ATEXT, DOT};
 use crate::repair::{Repair, Repairs};
 
 /// A text after decoding, and where each of its bytes stood before.
@@ -43,12 +43,13 @@ impl Decoded {
 
 /// `cell` decoded; none where there is nothing to decode.
 pub(crate) fn decode(cell: &[u8]) -> Option<Decoded> {
-    if cell.is_ascii() && memchr::memchr2(b'%', b'&', cell).is_none() {
+    if cell.is_ascii() && memchr::memchr3(b'%', b'&', b'<', cell).is_none() {
         return None;
     }
     let percent = memchr::memchr(b'@', cell).is_none() && memchr::memmem::find(cell, b"%40").is_some();
     let entity = memchr::memchr(b'&', cell).is_some() && memchr::memchr(b';', cell).is_some();
-    if !percent && !entity && !has_hidden(cell) {
+    let word_break = memchr::memchr_iter(b'<', cell).any(|at| word_break(&cell[at..]).is_some());
+    if !percent && !entity && !word_break && !has_hidden(cell) {
         return None;
     }
     let mut out = Decoded::with_capacity(cell.len());
@@ -78,6 +79,9 @@ fn one(rest: &[u8], percent: bool, place: usize, out: &mut Decoded) -> (usize, O
     {
         out.push(c.encode_utf8(&mut [0; 4]).as_bytes(), place);
         return (width, Some(Repair::Entities));
+    }
+    if let Some(width) = word_break(rest) {
+        return (width, Some(Repair::Invisible));
     }
     if percent
         && rest[0] == b'%'
@@ -243,23 +247,76 @@ pub(crate) fn is_at_sign(rest: &[u8]) -> bool {
     entity(rest).is_some_and(|(c, _)| c == '@')
 }
 
-/// `text` without its character references, with the places of its bytes counted from `start`.
-pub(crate) fn undo_entities(text: &[u8], start: usize) -> Decoded {
+/// A break of HTML that shows nothing, at the start of `rest`: its width in bytes.
+fn word_break(rest: &[u8]) -> Option<usize> {
+    [&b"<wbr>"[..], b"<wbr/>", b"<wbr />", b"</wbr>"]
+        .iter()
+        .find(|tag| rest.len() >= tag.len() && rest[..tag.len()].eq_ignore_ascii_case(tag))
+        .map(|tag| tag.len())
+}
+
+/// The character that `\u003c` or `\x3c` at the start of `rest` stands for, and its width in bytes.
+fn backslash_escape(rest: &[u8]) -> Option<(char, usize)> {
+    let digits = match rest {
+        [b'\\', b'u', ..] => rest.get(2..6)?,
+        [b'\\', b'x', ..] => rest.get(2..4)?,
+        _ => return None,
+    };
+    let digits = std::str::from_utf8(digits).ok().filter(|digits| !digits.starts_with('+'))?;
+    let c = char::from_u32(u32::from_str_radix(digits, 16).ok()?).filter(|&c| c != '\0')?;
+    Some((c, 2 + digits.len()))
+}
+
+/// What is written at the start of `rest` so that a program shows a character, or breaks a word.
+fn markup(rest: &[u8]) -> Option<(Option<char>, usize)> {
+    match rest.first()? {
+        b'&' => entity(rest).map(|(c, width)| (Some(c), width)),
+        b'\\' => backslash_escape(rest).map(|(c, width)| (Some(c), width)),
+        b'<' => word_break(rest).map(|width| (None, width)),
+        _ => None,
+    }
+}
+
+/// Whether the word from `start` to `end` of `text` goes on in front or behind with such a character.
+pub(crate) fn goes_on_in_markup(text: &[u8], start: usize, end: usize) -> bool {
+    let is_of_word = |c: Option<char>| {
+        c.is_none_or(|c| {
+            c.is_alphanumeric() || bytes::is_invisible(c) || c.is_ascii() && bytes::is(c as u8, ATEXT | DOT)
+        })
+    };
+    let behind = matches!(text.get(end), Some(b'&' | b'<' | b'\\'))
+        && markup(&text[end..]).is_some_and(|(c, _)| is_of_word(c));
+    // The longest is `&hyphen;`, or a number with its signs.
+    let in_front = || {
+        let from = start.saturating_sub(12);
+        let ends_there =
+            |&at: &usize| markup(&text[at..]).is_some_and(|(c, width)| at + width == start && is_of_word(c));
+        (from..start).any(|at| ends_there(&at))
+    };
+    // Of a backslash only the letter behind it is of the word.
+    let is_escape = start > 0 && text[start - 1] == b'\\' && backslash_escape(&text[start - 1..]).is_some();
+    behind || is_escape || start > 0 && matches!(text[start - 1], b';' | b'>') && in_front()
+}
+
+/// `text` with every character that a program would show, with the places of its bytes counted from `start`.
+pub(crate) fn undo_markup(text: &[u8], start: usize) -> Decoded {
     let mut out = Decoded::with_capacity(text.len());
     let mut i = 0;
     while i < text.len() {
-        match entity(&text[i..]) {
-            Some((c, width)) => {
+        let Some((c, width)) = markup(&text[i..]) else {
+            out.push(&text[i..=i], start + i);
+            i += 1;
+            continue;
+        };
+        match c.filter(|&c| !bytes::is_invisible(c)) {
+            Some(c) => {
                 out.push(c.encode_utf8(&mut [0; 4]).as_bytes(), start + i);
-                i += width;
+                out.repairs.insert(Repair::Entities);
             }
-            None => {
-                out.push(&text[i..=i], start + i);
-                i += 1;
-            }
+            None => out.repairs.insert(Repair::Invisible),
         }
+        i += width;
     }
     out.places.push(start + text.len());
-    out.repairs.insert(Repair::Entities);
     out
 }

@@ -12,7 +12,7 @@ use crate::finding::Finding;
 use crate::labels::Labels;
 use crate::local_traits::once;
 use crate::policy::Policy;
-use crate::{class::Class, literal, reserved};
+use crate::{class::Class, idna_rules, literal, reserved};
 
 /// What the examination of a domain gives.
 #[derive(Clone, Debug, Default)]
@@ -185,6 +185,7 @@ fn to_ascii(text: &[u8], at: usize, report: &mut DomainReport, findings: &mut Ve
         return;
     }
     let Some(ascii) = strictly_ascii(text) else { return name_bad_labels(text, at, findings) };
+    idna_rules::check(text, at, findings);
     let written = String::from_utf8_lossy(text);
     report.mapped = !text.is_ascii();
     for label in ascii.split('.').filter(|label| label.len() > 63) {

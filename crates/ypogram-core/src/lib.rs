@@ -29,6 +29,7 @@ mod finding;
 mod found;
 mod grammar;
 mod hash;
+mod idna_rules;
 mod judge;
 mod key;
 mod labels;

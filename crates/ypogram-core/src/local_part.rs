@@ -113,6 +113,7 @@ fn character(rest: &[u8], at: usize, in_quotes: bool, findings: &mut Vec<Finding
         c if c.is_control() => Some(Code::ControlCharacter),
         c if c.is_ascii() && !in_quotes && !bytes::is(c as u8, ATEXT) => Some(Code::CharacterNotAllowed),
         c if c.is_ascii() && bytes::is(c as u8, CONTROL) => Some(Code::ControlCharacter),
+        c if is_no_letter(c) => Some(Code::CharacterNotAllowed),
         _ => None,
     };
     if let Some(code) = code {
@@ -129,6 +130,15 @@ fn character(rest: &[u8], at: usize, in_quotes: bool, findings: &mut Vec<Finding
         findings.push(Finding::told(code, at..at + width, message));
     }
     width
+}
+
+/// Characters that no keyboard has for a name: of private use, of no use at all, invisible tags; and the quotation marks that word
+/// processors put for straight ones.
+fn is_no_letter(c: char) -> bool {
+    let is_noncharacter = c as u32 & 0xFFFE == 0xFFFE || ('\u{FDD0}'..='\u{FDEF}').contains(&c);
+    let is_private = matches!(c, '\u{E000}'..='\u{F8FF}' | '\u{F0000}'..='\u{10FFFF}');
+    let is_tag = ('\u{E0000}'..='\u{E007F}').contains(&c);
+    is_noncharacter || is_private || is_tag || ('\u{2018}'..='\u{201F}').contains(&c)
 }
 
 fn capital(text: &str) -> String {

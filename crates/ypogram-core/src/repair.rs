@@ -34,7 +34,7 @@ repairs! {
     Trimmed "trimmed" "White space around it was removed."
     Invisible "invisible" "Characters that show nothing were removed."
     FullWidth "full-width" "Full-width characters became ordinary ones."
-    Entities "entities" "Character references of HTML were decoded."
+    Entities "entities" "Character references and escapes, such as &amp; and \\u0026, were decoded."
     Percent "percent" "Percent-encoding was decoded."
     Mailto "mailto" "The prefix mailto: was removed, with what follows a question mark."
     AngleBrackets "angle-brackets" "Angle brackets were removed."

@@ -50,6 +50,7 @@ const MARKED: &[(&str, &str, Grammar)] = &[
     ("ada@fernhollow«,»org", "domain-character", Grammar::Smtp),
     ("ada@mail.«xn--a».org", "bad-a-label", Grammar::Smtp),
     ("ada@«\u{378}x».org", "idna-not-allowed", Grammar::Smtp),
+    ("ada@«\u{1F989}».org", "outdated-idna", Grammar::Smtp),
     ("ada@«[2001:db8::1]»", "bad-literal", Grammar::Smtp),
     ("ada@«[192.0.2.1]»", "address-literal", Grammar::Smtp),
     ("ada@«fernhollow»", "one-label-domain", Grammar::Smtp),
@@ -105,13 +106,14 @@ const MARKED_CELLS: &[(&str, &str)] = &[
 ];
 
 /// Those that point at all or much of what is too long, and what is not an address alone.
-const ELSEWHERE: [&str; 11] = [
+const ELSEWHERE: [&str; 12] = [
     "local-part-too-long",
     "address-too-long",
     "label-too-long",
     "domain-too-long",
     "not-utf-8",
     "obfuscated",
+    "spaced-at",
     "name-differs",
     "shared-mailbox",
     "from-other-field",

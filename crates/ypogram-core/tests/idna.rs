@@ -56,7 +56,26 @@ fn labels_that_cannot_be() {
         ("ada@אa.org", "RFC 5893 §2: two directions in a label", Code::IdnaNotAllowed),
         ("ada@ö_b.org", "UTS #46 STD3", Code::UnderscoreInDomain),
         ("ada@-ö.org", "RFC 5321 §4.1.2", Code::HyphenAtEdge),
-        ("ada@\u{1F989}.org", "RFC 5892: a picture is no letter", Code::NonAsciiDomain),
+        // RFC 5892 §2: symbols, dashes, quotes and signs are DISALLOWED.
+        ("ada@fern—hollow.org", "a dash", Code::IdnaNotAllowed),
+        ("ada@fern’hollow.org", "a quote", Code::IdnaNotAllowed),
+        ("ada@fern“hollow.org", "a quote", Code::IdnaNotAllowed),
+        ("ada@fern→hollow.org", "an arrow", Code::IdnaNotAllowed),
+        ("ada@fern☆hollow.org", "a symbol", Code::IdnaNotAllowed),
+        ("ada@fern€hollow.org", "a currency sign", Code::IdnaNotAllowed),
+        ("ada@الـم.org", "U+0640, an exception", Code::IdnaNotAllowed),
+        ("ada@xn--fernhollow-499e.org", "an arrow in an A-label", Code::IdnaNotAllowed),
+        // RFC 5892 Appendix A: what needs neighbours.
+        ("ada@fern·hollow.org", "A.3: a middle dot", Code::IdnaNotAllowed),
+        ("ada@͵a.org", "A.4: a keraia without Greek behind it", Code::IdnaNotAllowed),
+        ("ada@׳א.org", "A.5: a geresh without Hebrew in front", Code::IdnaNotAllowed),
+        ("ada@fern・hollow.org", "A.7: a katakana middle dot without Japanese", Code::IdnaNotAllowed),
+        ("ada@ا٣۳.org", "A.8: digits of both Arabic sets", Code::IdnaNotAllowed),
+        // Pictures, and what only the compatibility mapping of the older rules takes.
+        ("ada@\u{1F989}.org", "a picture", Code::OutdatedIdna),
+        ("ada@xn--8s9h.org", "a picture in an A-label", Code::OutdatedIdna),
+        ("ada@fern①hollow.org", "a number in a circle", Code::OutdatedIdna),
+        ("ada@ﬁrn.org", "a ligature", Code::OutdatedIdna),
     ];
     for (address, why, code) in rows {
         let examined = examine(address.as_bytes(), &Policy::default());
@@ -65,6 +84,40 @@ fn labels_that_cannot_be() {
     }
     let examined = examine(format!("ada@{long}.org").as_bytes(), &Policy::default());
     assert!(examined.codes.contains(Code::LabelTooLong), "63 octets are counted in A-labels");
+}
+
+/// What RFC 5892 allows is let pass, and what depends on its neighbours where they are there.
+#[test]
+fn labels_that_can_be() {
+    for domain in [
+        "col·lega.org",
+        "α͵β.gr",
+        "צ׳ק.org",
+        "フェルン・ホロウ.jp",
+        "ا٣٤.org",
+        "क्ष.भारत",
+        "क्‍ष.भारत",
+        "Straße.org",
+        "ÅNGSTRÖM.se",
+        "ﾒｰﾙ.jp",
+        "ｆｅｒｎ.org",
+        "ไทย.ไทย",
+        "ქართული.გე",
+    ] {
+        let examined = examine(format!("ada@{domain}").as_bytes(), &Policy::default());
+        let told: Vec<_> = examined.codes.iter().map(Code::name).collect();
+        let outdated = examined.codes.contains(Code::OutdatedIdna);
+        assert!(!examined.codes.contains(Code::IdnaNotAllowed) && !outdated, "{domain}: {told:?}");
+    }
+}
+
+/// Characters that no name has stand in no local part either, though RFC 6531 alone would let them.
+#[test]
+fn characters_that_no_local_part_has() {
+    for c in ['\u{E000}', '\u{F8FF}', '\u{FFFE}', '\u{FDD0}', '\u{E0041}', '‘', '’', '“', '„'] {
+        let examined = examine(format!("a{c}da@fernhollow.org").as_bytes(), &Policy::default());
+        assert!(examined.codes.contains(Code::CharacterNotAllowed), "{c:?}");
+    }
 }
 
 /// RFC 5321 §4.5.3.1 counts octets, which are more than letters.

@@ -79,6 +79,22 @@ const BESIDE: &[&str] = &[
     "(",
     ")",
     "?subject=x,y ",
+    ";",
+    "&amp;",
+    "&#65;",
+    "<wbr>",
+    "\\u0041",
+    ":8080 ",
+    "\nUID:",
+    "\nssh ",
+    " ssh -p 22 ",
+    " ~ % ",
+    "]$ ",
+    "\n[",
+    "# x",
+    "获取",
+    "%s",
+    "$",
     " \"",
     "\" ",
     " mailto:x%2B",
@@ -227,7 +243,8 @@ proptest! {
             let text = format!("{before}{like}{after}");
             let mut hits = Vec::new();
             text::find(text.as_bytes(), &policy, |hit| hits.push(hit));
-            for hit in &hits {
+            // How it stood says more of others.
+            for hit in hits.iter().filter(|hit| hit.codes().is_empty()) {
                 let judged = short.judge_hit(hit);
                 agree(&short, &mut long, judged, &hit.text)?;
             }

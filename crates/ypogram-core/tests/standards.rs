@@ -58,7 +58,7 @@ fn smtp() {
         ("ada@XN--FERNHLLOW-47A.org", "5891 §4.4", &["non-ascii-domain"]),
         ("ada@xn--fernhllow-47a.org", "5890", &["non-ascii-domain"]),
         ("ada@xn--a.org", "5891 §4.4", &["bad-a-label"]),
-        ("ada@a\u{2B8}.org", "UTS #46, mapped", &[]),
+        ("ada@a\u{2B8}.org", "RFC 5892 §2.2, mapped by UTS #46", &["outdated-idna"]),
         ("ada@\u{378}x.org", "5892", &["idna-not-allowed"]),
         // RFC 5321 §4.5.3.1, RFC 1035 §2.3.4
         (&long_local, "5321 §4.5.3.1.1", &["local-part-too-long"]),

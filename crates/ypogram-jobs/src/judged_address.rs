@@ -96,8 +96,8 @@ impl JudgedAddress {
         }
     }
 
-    /// The address `text`, found in the stretch `as_found` with its wrapping.
-    pub(crate) fn of_text(as_found: &[u8], text: &[u8], policy: &Policy) -> Self {
+    /// The address `text`, found in the stretch `as_found` with its wrapping, with the findings that come from how it stood.
+    pub(crate) fn of_text(as_found: &[u8], text: &[u8], codes: CodeSet, policy: &Policy) -> Self {
         let examined = examine(text, policy);
         let mut found = Vec::new();
         cell::read(as_found, policy, &mut found);
@@ -107,11 +107,12 @@ impl JudgedAddress {
             Some(found) => {
                 // Words beside it are no fault of a text.
                 let mut found = found.clone();
-                (found.codes, found.marked) = (CodeSet::EMPTY, None);
+                (found.codes, found.marked) = (codes, None);
                 JudgedAddress::of(as_found, found.as_found, &found, well_formed, &examined, policy)
             }
             None => {
-                let found = Found::whole(text);
+                let mut found = Found::whole(text);
+                found.codes = codes;
                 JudgedAddress::of(as_found, whole, &found, well_formed, &examined, policy)
             }
         }
@@ -161,11 +162,12 @@ impl JudgedAddress {
             let code = repair.as_typed().filter(|&code| repairs.contains(repair) && faults.contains(code))?;
             Some(Finding::plain(code, inside(place_of(repair, found, cell))))
         });
-        let placed = examined.findings.iter().map(|finding| {
+        let all = policy.with_as_found(examined.codes, found.codes).union(faults);
+        let told = examined.findings.iter().filter(|finding| all.contains(finding.code));
+        let placed = told.map(|finding| {
             let span = inside(found.locate(finding.span));
             Finding { span, ..finding.clone() }
         });
-        let all = examined.codes.union(codes).union(faults);
         let verdict = policy.verdict(all);
         let standard = examined.standard.as_ref();
         let key = |same| examined.key(same, policy).unwrap_or_default();

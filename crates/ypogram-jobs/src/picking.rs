@@ -305,7 +305,7 @@ impl<'p> Picker<'p> {
             false => self.asks_well_formed && self.is_well_formed(candidate, &judged),
         };
         let from_text = self.plan.text.contains(field);
-        let mut codes = judged.codes.union(policy.in_force(found.codes));
+        let mut codes = policy.with_as_found(judged.codes, found.codes);
         codes = codes.union(policy.faults_as_typed(repairs, well_formed));
         if from_text && self.from_other_field {
             codes = policy.in_force(codes.with(Code::FromOtherField));

@@ -2,6 +2,7 @@
 
 use crate::cell::part::Piece;
 use crate::cell::peel;
+use crate::cell::words::{self, Label};
 use crate::codes::Code;
 use crate::local_traits::entity_names;
 use crate::policy::Policy;
@@ -12,6 +13,10 @@ use crate::wrapping::Wrapping;
 /// Reduces the text to the address in it where something else touches that which is known; returns whether it did.
 pub(super) fn reduced(text: &[u8], policy: &Policy, piece: &mut Piece) -> bool {
     let all = piece.text;
+    if let Some(address) = without_script(text, all, policy) {
+        touched_by_words(text, address, piece);
+        return true;
+    }
     let (address, code, reason) = if let Some(formula) = without_formula(text, all, policy) {
         (formula, Code::FormulaLike, "the signs of a formula were removed")
     } else if let Some(address) = without_residue(text, all) {
@@ -27,6 +32,39 @@ pub(super) fn reduced(text: &[u8], policy: &Policy, piece: &mut Piece) -> bool {
     piece.repairs = piece.repairs.union(Wrapping::Marked.repairs());
     (piece.text, piece.form) = (address, Wrapping::Marked.form());
     true
+}
+
+/// Leaves out the words that touch `address`: a label, or others that somebody has to look at.
+fn touched_by_words(text: &[u8], address: Span, piece: &mut Piece) {
+    let all = std::mem::replace(&mut piece.text, address);
+    let (before, after) = (Span::new(all.start, address.start), Span::new(address.end, all.end));
+    if after.is_empty() && words::label(before.of(text)) == Some(Label::Address) {
+        return piece.labelled();
+    }
+    piece.with_words(Code::WordBeside, [before, after].into_iter().filter(|words| !words.is_empty()));
+    piece.meant = Some((address.of(text).to_vec(), "words of another script that touch it were removed"));
+}
+
+/// `邮箱anna@host.org`, `anna@host.org获取`: the address without words of a script that has no part in it, which touch it.
+pub(super) fn without_script(text: &[u8], span: Span, policy: &Policy) -> Option<Span> {
+    let word = span.of(text);
+    if word.is_ascii() || memchr::memchr_iter(b'@', word).count() != 1 {
+        return None;
+    }
+    let mut only = None;
+    text::find(word, policy, |hit| {
+        only.get_or_insert(hit.bare);
+    });
+    let is_script = |part: &[u8]| {
+        part.utf8_chunks().all(|chunk| {
+            let of_script =
+                |c: char| text::is_apart_from_ascii(c) || !c.is_ascii_alphanumeric() && c.is_ascii();
+            chunk.invalid().is_empty() && chunk.valid().chars().all(of_script)
+        })
+    };
+    only.filter(|bare| bare.len() < word.len())
+        .filter(|bare| is_script(&word[..bare.start]) && is_script(&word[bare.end..]))
+        .map(|bare| bare.shifted(span.start))
 }
 
 /// `="ada@host.org"` and `=HYPERLINK("mailto:ada@host.org", …)`, as spreadsheets write them: the address.

@@ -3,7 +3,7 @@
 use smallvec::SmallVec;
 
 use crate::cell::aside::{Aside, has_words, set_aside};
-use crate::cell::attached::{meant_by_broken, offending, reduced};
+use crate::cell::attached::{meant_by_broken, offending, reduced, without_script};
 use crate::cell::beside::{self, Words};
 use crate::cell::cores::{Core, cores};
 use crate::cell::list::{self, trimmed};
@@ -97,7 +97,7 @@ pub(super) fn pieces(text: &[u8], beside: Beside<'_>, policy: &Policy) -> Pieces
     let outside = whole.text;
     list::drop_nothing(text, &mut whole);
     while whole.take_whole_layer(text) {}
-    if is_whole(whole.text.of(text)) {
+    if is_whole(whole.text.of(text)) && without_script(text, whole.text, policy).is_none() {
         out.push(Piece::of(outside, whole));
     } else {
         let parts = match memchr::memchr_iter(b'@', whole.text.of(text)).nth(1) {

@@ -134,12 +134,18 @@ impl<'p> Judge<'p> {
         quick.unwrap_or_else(|| self.otherwise(text))
     }
 
-    /// Judges what was found in a text: like [`judge`](Self::judge), without looking again at what was seen on the way.
+    /// Judges what was found in a text: like [`judge`](Self::judge), without looking again at what was seen on the way, and with
+    /// the findings that come from how it stands.
     pub fn judge_hit(&mut self, hit: &Hit<'_>) -> Judged {
-        match hit.scan {
+        let mut judged = match hit.scan {
             Some(scan) => self.quick(&hit.text, scan).unwrap_or_else(|| self.otherwise(&hit.text)),
             None => self.judge(&hit.text),
+        };
+        if !hit.codes().is_empty() {
+            judged.codes = self.policy.with_as_found(judged.codes, hit.codes());
+            judged.verdict = self.policy.verdict(judged.codes);
         }
+        judged
     }
 
     /// What was probably meant by `text`, whose findings are `codes`, as [`suggest`](crate::suggest()) has it. The address

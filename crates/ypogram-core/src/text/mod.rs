@@ -1,10 +1,20 @@
 //! Finds addresses among other words: looks for an @ first, and around it after.
 
 mod around;
+mod context;
+mod ending;
+mod glued;
+mod identifiers;
+mod local_before;
 mod obfuscated;
 mod passed;
+mod remote;
+mod scripts;
 mod signs;
+mod spaced;
+mod template;
 mod usual;
+mod word_after;
 mod wrapping;
 
 use std::borrow::Cow;
@@ -22,6 +32,7 @@ use crate::scan::Scan;
 use crate::span::Span;
 use around::{Bare, Endings};
 pub use passed::Passed;
+pub(crate) use scripts::is_apart_from_ascii;
 use signs::{Sign, Signs};
 pub(crate) use usual::Usual;
 use usual::{Surroundings, TOGETHER};
@@ -51,6 +62,8 @@ pub struct Hit<'a> {
     pub name: Option<Span>,
     repairs: Repairs,
     place: Place,
+    /// The findings that come from how it stands.
+    codes: CodeSet,
     /// What was seen of the text on the way.
     pub(crate) scan: Option<Scan>,
 }
@@ -292,8 +305,13 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
     fn at_once(&mut self, usual: &Usual<'_>, least: usize, mut line_breaks: isize) -> AtOnce {
         let bare = usual.span();
         let free = usual.stands_free(self.text);
-        if !free && let Some(reason) = around::context(self.text, bare.start, bare.end) {
-            return AtOnce::Passed(bare, reason);
+        if !free {
+            if decoded::goes_on_in_markup(self.text, bare.start, bare.end) {
+                return AtOnce::Odd;
+            }
+            if let Some(reason) = context::context(self.text, bare.start, bare.end) {
+                return AtOnce::Passed(bare, reason);
+            }
         }
         let Some(alike) = self.endings.judge_at_once(usual) else { return AtOnce::Odd };
         let mut wrapped = Wrapped::not(bare);
@@ -310,23 +328,51 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
 
     /// What the @ at `at` belongs to.
     fn at_sign(&mut self, at: usize, least: usize, usual: Option<&Usual<'_>>) -> Seen<'a> {
-        match around::bounds(self.text, at, least, usual, self.endings, self.options.any_ending) {
-            Ok(Bare { span: bare, scan }) => {
-                let wrapped = wrapping::of(self.text, bare, least);
-                let mut repairs = Repairs::NONE;
-                wrapped.repairs(&mut repairs);
-                let escaped = if wrapped.mailto { self.undo_escapes(bare, &mut repairs) } else { None };
-                let scan = scan.filter(|_| escaped.is_none());
-                let hidden = || if scan.is_some() { None } else { self.undo_hidden(bare, &mut repairs) };
-                let (text, place) = match escaped.or_else(hidden) {
-                    Some((text, places)) => (Cow::Owned(text), Place::Each(places)),
-                    None => (Cow::Borrowed(bare.of(self.text)), Place::From(bare.start)),
-                };
-                let Wrapped { as_found, form, name, .. } = wrapped;
-                Seen::Taken(Hit { text, as_found, bare, form, name, repairs, place, scan })
-            }
-            Err((span, reason)) => Seen::Passed(span, reason),
+        let bounds = around::bounds(self.text, at, least, usual, self.endings, self.options.any_ending);
+        let (Ok(Bare { span, .. }) | Err((span, _))) = bounds;
+        if decoded::goes_on_in_markup(self.text, span.start, span.end)
+            && let Some(hit) = self.in_markup(at, least)
+        {
+            return Seen::Taken(hit);
         }
+        match bounds {
+            Ok(bare) => Seen::Taken(self.hit(bare, least)),
+            Err((span, reason)) => match spaced::around(self.text, at, least, self.endings) {
+                Some(spaced) => {
+                    let mut hit = self.hit_of(spaced.decoded, spaced.span, least, Form::Spaced);
+                    if spaced.in_sentence {
+                        hit.codes.insert(Code::SpacedAt);
+                    }
+                    Seen::Taken(hit)
+                }
+                None => Seen::Passed(span, reason),
+            },
+        }
+    }
+
+    /// The address at `bare` with what it is wrapped in.
+    fn hit(&self, bare: Bare, least: usize) -> Hit<'a> {
+        let Bare { span: bare, scan, is_slip } = bare;
+        let wrapped = wrapping::of(self.text, bare, least);
+        let mut repairs = Repairs::NONE;
+        wrapped.repairs(&mut repairs);
+        let escaped = if wrapped.mailto { self.undo_escapes(bare, &mut repairs) } else { None };
+        let scan = scan.filter(|_| escaped.is_none());
+        let hidden = || if scan.is_some() { None } else { self.undo_hidden(bare, &mut repairs) };
+        let (text, place) = match escaped.or_else(hidden) {
+            Some((text, places)) => (Cow::Owned(text), Place::Each(places)),
+            None => (Cow::Borrowed(bare.of(self.text)), Place::From(bare.start)),
+        };
+        let Wrapped { as_found, form, name, .. } = wrapped;
+        let codes = codes_of_slip(is_slip);
+        Hit { text, as_found, bare, form, name, repairs, place, codes, scan }
+    }
+
+    /// The address around the @ at `at`, some characters of which are written as a program reads them.
+    fn in_markup(&mut self, at: usize, least: usize) -> Option<Hit<'a>> {
+        let window = around::window_of_markup(self.text, at, least);
+        let decoded = decoded::undo_markup(window.of(self.text), window.start);
+        self.in_decoded(decoded, at, least)
     }
 
     /// The address at `bare`, which stands in a URI, without escapes; none where it has none, or would be no address without them.
@@ -358,9 +404,7 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
         let window = || around::window(self.text, at, least);
         let decoded = match rest[0] {
             b'%' if rest.starts_with(b"%40") => decoded::undo_percent(window().of(self.text), window().start),
-            b'&' if decoded::is_at_sign(rest) => {
-                decoded::undo_entities(window().of(self.text), window().start)
-            }
+            b'&' if decoded::is_at_sign(rest) => decoded::undo_markup(window().of(self.text), window().start),
             b'%' | b'&' => return None,
             _ => {
                 let mut decoded = decoded::decode(window().of(self.text))?;
@@ -368,39 +412,55 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
                 decoded
             }
         };
+        Some(Seen::Taken(self.in_decoded(decoded, at, least)?))
+    }
+
+    /// The address around what stood at `at` before it was decoded.
+    fn in_decoded(&mut self, decoded: Decoded, at: usize, least: usize) -> Option<Hit<'a>> {
         let sign = decoded.places.iter().position(|&place| place == at)?;
-        let Decoded { text, places, repairs } = decoded;
-        let bare = around::bounds(&text, sign, 0, None, self.endings, self.options.any_ending).ok()?.span;
+        let any_ending = self.options.any_ending;
+        let bare = around::bounds(&decoded.text, sign, 0, None, self.endings, any_ending).ok()?;
+        let mut hit = self.hit_of(decoded, bare.span, least, Form::WithinText);
+        hit.codes = codes_of_slip(bare.is_slip);
+        Some(hit)
+    }
+
+    /// The address at `bare` of what was decoded, in what it is wrapped in; it has `form` where that is nothing.
+    fn hit_of(&self, decoded: Decoded, bare: Span, least: usize, form: Form) -> Hit<'a> {
+        let Decoded { text, places, mut repairs } = decoded;
         let in_text = Span::new(places[bare.start], places[bare.end]);
         let wrapped = wrapping::of(self.text, in_text, least);
-        let mut repairs = repairs;
         wrapped.repairs(&mut repairs);
-        Some(Seen::Taken(Hit {
-            text: Cow::Owned(bare.of(&text).to_vec()),
+        let form = match wrapped.form {
+            Form::WithinText => form,
+            form => form,
+        };
+        if form == Form::Spaced {
+            repairs.insert(Repair::SpaceAroundAt);
+        }
+        Hit {
+            text: Cow::Owned(text[bare.start..bare.end].to_vec()),
             as_found: wrapped.as_found,
             bare: in_text,
-            form: wrapped.form,
+            form,
             name: wrapped.name,
             repairs,
             place: Place::Each(places[bare.start..=bare.end].to_vec()),
+            codes: CodeSet::EMPTY,
             scan: None,
-        }))
+        }
     }
 }
 
 impl<'a> Hit<'a> {
     /// The hit as an address found in a cell, which is the text it was found in.
     pub fn into_found(self) -> Found<'a> {
-        let codes = match self.form {
-            Form::Obfuscated => CodeSet::of(&[Code::Obfuscated]),
-            _ => CodeSet::EMPTY,
-        };
         Found {
             text: self.text,
             as_found: self.as_found,
             form: self.form,
             repairs: self.repairs.with(Repair::TakenFromText),
-            codes,
+            codes: self.codes,
             marked: None,
             name: self.name,
             remark: None,
@@ -416,10 +476,7 @@ impl<'a> Hit<'a> {
 
     /// The findings that come from how it stands.
     pub fn codes(&self) -> CodeSet {
-        match self.form {
-            Form::Obfuscated => CodeSet::of(&[Code::Obfuscated]),
-            _ => CodeSet::EMPTY,
-        }
+        self.codes
     }
 
     /// Whether nothing but white space stands beside it in `text`.
@@ -427,4 +484,13 @@ impl<'a> Hit<'a> {
         let trimmed = bytes::trim(text);
         bytes::offset_in(text, trimmed) == self.as_found.start && trimmed.len() == self.as_found.len()
     }
+}
+
+fn ends_ignoring_case(text: &[u8], end: &[u8]) -> bool {
+    text.len() >= end.len() && text[text.len() - end.len()..].eq_ignore_ascii_case(end)
+}
+
+/// An unknown ending that is likely a slip of another is told as that.
+fn codes_of_slip(is_slip: bool) -> CodeSet {
+    if is_slip { CodeSet::of(&[Code::TypingSlip]) } else { CodeSet::EMPTY }
 }

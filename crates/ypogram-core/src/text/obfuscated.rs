@@ -5,6 +5,7 @@
 use std::borrow::Cow;
 
 use crate::bytes::{self, ATEXT, HIGH, LDH};
+use crate::codes::{Code, CodeSet};
 use crate::found::{Form, Place};
 use crate::policy::Policy;
 use crate::repair::Repairs;
@@ -193,6 +194,7 @@ fn hit_of<'a>(whole: Vec<u8>, local: usize, bare: Span, policy: &Policy) -> Opti
         name: None,
         repairs: Repairs::NONE,
         scan: None,
+        codes: CodeSet::of(&[Code::Obfuscated]),
         place: Place::Spread(bare),
     })
 }

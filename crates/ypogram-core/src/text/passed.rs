@@ -37,6 +37,8 @@ reasons! {
     UserInfo "user-info" "The user part of a web address."
     Remote "remote" "The host of a remote path, as in git@host:project."
     OtherUri "other-uri" "An address for calls or chat: sip:, xmpp:, …"
+    CalendarId "calendar-id" "The identifier of a calendar entry."
+    Template "template" "A placeholder that a program fills in, as in %s@host.org."
     MessageId "message-id" "The identifier of a message."
     SeveralAtSigns "several-at-signs" "More than one @ in a word."
     Malformed "malformed" "Dots that no address has, or a part that is too long."

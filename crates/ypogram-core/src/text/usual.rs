@@ -3,8 +3,9 @@
 use crate::bytes::{self, ATEXT, DOT, HIGH, LDH, PLUS, UPPER};
 use crate::masks::{BLOCK, Masks, lowest};
 use crate::span::Span;
-use crate::text::around::{Local, Word};
+use crate::text::local_before::Local;
 use crate::text::signs::Sign;
+use crate::text::word_after::Word;
 
 /// How many octets in front of an @ are looked at together with it and with those behind it.
 const BEFORE: usize = 28;
@@ -185,12 +186,22 @@ impl<'s> Usual<'s> {
         let (before, behind) = (self.letters[self.start - 1], self.letters[self.end]);
         let next = text.get(self.span().end + 1).copied().unwrap_or(b' ');
         // Each is looked at, as in `read`.
-        let in_front = matches!(before, b':' | b'/' | b'<');
+        let in_front = matches!(before, b':' | b'/' | b'<' | b'>' | b';' | b'[');
         // ‘git@host.org:group/project.git’
         let remote = (behind == b':') & !bytes::is(next, bytes::SPACE);
         // ‘< ada@host.org >’
         let spaced = (behind == b' ') & bytes::is(before, bytes::SPACE) & matches!(next, b' ' | b'>');
-        !(in_front | (behind == b'>') | remote | spaced)
+        // ‘ada@host.org ~ %’
+        let prompt = (behind == b' ') & matches!(next, b'~' | b'/');
+        // ‘ssh ada@host.org’, ‘ssh -p 22 ada@host.org’
+        let last = self.letters[self.start.max(2) - 2];
+        let command = (before == b' ') & matches!(last, b'h' | b'p' | b'c' | b'0'..=b'9');
+        !(in_front
+            | matches!(behind, b'>' | b'<' | b'&' | b'#' | b'$' | b'\\')
+            | remote
+            | spaced
+            | prompt
+            | command)
     }
 
     /// The local part, as a closer look would tell it.
@@ -198,7 +209,8 @@ impl<'s> Usual<'s> {
         let class = |mask: u64, class: u16| if mask & self.local_mask() != 0 { class } else { 0 };
         let masks = &self.masks;
         let seen = ATEXT | class(masks.capital, UPPER) | class(masks.dot, DOT) | class(masks.plus, PLUS);
-        Local { start: self.place, double_dot: false, seen, whole: true }
+        let (start, run) = (self.place, self.place);
+        Local { start, double_dot: false, seen, run, behind_script: None, template: false }
     }
 
     /// The word behind the @, as a closer look would tell it.

@@ -173,7 +173,7 @@ impl Worker<'_> {
         }
         for found in found {
             let judged = self.judge.judge(&found.text);
-            let codes = judged.codes.union(policy.in_force(found.codes));
+            let codes = policy.with_as_found(judged.codes, found.codes);
             let findings: Vec<&str> = codes.iter().map(Code::name).collect();
             let encoder = &mut self.encoders[source];
             encoder.own(record, &mut part.bytes);

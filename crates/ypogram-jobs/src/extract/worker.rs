@@ -2,7 +2,7 @@
 //! depends on the pieces before.
 
 use ypogram_core::text::{self, Hit, Met, Passed, Seen, Within};
-use ypogram_core::{Form, Hasher, Judge, Judged, Span};
+use ypogram_core::{CodeSet, Form, Hasher, Judge, Judged, Span};
 use ypogram_tables::Result;
 use ypogram_tables::pieces::Segment;
 
@@ -222,7 +222,8 @@ impl Taker<'_> {
         let address = if alike.has_capitals() { judge.address() } else { text };
         let key = rows.hash(*hasher, judge.key_of_met(within, address, &mut scratch.key));
         let hashes = (key, judge.domain_hash());
-        let taken = Taken { as_found, text, address, name, plain: true, hashes };
+        let taken =
+            Taken { as_found, text, address, name, plain: true, as_found_codes: CodeSet::EMPTY, hashes };
         let form = form_of(within.form, segment.text, as_found);
         let known = &mut scratch.by_form[form as usize];
         let say = || {
@@ -245,9 +246,7 @@ impl Taker<'_> {
     fn take_hit(&mut self, segment: &Segment<'_>, hit: &Hit<'_>, judge: &mut Judge<'_>) {
         let Taker { hasher, scratch, rows } = self;
         let policy = judge.policy();
-        let mut judged = judge.judge_hit(hit);
-        judged.codes = judged.codes.union(policy.in_force(hit.codes()));
-        judged.verdict = policy.verdict(judged.codes);
+        let judged = judge.judge_hit(hit);
         let form = form_of(hit.form, segment.text, hit.as_found);
         let words = scratch.recent.of(form, &judged, rows.options.format);
         let key = rows.hash(*hasher, judge.key_in(policy.same, &mut scratch.key));
@@ -257,6 +256,7 @@ impl Taker<'_> {
             address: judge.address(),
             name: hit.name,
             plain: hit.is_plain(),
+            as_found_codes: hit.codes(),
             hashes: (key, judge.domain_hash()),
         };
         rows.put(segment, &taken, &judged, words);
@@ -273,6 +273,8 @@ struct Taken<'a> {
     name: Option<Span>,
     /// It is plain ASCII without quotes, found as it stands.
     plain: bool,
+    /// The findings that come from how it stands.
+    as_found_codes: CodeSet,
     /// Of its key and its domain.
     hashes: (u128, u64),
 }
@@ -332,8 +334,8 @@ impl Rows<'_> {
         };
         let split = match options.format {
             RowFormat::JsonLines => {
-                let mut json = JudgedAddress::of_text(row.as_found, taken.text, &options.policy);
-                json.verdict = Some(judged.verdict);
+                let json =
+                    JudgedAddress::of_text(row.as_found, taken.text, taken.as_found_codes, &options.policy);
                 row::write_json_row(&json, &row, &mut self.part.bytes)
             }
             format => row::write(&row, format, &mut self.part.bytes),

@@ -1,0 +1,96 @@
+//! Addresses with white space beside their @: `name @ host.org`.
+
+use crate::decoded::{self, Decoded};
+use crate::span::Span;
+use crate::text::around::{self, Endings};
+
+/// Words that stand in front of an @ in a sentence, where it is short for ‘at’.
+const ORDINARY: [&str; 48] = [
+    "a",
+    "am",
+    "and",
+    "are",
+    "arrive",
+    "available",
+    "be",
+    "book",
+    "call",
+    "come",
+    "dinner",
+    "each",
+    "find",
+    "follow",
+    "for",
+    "here",
+    "in",
+    "is",
+    "join",
+    "live",
+    "lunch",
+    "me",
+    "meet",
+    "meeting",
+    "now",
+    "of",
+    "on",
+    "only",
+    "open",
+    "or",
+    "out",
+    "party",
+    "pcs",
+    "read",
+    "see",
+    "speak",
+    "speaking",
+    "start",
+    "talk",
+    "thanks",
+    "the",
+    "today",
+    "tonight",
+    "us",
+    "via",
+    "visit",
+    "was",
+    "work",
+];
+
+/// An address around a spaced @, without its spaces.
+pub(super) struct Spaced {
+    pub(super) decoded: Decoded,
+    /// Where it stands in what was decoded.
+    pub(super) span: Span,
+    /// Other words stand in front of it on its line, so that the last of them may be one of a sentence.
+    pub(super) in_sentence: bool,
+}
+
+/// The address around the @ at `at`, which has a blank behind it, or on both sides; none where a word or a number in front says
+/// that it is none. A blank only in front of it is a handle's.
+pub(super) fn around(text: &[u8], at: usize, least: usize, endings: &mut impl Endings) -> Option<Spaced> {
+    let is_blank = |b: Option<&u8>| matches!(b, Some(b' ' | b'\t' | 0xC2));
+    if !is_blank(text.get(at + 1)) || at == least {
+        return None;
+    }
+    let left = least + trimmed_end(&text[least..at])?;
+    let right = at + 1 + text[at + 1..].iter().position(|b| !matches!(b, b' ' | b'\t' | 0xC2 | 0xA0))?;
+    let window = Span::new(around::window(text, left, least).start, around::window(text, right, least).end);
+    let (mut decoded, signs) = decoded::without_space_around_at(window.of(text))?;
+    decoded.places.iter_mut().for_each(|place| *place += window.start);
+    let sign = signs.into_iter().find(|&sign| decoded.places[sign] == at)?;
+    let bare =
+        around::bounds(&decoded.text, sign, 0, None, endings, false).ok().filter(|bare| !bare.is_slip)?;
+    let local = std::str::from_utf8(&decoded.text[bare.span.start..sign]).ok()?;
+    let is_ordinary = ORDINARY.contains(&&*local.to_ascii_lowercase());
+    let is_number = local.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'.' | b',' | b'-' | b'+'));
+    let before = text[..decoded.places[bare.span.start]].iter().rev();
+    let before = before.copied().find(|b| !matches!(b, b' ' | b'\t' | 0xC2 | 0xA0));
+    let in_sentence = before.is_some_and(|b| b.is_ascii_alphanumeric() || b >= 0x80 || b == b',');
+    (!is_ordinary && !is_number).then_some(Spaced { span: bare.span, decoded, in_sentence })
+}
+
+/// Where the last word of `text` ends on its line, a few blanks behind it left out.
+fn trimmed_end(text: &[u8]) -> Option<usize> {
+    let blanks = text.iter().rev().take_while(|b| matches!(b, b' ' | b'\t' | 0xC2 | 0xA0)).count();
+    (blanks <= 4 && blanks < text.len()).then_some(text.len() - blanks)
+}
