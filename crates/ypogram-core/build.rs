@@ -1,6 +1,6 @@
 //! Turns the plain text files under `data/` into tables that cost nothing at start.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::fmt::Write as _;
 use std::path::{Path, PathBuf};
 use std::{env, fs};
@@ -163,7 +163,15 @@ fn providers() -> String {
     let rules = mailbox_rules();
     let rule_of: BTreeMap<&str, usize> = rules.keys().enumerate().map(|(i, o)| (o.as_str(), i + 1)).collect();
     let providers = facts("providers.tsv");
-    let mut operators: Vec<&str> = providers.iter().map(|fact| fact[2].as_str()).collect();
+    let known: BTreeSet<&str> = providers.iter().map(|fact| fact[0].trim_start_matches('.')).collect();
+    // Known slips are on such lists as well.
+    let slips = facts("slips.tsv");
+    let slips: BTreeSet<&str> = slips.iter().map(|fact| fact[0].as_str()).collect();
+    let mut listed = facts("free-listed.tsv");
+    listed.retain(|fact| !known.contains(fact[0].as_str()) && !slips.contains(fact[0].as_str()));
+    let of_listed = listed.iter().filter_map(|fact| fact.get(1));
+    let mut operators: Vec<&str> =
+        providers.iter().map(|fact| &fact[2]).chain(of_listed).map(String::as_str).collect();
     operators.sort_unstable();
     operators.dedup();
 
@@ -179,7 +187,7 @@ fn providers() -> String {
         map.entry(
             bytes(domain),
             format!(
-                "Provider {{ class: Class::{class}, operator: Operator({}), rule: {}, joined: {joined}, below: {} }}",
+                "Provider {{ class: Class::{class}, operator: Operator({}), rule: {}, joined: {joined}, below: {}, listed: false }}",
                 index + 1,
                 rule_of.get(operator).unwrap_or(&0),
                 entry.starts_with('.') || rule.is_some_and(|r| r.sub_domain),
@@ -191,12 +199,23 @@ fn providers() -> String {
         }
     }
 
+    for fact in &listed {
+        let index =
+            fact.get(1).map_or(0, |name| operators.binary_search(&name.as_str()).expect("listed") + 1);
+        map.entry(
+            bytes(&fact[0]),
+            format!(
+                "Provider {{ class: Class::Free, operator: Operator({index}), rule: 0, joined: false, below: false, listed: true }}"
+            ),
+        );
+    }
+
     let mut out = String::new();
     writeln!(out, "static PROVIDERS: phf::Map<&'static [u8], Provider> = {};", map.build()).unwrap();
     writeln!(
         out,
         "static ENDS: [u64; 1024] = {:?};",
-        marks_of_all(providers.iter().map(|fact| fact[0].trim_start_matches('.')))
+        marks_of_all(known.iter().copied().chain(listed.iter().map(|fact| fact[0].as_str())))
     )
     .unwrap();
     writeln!(out, "static OPERATORS: [&str; {}] = [\"\",", operators.len() + 1).unwrap();

@@ -22,12 +22,12 @@ pub struct Alike(NonZeroU64);
 #[derive(Clone, Copy, Debug)]
 #[repr(u64)]
 pub(crate) enum Says {
-    LocalCapitals = 1 << 48,
-    DomainCapitals = 1 << 49,
-    Tagged = 1 << 50,
-    LikeWeb = 1 << 51,
-    NotIssued = 1 << 52,
-    TooLongForHouse = 1 << 53,
+    LocalCapitals = 1 << 50,
+    DomainCapitals = 1 << 51,
+    Tagged = 1 << 52,
+    LikeWeb = 1 << 53,
+    NotIssued = 1 << 54,
+    TooLongForHouse = 1 << 55,
 }
 
 /// Where the bits start that tell what stands around the address.
@@ -138,6 +138,7 @@ impl Alike {
             codes,
             verdict: policy.verdict(codes),
             class: facts.class(),
+            certainty: facts.certainty(),
             operator: facts.operator,
             repairs: self.repairs(policy.letter_case == LetterCase::Keep),
             has_standard_form: true,

@@ -18,7 +18,7 @@ use crate::local_traits::{self, local_traits, rare_traits};
 use crate::local_words::{self, Desk, LocalWord};
 use crate::no_address;
 use crate::policy::{LetterCase, Policy};
-use crate::providers::Operator;
+use crate::providers::{Certainty, Operator};
 use crate::repair::{Repair, Repairs};
 use crate::severity::{Severity, Verdict};
 use crate::span::Span;
@@ -333,6 +333,11 @@ fn domain_note(code: Code, policy: &Policy, out: &Examined) -> Finding {
             );
             Finding::told(code, out.domain_span, message)
         }
+        Code::FreeProvider if out.domain.facts.certainty() == Certainty::Listed => Finding::told(
+            code,
+            out.domain_span,
+            "Published lists have the domain as a free provider; it can have changed hands.",
+        ),
         Code::FreeProvider | Code::IspMailbox | Code::PaidMailbox | Code::Relay | Code::Disposable
             if !operator.is_empty() =>
         {
@@ -368,6 +373,14 @@ impl Examined {
     /// Whether no syntax finding rejects it, so that there is a standard form.
     pub fn has_standard_form(&self) -> bool {
         self.standard.is_some()
+    }
+
+    /// How certain its class is.
+    pub fn certainty(&self) -> Certainty {
+        match self.class == self.domain.facts.class() {
+            true => self.domain.facts.certainty(),
+            false => Certainty::Known,
+        }
     }
 
     /// The key under `same`; none where the syntax is at fault.

@@ -4,7 +4,7 @@ use crate::class::Class;
 use crate::codes::{Code, CodeSet};
 use crate::labels::Labels;
 use crate::policy::Policy;
-use crate::providers::{self, Operator};
+use crate::providers::{self, Certainty, Operator};
 use crate::reserved;
 use crate::slips;
 use crate::suggest::starts_like_web;
@@ -40,10 +40,12 @@ pub(crate) enum Fact {
     NoReply = 1 << 7,
     /// Its ending is in the root zone or trusted, whatever else is wrong with it.
     KnownEnding = 1 << 8,
+    /// Its class is that of published lists alone.
+    ListedClass = 1 << 9,
 }
 
 /// Where the three bits of the name's fault start.
-const NAME_FAULT: u32 = 9;
+const NAME_FAULT: u32 = 10;
 
 /// What goes with a finding.
 const TELLING: u16 = Fact::PrivateSuffix as u16
@@ -130,6 +132,12 @@ impl DomainFacts {
     #[inline]
     pub(crate) fn class(self) -> Option<Class> {
         Class::at(self.class.wrapping_sub(1))
+    }
+
+    /// How certain its class is.
+    #[inline]
+    pub(crate) fn certainty(self) -> Certainty {
+        if self.is(Fact::ListedClass) { Certainty::Listed } else { Certainty::Known }
     }
 
     pub(crate) fn set_class(&mut self, class: Option<Class>) {
@@ -250,6 +258,7 @@ pub(crate) fn of_usable(labels: Labels<'_>, name: Name, policy: &Policy) -> Doma
         if policy.lists.asks_built_in(provider.class) {
             class = Some(provider.class);
             built_in = Some(providers::parent(domain, below).len());
+            facts.set(Fact::ListedClass, provider.listed);
         }
         facts.operator = provider.operator;
         facts.rule = provider.rule;
@@ -263,9 +272,10 @@ pub(crate) fn of_usable(labels: Labels<'_>, name: Name, policy: &Policy) -> Doma
     }
     if let Some(own) = policy.lists.class_of_domain(domain, built_in) {
         class = Some(own);
-    } else if class.is_none() {
+        facts.set(Fact::ListedClass, false);
+    } else if class.is_none() || facts.is(Fact::ListedClass) {
         let suffix = name.suffix.map_or(&b""[..], |start| &domain[start..]);
-        class = Some(Class::of_suffix(suffix).unwrap_or(Class::Business));
+        class = class.or_else(|| Class::of_suffix(suffix)).or(Some(Class::Business));
         let slip = policy.learnt.meant(domain).is_some()
             || starts_like_web(domain)
             || !name.trusted && slips::is_slip(domain);

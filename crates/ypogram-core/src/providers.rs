@@ -1,10 +1,10 @@
 //! Domains that give people mailboxes, who runs them, and how they deliver.
 //!
-//! The facts are plain text files, `data/providers.tsv` and `data/mailbox-rules.tsv`, compiled into tables.
+//! The facts are plain text files, `data/providers.tsv`, `data/free-listed.tsv` and `data/mailbox-rules.tsv`, compiled into tables.
 
 use std::borrow::Cow;
 
-use serde::{Serialize, Serializer};
+use serde::{Deserialize, Serialize, Serializer};
 
 use crate::bytes;
 use crate::class::Class;
@@ -25,6 +25,36 @@ pub struct Provider {
     pub(crate) joined: bool,
     /// The entry counts for the domains below it as well.
     pub(crate) below: bool,
+    /// It is known from published lists alone, so that the domain can have changed hands or be mistyped.
+    pub(crate) listed: bool,
+}
+
+/// How certain it is that a domain gives the mailboxes of its class.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Certainty {
+    /// It is known, or follows from the domain's name or from a list of the job's own.
+    #[default]
+    Known,
+    /// Published lists have it; it can have changed hands since.
+    Listed,
+}
+
+impl Certainty {
+    /// The word in outputs and in the rulebook.
+    pub const fn word(self) -> &'static str {
+        match self {
+            Certainty::Known => "known",
+            Certainty::Listed => "listed",
+        }
+    }
+}
+
+impl Provider {
+    /// How certain the entry is.
+    pub const fn certainty(&self) -> Certainty {
+        if self.listed { Certainty::Listed } else { Certainty::Known }
+    }
 }
 
 /// Who runs a domain: an index into the built-in list, 0 for nobody known.

@@ -89,6 +89,23 @@ fn obfuscated() {
         ("look at stars dot the sky", vec![]),
         ("3 pcs @ 4.50 each", vec![]),
         ("ada@fernhollow.org, bea (at) fernhollow.org", vec!["ada@fernhollow.org", "bea@fernhollow.org"]),
+        ("ada@fernhollow[dot]org", vec!["ada@fernhollow.org"]),
+        ("ada@fernhollow (dot) org", vec!["ada@fernhollow.org"]),
+        ("ada@mail dot fernhollow dot org", vec!["ada@mail.fernhollow.org"]),
+        ("ada@fernhollow-dot-org", vec!["ada@fernhollow.org"]),
+        ("ada-at-fernhollow-dot-org", vec!["ada@fernhollow.org"]),
+        ("ada_at_fernhollow_dot_org", vec!["ada@fernhollow.org"]),
+        ("ADA AT FERNHOLLOW DOT ORG", vec!["ada@fernhollow.org"]),
+        ("Ada <ada at fernhollow.org>", vec!["ada@fernhollow.org"]),
+        ("ada [ at ] fernhollow [ dot ] org", vec!["ada@fernhollow.org"]),
+        ("ada[@]fernhollow[.]org", vec!["ada@fernhollow.org"]),
+        ("ada(dot)lovell(at)fernhollow(dot)org", vec!["ada.lovell@fernhollow.org"]),
+        ("ada.lovell AT fernhollow.org", vec![]),
+        ("meet me at the dot com boom", vec![]),
+        ("she worked at a dot com in London", vec![]),
+        ("start-at-noon-dot-com", vec![]),
+        ("look at our (dot) pattern", vec![]),
+        ("stay at home dot com was the name", vec![]),
     ] {
         assert_eq!(found_in(text, options), expected, "{text}");
         let plain = found_in(text, Options::default());

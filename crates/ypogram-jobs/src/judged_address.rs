@@ -1,6 +1,7 @@
 //! A judged address as programs get it. The names are the same wherever one appears.
 
 use serde::Serialize;
+use ypogram_core::providers::Certainty;
 use ypogram_core::{
     Class, Code, CodeSet, Examined, Finding, Form, Found, Kind, Policy, Repair, SameMailbox, Severity, Span,
     Suggestion, Verdict, cell, examine, is_well_formed, providers::Operator, suggest_found,
@@ -37,6 +38,8 @@ pub struct JudgedAddress {
     pub suggestion: Option<Suggestion>,
     /// What kind of mailbox the domain gives.
     pub class: Option<Class>,
+    /// How certain that is; none where there is no class.
+    pub certainty: Option<Certainty>,
     /// Who runs the domain.
     pub operator: Operator,
     /// The local part of the standard form.
@@ -133,6 +136,7 @@ impl JudgedAddress {
             remark: None,
             suggestion: None,
             class: None,
+            certainty: None,
             operator: Operator::default(),
             local_part: None,
             domain: None,
@@ -185,6 +189,7 @@ impl JudgedAddress {
             remark: found.remark.as_ref().map(|remark| String::from_utf8_lossy(remark).into_owned()),
             suggestion: if verdict == Verdict::Accept { None } else { suggest_found(found, all, policy) },
             class: examined.class,
+            certainty: examined.class.map(|_| examined.certainty()),
             operator: examined.operator,
             local_part: standard.map(|standard| standard.local_part().to_owned()),
             domain: standard.map(|standard| standard.domain().to_owned()),

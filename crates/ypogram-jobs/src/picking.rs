@@ -2,6 +2,7 @@
 //! wins, else the first for review, else the first.
 
 use smallvec::{SmallVec, smallvec};
+use ypogram_core::providers::Certainty;
 use ypogram_core::{
     Ahead, Alike, Code, CodeSet, Form, Found, Grammar, Hasher, Judge, Judged, Kind, Plain, Policy, Repair,
     Repairs, SameMailbox, Verdict, cell, is_well_formed, text,
@@ -224,7 +225,9 @@ impl<'p> Picker<'p> {
                 continue;
             }
             let purpose = &policy.lists.get(placed.list).purpose;
-            picked.judged.class = purpose.class.or(picked.judged.class);
+            if purpose.class.is_some() {
+                (picked.judged.class, picked.judged.certainty) = (purpose.class, Certainty::Known);
+            }
             if let Some(code) = purpose.finding {
                 picked.codes = policy.in_force(picked.codes.with(code));
                 picked.verdict = policy.verdict(picked.codes);

@@ -1,6 +1,7 @@
 //! Which usable records are wanted, by class or finding. The others are set aside with the reason; none is dropped.
 
-use ypogram_core::{Class, Code, CodeSet};
+use ypogram_core::providers::Certainty;
+use ypogram_core::{Class, Code, CodeSet, Judged};
 use ypogram_tables::{Error, Result};
 
 use crate::picking::Picked;
@@ -12,6 +13,8 @@ pub struct Selection {
     only: Vec<Sort>,
     /// Not these.
     without: Vec<Sort>,
+    /// The least certain classes that count.
+    certainty: Certainty,
 }
 
 /// A class, or all addresses with a finding.
@@ -49,13 +52,14 @@ impl Sort {
 }
 
 impl Selection {
-    /// Reads the words of classes and findings.
+    /// Reads the words of classes and findings. A class that is less certain than `certainty` counts as none is known: the domain
+    /// then is one of a business.
     ///
     /// # Errors
     /// Where one is neither.
-    pub fn read(only: &[String], without: &[String]) -> Result<Self> {
+    pub fn read(only: &[String], without: &[String], certainty: Certainty) -> Result<Self> {
         let sorts = |words: &[String]| words.iter().map(|word| Sort::read(word)).collect::<Result<Vec<_>>>();
-        Ok(Selection { only: sorts(only)?, without: sorts(without)? })
+        Ok(Selection { only: sorts(only)?, without: sorts(without)?, certainty })
     }
 
     /// Whether everything is wanted.
@@ -81,7 +85,12 @@ impl Selection {
 
     /// The place of the reason why a usable address is set aside; none where it is wanted.
     pub(crate) fn sets_aside(&self, picked: &Picked) -> Option<usize> {
-        let is_of = |sort: &Sort| sort.is_of(picked.judged.class, picked.codes);
+        let Judged { class, certainty, .. } = picked.judged;
+        let (class, codes) = match certainty > self.certainty {
+            true => (Some(Class::Business), picked.codes.without(CodeSet::of(&[Code::FreeProvider]))),
+            false => (class, picked.codes),
+        };
+        let is_of = |sort: &Sort| sort.is_of(class, codes);
         let unwanted = self.without.iter().position(is_of);
         unwanted.or_else(|| {
             let missed = !self.only.is_empty() && !self.only.iter().any(is_of);

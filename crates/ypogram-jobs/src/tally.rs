@@ -5,6 +5,7 @@ use std::mem::take;
 
 use serde::Serialize;
 use ypogram_core::names::NameConfidence;
+use ypogram_core::providers::Certainty;
 use ypogram_core::{Class, Code, CodeSet, Form, Policy, Repair};
 
 use crate::outcome::Outcome;
@@ -40,6 +41,8 @@ pub struct Tally {
     pub forms: Vec<u64>,
     /// Usable records by class.
     pub classes: Vec<u64>,
+    /// Usable records whose class is that of published lists alone.
+    pub listed: u64,
     /// Records by verdict: accept, review, reject.
     pub verdicts: Vec<u64>,
     /// Records by finding, whatever their outcome.
@@ -85,6 +88,7 @@ impl Tally {
             repairs: vec![0; Repair::ALL.len()],
             forms: vec![0; Form::ALL.len()],
             classes: vec![0; Class::COUNT],
+            listed: 0,
             verdicts: vec![0; 3],
             findings: vec![0; Code::COUNT],
             rejected: vec![0; Code::COUNT],
@@ -143,6 +147,7 @@ impl Tally {
         self.forms[picked.form as usize] += times;
         if let Some(class) = picked.judged.class {
             self.classes[class.index()] += times;
+            self.listed += if picked.judged.certainty == Certainty::Listed { times } else { 0 };
         }
     }
 
@@ -152,6 +157,7 @@ impl Tally {
             (&mut self.as_it_stood, &mut part.as_it_stood),
             (&mut self.after_repair, &mut part.after_repair),
             (&mut self.from_text, &mut part.from_text),
+            (&mut self.listed, &mut part.listed),
             (&mut self.with_more, &mut part.with_more),
             (&mut self.rows_added, &mut part.rows_added),
             (&mut self.more, &mut part.more),

@@ -5,6 +5,7 @@ use std::path::{Path, PathBuf};
 
 use proptest::prelude::*;
 use tempfile::TempDir;
+use ypogram_core::providers::Certainty;
 use ypogram_core::{Class, Code, Found, Policy, SameMailbox, Verdict, cell, examine, text};
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
 use ypogram_jobs::extract::{self, ExtractOptions, ExtractReport, RowFormat};
@@ -79,7 +80,8 @@ fn clean_within(
             ..FieldChoice::default()
         },
         policy: Policy::default(),
-        selection: Selection::read(&[], &["free".into(), "non-ascii-local-part".into()]).unwrap(),
+        selection: Selection::read(&[], &["free".into(), "non-ascii-local-part".into()], Certainty::Known)
+            .unwrap(),
         from_lists: vec![],
         arrangement: Default::default(),
         memory,

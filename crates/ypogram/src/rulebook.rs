@@ -5,6 +5,7 @@ use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
 use ypogram_core::names::NameOrder;
+use ypogram_core::providers::Certainty;
 use ypogram_core::{Code, Grammar, Pattern, SameMailbox, Severity};
 use ypogram_jobs::{HousePattern, PatternOf, nearest};
 use ypogram_tables::{Error, Result};
@@ -166,6 +167,13 @@ pub(crate) struct Domains {
     pub(crate) free: Vec<String>,
     /// The house's own domains.
     pub(crate) house: Vec<String>,
+    /// Which free providers count where records are selected: `known` ones, or those on published lists as well.
+    #[serde(skip_serializing_if = "is_known")]
+    pub(crate) certainty: Certainty,
+}
+
+fn is_known(certainty: &Certainty) -> bool {
+    *certainty == Certainty::Known
 }
 
 /// `[selection]`: which usable records are wanted; the others are set aside.

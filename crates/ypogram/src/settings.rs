@@ -135,7 +135,7 @@ impl Settings {
             selection.only.clone_from(&arguments.only);
             selection.without.clone_from(&arguments.without);
         }
-        Selection::read(&selection.only, &selection.without)
+        Selection::read(&selection.only, &selection.without, self.rulebook.domains.certainty)
     }
 
     /// The rulebook as resolved, for the receipt.

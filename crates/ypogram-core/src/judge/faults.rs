@@ -33,6 +33,7 @@ impl Judge<'_> {
             codes,
             verdict: self.policy.verdict(codes),
             class: facts.class(),
+            certainty: facts.certainty(),
             operator: facts.operator,
             repairs: Repairs::NONE,
             has_standard_form: false,

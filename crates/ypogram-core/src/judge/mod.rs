@@ -17,7 +17,7 @@ use crate::key::{KeyParts, SameMailbox};
 use crate::lists::Asked;
 use crate::local_traits::may_have_rare_traits;
 use crate::policy::{LetterCase, Policy};
-use crate::providers::Operator;
+use crate::providers::{Certainty, Operator};
 use crate::repair::Repairs;
 use crate::scan::Scan;
 use crate::severity::Verdict;
@@ -37,6 +37,8 @@ pub struct Judged {
     pub verdict: Verdict,
     /// What kind of mailbox the domain gives.
     pub class: Option<Class>,
+    /// How certain that is.
+    pub certainty: Certainty,
     /// Who runs the domain.
     pub operator: Operator,
     /// What the standard form changes.
@@ -300,7 +302,11 @@ impl<'p> Judge<'p> {
             codes = codes.union(self.policy.lists.codes_of_domain(self.domain()));
         }
         if self.policy.lists.by_address {
-            (judged.class, codes) = self.asked(|asked| self.policy.lists.settle(asked, judged.class, codes));
+            let of_domain = judged.class;
+            (judged.class, codes) = self.asked(|asked| self.policy.lists.settle(asked, of_domain, codes));
+            if judged.class != of_domain {
+                judged.certainty = Certainty::Known;
+            }
         }
         judged.codes = self.policy.in_force(codes);
         judged.verdict = self.policy.verdict(judged.codes);
@@ -389,6 +395,7 @@ impl<'p> Judge<'p> {
             codes: examined.codes,
             verdict: examined.verdict,
             class: examined.class,
+            certainty: examined.certainty(),
             operator: examined.operator,
             repairs: examined.repairs,
             has_standard_form: examined.has_standard_form(),

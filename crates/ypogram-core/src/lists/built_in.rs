@@ -67,7 +67,8 @@ fn domains_of(class: Class) -> Vec<(String, String)> {
     of_class
         .map(|(domain, provider)| {
             let above = if provider.below { "*." } else { "" };
-            (format!("{above}{domain}"), provider.operator.name().to_owned())
+            let says = if provider.listed { "listed" } else { provider.operator.name() };
+            (format!("{above}{domain}"), says.to_owned())
         })
         .collect()
 }

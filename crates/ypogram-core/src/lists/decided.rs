@@ -7,8 +7,9 @@ use crate::codes::Code;
 use crate::examine::{Examined, meaning_base};
 use crate::labels::Labels;
 use crate::lists::{Asked, Of};
+use crate::local_words;
 use crate::policy::Policy;
-use crate::{local_words, providers};
+use crate::providers::{self, Provider};
 
 /// How exactly an entry names an address, from least to most.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
@@ -140,7 +141,7 @@ impl Policy {
             class: Some(provider.class),
             finding: provider.class.code(),
             gives_the_class: false,
-            columns: vec![("operator".into(), provider.operator.name().into())],
+            columns: columns_of(provider),
         })
     }
 
@@ -159,4 +160,11 @@ impl Policy {
             columns: Vec::new(),
         })
     }
+}
+
+/// What a built-in entry of a domain says beyond its class: who runs it, and how certain that is where it may be wrong.
+fn columns_of(provider: &Provider) -> Vec<(String, String)> {
+    let operator = [("operator".into(), provider.operator.name().into())];
+    let certainty = [("certainty".into(), provider.certainty().word().into())];
+    if provider.listed { certainty.into() } else { operator.into() }
 }

@@ -62,17 +62,21 @@ fn is_rewritten_sender(run: &[u8], endings: &mut impl Endings) -> bool {
         return true;
     }
     let (head, host) = (&run[..last], &run[last + 1..]);
-    let is_tagged = || {
+    let of_one_word = !head.iter().any(|&b| bytes::is(b, SEPARATES) && b != b'=');
+    // No label has a tag.
+    if of_one_word && head.contains(&b'+') {
+        return true;
+    }
+    let is_bounce = || {
         let numbered = head.contains(&b'-') && head.iter().any(u8::is_ascii_digit);
         let named = [&b"bounce"[..], b"return", b"owner"]
             .iter()
             .any(|word| head.len() > word.len() && head[..word.len()].eq_ignore_ascii_case(word));
-        head.contains(&b'+') || numbered || named
+        numbered || named
     };
     let seen = host.iter().fold(0, |seen, &b| seen | CLASS[usize::from(b)]);
     let is_host = host.contains(&b'.') && host.iter().all(|&b| bytes::is(b, LDH | DOT));
-    let of_one_word = !head.iter().any(|&b| bytes::is(b, SEPARATES) && b != b'=');
-    is_host && of_one_word && is_tagged() && endings.are_known(host, seen)
+    is_host && of_one_word && is_bounce() && endings.are_known(host, seen)
 }
 
 /// Whether hosts that pass mail on stand in front: `host!anna` (RFC 976). A sentence that ends in an exclamation mark starts with

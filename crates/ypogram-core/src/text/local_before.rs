@@ -52,7 +52,11 @@ pub(super) fn local_before(text: &[u8], at: usize, least: usize, endings: &mut i
     // In an address of that scheme escapes stand for characters of its own (RFC 6068 §2).
     let is_uri = seen & SEPARATES != 0 && ends_ignoring_case(&text[least..start], b"mailto:");
     let mut template = false;
-    if seen & SEPARATES != 0 || double_dot || matches!(before, Some(b'\\' | b')')) {
+    if seen & SEPARATES != 0
+        || double_dot
+        || matches!(before, Some(b'\\' | b')'))
+        || text[start..at].starts_with(b"__")
+    {
         template = !is_uri && template::is_one(&text[least..at], start - least);
         start += glued::in_front(&text[start..at], before, is_uri, endings);
         double_dot = double_dot && memchr::memmem::find(&text[start..at], b"..").is_some();
@@ -79,7 +83,13 @@ fn wide_letter_before(text: &[u8]) -> Option<usize> {
     }
     let (c, width) = bytes::last_char(text)?;
     let is_of_word = c.is_alphanumeric() || is_hidden_inside(c) || is_mark(c);
-    (is_of_word || is_misread(&text[..text.len() - width], c)).then_some(width)
+    let before = &text[..text.len() - width];
+    (is_of_word || is_misread(before, c) || c == '’' && ends_in_an_o(before)).then_some(width)
+}
+
+/// Whether an apostrophe behind `before` is that of O’Neil.
+fn ends_in_an_o(before: &[u8]) -> bool {
+    matches!(before, [b'o' | b'O'] | [.., 0..=b'/' | b':'..=b'@' | b'['..=b'`', b'o' | b'O'])
 }
 
 /// Whether `c` behind `before` is the second byte of a letter that was read in another encoding: `Ã¶` for `ö`.

@@ -3,6 +3,9 @@
 //! They are guesses, so their verdict is at most for review.
 
 use std::borrow::Cow;
+use std::sync::LazyLock;
+
+use aho_corasick::packed::Searcher;
 
 use crate::bytes::{self, ATEXT, HIGH, LDH};
 use crate::codes::{Code, CodeSet};
@@ -10,7 +13,7 @@ use crate::found::{Form, Place};
 use crate::policy::Policy;
 use crate::repair::Repairs;
 use crate::span::Span;
-use crate::text::{Hit, around};
+use crate::text::{Hit, around, spaced};
 
 /// How people write the @, in brackets or between spaces. The words stand alone only where a written dot follows.
 const AT: [&str; 16] = [
@@ -46,10 +49,42 @@ pub(super) fn all<'a>(
             continue;
         }
         let hit = match text[sign] {
-            b'@' => spelled_out(text, sign, done, policy),
+            b'@' => spelled_out(text, sign, done, policy).or_else(|| {
+                let itself = Sign { span: Span::new(sign, sign + 1), bracketed: false, itself: true };
+                address(text, itself, done, policy)
+            }),
             _ => at_word(text, sign).and_then(|word| address(text, word, done, policy)),
         };
         hits.extend(hit.map(|hit| (sign, hit)));
+    }
+    hits
+}
+
+/// Where something in `body` is likely an address that programs do not see, without asking every byte: near a dot in words, or an @
+/// in brackets.
+pub(super) fn likely<'a>(
+    text: &'a [u8],
+    body: std::ops::Range<usize>,
+    policy: &Policy,
+) -> Vec<(usize, Hit<'a>)> {
+    const REACH: usize = 120;
+    static MARKS: LazyLock<Option<Searcher>> = LazyLock::new(|| {
+        let words = ["dot", "DOT", "Dot", "(at)", "[at]", "{at}", "<at>", "(AT)", "[AT]", "[@]", "(@)"];
+        Searcher::new(words)
+    });
+    let Some(marks) = &*MARKS else { return all(text, body, policy) };
+    let mut hits: Vec<(usize, Hit<'a>)> = Vec::new();
+    let mut looked_at = body.start;
+    // The dot may stand behind the body.
+    let looked_in = &text[body.start..(body.end + REACH).min(text.len())];
+    for mark in marks.find_iter(looked_in) {
+        let from = (body.start + mark.start()).saturating_sub(REACH).max(looked_at);
+        let to = (body.start + mark.end()).min(body.end);
+        if from < to {
+            let taken = hits.last().map_or(0, |(_, hit)| hit.bare.end);
+            hits.extend(all(text, from..to, policy).into_iter().filter(|(_, hit)| hit.bare.start >= taken));
+            looked_at = to;
+        }
     }
     hits
 }
@@ -80,7 +115,7 @@ fn spelled_out<'a>(text: &'a [u8], at: usize, least: usize, policy: &Policy) -> 
 
 /// A bracket, a space before a word, or the sign itself.
 fn may_start(text: &[u8], at: usize) -> bool {
-    matches!(text[at], b'(' | b'[' | b'{' | b'<' | b' ' | b'_' | b'@')
+    matches!(text[at], b'(' | b'[' | b'{' | b'<' | b' ' | b'_' | b'-' | b'@')
 }
 
 /// A word for the @ or a dot: where it stands, with its brackets and spaces.
@@ -107,7 +142,7 @@ fn sign(text: &[u8], at: usize, words: &[&str]) -> Option<Sign> {
         b'[' => Some(b']'),
         b'{' => Some(b'}'),
         b'<' => Some(b'>'),
-        b'_' if i == at => Some(b'_'),
+        joint @ (b'_' | b'-') if i == at => Some(*joint),
         _ => None,
     };
     let spaced = i > at;
@@ -143,7 +178,8 @@ fn sign(text: &[u8], at: usize, words: &[&str]) -> Option<Sign> {
         end += 1;
     }
     let itself = matches!(*word, "@" | ".");
-    Some(Sign { span: Span::new(at, end), bracketed: close.is_some(), itself })
+    let bracketed = close.is_some_and(|close| close != b'-');
+    Some(Sign { span: Span::new(at, end), bracketed, itself })
 }
 
 /// The address around an at-word: a word before it, and words joined by dots behind it.
@@ -173,14 +209,36 @@ fn address<'a>(text: &'a [u8], at: Sign, least: usize, policy: &Policy) -> Optio
             break;
         }
     }
-    // ‘at’ between spaces is an ordinary word unless a dot is written out as well; an @ between spaces shows itself.
-    if !at.bracketed && !at.itself && written_dots == 0 {
+    // `host-dot-org`, where no other dot shows that the hyphens belong to a name.
+    if !domain.contains(&b'.') {
+        let undone = String::from_utf8_lossy(&domain).replace("-dot-", ".").replace("-DOT-", ".");
+        written_dots += undone.matches('.').count();
+        domain = undone.into_bytes();
+    }
+    // ‘at’ between spaces is an ordinary word unless a dot is written out as well, or angle brackets enclose an address. An @ as
+    // it is, without anything else to undo, is found without asking for hidden ones.
+    let in_angle = local_start > 0 && text[local_start - 1] == b'<' && text.get(i) == Some(&b'>');
+    if !at.bracketed && written_dots == 0 && (at.itself || !in_angle) {
+        return None;
+    }
+    if !at.bracketed && !at.itself && is_sentence(&local, &domain) {
         return None;
     }
     let mut whole = local.clone();
     whole.push(b'@');
     whole.extend_from_slice(&domain);
     hit_of(whole, local.len(), Span::new(local_start, i), policy)
+}
+
+/// Whether the words beside ‘at’ are those of a sentence: ‘meet me at the dot com boom’.
+fn is_sentence(local: &[u8], domain: &[u8]) -> bool {
+    const ARTICLES: [&str; 24] = [
+        "a", "all", "an", "any", "das", "der", "die", "each", "her", "his", "its", "la", "le", "least", "my",
+        "no", "one", "our", "that", "the", "their", "this", "which", "your",
+    ];
+    let lower = |word: &[u8]| String::from_utf8_lossy(word).to_lowercase();
+    let label = domain.split(|&b| b == b'.').next().unwrap_or_default();
+    spaced::is_ordinary(&lower(local)) || ARTICLES.contains(&&*lower(label))
 }
 
 /// The address `whole`, put together from what stands at `bare`, where it is one.
@@ -213,14 +271,7 @@ fn local_before(text: &[u8], end: usize, least: usize) -> Option<(Vec<u8>, usize
     // ‘ada dot lovell at host’
     for _ in 0..3 {
         let before = &text[least..from];
-        let dotted = DOT.iter().find_map(|word| {
-            let trimmed = before.strip_suffix(b" ")?;
-            let rest = [format!(" {word}"), format!(" ({word})"), format!(" [{word}]")]
-                .into_iter()
-                .find_map(|w| trimmed.strip_suffix(w.as_bytes()).map(<[u8]>::len))?;
-            Some(rest)
-        });
-        let Some(word_end) = dotted else { break };
+        let Some(word_end) = dot_before(before) else { break };
         let word_start =
             before[..word_end].iter().rposition(|&b| !bytes::is(b, ATEXT | HIGH)).map_or(0, |i| i + 1);
         if word_start == word_end {
@@ -233,4 +284,28 @@ fn local_before(text: &[u8], end: usize, least: usize) -> Option<(Vec<u8>, usize
         from = least + word_start;
     }
     (!local.is_empty() && std::str::from_utf8(&local).is_ok()).then_some((local, from))
+}
+
+/// Where the word ends in front of a written dot that `before` ends with, between spaces or in brackets.
+fn dot_before(before: &[u8]) -> Option<usize> {
+    let trimmed = before.trim_ascii_end();
+    let (inside, open) = match trimmed.last()? {
+        b')' => (&trimmed[..trimmed.len() - 1], Some(b'(')),
+        b']' => (&trimmed[..trimmed.len() - 1], Some(b'[')),
+        b'}' => (&trimmed[..trimmed.len() - 1], Some(b'{')),
+        _ if trimmed.len() < before.len() => (trimmed, None),
+        _ => return None,
+    };
+    let inside = inside.trim_ascii_end();
+    let ends = |word: &&&str| {
+        let from = inside.len().checked_sub(word.len());
+        from.is_some_and(|from| inside[from..].eq_ignore_ascii_case(word.as_bytes()))
+    };
+    let word = DOT.iter().find(ends)?;
+    let rest = &inside[..inside.len() - word.len()];
+    let outside = rest.trim_ascii_end();
+    match open {
+        Some(open) => Some(outside.strip_suffix(&[open])?.trim_ascii_end().len()),
+        None => (outside.len() < rest.len()).then_some(outside.len()),
+    }
 }

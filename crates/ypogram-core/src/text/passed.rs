@@ -42,5 +42,6 @@ reasons! {
     MessageId "message-id" "The identifier of a message."
     SeveralAtSigns "several-at-signs" "More than one @ in a word."
     Malformed "malformed" "Dots that no address has, or a part that is too long."
+    Hidden "hidden" "Likely an address written so that programs do not see it; --obfuscated takes it."
     Literal "literal" "An IP address in square brackets follows."
 }

@@ -6,9 +6,7 @@ use crate::text::ends_ignoring_case;
 pub(super) fn is_user_on_host(text: &[u8], start: usize, end: usize) -> bool {
     let (before, behind) = (&text[..start], &text[end..]);
     match behind.first() {
-        Some(b':') if is_remote_path(&text[start..end], &behind[1..]) || is_copied(before, &behind[1..]) => {
-            true
-        }
+        Some(b':') if is_remote_path(&text[start..end], &behind[1..]) || is_copied(before) => true,
         _ => is_prompt(before, behind) || is_logged_in_to(before),
     }
 }
@@ -24,12 +22,11 @@ fn is_remote_path(user: &[u8], rest: &[u8]) -> bool {
 }
 
 /// `scp notes.txt ada@host:notes.txt`: a file on another machine, behind the command that copies it.
-fn is_copied(before: &[u8], rest: &[u8]) -> bool {
+fn is_copied(before: &[u8]) -> bool {
     let line = &before[memchr::memrchr(b'\n', before).map_or(0, |at| at + 1)..];
     let command = line.trim_ascii_start();
     let command = command.strip_prefix(b"$ ").unwrap_or(command);
-    let copies = [&b"scp "[..], b"rsync ", b"sftp "].iter().any(|copy| command.starts_with(copy));
-    copies && rest.first().is_some_and(|b| !b.is_ascii_whitespace())
+    [&b"scp "[..], b"rsync ", b"sftp "].iter().any(|copy| command.starts_with(copy))
 }
 
 /// Whether a shell waits for a command behind it: `ada@host:~$`, `[ada@host ~]$`, `ada@host ~ %`, `ada@host#`. In front of it

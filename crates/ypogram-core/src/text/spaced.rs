@@ -4,32 +4,50 @@ use crate::decoded::{self, Decoded};
 use crate::span::Span;
 use crate::text::around::{self, Endings};
 
-/// Words that stand in front of an @ in a sentence, where it is short for ‘at’.
-const ORDINARY: [&str; 48] = [
+/// Words that stand in front of an @ or of ‘at’ in a sentence, sorted.
+const ORDINARY: [&str; 78] = [
     "a",
+    "aim",
+    "all",
     "am",
     "and",
     "are",
     "arrive",
     "available",
+    "based",
     "be",
     "book",
+    "boom",
+    "both",
     "call",
+    "came",
     "come",
+    "concert",
+    "day",
     "dinner",
+    "down",
     "each",
+    "event",
     "find",
     "follow",
     "for",
     "here",
+    "him",
+    "hosted",
     "in",
     "is",
+    "it",
     "join",
+    "later",
     "live",
+    "look",
+    "looking",
     "lunch",
     "me",
     "meet",
     "meeting",
+    "met",
+    "night",
     "now",
     "of",
     "on",
@@ -39,22 +57,39 @@ const ORDINARY: [&str; 48] = [
     "out",
     "party",
     "pcs",
+    "person",
     "read",
+    "registered",
     "see",
     "speak",
     "speaking",
     "start",
+    "stay",
     "talk",
     "thanks",
+    "that",
     "the",
+    "them",
+    "there",
+    "this",
+    "time",
     "today",
     "tonight",
+    "up",
     "us",
     "via",
     "visit",
     "was",
+    "were",
     "work",
+    "working",
+    "you",
 ];
+
+/// Whether a word in lower case is one of a sentence rather than of an address.
+pub(super) fn is_ordinary(word: &str) -> bool {
+    ORDINARY.binary_search(&word).is_ok()
+}
 
 /// An address around a spaced @, without its spaces.
 pub(super) struct Spaced {
@@ -66,10 +101,11 @@ pub(super) struct Spaced {
 }
 
 /// The address around the @ at `at`, which has a blank behind it, or on both sides; none where a word or a number in front says
-/// that it is none. A blank only in front of it is a handle's.
+/// that it is none. A blank only in front of it is a handle's, unless a label stands in front of both.
 pub(super) fn around(text: &[u8], at: usize, least: usize, endings: &mut impl Endings) -> Option<Spaced> {
     let is_blank = |b: Option<&u8>| matches!(b, Some(b' ' | b'\t' | 0xC2));
-    if !is_blank(text.get(at + 1)) || at == least {
+    let is_handle = !is_blank(text.get(at + 1));
+    if at == least || is_handle && !is_blank(text.get(at - 1)) {
         return None;
     }
     let left = least + trimmed_end(&text[least..at])?;
@@ -81,11 +117,14 @@ pub(super) fn around(text: &[u8], at: usize, least: usize, endings: &mut impl En
     let bare =
         around::bounds(&decoded.text, sign, 0, None, endings, false).ok().filter(|bare| !bare.is_slip)?;
     let local = std::str::from_utf8(&decoded.text[bare.span.start..sign]).ok()?;
-    let is_ordinary = ORDINARY.contains(&&*local.to_ascii_lowercase());
+    let is_ordinary = is_ordinary(&local.to_ascii_lowercase());
     let is_number = local.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'.' | b',' | b'-' | b'+'));
     let before = text[..decoded.places[bare.span.start]].iter().rev();
     let before = before.copied().find(|b| !matches!(b, b' ' | b'\t' | 0xC2 | 0xA0));
     let in_sentence = before.is_some_and(|b| b.is_ascii_alphanumeric() || b >= 0x80 || b == b',');
+    if is_handle && before != Some(b':') {
+        return None;
+    }
     (!is_ordinary && !is_number).then_some(Spaced { span: bare.span, decoded, in_sentence })
 }
 
@@ -93,4 +132,12 @@ pub(super) fn around(text: &[u8], at: usize, least: usize, endings: &mut impl En
 fn trimmed_end(text: &[u8]) -> Option<usize> {
     let blanks = text.iter().rev().take_while(|b| matches!(b, b' ' | b'\t' | 0xC2 | 0xA0)).count();
     (blanks <= 4 && blanks < text.len()).then_some(text.len() - blanks)
+}
+
+#[cfg(test)]
+mod tests {
+    #[test]
+    fn words_are_sorted() {
+        assert!(super::ORDINARY.is_sorted());
+    }
 }

@@ -6,7 +6,7 @@ pub(super) fn is_one(text: &[u8], run: usize) -> bool {
     is_variable(run) || is_format(before, run) || is_in_braces(run)
 }
 
-/// `$user`, `%USER%`.
+/// `$user`, `%USER%`, `__USER__`.
 fn is_variable(run: &[u8]) -> bool {
     let is_name = |name: &[u8]| {
         !name.is_empty() && name.iter().all(|&b| b.is_ascii_alphanumeric() || matches!(b, b'_' | b'.' | b'-'))
@@ -14,7 +14,7 @@ fn is_variable(run: &[u8]) -> bool {
     let of_shell = memchr::memrchr(b'$', run).is_some_and(|sign| {
         is_name(&run[sign + 1..]) && run[..sign].last().is_none_or(|b| !b.is_ascii_alphanumeric())
     });
-    of_shell || matches!(run, [b'%', name @ .., b'%'] if is_name(name))
+    of_shell || matches!(run, [b'%', name @ .., b'%'] | [b'_', b'_', name @ .., b'_', b'_'] if is_name(name))
 }
 
 /// `%s`, `%-5d`, `%1$s`, `%(name)s`.

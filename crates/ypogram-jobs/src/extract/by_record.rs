@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use ypogram_core::text::{self, Seen};
+use ypogram_core::text::{self, Passed, Seen};
 use ypogram_core::{Code, Form, Hasher, Judge, Policy, cell};
 use ypogram_tables::csv::{Arrangement, CsvEncoder};
 use ypogram_tables::pieces::PieceOptions;
@@ -55,6 +55,8 @@ pub struct ByRecordReport {
     pub records: u64,
     /// Records in which there was no address; they are not written.
     pub without: u64,
+    /// What looks like an address that was written so that programs do not see it, and was not taken.
+    pub hidden: u64,
     /// Rows written, one for each address.
     pub rows: u64,
 }
@@ -64,6 +66,7 @@ struct Part {
     bytes: Vec<u8>,
     records: u64,
     without: u64,
+    hidden: u64,
     rows: u64,
     lines: u64,
 }
@@ -104,7 +107,7 @@ pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordRep
             };
             move |task: &mut Task, part: &mut Part| {
                 part.bytes.clear();
-                (part.records, part.without, part.rows) = (0, 0, 0);
+                (part.records, part.without, part.hidden, part.rows) = (0, 0, 0, 0);
                 batch.clear();
                 decoders[task.source].decode(&task.chunk, &mut batch)?;
                 for record in batch.records(&task.chunk) {
@@ -119,13 +122,14 @@ pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordRep
     let arranged = layout.arranged(&columns, &options.arrangement)?;
     output.write(&layout.header(&columns, arranged.as_ref()))?;
     output.arrange(arranged);
-    let mut report = ByRecordReport { sources: Vec::new(), records: 0, without: 0, rows: 0 };
+    let mut report = ByRecordReport { sources: Vec::new(), records: 0, without: 0, hidden: 0, rows: 0 };
     let mut at = LineCount::new(&reading);
     pipeline::run(&mut reading, workers, progress, |task, part: &mut Part| {
         at.enter(task)?;
         at.lines += part.lines;
         report.records += part.records;
         report.without += part.without;
+        report.hidden += part.hidden;
         report.rows += part.rows;
         output.write(&part.bytes)
     })?;
@@ -165,10 +169,9 @@ impl Worker<'_> {
             found.form != Form::WithinText && ypogram_core::examine(&found.text, policy).has_standard_form()
         });
         if found.is_empty() {
-            text::look(bytes, 0..bytes.len(), policy, self.look, |seen| {
-                if let Seen::Taken(hit) = seen {
-                    found.push(hit.into_found());
-                }
+            text::look(bytes, 0..bytes.len(), policy, self.look, |seen| match seen {
+                Seen::Taken(hit) => found.push(hit.into_found()),
+                Seen::Passed(_, reason) => part.hidden += u64::from(reason == Passed::Hidden),
             });
         }
         for found in found {

@@ -3,7 +3,7 @@
 use std::path::Path;
 use std::process::ExitCode;
 
-use ypogram_core::text::{Options, REACH};
+use ypogram_core::text::{Options, Passed, REACH};
 use ypogram_jobs::extract::{self, ByRecordOptions, ExtractOptions, RowFormat};
 use ypogram_tables::csv::{Arrangement, Dialect};
 use ypogram_tables::pieces::{Kind, PieceOptions};
@@ -72,6 +72,8 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
             let told = trial.is_none().then_some(&target);
             let mut text =
                 render::extract::summary(&report, settings.judged_by(), told, arguments.show_skipped);
+            let hidden = report.passed[Passed::Hidden as usize];
+            text.push_str(&render::extract::hidden_step(hidden, "", &arguments.sources));
             text.extend(arguments.first.map(render::trial::note));
             text
         }
@@ -126,7 +128,10 @@ fn by_record(
     show_trial(trial, arguments)?;
     tell(arguments, &target, || match (arguments.output.json, arguments.first) {
         (true, _) => render::json::by_record(&report),
-        (false, None) => render::extract::by_record(&report, &target),
+        (false, None) => {
+            let step = render::extract::hidden_step(report.hidden, " --row-per-address", &arguments.sources);
+            render::extract::by_record(&report, &target) + &step
+        }
         (false, Some(first)) => render::trial::note(first),
     })?;
     Ok(ExitCode::from(exit::DONE))

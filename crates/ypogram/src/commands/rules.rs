@@ -57,7 +57,11 @@ fn check(file: &Path) -> Result<ExitCode> {
     let judging = JudgingArguments { rules: Some(file.to_path_buf()), ..JudgingArguments::default() };
     let Settings { rulebook, list_specs, .. } = Settings::without_sources(&judging)?;
     let patterns = rulebook.patterns_named(&[])?.len();
-    ypogram_jobs::Selection::read(&rulebook.selection.only, &rulebook.selection.without)?;
+    ypogram_jobs::Selection::read(
+        &rulebook.selection.only,
+        &rulebook.selection.without,
+        rulebook.domains.certainty,
+    )?;
     let changed = render::words::counted(rulebook.severity.len() as u64, "severity", "severities");
     let patterns = render::words::counted(patterns as u64, "pattern", "patterns");
     let lists = render::words::counted(list_specs.len() as u64, "list", "lists");

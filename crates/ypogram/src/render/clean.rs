@@ -136,6 +136,11 @@ fn mailboxes(report: &CleanReport, out: &mut String) {
         .collect();
     figures.sort_by_key(|figure| std::cmp::Reverse(figure.count));
     out.push_str(&block(&figures));
+    if counts.tally.listed > 0 {
+        let records = counted(counts.tally.listed, "usable record is", "usable records are");
+        let note = format!("({records} free by published lists alone, which can be out of date)");
+        let _ = writeln!(out, "  {}", style::dim(&note));
+    }
     let duplicates = counts.of(Outcome::Duplicate);
     let _ = writeln!(
         out,

@@ -4,6 +4,7 @@ use std::fmt::Write as _;
 
 use unicode_width::UnicodeWidthStr as _;
 use ypogram_core::names::NameOrder;
+use ypogram_core::providers::Certainty;
 use ypogram_core::{Examined, Form, Part, Parts, Policy, Severity, Verdict, shown};
 use ypogram_jobs::split::NameOrders;
 use ypogram_jobs::{FindingOut, JudgedAddress};
@@ -110,7 +111,11 @@ fn rows(
     rows.extend(parts_of(&parts, orders.at(parts.domain())));
     if let Some(class) = judged.class {
         let operator = judged.operator.name();
-        let by = if operator.is_empty() { String::new() } else { format!("   (run by {operator})") };
+        let by = match (judged.certainty, operator) {
+            (Some(Certainty::Listed), _) => "   (listed; it can have changed hands)".to_owned(),
+            (_, "") => String::new(),
+            (_, operator) => format!("   (run by {operator})"),
+        };
         rows.push(("class", format!("{}{by}", class.word())));
     }
     if !policy.lists.is_empty() {

@@ -1,6 +1,7 @@
 //! The summary of `extract`: what was found, in which forms, and what was passed over.
 
 use std::fmt::Write as _;
+use std::path::PathBuf;
 
 use ypogram_core::text::Passed;
 use ypogram_core::{Form, shown};
@@ -11,7 +12,7 @@ use ypogram_tables::Target;
 use crate::render::figures::{Figure, block};
 use crate::render::head::JudgedBy;
 use crate::render::style;
-use crate::render::words::{counted, for_shell, number};
+use crate::render::words::{counted, for_shell, for_shell_all, number};
 
 /// What was found, for people.
 pub(crate) fn summary(
@@ -58,7 +59,7 @@ fn passed_over(report: &ExtractReport, skipped: bool, out: &mut String) {
     if all == 0 {
         return;
     }
-    let signs = counted(all, "@ sign that is no address", "@ signs that are no address");
+    let signs = counted(all, "place that is no address", "places that are no address");
     let listed = if skipped { "" } else { "; list them with --show-skipped" };
     let head = style::dim(&format!("({signs}{listed})"));
     let _ = writeln!(out, "\n{} {head}", style::title("Passed over"));
@@ -118,6 +119,18 @@ fn place(target: &Target) -> String {
     match target {
         Target::Standard => "to standard output".into(),
         Target::File { path, .. } => format!("to {}", for_shell(&path.display().to_string())),
+    }
+}
+
+/// How to take what was written so that programs do not see it, where there is any.
+pub(crate) fn hidden_step(hidden: u64, options: &str, sources: &[PathBuf]) -> String {
+    match hidden {
+        0 => String::new(),
+        _ => format!(
+            "{} may be hidden: ypogram extract {}{options} --obfuscated\n",
+            counted(hidden, "more address", "more addresses"),
+            for_shell_all(sources),
+        ),
     }
 }
 

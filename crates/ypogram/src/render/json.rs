@@ -130,6 +130,7 @@ pub(crate) fn by_record(report: &ByRecordReport) -> String {
         sources: &'a [ypogram_jobs::SourceReport],
         records: u64,
         without_address: u64,
+        hidden: u64,
         rows: u64,
     }
     lines(&Summary {
@@ -138,6 +139,7 @@ pub(crate) fn by_record(report: &ByRecordReport) -> String {
         sources: &report.sources,
         records: report.records,
         without_address: report.without,
+        hidden: report.hidden,
         rows: report.rows,
     })
 }
