@@ -326,7 +326,7 @@ fn domain_note(code: Code, policy: &Policy, out: &Examined) -> Finding {
             Finding::told(code, out.domain_span, "The domain is that of a web site.")
         }
         Code::TypingSlip => {
-            let meant = crate::slips::of(out.domain.ascii.as_bytes(), || true, &policy.learnt);
+            let meant = crate::slips::of(out.domain.ascii.as_bytes(), || true, policy);
             let message = meant.map_or_else(
                 || code.info().sentence.to_owned(),
                 |meant| format!("The domain looks like a slip of ‘{}’ ({}).", meant.domain, meant.reason),

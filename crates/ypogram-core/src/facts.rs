@@ -3,6 +3,7 @@
 use crate::class::Class;
 use crate::codes::{Code, CodeSet};
 use crate::labels::Labels;
+use crate::own_names;
 use crate::policy::Policy;
 use crate::providers::{self, Certainty, Operator};
 use crate::reserved;
@@ -201,7 +202,9 @@ pub(crate) struct Name {
 pub(crate) fn name_of(labels: Labels<'_>, policy: &Policy) -> Name {
     let domain = labels.domain;
     if let Some(name) = policy.trusted(domain) {
-        let suffix = Some(domain.len() - name.len());
+        // A name of one label is an ending; one of several is a domain, below the ending that it has.
+        let ending = memchr::memrchr(b'.', name.as_bytes()).map_or(name.len(), |dot| name.len() - dot - 1);
+        let suffix = Some(domain.len() - ending);
         let fault = (suffix == Some(0)).then_some(Code::PublicSuffix);
         return Name { fault, suffix, private: false, trusted: true };
     }
@@ -277,6 +280,7 @@ pub(crate) fn of_usable(labels: Labels<'_>, name: Name, policy: &Policy) -> Doma
         let suffix = name.suffix.map_or(&b""[..], |start| &domain[start..]);
         class = class.or_else(|| Class::of_suffix(suffix)).or(Some(Class::Business));
         let slip = policy.learnt.meant(domain).is_some()
+            || own_names::meant(domain, policy).is_some()
             || starts_like_web(domain)
             || !name.trusted && slips::is_slip(domain);
         facts.set(Fact::Slip, slip);

@@ -47,6 +47,8 @@ pub struct Policy {
     /// The most octets an address may have in this house, if there is such a limit.
     pub max_length: Option<usize>,
     pub(crate) public_names: Vec<String>,
+    /// The house's own domains, of which others may be slips.
+    pub(crate) house: Vec<String>,
     /// The job's own lists.
     pub lists: Lists,
     pub(crate) rules: Vec<MailboxRule>,
@@ -70,6 +72,7 @@ impl Default for Policy {
             same: SameMailbox::default(),
             max_length: None,
             public_names: Vec::new(),
+            house: Vec::new(),
             lists: Lists::default(),
             rules: std::iter::once(MailboxRule::default())
                 .chain(providers::built_in_rules().map(|(_, rule)| rule))
@@ -119,6 +122,15 @@ impl Policy {
     /// Where `name` is not a domain name.
     pub fn trust_name(&mut self, name: &str) -> Result<(), PolicyError> {
         self.public_names.push(self.plain_name(name)?);
+        Ok(())
+    }
+
+    /// Takes a domain that is close to `name` for a slip of it, since that is the house's own.
+    ///
+    /// # Errors
+    /// Where `name` is not a domain name.
+    pub fn own_domain(&mut self, name: &str) -> Result<(), PolicyError> {
+        self.house.push(self.plain_name(name)?);
         Ok(())
     }
 

@@ -1,13 +1,14 @@
 //! Likely typing slips in domains: known ones, and one edit from a domain that very many people use.
 
-use crate::learnt::Learnt;
 use crate::mark::mark_of;
+use crate::policy::Policy;
+use crate::{ending_slips, own_names};
 
 include!(concat!(env!("OUT_DIR"), "/slips.rs"));
 
 pub(crate) struct Slip {
-    meant: &'static str,
-    sure: bool,
+    pub(crate) meant: &'static str,
+    pub(crate) sure: bool,
 }
 
 /// What was probably meant, and how sure that is.
@@ -32,10 +33,13 @@ pub(crate) fn is_real(domain: &[u8]) -> bool {
 
 /// What `domain` (lower-case A-labels, on no list of providers) was probably meant to be.
 ///
-/// `has_known_ending` tells whether its ending is in the root zone: only then is one edit held against the popular domains
-/// as well as the endings that people mistype.
-pub(crate) fn of(domain: &[u8], has_known_ending: impl FnOnce() -> bool, learnt: &Learnt) -> Option<Meant> {
-    if let Some(meant) = learnt.meant(domain) {
+/// `has_known_ending` tells whether its ending is in the root zone or trusted: only endings that are not are held against those that
+/// people mistype, but for a few.
+pub(crate) fn of(domain: &[u8], has_known_ending: impl FnOnce() -> bool, policy: &Policy) -> Option<Meant> {
+    if let Some(meant) = own_names::meant(domain, policy) {
+        return Some(meant);
+    }
+    if let Some(meant) = policy.learnt.meant(domain) {
         return Some(Meant {
             domain: meant.to_owned(),
             sure: false,
@@ -54,14 +58,25 @@ pub(crate) fn of(domain: &[u8], has_known_ending: impl FnOnce() -> bool, learnt:
             reason: "one letter from a domain that very many use",
         })
     };
-    let of_ending = || if has_known_ending() { None } else { of_ending(domain) };
+    let of_ending = || match has_known_ending() {
+        true => ending_slips::of_second_level(domain),
+        false => ending_slips::of_unknown(domain),
+    };
     let meant = of_known.or_else(of_popular).or_else(of_ending)?;
     (!is_real(domain)).then_some(meant)
 }
 
-/// Whether [`of`] has an answer for a domain with a known ending, without building it.
+/// Whether [`of`] has an answer for a domain with a known ending that is no own name and was not learnt.
 pub(crate) fn is_slip(domain: &[u8]) -> bool {
-    (known(domain).is_some() || of_popular(domain).is_some()) && !is_real(domain)
+    let is_one = known(domain).is_some()
+        || of_popular(domain).is_some()
+        || ending_slips::of_second_level(domain).is_some();
+    is_one && !is_real(domain)
+}
+
+/// What is known of an ending, with the dot or comma in front, that is often typed for another.
+pub(crate) fn known_ending(ending: &[u8]) -> Option<&'static Slip> {
+    ENDING_SLIPS.get(ending)
 }
 
 /// What is known of a domain that is often typed for another.
@@ -126,18 +141,6 @@ static OCTETS_OF_POPULAR: [u64; POPULAR.len()] = {
     }
     octets
 };
-
-fn of_ending(domain: &[u8]) -> Option<Meant> {
-    let text = std::str::from_utf8(domain).ok()?;
-    text.char_indices().filter(|&(at, c)| at > 0 && matches!(c, '.' | ',')).find_map(|(at, _)| {
-        let slip = ENDING_SLIPS.get(&domain[at..])?;
-        Some(Meant {
-            domain: format!("{}{}", &text[..at], slip.meant),
-            sure: slip.sure,
-            reason: "a known slip in the ending",
-        })
-    })
-}
 
 /// Whether one insertion, deletion, replacement or swap of neighbours (Damerau–Levenshtein) leads from one to the other.
 pub(crate) fn one_edit_apart(a: &[u8], b: &[u8]) -> bool {
@@ -214,6 +217,14 @@ mod tests {
             ("gmial.com", Some("gmail.com")),
             ("gmail.con", Some("gmail.com")),
             ("fernhollow.con", Some("fernhollow.com")),
+            ("fernhollow.infp", Some("fernhollow.info")),
+            ("fernhollow.bizz", Some("fernhollow.biz")),
+            ("fernhollow.org1", Some("fernhollow.org")),
+            ("fernhollow.c.uk", Some("fernhollow.co.uk")),
+            ("fernhollow.co.u", Some("fernhollow.co.uk")),
+            ("fernhollow.dee", Some("fernhollow.de")),
+            ("fernhollow.zzzz", None),
+            ("c.uk", None),
             ("hotmaill.com", Some("hotmail.com")),
             ("gmx.at", None),
             ("mail.com", None),
@@ -222,7 +233,7 @@ mod tests {
         ] {
             let has_known_ending = || psl::suffix(typed.as_bytes()).is_some_and(|s| s.is_known());
             assert_eq!(
-                of(typed.as_bytes(), has_known_ending, &Learnt::default()).map(|m| m.domain).as_deref(),
+                of(typed.as_bytes(), has_known_ending, &Policy::default()).map(|m| m.domain).as_deref(),
                 meant,
                 "{typed}"
             );

@@ -9,11 +9,10 @@ use crate::codes::{Code, CodeSet};
 use crate::examine::examine;
 use crate::found::Found;
 use crate::labels::Labels;
-use crate::learnt::Learnt;
 use crate::policy::Policy;
 use crate::providers;
 use crate::severity::Verdict;
-use crate::{bytes, decoded, local_traits, slips};
+use crate::{bytes, decoded, facts, local_traits, own_names, slips};
 
 /// How sure a suggestion is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
@@ -99,6 +98,11 @@ pub(crate) fn meant_by<'t, T>(
     {
         return Some((restored, meant));
     }
+    if let Some(own) = as_it_is.with_own_name(policy)
+        && let Some(meant) = suggested(&own)
+    {
+        return Some((own, meant));
+    }
     let last = as_it_is.mended();
     let is_mended = !last.reasons.is_empty();
     if is_mended && let Some(meant) = suggested(&last) {
@@ -106,7 +110,7 @@ pub(crate) fn meant_by<'t, T>(
     }
     let mut if_suggested = |draft: Draft<'t>| suggested(&draft).map(|meant| (draft, meant));
     // A slip is looked for in the text as it is as well.
-    let of_slip = |draft: &Draft<'t>| draft.without_slip(&policy.learnt);
+    let of_slip = |draft: &Draft<'t>| draft.without_slip(policy);
     let from_text = if is_mended { of_slip(&as_it_is) } else { None };
     from_text
         .and_then(&mut if_suggested)
@@ -154,6 +158,7 @@ pub fn may_be_mended(codes: CodeSet) -> bool {
         Code::DomainCharacter,
         Code::OneLabelDomain,
         Code::UnknownEnding,
+        Code::ReservedName,
         Code::PublicSuffix,
         Code::TypingSlip,
         Code::NotHtmlAddress,
@@ -246,6 +251,7 @@ impl<'t> Draft<'t> {
         let mut draft = self.clone();
         draft.change(without_scheme, "what stood in front was removed", Sure);
         draft.change(with_written_at, "the @ took the place of the word for it", Likely);
+        draft.change(with_straight_apostrophe, "a straight apostrophe took the place of a curly one", Likely);
         let edges = |c: char| {
             matches!(c, '.' | ',' | ';' | ':' | '!' | '?' | '<' | '>' | '(' | ')' | '"' | '\'' | '[' | ']')
         };
@@ -281,17 +287,27 @@ impl<'t> Draft<'t> {
     }
 
     /// With the domain that was probably meant, where this one looks mistyped.
-    fn without_slip(&self, learnt: &Learnt) -> Option<Self> {
+    fn without_slip(&self, policy: &Policy) -> Option<Self> {
         let (local, domain) = cut_at_first(&self.text)?;
         let domain = in_lower_case(domain);
         if providers::find(domain.as_bytes()).is_some() {
             return None;
         }
-        let has_known_ending = || psl::suffix(domain.as_bytes()).is_some_and(|suffix| suffix.is_known());
-        let meant = slips::of(domain.as_bytes(), has_known_ending, learnt)?;
+        let labels = Labels::of(domain.as_bytes());
+        let has_known_ending = || facts::name_of(labels, policy).has_known_ending(domain.as_bytes());
+        let meant = slips::of(domain.as_bytes(), has_known_ending, policy)?;
         let mut draft = self.clone();
         let confidence = if meant.sure { Confidence::Sure } else { Confidence::Likely };
         draft.change(|_| format!("{local}@{}", meant.domain).into(), meant.reason, confidence);
+        Some(draft)
+    }
+
+    /// With the domain of one's own that was probably meant.
+    fn with_own_name(&self, policy: &Policy) -> Option<Self> {
+        let (local, domain) = cut_at_first(&self.text)?;
+        let meant = own_names::meant(in_lower_case(domain).as_bytes(), policy)?;
+        let mut draft = self.clone();
+        draft.change(|_| format!("{local}@{}", meant.domain).into(), meant.reason, Confidence::Likely);
         Some(draft)
     }
 
@@ -387,6 +403,10 @@ fn with_single_at(text: &str) -> Cow<'_, str> {
     let is_doubled = |at: usize| text.as_bytes().get(at + 1) == Some(&b'@');
     let doubled = memchr::memchr_iter(b'@', text.as_bytes()).any(is_doubled);
     if doubled { text.replace("@@", "@").into() } else { text.into() }
+}
+
+fn with_straight_apostrophe(text: &str) -> Cow<'_, str> {
+    if text.is_ascii() { text.into() } else { text.replace(['’', '‘'], "'").into() }
 }
 
 fn without_scheme(text: &str) -> Cow<'_, str> {

@@ -2,6 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
+use ypogram_core::providers::Certainty;
 use ypogram_core::{Class, Policy, examine, local_words, providers};
 
 /// The facts of a data file, cut at tabs.
@@ -61,7 +62,25 @@ fn providers_are_domains_with_a_class_and_an_operator() {
             "{domain}: by mere ending"
         );
     }
-    assert_eq!(providers::all().count(), facts.len());
+    let known = providers::all().filter(|(_, provider)| provider.certainty() == Certainty::Known);
+    assert_eq!(known.count(), facts.len());
+}
+
+#[test]
+fn listed_domains_are_free_providers_unless_more_is_known() {
+    let facts = facts(include_str!("../data/free-listed.tsv"));
+    assert_sorted_and_distinct("free-listed.tsv", &facts, 1);
+    let mut usable = 0;
+    for fact in &facts {
+        assert_domain("free-listed.tsv", fact[0]);
+        let examined = examine(format!("night.owl@{}", fact[0]).as_bytes(), &Policy::default());
+        let is_listed = examined.certainty() == Certainty::Listed;
+        // What has no ending of the root zone, and what is a slip, has no class of that kind.
+        let is_none = examined.class != Some(Class::Free);
+        assert!(is_listed != is_none, "{}: {:?}", fact[0], examined.class);
+        usable += u32::from(is_listed);
+    }
+    assert!(usable > 1900, "{usable}");
 }
 
 #[test]

@@ -59,12 +59,12 @@ fn rules_of_the_job() {
     policy.host_at("h-works.org", "google").unwrap();
     policy.set_mailbox_rule("dots.org", false, Some('-')).unwrap();
     policy.set_alias("old-works.org", "h-works.org").unwrap();
-    policy.set_alias("mail.org", "gmail.com").unwrap();
+    policy.set_alias("letter-works.org", "gmail.com").unwrap();
     for (address, expected) in [
         ("Ada.L+x@h-works.org", "adal@h-works.org"),
         ("a.da.l+y@old-works.org", "adal@h-works.org"),
         ("a.d.a-x@dots.org", "ada@dots.org"),
-        ("night.owl@mail.org", "nightowl@gmail.com"),
+        ("night.owl@letter-works.org", "nightowl@gmail.com"),
         ("a.l@below.h-works.org", "a.l@below.h-works.org"),
         // What gmail.com itself cannot have issued may well be there.
         ("a_l@h-works.org", "a_l@h-works.org"),

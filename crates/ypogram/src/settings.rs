@@ -247,6 +247,9 @@ fn policy_of(rulebook: &Rulebook) -> std::result::Result<Policy, String> {
     for name in &rulebook.domains.public {
         policy.trust_name(name).map_err(|error| error.0)?;
     }
+    for name in &rulebook.domains.house {
+        policy.own_domain(name.trim_start_matches("*.")).map_err(|error| error.0)?;
+    }
     take_mailbox_rules(rulebook, &mut policy)?;
     for (code, severity) in &rulebook.severity {
         let code = ypogram_core::Code::from_name(code).expect("the rulebook was checked");

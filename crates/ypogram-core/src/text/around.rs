@@ -181,5 +181,5 @@ pub(super) fn has_known_ending(domain: &[u8], policy: &Policy) -> bool {
 
 /// Whether the domain, whose ending is unknown, is likely a typing slip.
 fn is_slip(domain: &[u8], policy: &Policy) -> bool {
-    slips::of(&domain.to_ascii_lowercase(), || false, &policy.learnt).is_some()
+    slips::of(&domain.to_ascii_lowercase(), || false, policy).is_some()
 }

@@ -1,0 +1,70 @@
+//! Domains of one's own, and names one trusts: what is typed for them is a slip more often than another firm's domain.
+
+use crate::labels::Labels;
+use crate::policy::Policy;
+use crate::slips::{self, Meant};
+
+/// Shorter names have too many real neighbours.
+const SHORTEST_NAME: usize = 5;
+
+/// The domain of one's own that `domain` (in lower case) was probably meant to be; none where it is one, or lies below one.
+pub(crate) fn meant(domain: &[u8], policy: &Policy) -> Option<Meant> {
+    if policy.house.is_empty() && policy.public_names.is_empty() {
+        return None;
+    }
+    let text = std::str::from_utf8(domain).ok()?;
+    let is_own = |own: &String| is_or_below(text, own);
+    if policy.house.iter().any(is_own) || slips::is_real(domain) {
+        return None;
+    }
+    let of_house = policy.house.iter().find_map(|own| near(text, own).or_else(|| of_other_ending(text, own)));
+    if of_house.is_some() || policy.public_names.iter().any(is_own) {
+        return of_house;
+    }
+    policy.public_names.iter().find_map(|own| near(text, own))
+}
+
+fn is_or_below(domain: &str, own: &str) -> bool {
+    domain.strip_suffix(own).is_some_and(|rest| rest.is_empty() || rest.ends_with('.'))
+}
+
+/// One letter from `own`, with an underscore for a hyphen, or with a hyphen more or less.
+fn near(domain: &str, own: &str) -> Option<Meant> {
+    let end = end_of_as_many_labels(domain, own);
+    let typed = &domain[end..];
+    let first = own.split('.').next().unwrap_or_default();
+    if first.len() < SHORTEST_NAME {
+        return None;
+    }
+    let with_hyphens = typed.replace('_', "-");
+    let same_letters =
+        typed != with_hyphens && with_hyphens == own || typed.replace(['-', '_'], "") == own.replace('-', "");
+    (same_letters || slips::one_edit_apart(typed.as_bytes(), own.as_bytes())).then(|| Meant {
+        domain: format!("{}{own}", &domain[..end]),
+        sure: false,
+        reason: "one letter from a domain of your own",
+    })
+}
+
+/// The name of `own` under another ending.
+fn of_other_ending(domain: &str, own: &str) -> Option<Meant> {
+    let name = name_of(own);
+    let is_same = name.len() >= SHORTEST_NAME && !name.contains('.') && name_of(domain) == name;
+    is_same.then(|| Meant {
+        domain: own.to_owned(),
+        sure: false,
+        reason: "a domain of your own with another ending",
+    })
+}
+
+/// The domain without its public suffix.
+fn name_of(domain: &str) -> &str {
+    let suffix = psl::suffix(domain.as_bytes()).map_or(0, |suffix| suffix.as_bytes().len());
+    domain[..domain.len() - suffix].trim_end_matches('.')
+}
+
+/// Where the last labels of `domain` start, as many as `own` has.
+fn end_of_as_many_labels(domain: &str, own: &str) -> usize {
+    let dots = Labels::of(own.as_bytes()).dots().count();
+    memchr::memrchr_iter(b'.', domain.as_bytes()).nth(dots).map_or(0, |dot| dot + 1)
+}
