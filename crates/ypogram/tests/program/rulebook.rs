@@ -108,6 +108,7 @@ const KEYS: &[(&str, &str, &str, &str)] = &[
     ("public", "[domains]\npublic = ['example']", "", "clean"),
     ("free", "[domains]\nfree = ['*.h-works.org']", "", "clean"),
     ("house", "[domains]\nhouse = ['h-works.org']", "", "clean"),
+    ("certainty", "[domains]\ncertainty = 'listed'", "", "clean --without free"),
     (
         "[lists.NAME]",
         "[lists.left]\nfile = 'left.txt'\nfinding = 'left-us'",
@@ -142,7 +143,7 @@ fn every_key_of_the_page_changes_something() {
 
     let list = "nr,email,other,notes\n1,Ada.Lovell@h-works.org,,\n2,ada.lovell@h-works.org,,\n3,info@mail.h-works.org,bea@h-works.org,\n\
         4,adalovell@h-works.org,,\n5,cleo@obs.example,,\n6,finn@gmail.com,,or finn.yarrow@h-works.org\n7,\"a b\"@h-works.org,gwen@gmail.com,\n\
-        8,,,dara@h-works.org\n9,<Ada.Lovell@h-works.org>,,\n";
+        8,,,dara@h-works.org\n9,<Ada.Lovell@h-works.org>,,\n10,hal@37.com,,\n";
     let files = [("list.csv", list.as_bytes()), ("left.txt", b"finn@gmail.com\n")];
     let outcome = |rules: &str, options: &str, call: &str| {
         let place = Place::with(&files);
