@@ -262,6 +262,10 @@ fn local_words() -> String {
         let word = words.entry(fact[0].clone()).or_insert(("Plain".to_owned(), String::new()));
         word.1 = format!("Some(Placeholder::{placeholder})");
     }
+    let mut no_names = phf_codegen::Set::new();
+    for fact in facts("no-names.txt") {
+        no_names.entry(bytes(&fact[0]));
+    }
     let mut map = phf_codegen::Map::new();
     let longest = words.keys().map(String::len).max().expect("words");
     for (word, (desk, placeholder)) in &words {
@@ -274,8 +278,10 @@ fn local_words() -> String {
     format!(
         "static LOCAL_WORDS: phf::Map<&'static [u8], LocalWord> = {};\n\
          const LONGEST_WORD: usize = {longest};\n\
-         static WORD_MARKS: [u64; {WORD_MARKS}] = {marks:?};\n",
-        map.build()
+         static WORD_MARKS: [u64; {WORD_MARKS}] = {marks:?};\n\
+         static NO_NAMES: phf::Set<&'static [u8]> = {};\n",
+        map.build(),
+        no_names.build(),
     )
 }
 

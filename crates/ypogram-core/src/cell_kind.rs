@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::bytes::{self, ATEXT, DOT, HIGH};
 use crate::names::stands_between_names;
 use crate::value;
 
@@ -12,7 +13,7 @@ use crate::value;
 pub enum CellKind {
     /// Nothing but white space.
     Empty,
-    /// One address, alone or among other words.
+    /// One address, alone or among other words, or a word that lacks a part of one.
     Address,
     /// More than one address.
     SeveralAddresses,
@@ -83,12 +84,15 @@ impl CellKind {
             return CellKind::Text;
         }
         let seen = Seen::of(looked_at);
-        if seen.digits > 0 && cell.len() <= 48 {
+        if seen.signs > 0 && lacks_a_part(cell) {
+            return CellKind::Address;
+        }
+        if seen.digits > 0 && cell.len() <= LONGEST_NAME {
             let Ok(text) = std::str::from_utf8(cell) else { return CellKind::Text };
             if may_be_date(cell, &seen) && value::moment(text).is_some() {
                 return CellKind::Date;
             }
-            if is_telephone(cell, &seen) {
+            if is_telephone(cell, &seen) || seen.digits >= 7 && are_telephones(cell) {
                 return CellKind::Telephone;
             }
             if seen.letters <= 3 && value::number(text).is_some() {
@@ -161,6 +165,48 @@ fn may_be_date(cell: &[u8], seen: &Seen) -> bool {
         && cell.iter().any(|b| matches!(b, b'-' | b'/' | b'.' | b' '))
 }
 
+/// `ada@host`, `mara@`: one word that starts as an address does.
+fn lacks_a_part(cell: &[u8]) -> bool {
+    let Some(at) = memchr::memchr(b'@', cell).filter(|&at| at > 0) else { return false };
+    let is_word = |part: &[u8]| part.iter().all(|&b| bytes::is(b, ATEXT | DOT | HIGH));
+    is_word(&cell[..at]) && is_word(&cell[at + 1..]) && cell[..at].iter().any(u8::is_ascii_alphabetic)
+}
+
+/// Telephone numbers with notes in brackets, or one behind the other.
+fn are_telephones(cell: &[u8]) -> bool {
+    let bare = without_notes(cell);
+    let is_one = |part: &[u8]| {
+        let part = part.trim_ascii();
+        !part.is_empty() && is_telephone(part, &Seen::of(part))
+    };
+    if is_one(&bare) {
+        return true;
+    }
+    let joined = std::str::from_utf8(&bare).map(|text| {
+        ["/", ",", ";", "|", "\n", "&", " or ", " and ", " oder ", " und ", " ou ", " et ", " o ", " y "]
+            .iter()
+            .any(|between| text.contains(between) && text.split(between).all(|part| is_one(part.as_bytes())))
+    });
+    joined.unwrap_or(false)
+}
+
+/// The cell without what stands in brackets, unless that is a number's own part, as in `(0441) 960413`.
+fn without_notes(cell: &[u8]) -> Vec<u8> {
+    let mut bare = Vec::with_capacity(cell.len());
+    let mut rest = cell;
+    while let Some(open) = rest.iter().position(|b| matches!(b, b'(' | b'[')) {
+        let close = if rest[open] == b'(' { b')' } else { b']' };
+        let Some(inside) = memchr::memchr(close, &rest[open..]) else { break };
+        let note = &rest[open..=open + inside];
+        let is_note = note.iter().any(u8::is_ascii_alphabetic) || !note.is_ascii();
+        bare.extend_from_slice(&rest[..open]);
+        bare.extend_from_slice(if is_note { b" " } else { note });
+        rest = &rest[open + inside + 1..];
+    }
+    bare.extend_from_slice(rest);
+    bare.trim_ascii().to_vec()
+}
+
 /// Seven to fifteen digits (ITU-T E.164), with the signs people put between them.
 fn is_telephone(cell: &[u8], seen: &Seen) -> bool {
     if seen.digits < 7 || seen.letters > 8 {
@@ -180,8 +226,16 @@ fn is_telephone(cell: &[u8], seen: &Seen) -> bool {
         return false;
     }
     // 192.168.10.11
-    let network_address = dots == 3 && signs == 0;
-    signs > 0 || number[0] == b'0' && !network_address
+    let network_address = dots == 3 && signs == 0 && number.len() < 16 && !has_long_last_group(number);
+    // 555.010.9999: a number with dots between its thousands has three digits behind the last.
+    let grouped = dots > 1 && has_long_last_group(number);
+    signs > 0 || (number[0] == b'0' || grouped) && !network_address
+}
+
+/// Whether four digits or more stand behind the last dot.
+fn has_long_last_group(number: &[u8]) -> bool {
+    let last = number.rsplit(|&b| b == b'.').next().unwrap_or_default();
+    last.len() > 3 && last.iter().all(u8::is_ascii_digit)
 }
 
 /// A telephone number without what it is called in front and its extension behind.
@@ -222,7 +276,7 @@ fn is_name(cell: &[u8], seen: &Seen) -> bool {
         if word[0] < 0x80 {
             return word[0].is_ascii_uppercase();
         }
-        let first = crate::bytes::first_char(word).map(|(c, _)| c);
+        let first = bytes::first_char(word).map(|(c, _)| c);
         first.is_some_and(|c| c.is_uppercase() || c.is_alphabetic() && !c.is_lowercase())
     };
     let mut words = cell.split(|&b| matches!(b, b' ' | b',')).filter(|word| !word.is_empty());
@@ -246,6 +300,20 @@ mod tests {
             ("960 4131", Telephone),
             ("Tel. 01632 960413 ext. 12", Telephone),
             ("192.168.10.11", Text),
+            ("01632.960.413", Telephone),
+            ("555.010.9999", Telephone),
+            ("+44.1632.960413", Telephone),
+            ("01632 960413 (mobile)", Telephone),
+            ("(home) 01632 960413", Telephone),
+            ("01632 960413 [work, before 5]", Telephone),
+            ("01632 960413 / 01632 960414", Telephone),
+            ("01632960413 or 01632960414", Telephone),
+            ("01632 960413 (home), +44 7700 900123 (mobile)", Telephone),
+            ("12.345.678", Number),
+            ("mara@", Address),
+            ("x@host", Address),
+            ("@mara", Text),
+            ("3 pcs @ 4", Text),
             ("9604131", Number),
             ("1234567.50", Number),
             ("FH-1001", Text),

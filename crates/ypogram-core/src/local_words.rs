@@ -139,6 +139,11 @@ static RIGHT_OF: [[u64; 2]; 128] = {
     table
 };
 
+/// Whether a word of a local part, in lower case, is one that no person is called.
+pub(crate) fn is_no_name(word: &[u8]) -> bool {
+    find(word).is_some() || NO_NAMES.contains(word)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

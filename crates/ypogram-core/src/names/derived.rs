@@ -4,7 +4,7 @@ use std::borrow::Cow;
 
 use serde::{Deserialize, Serialize};
 
-use super::{capitals, is_particle};
+use super::{capitals, is_particle, titles};
 use crate::local_words;
 
 /// How much of a name a local part shows.
@@ -81,12 +81,20 @@ pub fn derive(base: &str, order: NameOrder) -> DerivedName {
     let (Some(words), false) = (words_of(&lower), base.starts_with('"')) else {
         return DerivedName::default();
     };
-    let words = without_titles(&words);
+    if titles::address_a_couple(&words) {
+        return DerivedName::default();
+    }
+    let (words, addressed) = titles::left_out(&words);
     let is_word = local_words::find(lower.as_bytes()).is_some();
     if is_word || words.iter().any(|word| is_no_name(word)) {
         return DerivedName::default();
     }
-    name_of(grouped(words), order)
+    let mut name = name_of(grouped(words), order);
+    if addressed && words.len() == 1 {
+        // ‘mrs.lovell’
+        name.last = std::mem::take(&mut name.first);
+    }
+    name
 }
 
 /// Stands where a small letter was followed by a capital: `AdaLovell` has two words.
@@ -143,20 +151,6 @@ fn is_of_names(c: char) -> bool {
         || !c.is_ascii() && unicode_normalization::char::is_combining_mark(c)
 }
 
-/// Titles before a name of two words or more, and what is counted behind one, left out.
-fn without_titles<'a, 'w>(mut words: &'a [&'w str]) -> &'a [&'w str] {
-    const BEFORE: [&str; 12] =
-        ["dr", "prof", "mr", "mrs", "ms", "herr", "frau", "mme", "sr", "sra", "dipl", "ing"];
-    const BEHIND: [&str; 8] = ["jr", "sr", "ii", "iii", "phd", "md", "mba", "msc"];
-    while words.len() > 2 && BEFORE.contains(&words[0]) {
-        words = &words[1..];
-    }
-    while words.len() > 2 && BEHIND.contains(&words[words.len() - 1]) {
-        words = &words[..words.len() - 1];
-    }
-    words
-}
-
 /// Whether the word tells that this is no person: a desk, a couple, or a string that nobody could speak.
 fn is_no_name(word: &str) -> bool {
     const JOINING: [&str; 9] = ["and", "und", "et", "the", "familie", "family", "famille", "no", "not"];
@@ -168,7 +162,7 @@ fn is_no_name(word: &str) -> bool {
         return false;
     }
     let says_no =
-        local_words::find(word.as_bytes()).is_some() || local_words::looks_typed_at_random(word.as_bytes());
+        local_words::is_no_name(word.as_bytes()) || local_words::looks_typed_at_random(word.as_bytes());
     says_no || chars > 24 || cannot_be_spoken(word)
 }
 

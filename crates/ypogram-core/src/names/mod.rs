@@ -4,6 +4,7 @@ mod capitals;
 mod derived;
 mod differs;
 mod particles;
+mod titles;
 mod words;
 
 pub use capitals::{capitals, title_case};

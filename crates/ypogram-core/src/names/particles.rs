@@ -1,10 +1,10 @@
 //! Small words that belong to a family name: the one list, for display names, kinds of cells and names of people.
 
 /// Words that stand before a family name and belong to it, sorted.
-const PARTICLES: [&str; 40] = [
-    "af", "al", "av", "ben", "bin", "d'", "da", "das", "de", "degli", "dei", "del", "della", "den", "der",
-    "des", "di", "dos", "du", "el", "het", "ibn", "in", "la", "las", "le", "los", "of", "op", "te", "ten",
-    "ter", "van", "vande", "vander", "vom", "von", "zu", "zum", "zur",
+const PARTICLES: [&str; 45] = [
+    "af", "al", "av", "ben", "bin", "bint", "d'", "da", "dal", "das", "de", "degli", "dei", "del", "della",
+    "dello", "den", "der", "des", "di", "do", "dos", "du", "el", "het", "ibn", "in", "la", "las", "le",
+    "los", "of", "op", "te", "ten", "ter", "van", "vande", "vander", "vd", "vom", "von", "zu", "zum", "zur",
 ];
 
 /// Whether `word`, in lower case, stands before a family name and belongs to it.
