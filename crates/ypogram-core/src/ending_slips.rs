@@ -2,10 +2,15 @@
 
 use crate::slips::{Meant, known_ending, one_edit_apart};
 
-/// Endings that very many use, the more used first. Those of countries are too short to tell a slip from another country's.
-const USUAL: [&str; 23] = [
-    "com", "org", "net", "info", "edu", "biz", "gov", "co.uk", "org.uk", "ac.uk", "gov.uk", "com.au",
-    "co.nz", "co.za", "com.br", "co.jp", "co.in", "com.mx", "com.tr", "online", "website", "museum", "email",
+/// Endings of one label that very many use, the more used first. Those of countries are too short to tell a slip from another
+/// country's.
+const USUAL: [&str; 11] =
+    ["com", "org", "net", "info", "edu", "biz", "gov", "online", "website", "museum", "email"];
+
+/// The same of two labels.
+const USUAL_OF_TWO: [&str; 12] = [
+    "co.uk", "org.uk", "ac.uk", "gov.uk", "com.au", "co.nz", "co.za", "com.br", "co.jp", "co.in", "com.mx",
+    "com.tr",
 ];
 
 /// What a domain was probably meant to be whose ending is not in the root zone.
@@ -66,24 +71,25 @@ fn exists(domain: &str) -> bool {
 
 /// One edit from an ending that very many use, or one letter of a country's ending typed twice.
 fn near_usual(domain: &str) -> Option<Meant> {
-    let from =
-        |labels: usize| memchr::memrchr_iter(b'.', domain.as_bytes()).nth(labels - 1).filter(|&at| at > 0);
-    let meant = |from: usize, ending: &str| Meant {
-        domain: format!("{}.{ending}", &domain[..from]),
+    let mut dots = memchr::memrchr_iter(b'.', domain.as_bytes()).filter(|&dot| dot > 0);
+    let (last, second) = (dots.next()?, dots.next());
+    let meant = |dot: usize, ending: &str| Meant {
+        domain: format!("{}.{ending}", &domain[..dot]),
         sure: false,
         reason: "one letter from an ending that very many use",
     };
-    let usual = USUAL.iter().find_map(|ending| {
-        let from = from(1 + ending.matches('.').count())?;
-        one_edit_apart(domain[from + 1..].as_bytes(), ending.as_bytes()).then(|| meant(from, ending))
-    });
-    usual.or_else(|| {
-        let from = from(1)?;
-        let country = &domain[from + 1..];
+    let near = |dot: usize, usual: &[&'static str]| {
+        let typed = domain[dot + 1..].as_bytes();
+        let found = usual.iter().find(|ending| one_edit_apart(typed, ending.as_bytes()));
+        found.map(|ending| meant(dot, ending))
+    };
+    let of_country = || {
+        let country = &domain[last + 1..];
         let [first, second, third] = *country.as_bytes() else { return None };
         let once = if second == third { &country[..2] } else { &country[1..] };
         let is_doubled = second == third || first == second;
         let exists = psl::suffix(once.as_bytes()).is_some_and(|suffix| suffix.is_known());
-        (is_doubled && exists).then(|| meant(from, once))
-    })
+        (is_doubled && exists).then(|| meant(last, once))
+    };
+    near(last, &USUAL).or_else(|| second.and_then(|dot| near(dot, &USUAL_OF_TWO))).or_else(of_country)
 }

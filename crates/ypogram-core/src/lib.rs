@@ -88,5 +88,5 @@ pub use severity::{Kind, Severity, Verdict};
 pub use shown::shown;
 pub use slots::{SLOT, Slots};
 pub use span::Span;
-pub use suggest::{Confidence, Suggestion, may_be_mended, suggest, suggest_found};
+pub use suggest::{Confidence, Suggestion, mendable, suggest, suggest_found};
 pub use well_formed::is_well_formed;

@@ -9,7 +9,7 @@ const SHORTEST_NAME: usize = 5;
 
 /// The domain of one's own that `domain` (in lower case) was probably meant to be; none where it is one, or lies below one.
 pub(crate) fn meant(domain: &[u8], policy: &Policy) -> Option<Meant> {
-    if policy.house.is_empty() && policy.public_names.is_empty() {
+    if !policy.has_own_names() {
         return None;
     }
     let text = std::str::from_utf8(domain).ok()?;

@@ -134,6 +134,11 @@ impl Policy {
         Ok(())
     }
 
+    /// Whether there are names of which others may be slips.
+    pub(crate) fn has_own_names(&self) -> bool {
+        !(self.house.is_empty() && self.public_names.is_empty())
+    }
+
     /// Gives `domain` the tags and dots of the mailboxes that `operator` runs, where it is hosted there.
     ///
     /// # Errors

@@ -78,7 +78,7 @@ pub(crate) fn meant_by<'t, T>(
 ) -> Option<(Draft<'t>, T)> {
     // What stands in apostrophes has several readings.
     let in_apostrophes = codes.contains(Code::BrokenAddress) && text.starts_with(b"'");
-    if !may_be_mended(codes) || text.len() > 400 || in_apostrophes {
+    if !codes.meets(mendable(policy)) || text.len() > 400 || in_apostrophes {
         return None;
     }
     let text = std::str::from_utf8(text).ok()?;
@@ -140,8 +140,8 @@ pub fn suggest_found(found: &Found<'_>, codes: CodeSet, policy: &Policy) -> Opti
     Some(Suggestion { address, reason: meant.reason.to_owned(), confidence: Confidence::Likely })
 }
 
-/// Whether there is a finding among `codes` that a change of spelling can mend; [`suggest`] has nothing to say of others.
-pub fn may_be_mended(codes: CodeSet) -> bool {
+/// The findings that a change of spelling can mend; [`suggest`] has nothing to say of others.
+pub fn mendable(policy: &Policy) -> CodeSet {
     const SPELLING: &[Code] = &[
         Code::NoAtSign,
         Code::SeveralAtSigns,
@@ -158,7 +158,6 @@ pub fn may_be_mended(codes: CodeSet) -> bool {
         Code::DomainCharacter,
         Code::OneLabelDomain,
         Code::UnknownEnding,
-        Code::ReservedName,
         Code::PublicSuffix,
         Code::TypingSlip,
         Code::NotHtmlAddress,
@@ -171,7 +170,9 @@ pub fn may_be_mended(codes: CodeSet) -> bool {
         Code::FormulaLike,
         Code::OddBeginning,
     ];
-    codes.meets(CodeSet::of(SPELLING))
+    // A reserved name may be a slip of one's own.
+    let own = if policy.has_own_names() { &[Code::ReservedName][..] } else { &[] };
+    CodeSet::of(SPELLING).union(CodeSet::of(own))
 }
 
 /// What was probably meant, before it is known to be acceptable.

@@ -3,7 +3,7 @@
 
 use hashbrown::HashTable;
 use smallvec::SmallVec;
-use ypogram_core::{Class, Code, CodeSet, Form, Repairs, Verdict, may_be_mended, providers::Operator};
+use ypogram_core::{Class, Code, CodeSet, Form, Repairs, Verdict, providers::Operator};
 use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Encode, append_short};
 
@@ -201,8 +201,8 @@ impl<'a> Letters<'a> {
 #[derive(Debug)]
 pub(crate) struct PlainRows {
     cells: AddedCells,
-    /// There is a column for suggestions.
-    suggests: bool,
+    /// The findings for which there may be a suggestion; none where there is no column for it.
+    mendable: CodeSet,
     made: HashTable<(Cause, Words)>,
     /// What rows without an address are made of, for each source.
     without: Vec<Words>,
@@ -221,12 +221,14 @@ struct AddedCells {
 const MOST: usize = 4096;
 
 impl PlainRows {
-    /// For rows with these columns behind others; none where one of them follows from more than the address.
+    /// For rows with these columns behind others, where findings of `mendable` may have a suggestion; none where a column follows
+    /// from more than the address.
     pub(crate) fn of(
         columns: &[Column],
         encoder: &CsvEncoder,
         fields: &[String],
         sources: &[String],
+        mendable: CodeSet,
     ) -> Option<Self> {
         let follows = |column: &Column| {
             is_word(*column)
@@ -245,7 +247,7 @@ impl PlainRows {
         let without = |source| cells.put_together(None, source, OwnCells::default());
         Some(PlainRows {
             without: (0..sources.len()).map(without).collect(),
-            suggests: columns.contains(&Column::Suggestion),
+            mendable: if columns.contains(&Column::Suggestion) { mendable } else { CodeSet::default() },
             made: HashTable::new(),
             cells,
         })
@@ -254,7 +256,7 @@ impl PlainRows {
     /// Whether there is a place for a suggestion, and something may be suggested instead of an address of these findings.
     #[inline]
     pub(crate) fn suggests(&self, picked: &Picked) -> bool {
-        self.suggests && picked.verdict != Verdict::Accept && may_be_mended(picked.codes)
+        picked.verdict != Verdict::Accept && picked.codes.meets(self.mendable)
     }
 
     /// What the added cells of a row without an address are made of.

@@ -13,7 +13,7 @@ use crate::text::local_before::local_before;
 use crate::text::passed::Passed;
 use crate::text::usual::Usual;
 use crate::text::word_after::word_after;
-use crate::{domain, facts, slips};
+use crate::{domain, facts, reserved, slips};
 
 /// The address around an @.
 pub(super) struct Bare {
@@ -181,5 +181,6 @@ pub(super) fn has_known_ending(domain: &[u8], policy: &Policy) -> bool {
 
 /// Whether the domain, whose ending is unknown, is likely a typing slip.
 fn is_slip(domain: &[u8], policy: &Policy) -> bool {
-    slips::of(&domain.to_ascii_lowercase(), || false, policy).is_some()
+    let lower = domain.to_ascii_lowercase();
+    reserved::find(&lower).is_none() && slips::of(&lower, || false, policy).is_some()
 }

@@ -45,16 +45,15 @@ pub(super) fn ending(domain: &[u8], word: &Word, endings: &mut impl Endings) -> 
     if let Some(end) = without_what_is_glued(domain, last.len(), word.seen, endings) {
         return Ending::KnownUpTo(end);
     }
-    if !is_version(domain) && !is_file_ending(last) && domain.is_ascii() && endings.are_slip(domain) {
-        return Ending::Slip;
-    }
-    Ending::None(if last.iter().all(u8::is_ascii_digit) || is_version(domain) {
-        Passed::Version
+    if last.iter().all(u8::is_ascii_digit) || is_version(domain) {
+        Ending::None(Passed::Version)
     } else if is_file_ending(last) {
-        Passed::FileName
+        Ending::None(Passed::FileName)
+    } else if domain.is_ascii() && endings.are_slip(domain) {
+        Ending::Slip
     } else {
-        Passed::UnknownEnding
-    })
+        Ending::None(Passed::UnknownEnding)
+    }
 }
 
 /// Where `host.org。谢谢` ends: an ideographic full stop separates labels as well, and here it ends a sentence.

@@ -5,29 +5,38 @@ use crate::text::ends_ignoring_case;
 /// How many lines of a folded header are looked at.
 const LINES: usize = 64;
 
+/// No name of a header is longer, with some blanks behind it.
+const LONGEST_NAME: usize = 40;
+
 /// How far back the start of a line is looked for.
 const LONGEST_LINE: usize = 1024;
 
 /// Whether the angle bracket at `open` stands in a header that names messages (RFC 5322 §3.6.4), with nothing in front of it there
-/// but other identifiers; or a log names a message so.
+/// but other identifiers; or the name of such a header stands directly in front of it, as in a log or where a message is cited.
 pub(super) fn is_message_id(text: &[u8], open: usize) -> bool {
-    const OF_LOGS: [&[u8]; 3] = [b"message-id=", b"msgid=", b"messageid="];
-    if OF_LOGS.iter().any(|name| ends_ignoring_case(&text[..open], name)) {
+    const NAMED: [&[u8]; 6] =
+        [b"message-id:", b"in-reply-to:", b"content-id:", b"message-id=", b"msgid=", b"messageid="];
+    let before = &text[open.saturating_sub(LONGEST_NAME)..open];
+    if NAMED.iter().any(|name| ends_ignoring_case(before.trim_ascii_end(), name)) {
         return true;
     }
-    let mut line_end = open;
+    let (mut line_end, mut alone) = (open, true);
     for _ in 0..LINES {
         let start = line_start(text, line_end);
         let line = without_quote_marks(&text[start..line_end]);
         if let Some(colon) = memchr::memchr(b':', line)
             && names_messages(&line[..colon])
         {
-            return is_only_identifiers(&line[colon + 1..]);
+            // ‘In-Reply-To: Your message of Monday <1@host>’, as it was once written: a mailbox there seldom has digits.
+            let among_words = ends_ignoring_case(&line[..colon], b"in-reply-to")
+                && text[open..].iter().take_while(|b| **b != b'@').any(u8::is_ascii_digit);
+            return among_words || alone && is_only_identifiers(&line[colon + 1..]);
         }
         let continues = line.first().is_some_and(|b| matches!(b, b' ' | b'\t'));
-        if !continues || start == 0 || !is_only_identifiers(line) {
+        if !continues || start == 0 {
             return false;
         }
+        alone &= is_only_identifiers(line);
         line_end = start - 1;
     }
     false

@@ -45,6 +45,8 @@ pub struct Options {
     pub any_ending: bool,
     /// Take addresses that were written so that programs do not see them: `name at host dot org`.
     pub obfuscated: bool,
+    /// Tell of those that are not taken, as passed over.
+    pub tell_hidden: bool,
 }
 
 /// An address among other words.
@@ -188,9 +190,10 @@ fn look_by<'a, E: Endings>(
     let seen = body.start.saturating_sub(REACH)..body.end;
     let is_told = |at: usize| at >= body.start;
     // Hidden ones are found first, so that the @ in one of them is not passed over as well.
-    let hidden = match options.obfuscated {
-        true => obfuscated::all(text, seen.clone(), policy),
-        false => obfuscated::likely(text, seen.clone(), policy),
+    let hidden = match (options.obfuscated, options.tell_hidden) {
+        (true, _) => obfuscated::all(text, seen.clone(), policy),
+        (false, true) => obfuscated::likely(text, seen.clone(), policy),
+        (false, false) => Vec::new(),
     };
     let mut hidden = Hidden {
         text,

@@ -153,9 +153,8 @@ fn sign(text: &[u8], at: usize, words: &[&str]) -> Option<Sign> {
     while close.is_some() && text.get(i) == Some(&b' ') {
         i += 1;
     }
-    let rest = &text[i..text.len().min(i + 24)];
-    let lower = String::from_utf8_lossy(rest).to_lowercase();
-    let word = words.iter().filter(|word| lower.starts_with(**word)).max_by_key(|word| word.len())?;
+    let rest = &text[i..];
+    let word = words.iter().filter(|word| starts_with(rest, word)).max_by_key(|word| word.len())?;
     if close.is_none() && *word == "a" {
         return None;
     }
@@ -180,6 +179,16 @@ fn sign(text: &[u8], at: usize, words: &[&str]) -> Option<Sign> {
     let itself = matches!(*word, "@" | ".");
     let bracketed = close.is_some_and(|close| close != b'-');
     Some(Sign { span: Span::new(at, end), bracketed, itself })
+}
+
+/// Whether `text` starts with `word`, whatever its letter case; one with letters outside ASCII has a capital only in front.
+#[inline]
+fn starts_with(text: &[u8], word: &str) -> bool {
+    // Most leave here.
+    let differs = |b: u8| b.is_ascii() && (b ^ word.as_bytes()[0]) & !0x20 != 0;
+    let Some(start) = text.get(..word.len()).filter(|start| !differs(start[0])) else { return false };
+    start.eq_ignore_ascii_case(word.as_bytes())
+        || !start.is_ascii() && std::str::from_utf8(start).is_ok_and(|start| start.to_lowercase() == word)
 }
 
 /// The address around an at-word: a word before it, and words joined by dots behind it.

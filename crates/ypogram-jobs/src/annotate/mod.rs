@@ -8,7 +8,7 @@ mod part;
 mod wanted;
 
 use ypogram_core::names::{self, DerivedName};
-use ypogram_core::{Code, CodeSet, Found, Hasher, Judge, Parts, Policy};
+use ypogram_core::{Code, CodeSet, Found, Hasher, Judge, Parts, Policy, mendable};
 use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Batch, Decode, Encode, Record, Result};
 
@@ -98,8 +98,14 @@ impl<'p> Annotator<'p> {
             hasher,
             decoders: reading.decoders(),
             encoders: layout.encoders.clone(),
-            plain_rows: PlainRows::of(&columns, &layout.encoders[0], &plan.fields, &source_names)
-                .filter(|_| !plan.fields.is_empty()),
+            plain_rows: PlainRows::of(
+                &columns,
+                &layout.encoders[0],
+                &plan.fields,
+                &source_names,
+                mendable(policy),
+            )
+            .filter(|_| !plan.fields.is_empty()),
             kinds: Kinds::new(source_names.len()),
             shown: CodeSet::default(),
             source_names,

@@ -31,7 +31,8 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
         id: arguments.id.clone(),
         salvage: arguments.reading.salvage,
     };
-    let look = Options { any_ending: arguments.any_ending, obfuscated: arguments.obfuscated };
+    let look =
+        Options { any_ending: arguments.any_ending, obfuscated: arguments.obfuscated, tell_hidden: true };
     if arguments.row_per_address {
         return by_record(arguments, settings, pieces, look, target, trial.as_ref());
     }
