@@ -19,11 +19,18 @@ pub(crate) fn of_unknown(domain: &[u8]) -> Option<Meant> {
     known(text).or_else(|| with_digits(text)).or_else(|| glued(text)).or_else(|| near_usual(text))
 }
 
+/// Whether the ending of the domain is known to be typed for another.
+pub(crate) fn is_known(domain: &[u8]) -> bool {
+    std::str::from_utf8(domain).is_ok_and(|text| known(text).is_some())
+}
+
 /// The same for an ending that exists, yet is typed for another so often that nearly nobody means it, such as `.c.uk`.
 pub(crate) fn of_second_level(domain: &[u8]) -> Option<Meant> {
-    let from = memchr::memrchr_iter(b'.', domain).nth(1).filter(|&from| from > 0)?;
-    // All of them are as short.
-    if domain.len() - from > ".xxx.xx".len() {
+    // All of them are below a country, and as short: `.c.uk`, `.vo.uk`.
+    let [.., b'.', _, _] = domain else { return None };
+    let labels = &domain[..domain.len() - ".uk".len()];
+    let from = labels.iter().rev().take(4).position(|&b| b == b'.').map(|place| labels.len() - 1 - place)?;
+    if from == 0 {
         return None;
     }
     let slip = known_ending(&domain[from..])?;
@@ -79,12 +86,12 @@ fn near_usual(domain: &str) -> Option<Meant> {
         reason: "one letter from an ending that very many use",
     };
     let near = |dot: usize, usual: &[&'static str]| {
-        let typed = domain[dot + 1..].as_bytes();
+        let typed = &domain.as_bytes()[dot + 1..];
         let found = usual.iter().find(|ending| one_edit_apart(typed, ending.as_bytes()));
         found.map(|ending| meant(dot, ending))
     };
     let of_country = || {
-        let country = &domain[last + 1..];
+        let country = Some(&domain[last + 1..]).filter(|country| country.is_ascii())?;
         let [first, second, third] = *country.as_bytes() else { return None };
         let once = if second == third { &country[..2] } else { &country[1..] };
         let is_doubled = second == third || first == second;

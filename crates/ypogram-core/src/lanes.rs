@@ -26,14 +26,16 @@ pub(crate) trait Lanes: Copy {
     /// Which are `from` to `to`.
     fn within(self, octets: Self::Octets, from: u8, to: u8) -> Self::Marks;
     fn or(self, a: Self::Marks, b: Self::Marks) -> Self::Marks;
+    /// The octets with the bit of small letters set in each.
+    fn small(self, octets: Self::Octets) -> Self::Octets;
     /// One bit for each octet, the first in the lowest.
     fn bits(self, marks: Self::Marks) -> u64;
     /// The octets with those brought to lower case that are marked as capitals.
     fn lower(self, octets: Self::Octets, capitals: Self::Marks) -> Self::Octets;
 }
 
-/// Tells capitals from small letters.
-const CASE: u8 = 0x20;
+/// The bit that tells small letters from capitals.
+pub(crate) const SMALL: u8 = 0x20;
 
 /// Something that is done with octets, whatever the registers. Only what is always inlined is made for them: no closures.
 pub(crate) trait Task {
@@ -105,13 +107,18 @@ impl Lanes for Sixteen {
     }
 
     #[inline(always)]
+    fn small(self, octets: Self::Octets) -> Self::Octets {
+        octets | wide::u8x16::splat(SMALL)
+    }
+
+    #[inline(always)]
     fn bits(self, marks: Self::Marks) -> u64 {
         u64::from(marks.to_bitmask())
     }
 
     #[inline(always)]
     fn lower(self, octets: Self::Octets, capitals: Self::Marks) -> Self::Octets {
-        octets | (capitals & wide::u8x16::splat(CASE))
+        octets | (capitals & wide::u8x16::splat(SMALL))
     }
 }
 
@@ -157,12 +164,17 @@ impl Lanes for pulp::x86::V3 {
     }
 
     #[inline(always)]
+    fn small(self, octets: Self::Octets) -> Self::Octets {
+        self.or_u8x32(octets, self.splat_u8x32(SMALL))
+    }
+
+    #[inline(always)]
     fn bits(self, marks: Self::Marks) -> u64 {
         u64::from(self.avx2._mm256_movemask_epi8(pulp::cast(marks)) as u32)
     }
 
     #[inline(always)]
     fn lower(self, octets: Self::Octets, capitals: Self::Marks) -> Self::Octets {
-        self.or_u8x32(octets, self.and_u8x32(pulp::cast(capitals), self.splat_u8x32(CASE)))
+        self.or_u8x32(octets, self.and_u8x32(pulp::cast(capitals), self.splat_u8x32(SMALL)))
     }
 }

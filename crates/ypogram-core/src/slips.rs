@@ -66,6 +66,16 @@ pub(crate) fn of(domain: &[u8], has_known_ending: impl FnOnce() -> bool, policy:
     (!is_real(domain)).then_some(meant)
 }
 
+/// Whether a domain with an unknown ending in running text is likely mistyped: only what is known to be typed for another, and what
+/// is one letter from a domain that very many use or from one's own. Words of a text have endings of many kinds.
+pub(crate) fn is_slip_in_text(domain: &[u8], policy: &Policy) -> bool {
+    let is_one = own_names::meant(domain, policy).is_some()
+        || known(domain).is_some()
+        || of_popular(domain).is_some()
+        || ending_slips::is_known(domain);
+    is_one && !is_real(domain)
+}
+
 /// Whether [`of`] has an answer for a domain with a known ending that is no own name and was not learnt.
 pub(crate) fn is_slip(domain: &[u8]) -> bool {
     let is_one = known(domain).is_some()

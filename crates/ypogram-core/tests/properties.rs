@@ -159,7 +159,7 @@ proptest! {
                     }
                 }
             }
-            let options = text::Options { any_ending: true, obfuscated: true };
+            let options = text::Options { any_ending: true, obfuscated: true, tell_hidden: true };
             text::look(input, 0..input.len(), &Policy::default(), options, |seen| {
                 if let Seen::Taken(hit) = seen {
                     assert!(hit.as_found.end <= input.len() && hit.as_found.start <= hit.bare.start);

@@ -34,6 +34,7 @@ use crate::wrapping::{CLOSING_SIGNS, Wrapping};
 pub use contact_remark::{is_in as says_do_not_contact, is_in_start as starts_with_do_not_contact};
 use part::Piece;
 pub use words::says_nothing;
+pub(crate) use words::{Label, label};
 
 /// What is known of the record in which a cell stands.
 #[derive(Clone, Copy, Debug, Default)]

@@ -7,7 +7,7 @@ include!("start_of_word.rs");
 
 /// What a label says of what follows its colon.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Label {
+pub(crate) enum Label {
     Address,
     Telephone,
 }
@@ -46,7 +46,7 @@ fn is_spreadsheet_error(text: &str) -> bool {
 }
 
 /// What follows a colon behind `text`, where that is a known label, perhaps with a number behind it.
-pub(super) fn label(text: &[u8]) -> Option<Label> {
+pub(crate) fn label(text: &[u8]) -> Option<Label> {
     if text.is_empty() || text.len() > LONGEST {
         return None;
     }

@@ -182,5 +182,5 @@ pub(super) fn has_known_ending(domain: &[u8], policy: &Policy) -> bool {
 /// Whether the domain, whose ending is unknown, is likely a typing slip.
 fn is_slip(domain: &[u8], policy: &Policy) -> bool {
     let lower = domain.to_ascii_lowercase();
-    reserved::find(&lower).is_none() && slips::of(&lower, || false, policy).is_some()
+    reserved::find(&lower).is_none() && slips::is_slip_in_text(&lower, policy)
 }

@@ -78,6 +78,11 @@ fn without_what_is_glued(domain: &[u8], last: usize, seen: u16, endings: &mut im
         is_of_labels(host) && endings.are_known(host, seen_in(host))
     };
     let last_from = domain.len() - last;
+    // ‘…@host.orgTel. 12’, and the escapes of Perl's documentation: `host.orgE<gt>`.
+    let capital = domain[last_from..].iter().position(u8::is_ascii_uppercase).filter(|&at| at > 1);
+    if let Some(end) = capital.map(|at| last_from + at).filter(&mut is_known) {
+        return Some(end);
+    }
     if let Some(hyphen) = memchr::memchr(b'-', &domain[last_from..]).filter(|&at| at > 0) {
         let end = last_from + hyphen;
         // What stands behind the hyphen is an ending of the language and not a label.

@@ -86,7 +86,7 @@ fn is_relay_path(run: &[u8]) -> bool {
     let is_host = |host: &[u8]| {
         !host.is_empty()
             && host.iter().all(|&b| bytes::is(b, LDH | DOT) && !b.is_ascii_uppercase())
-            && host.iter().any(u8::is_ascii_alphanumeric)
+            && host.iter().any(u8::is_ascii_alphabetic)
     };
     run[..last].split(|&b| b == b'!').all(is_host)
         && !run[last + 1..].iter().any(|&b| bytes::is(b, SEPARATES))

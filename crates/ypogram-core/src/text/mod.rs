@@ -4,6 +4,8 @@ mod around;
 mod context;
 mod ending;
 mod glued;
+mod hidden;
+mod hidden_marks;
 mod identifiers;
 mod local_before;
 mod obfuscated;
@@ -31,6 +33,7 @@ use crate::repair::{Repair, Repairs};
 use crate::scan::Scan;
 use crate::span::Span;
 use around::{Bare, Endings};
+use hidden::Hidden;
 pub use passed::Passed;
 pub(crate) use scripts::is_apart_from_ascii;
 use signs::{Sign, Signs};
@@ -190,17 +193,7 @@ fn look_by<'a, E: Endings>(
     let seen = body.start.saturating_sub(REACH)..body.end;
     let is_told = |at: usize| at >= body.start;
     // Hidden ones are found first, so that the @ in one of them is not passed over as well.
-    let hidden = match (options.obfuscated, options.tell_hidden) {
-        (true, _) => obfuscated::all(text, seen.clone(), policy),
-        (false, true) => obfuscated::likely(text, seen.clone(), policy),
-        (false, false) => Vec::new(),
-    };
-    let mut hidden = Hidden {
-        text,
-        hits: hidden.into_iter().peekable(),
-        taken: options.obfuscated,
-        around: Span::new(0, 0),
-    };
+    let mut hidden = Hidden::find(text, seen.clone(), options, policy);
     // What was taken is not looked at again.
     let mut done = 0;
     let breaks_in_front = memchr::memchr_iter(b'\n', &text[seen.start..body.start]).count() as isize;
@@ -224,7 +217,9 @@ fn look_by<'a, E: Endings>(
         }
         for (&Sign { at, line_breaks }, usual) in together.iter().zip(&usuals) {
             let near = Near { at, line_breaks: line_breaks as isize - breaks_in_front };
-            while let Some((place, seen)) = hidden.next_up_to(at, &mut done) {
+            while hidden.has_more()
+                && let Some((place, seen)) = hidden.next_up_to(at, &mut done)
+            {
                 if is_told(place) {
                     see(looker.endings, Met::Seen(seen, near));
                 }
@@ -269,7 +264,9 @@ fn look_by<'a, E: Endings>(
     }
     let line_breaks = signs.line_breaks() as isize - breaks_in_front;
     let end = Near { at: body.end, line_breaks };
-    while let Some((place, seen)) = hidden.next_up_to(body.end, &mut done) {
+    while hidden.has_more()
+        && let Some((place, seen)) = hidden.next_up_to(body.end, &mut done)
+    {
         if is_told(place) {
             see(looker.endings, Met::Seen(seen, end));
         }
@@ -293,44 +290,6 @@ pub fn find<'a>(text: &'a [u8], policy: &Policy, mut take: impl FnMut(Hit<'a>)) 
 
 /// Octets that have to be seen on both sides of an @ so that an address in any form is seen whole.
 pub const REACH: usize = 2048;
-
-/// Addresses that programs do not see, from left to right.
-struct Hidden<'a> {
-    text: &'a [u8],
-    hits: std::iter::Peekable<std::vec::IntoIter<(usize, Hit<'a>)>>,
-    /// They are wanted; else they are only counted.
-    taken: bool,
-    /// Where the last one stands that has an @ and is only counted.
-    around: Span,
-}
-
-impl<'a> Hidden<'a> {
-    /// The next one that starts no later than `at`, and where its sign stands. What is `done` moves on with one that is taken.
-    fn next_up_to(&mut self, at: usize, done: &mut usize) -> Option<(usize, Seen<'a>)> {
-        loop {
-            let (place, hit) = self.hits.next_if(|(_, hit)| hit.bare.start <= at)?;
-            if self.taken {
-                *done = (*done).max(hit.bare.end);
-                return Some((place, Seen::Taken(hit)));
-            }
-            if memchr::memchr(b'@', hit.bare.of(self.text)).is_none() {
-                return Some((place, Seen::Passed(hit.bare, Passed::Hidden)));
-            }
-            // It is counted where its @ is.
-            self.around = hit.bare;
-        }
-    }
-
-    /// What is seen at the @ at `at`: what is passed over there may be hidden.
-    fn told(&self, at: usize, seen: Seen<'a>) -> Seen<'a> {
-        match seen {
-            Seen::Passed(..) if (self.around.start..self.around.end).contains(&at) => {
-                Seen::Passed(self.around, Passed::Hidden)
-            }
-            seen => seen,
-        }
-    }
-}
 
 /// What can be said at once of what stands around an @.
 enum AtOnce {

@@ -3,9 +3,6 @@
 //! They are guesses, so their verdict is at most for review.
 
 use std::borrow::Cow;
-use std::sync::LazyLock;
-
-use aho_corasick::packed::Searcher;
 
 use crate::bytes::{self, ATEXT, HIGH, LDH};
 use crate::codes::{Code, CodeSet};
@@ -13,7 +10,7 @@ use crate::found::{Form, Place};
 use crate::policy::Policy;
 use crate::repair::Repairs;
 use crate::span::Span;
-use crate::text::{Hit, around, spaced};
+use crate::text::{Hit, around, hidden_marks, spaced};
 
 /// How people write the @, in brackets or between spaces. The words stand alone only where a written dot follows.
 const AT: [&str; 16] = [
@@ -68,24 +65,19 @@ pub(super) fn likely<'a>(
     policy: &Policy,
 ) -> Vec<(usize, Hit<'a>)> {
     const REACH: usize = 120;
-    static MARKS: LazyLock<Option<Searcher>> = LazyLock::new(|| {
-        let words = ["dot", "DOT", "Dot", "(at)", "[at]", "{at}", "<at>", "(AT)", "[AT]", "[@]", "(@)"];
-        Searcher::new(words)
-    });
-    let Some(marks) = &*MARKS else { return all(text, body, policy) };
     let mut hits: Vec<(usize, Hit<'a>)> = Vec::new();
     let mut looked_at = body.start;
     // The dot may stand behind the body.
     let looked_in = &text[body.start..(body.end + REACH).min(text.len())];
-    for mark in marks.find_iter(looked_in) {
-        let from = (body.start + mark.start()).saturating_sub(REACH).max(looked_at);
-        let to = (body.start + mark.end()).min(body.end);
+    hidden_marks::each(looked_in, |end| {
+        let end = body.start + end;
+        let (from, to) = (end.saturating_sub(REACH).max(looked_at), end.min(body.end));
         if from < to {
             let taken = hits.last().map_or(0, |(_, hit)| hit.bare.end);
             hits.extend(all(text, from..to, policy).into_iter().filter(|(_, hit)| hit.bare.start >= taken));
             looked_at = to;
         }
-    }
+    });
     hits
 }
 

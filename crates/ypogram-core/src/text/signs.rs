@@ -32,7 +32,7 @@ pub(super) struct Sign {
 }
 
 /// How many octets ahead the text is fetched: what was read from a file a moment ago may be in no near cache.
-const AHEAD: usize = 1024;
+pub(super) const AHEAD: usize = 1024;
 
 /// The first octet of a full-width @.
 const FULL_WIDTH: u8 = "＠".as_bytes()[0];
