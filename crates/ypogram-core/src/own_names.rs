@@ -68,3 +68,38 @@ fn end_of_as_many_labels(domain: &str, own: &str) -> usize {
     let dots = Labels::of(own.as_bytes()).dots().count();
     memchr::memrchr_iter(b'.', domain.as_bytes()).nth(dots).map_or(0, |dot| dot + 1)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn slips_of_one_s_own_names() {
+        let mut policy = Policy::default();
+        policy.own_domain("tallow-mere.org").unwrap();
+        policy.own_domain("abc.org").unwrap();
+        policy.trust_name("fernhollow.internal").unwrap();
+        for (typed, expected) in [
+            ("talow-mere.org", Some("tallow-mere.org")),
+            ("tallow_mere.org", Some("tallow-mere.org")),
+            ("tallowmere.org", Some("tallow-mere.org")),
+            ("tallow-mere.com", Some("tallow-mere.org")),
+            ("tallow-mere.co.uk", Some("tallow-mere.org")),
+            ("tallow-mere.ogr", Some("tallow-mere.org")),
+            ("mail.talow-mere.org", Some("mail.tallow-mere.org")),
+            ("fernholow.internal", Some("fernhollow.internal")),
+            ("tallow-mere.org", None),
+            ("mail.tallow-mere.org", None),
+            ("other-mere.org", None),
+            // Short names have real neighbours, and a trusted name under another ending is another name.
+            ("abd.org", None),
+            ("fernhollow.com", None),
+            // Real domains are never corrected.
+            ("gmx.at", None),
+        ] {
+            let found = meant(typed.as_bytes(), &policy).map(|meant| meant.domain);
+            assert_eq!(found.as_deref(), expected, "{typed}");
+        }
+        assert!(meant(b"talow-mere.org", &Policy::default()).is_none());
+    }
+}

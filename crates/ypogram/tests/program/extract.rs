@@ -208,3 +208,43 @@ fn a_long_line_without_end() {
         [format!("ada@h-works.org|||1|{}", (3 << 20) + 1)]
     );
 }
+
+/// What is hidden from programs is counted in its place among the rest, and the command that takes it is named.
+#[test]
+fn what_is_hidden_is_counted_and_how_to_take_it_is_told() {
+    let text = "Ask ada (at) h-works (dot) org,\nbea@h-works[dot]org or cleo@h-works.org;\nmeet me at the dot com boom.\n";
+    let place = Place::with(&[("notes.txt", text.as_bytes())]);
+    let run = place.run("extract notes.txt -o found.csv");
+    assert!(run.stdout.contains("2 more addresses may be hidden: ypogram extract notes.txt --obfuscated"));
+    assert_eq!(told(&place.read("found.csv")), ["cleo@h-works.org|||2|55"]);
+    let run = place.run("extract notes.txt --show-skipped -q -o -");
+    let reasons: Vec<String> =
+        table(&run.stdout).iter().map(|row| format!("{} {}", row["reason"], row["text"])).collect();
+    assert_eq!(reasons, ["hidden ada (at) h-works (dot) org", "hidden bea@h-works[dot]org"]);
+    let run = place.run("extract notes.txt --obfuscated -o all.csv");
+    assert!(!run.stdout.contains("hidden"), "{}", run.stdout);
+    assert_eq!(
+        told(&place.read("all.csv")),
+        ["ada@h-works.org|||1|4", "bea@h-works.org|||2|32", "cleo@h-works.org|||2|55"]
+    );
+    let run = place.run("extract notes.txt --json -o found.csv --force");
+    let summed: serde_json::Value = serde_json::from_str(&run.stdout).unwrap();
+    assert_eq!(summed["passed_over"]["hidden"], 2);
+}
+
+/// A slip in a text is for review in every output, though its ending alone would reject it.
+#[test]
+fn a_slip_among_other_words_is_for_review() {
+    let place = Place::with(&[("notes.txt", b"write to bram@gmail.con, please".as_slice())]);
+    let run = place.run("extract notes.txt -q -o -");
+    let row = &table(&run.stdout)[0];
+    assert_eq!((&*row["verdict"], &*row["findings"]), ("review", "typing-slip"));
+    let run = place.run("extract notes.txt -q --to jsonl -o -");
+    let row: serde_json::Value = serde_json::from_str(&run.stdout).unwrap();
+    assert_eq!((&row["verdict"], &row["findings"][0]["code"]), (&"review".into(), &"typing-slip".into()));
+    assert_eq!(row["suggestion"]["address"], "bram@gmail.com");
+    let place = Place::with(&[("list.csv", b"email,notes\n,write to bram@gmail.con\n".as_slice())]);
+    let run = place.run("check list.csv --field email --also notes -q -o -");
+    let row = &table(&run.stdout)[0];
+    assert_eq!((&*row["yp_verdict"], &*row["yp_suggestion"]), ("review", "bram@gmail.com"));
+}
