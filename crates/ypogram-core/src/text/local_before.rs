@@ -75,7 +75,7 @@ pub(super) fn local_before(text: &[u8], at: usize, least: usize, endings: &mut i
     Local { start, double_dot, seen, run, behind_script, template }
 }
 
-/// How many octets the letter outside ASCII at the end of `text` has; none where there is none.
+/// How many bytes the letter outside ASCII at the end of `text` has; none where there is none.
 #[inline]
 fn wide_letter_before(text: &[u8]) -> Option<usize> {
     if !bytes::is(*text.last()?, HIGH) {
@@ -100,15 +100,15 @@ fn is_misread(before: &[u8], c: char) -> bool {
             || matches!(c, '\u{192}' | '\u{2C6}' | '\u{2DC}' | '\u{2013}'..='\u{2122}'))
 }
 
-/// How many octets at the start of `run` are marks without a letter that they belong to.
+/// How many bytes at the start of `run` are marks without a letter that they belong to.
 fn marks_in_front(run: &[u8]) -> usize {
-    let mut octets = 0;
-    while let Some((c, width)) = bytes::first_char(&run[octets..])
+    let mut marks = 0;
+    while let Some((c, width)) = bytes::first_char(&run[marks..])
         && is_mark(c)
     {
-        octets += width;
+        marks += width;
     }
-    octets
+    marks
 }
 
 fn emphasis_closes(text: &[u8], at: usize) -> bool {

@@ -134,7 +134,8 @@ fn sign(text: &[u8], at: usize, words: &[&str]) -> Option<Sign> {
         b'[' => Some(b']'),
         b'{' => Some(b'}'),
         b'<' => Some(b'>'),
-        joint @ (b'_' | b'-') if i == at => Some(*joint),
+        b'_' if i == at => Some(b'_'),
+        b'-' => Some(b'-'),
         _ => None,
     };
     let spaced = i > at;

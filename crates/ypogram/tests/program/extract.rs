@@ -229,7 +229,7 @@ fn what_is_hidden_is_counted_and_how_to_take_it_is_told() {
     );
     let run = place.run("extract notes.txt --json -o found.csv --force");
     let summed: serde_json::Value = serde_json::from_str(&run.stdout).unwrap();
-    assert_eq!(summed["passed_over"]["hidden"], 2);
+    assert_eq!(summed["counts"]["passed_over"]["hidden"], 2);
 }
 
 /// A slip in a text is for review in every output, though its ending alone would reject it.
