@@ -179,7 +179,8 @@ fn are_telephones(cell: &[u8]) -> bool {
         let part = part.trim_ascii();
         !part.is_empty() && is_telephone(part, &Seen::of(part))
     };
-    if is_one(&bare) {
+    let in_a_row: Vec<u8> = bare.iter().map(|&b| if b == b'\n' { b' ' } else { b }).collect();
+    if is_one(&in_a_row) {
         return true;
     }
     let joined = std::str::from_utf8(&bare).map(|text| {
@@ -190,7 +191,7 @@ fn are_telephones(cell: &[u8]) -> bool {
     joined.unwrap_or(false)
 }
 
-/// The cell without what stands in brackets, unless that is a number's own part, as in `(0441) 960413`.
+/// The cell with a line break for what stands in brackets, unless that is a number's own part, as in `(0441) 960413`.
 fn without_notes(cell: &[u8]) -> Vec<u8> {
     let mut bare = Vec::with_capacity(cell.len());
     let mut rest = cell;
@@ -200,7 +201,7 @@ fn without_notes(cell: &[u8]) -> Vec<u8> {
         let note = &rest[open..=open + inside];
         let is_note = note.iter().any(u8::is_ascii_alphabetic) || !note.is_ascii();
         bare.extend_from_slice(&rest[..open]);
-        bare.extend_from_slice(if is_note { b" " } else { note });
+        bare.extend_from_slice(if is_note { b"\n" } else { note });
         rest = &rest[open + inside + 1..];
     }
     bare.extend_from_slice(rest);
@@ -308,6 +309,7 @@ mod tests {
             ("01632 960413 [work, before 5]", Telephone),
             ("01632 960413 / 01632 960414", Telephone),
             ("01632960413 or 01632960414", Telephone),
+            ("07700 900123(m) 01632 960413(h)", Telephone),
             ("01632 960413 (home), +44 7700 900123 (mobile)", Telephone),
             ("12.345.678", Number),
             ("mara@", Address),

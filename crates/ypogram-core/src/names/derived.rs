@@ -133,8 +133,11 @@ fn words_of(lower: &str) -> Option<Vec<&str>> {
             return None;
         }
         letters += count;
-        if has_stronger && bare.contains('-') && bare.split('-').any(is_particle) {
-            // `van-der-berg` behind a dot is one name of several words.
+        if has_stronger
+            && bare.contains('-')
+            && bare.split('-').any(|word| is_particle(word) || titles::is_outside_mark(word))
+        {
+            // `van-der-berg` behind a dot is one name of several words; in `lovell-ext` the last is none.
             words.extend(bare.split('-').filter(|word| !word.is_empty()));
         } else if !bare.is_empty() {
             words.push(bare);

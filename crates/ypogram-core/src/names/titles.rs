@@ -37,7 +37,7 @@ const ADDRESSES: [&str; 32] = [
 ];
 
 /// Degrees, and what firms mark people with.
-const MARKS: [&str; 24] = [
+const MARKS: [&str; 30] = [
     "adm",
     "bsc",
     "consultant",
@@ -47,17 +47,23 @@ const MARKS: [&str; 24] = [
     "ext",
     "extern",
     "external",
+    "habil",
     "ii",
     "iii",
     "ing",
     "intern",
     "jr",
     "jun",
+    "jur",
     "mag",
     "mba",
     "md",
+    "med",
     "msc",
+    "nat",
     "phd",
+    "phil",
+    "rer",
     "sen",
     "snr",
     "student",
@@ -92,4 +98,9 @@ pub(super) fn address_a_couple(words: &[&str]) -> bool {
     const HE: [&str; 6] = ["mr", "herr", "monsieur", "senor", "sr", "mister"];
     const SHE: [&str; 7] = ["mrs", "ms", "miss", "frau", "mme", "senora", "sra"];
     words.iter().any(|word| HE.contains(word)) && words.iter().any(|word| SHE.contains(word))
+}
+
+/// Whether a word in a row of hyphens says that somebody is not employed, as in `anna.lovell-ext`.
+pub(super) fn is_outside_mark(word: &str) -> bool {
+    matches!(word, "consultant" | "contractor" | "ctr" | "ext" | "extern" | "external" | "intern")
 }
