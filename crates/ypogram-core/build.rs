@@ -17,6 +17,7 @@ fn main() {
     fs::write(out.join("reserved.rs"), reserved()).expect("write reserved.rs");
     fs::write(out.join("slips.rs"), slips()).expect("write slips.rs");
     fs::write(out.join("cell_words.rs"), cell_words()).expect("write cell_words.rs");
+    fs::write(out.join("ordinary_words.rs"), ordinary_words()).expect("write ordinary_words.rs");
 }
 
 /// The facts of a data file: its lines without comments, cut at tabs.
@@ -38,6 +39,15 @@ fn first_eight(word: &str) -> u64 {
 
 fn set(table: &mut [u64], place: usize) {
     table[place / 64] |= 1 << (place % 64);
+}
+
+/// Words of a sentence in front of ‘at’.
+fn ordinary_words() -> String {
+    let mut words = phf_codegen::Set::new();
+    for fact in facts("ordinary-words.txt") {
+        words.entry(bytes(&fact[0]));
+    }
+    format!("static ORDINARY_WORDS: phf::Set<&'static [u8]> = {};\n", words.build())
 }
 
 /// Words and phrases that stand in cells instead of an address or beside one.

@@ -385,6 +385,24 @@ fn large_inputs_end_quickly() {
     let mut found = Vec::new();
     cell::read(&ats, &policy, &mut found);
     cell::read(&no_at, &policy, &mut found);
-    text::find(&b"a@b.org ".repeat(50_000), &policy, |_| {});
+    // Without a line break, and with everything that is looked for far in front or behind.
+    let all = text::Options { any_ending: true, obfuscated: true, tell_hidden: true };
+    for piece in [
+        "a@b.org ",
+        "a@b.org:",
+        "a @b.org",
+        "<a@b.org>",
+        "a(at)b ",
+        "dot ",
+        "&amp;a@b.org",
+        "a=b+",
+        "{}.a@b.org",
+        "获a@b.org取",
+    ] {
+        let text = piece.repeat(30_000);
+        for options in [all, text::Options::default()] {
+            text::look(text.as_bytes(), 0..text.len(), &policy, options, |_| {});
+        }
+    }
     assert!(!found.is_empty());
 }

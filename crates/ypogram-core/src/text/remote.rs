@@ -23,6 +23,8 @@ fn is_remote_path(user: &[u8], rest: &[u8]) -> bool {
 
 /// `scp notes.txt ada@host:notes.txt`: a file on another machine, behind the command that copies it.
 fn is_copied(before: &[u8]) -> bool {
+    // A command stands on a line that people can read.
+    let before = &before[before.len().saturating_sub(512)..];
     let line = &before[memchr::memrchr(b'\n', before).map_or(0, |at| at + 1)..];
     let command = line.trim_ascii_start();
     let command = command.strip_prefix(b"$ ").unwrap_or(command);
