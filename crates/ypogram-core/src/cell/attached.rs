@@ -37,7 +37,8 @@ pub(super) fn reduced(text: &[u8], policy: &Policy, piece: &mut Piece) -> bool {
 /// Leaves out the words that touch `address`: a label, or others that somebody has to look at.
 fn touched_by_words(text: &[u8], address: Span, piece: &mut Piece) {
     let all = std::mem::replace(&mut piece.text, address);
-    let (before, after) = (Span::new(all.start, address.start), Span::new(address.end, all.end));
+    let dots = text[address.end..all.end].iter().take_while(|b| **b == b'.').count();
+    let (before, after) = (Span::new(all.start, address.start), Span::new(address.end + dots, all.end));
     if after.is_empty() && words::label(before.of(text)) == Some(Label::Address) {
         return piece.labelled();
     }

@@ -79,6 +79,15 @@ impl Piece {
         self.form = if self.form == Form::Plain { Wrapping::Marked.form() } else { self.form };
     }
 
+    /// Adds the words that stand beside those which touch it.
+    fn with_other_words(&mut self, text: &[u8], words: Words) {
+        let [before, after] = [words.before, words.after].map(|span| list::trimmed(text, span));
+        if !before.is_empty() {
+            self.remark.insert(0, before);
+        }
+        self.remark.extend(Some(after).filter(|after| !after.is_empty()));
+    }
+
     /// Takes the words beside it for something else.
     pub(super) fn with_words(&mut self, code: Code, words: impl IntoIterator<Item = Span>) {
         self.remark.extend(words);
@@ -187,6 +196,9 @@ fn read_beside(
     piece: &mut Piece,
 ) {
     if reduced(text, policy, piece) {
+        if piece.codes.contains(Code::WordBeside) {
+            piece.with_other_words(text, words);
+        }
         return;
     }
     let address = piece.text.of(text);
