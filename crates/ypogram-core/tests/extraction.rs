@@ -161,18 +161,27 @@ fn every_at_sign_is_accounted_for() {
 
 #[test]
 fn borders_cut_nothing() {
-    let text = "x Ada Lovell <ada@fernhollow.org>; mailto:bea@fernhollow.org?x=1 cleo%40fernhollow.org @dara edda@fernhollow.org";
+    let text = "x Ada Lovell <ada@fernhollow.org>; mailto:bea@fernhollow.org?x=1 cleo%40fernhollow.org @dara edda@fernhollow.org, \
+        finn (at) fernhollow (dot) org or gwen@fernhollow[dot]org, 邮箱hal@fernhollow.org获取 and R&amp;D@fernhollow.org; iris @ fernhollow.org";
     let policy = Policy::default();
-    let whole = found_in(text, Options::default());
-    for cut in 0..=text.len() {
-        let mut found = Vec::new();
-        for body in [0..cut, cut..text.len()] {
-            text::look(text.as_bytes(), body, &policy, Options::default(), |seen| {
-                if let Seen::Taken(hit) = seen {
-                    found.push(String::from_utf8_lossy(&hit.text).into_owned());
-                }
-            });
+    for obfuscated in [false, true] {
+        let options = Options { obfuscated, tell_hidden: true, ..Options::default() };
+        let seen_in = |bodies: &[std::ops::Range<usize>]| {
+            let mut told = Vec::new();
+            for body in bodies {
+                text::look(text.as_bytes(), body.clone(), &policy, options, |seen| {
+                    told.push(match seen {
+                        Seen::Taken(hit) => String::from_utf8_lossy(&hit.text).into_owned(),
+                        Seen::Passed(span, reason) => format!("{} {span:?}", reason.word()),
+                    });
+                });
+            }
+            told
+        };
+        let whole = seen_in(&[0..text.len()]);
+        assert_eq!(whole.len(), 10, "{whole:?}");
+        for cut in 0..=text.len() {
+            assert_eq!(seen_in(&[0..cut, cut..text.len()]), whole, "cut at {cut}");
         }
-        assert_eq!(found, whole, "cut at {cut}");
     }
 }
