@@ -15,7 +15,7 @@ with all that is in them, by the usual ignore rules.
 Examples:
   ypogram extract notes.txt -o found.csv
   ypogram extract mails/ --unique --to plain                  every mailbox once
-  ypogram extract page.html --show-skipped                    what has an @ and is no address
+  ypogram extract page.html --show-skipped                    what looks like an address and is none
   ypogram extract members.csv --row-per-address               three addresses in a row: three rows")]
 #[command(mut_arg("output", |file| file.help("File for the rows; its ending chooses the format; `-` is standard output [default: standard output]")))]
 pub(crate) struct ExtractArguments {
@@ -46,7 +46,8 @@ pub(crate) struct ExtractArguments {
     #[arg(long, help_heading = "Finding")]
     pub(crate) any_ending: bool,
 
-    /// Also take `name at host dot org`, (at), [at], {dot} and the like; for review at most
+    /// Also take what is written so that programs do not see it: `name at host dot org`, (at), [dot], -dot- and the like; for
+    /// review at most. Without it the summary says how many there may be
     #[arg(long, help_heading = "Finding")]
     pub(crate) obfuscated: bool,
 
@@ -69,7 +70,7 @@ pub(crate) struct ExtractArguments {
     #[arg(long, help_heading = "Output", conflicts_with_all = ["unique", "context", "show_skipped", "to"])]
     pub(crate) row_per_address: bool,
 
-    /// List what has an @ and is no address, with the reason, instead of the addresses
+    /// List what looks like an address and is none, with the reason, instead of the addresses
     #[arg(long, help_heading = "Output", conflicts_with = "unique")]
     pub(crate) show_skipped: bool,
 
