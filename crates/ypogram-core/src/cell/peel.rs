@@ -143,7 +143,13 @@ pub(super) fn is_clean(text: &[u8]) -> bool {
 pub(super) fn is_one_word(text: &[u8]) -> bool {
     text.iter().all(|&b| bytes::is(b, ATEXT | DOT | HIGH) || b == b'@')
         && !text.is_empty()
-        && (text.is_ascii() || !String::from_utf8_lossy(text).chars().any(is_foreign_sign))
+        && (text.is_ascii() || !has_foreign_sign(&String::from_utf8_lossy(text)))
+}
+
+/// The middle dot of Catalan stands between two letters of a domain.
+fn has_foreign_sign(text: &str) -> bool {
+    let has_one = text.chars().any(is_foreign_sign);
+    has_one && text.to_lowercase().replace("l·l", "ll").chars().any(is_foreign_sign)
 }
 
 fn is_foreign_sign(c: char) -> bool {

@@ -69,7 +69,8 @@ fn domain_end(text: &[u8], start: usize) -> usize {
         } else if bytes::is(b, HIGH) {
             let Some((c, width)) = bytes::first_char(&text[end..]) else { break };
             let dot = matches!(c, '\u{FF0E}' | '\u{3002}');
-            if !c.is_alphanumeric() && !is_hidden_inside(c) && !dot && !is_mark(c) {
+            let is_of_word = c.is_alphanumeric() || is_hidden_inside(c) || dot || is_mark(c);
+            if !is_of_word && !stands_in_label(&text[start..end], c, &text[end + width..]) {
                 break;
             }
             end += width;
@@ -91,6 +92,20 @@ fn domain_end(text: &[u8], start: usize) -> usize {
         end -= 1;
     }
     end
+}
+
+/// Whether a sign that is no letter may stand there in a domain, between its letters (RFC 5892 Appendix A.3 to A.7): `col·lega.cat`.
+fn stands_in_label(before: &[u8], c: char, after: &[u8]) -> bool {
+    let beside = (bytes::last_char(before).map(|(c, _)| c), bytes::first_char(after).map(|(c, _)| c));
+    let is_letter = |c: char| !c.is_ascii() && c.is_alphabetic();
+    match (c, beside) {
+        ('\u{B7}', (Some('l' | 'L'), Some('l' | 'L'))) => true,
+        ('\u{5F3}' | '\u{5F4}' | '\u{30FB}', (Some(before), Some(after))) => {
+            is_letter(before) && is_letter(after)
+        }
+        ('\u{375}', (_, Some(after))) => is_letter(after),
+        _ => false,
+    }
 }
 
 /// Vowel signs and accents that follow their letter.
