@@ -18,6 +18,7 @@ fn main() {
     fs::write(out.join("slips.rs"), slips()).expect("write slips.rs");
     fs::write(out.join("cell_words.rs"), cell_words()).expect("write cell_words.rs");
     fs::write(out.join("ordinary_words.rs"), ordinary_words()).expect("write ordinary_words.rs");
+    fs::write(out.join("titles.rs"), titles()).expect("write titles.rs");
 }
 
 /// The facts of a data file: its lines without comments, cut at tabs.
@@ -48,6 +49,15 @@ fn ordinary_words() -> String {
         words.entry(bytes(&fact[0]));
     }
     format!("static ORDINARY_WORDS: phf::Set<&'static [u8]> = {};\n", words.build())
+}
+
+/// How people are addressed or employed.
+fn titles() -> String {
+    let mut titles = phf_codegen::Map::new();
+    for fact in facts("titles.tsv") {
+        titles.entry(bytes(&fact[0]), format!("Title::{}", fact[1][..1].to_uppercase() + &fact[1][1..]));
+    }
+    format!("static TITLES: phf::Map<&'static [u8], Title> = {};\n", titles.build())
 }
 
 /// Words and phrases that stand in cells instead of an address or beside one.

@@ -94,6 +94,11 @@ pub(crate) fn is(b: u8, mask: u16) -> bool {
     CLASS[b as usize] & mask != 0
 }
 
+/// The classes of all of `text` together.
+pub(crate) fn classes(text: &[u8]) -> u16 {
+    text.iter().fold(0, |seen, &b| seen | CLASS[usize::from(b)])
+}
+
 /// Whether the set of ASCII characters `set`, one bit each, has `b`.
 #[inline]
 pub(crate) fn is_in(set: u128, b: u8) -> bool {

@@ -227,10 +227,10 @@ fn is_telephone(cell: &[u8], seen: &Seen) -> bool {
         return false;
     }
     // 192.168.10.11
-    let network_address = dots == 3 && signs == 0 && number.len() < 16 && !has_long_last_group(number);
+    let network_address = dots == 3 && signs == 0 && !has_long_last_group(number);
     // 555.010.9999: a number with dots between its thousands has three digits behind the last.
     let grouped = dots > 1 && has_long_last_group(number);
-    signs > 0 || (number[0] == b'0' || grouped) && !network_address
+    signs > 0 || grouped || number[0] == b'0' && !network_address
 }
 
 /// Whether four digits or more stand behind the last dot.

@@ -19,11 +19,6 @@ pub(crate) fn of_unknown(domain: &[u8]) -> Option<Meant> {
     known(text).or_else(|| with_digits(text)).or_else(|| glued(text)).or_else(|| near_usual(text))
 }
 
-/// Whether the ending of the domain is known to be typed for another.
-pub(crate) fn is_known(domain: &[u8]) -> bool {
-    std::str::from_utf8(domain).is_ok_and(|text| known(text).is_some())
-}
-
 /// The same for an ending that exists, yet is typed for another so often that nearly nobody means it, such as `.c.uk`.
 pub(crate) fn of_second_level(domain: &[u8]) -> Option<Meant> {
     // All of them are below a country, and as short: `.c.uk`, `.vo.uk`.
@@ -36,6 +31,11 @@ pub(crate) fn of_second_level(domain: &[u8]) -> Option<Meant> {
     let slip = known_ending(&domain[from..])?;
     let name = std::str::from_utf8(&domain[..from]).ok()?;
     Some(Meant { domain: format!("{name}{}", slip.meant), sure: slip.sure, reason: KNOWN })
+}
+
+/// Whether the ending of the domain is known to be typed for another.
+pub(crate) fn is_known(domain: &[u8]) -> bool {
+    std::str::from_utf8(domain).is_ok_and(|text| known(text).is_some())
 }
 
 const KNOWN: &str = "a known slip in the ending";
@@ -51,8 +51,7 @@ fn known(domain: &str) -> Option<Meant> {
 /// `host.org1`: digits behind an ending that exists.
 fn with_digits(domain: &str) -> Option<Meant> {
     let bare = domain.trim_end_matches(|c: char| c.is_ascii_digit());
-    let is_known = exists(bare);
-    (bare.len() < domain.len() && !bare.ends_with('.') && is_known).then(|| Meant {
+    (bare.len() < domain.len() && !bare.ends_with('.') && exists(bare)).then(|| Meant {
         domain: bare.to_owned(),
         sure: false,
         reason: "digits behind the ending were removed",

@@ -26,7 +26,7 @@ pub(crate) trait Lanes: Copy {
     /// Which are `from` to `to`.
     fn within(self, octets: Self::Octets, from: u8, to: u8) -> Self::Marks;
     fn or(self, a: Self::Marks, b: Self::Marks) -> Self::Marks;
-    /// The octets with the bit of small letters set in each.
+    /// The same with the bit of small letters set in each byte.
     fn small(self, octets: Self::Octets) -> Self::Octets;
     /// One bit for each octet, the first in the lowest.
     fn bits(self, marks: Self::Marks) -> u64;

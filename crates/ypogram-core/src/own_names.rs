@@ -2,6 +2,7 @@
 
 use crate::labels::Labels;
 use crate::policy::Policy;
+use crate::reserved::is_or_below;
 use crate::slips::{self, Meant};
 
 /// Shorter names have too many real neighbours.
@@ -13,7 +14,7 @@ pub(crate) fn meant(domain: &[u8], policy: &Policy) -> Option<Meant> {
         return None;
     }
     let text = std::str::from_utf8(domain).ok()?;
-    let is_own = |own: &String| is_or_below(text, own);
+    let is_own = |own: &String| is_or_below(domain, own.as_bytes());
     if policy.house.iter().any(is_own) || slips::is_real(domain) {
         return None;
     }
@@ -24,10 +25,6 @@ pub(crate) fn meant(domain: &[u8], policy: &Policy) -> Option<Meant> {
     policy.public_names.iter().find_map(|own| near(text, own))
 }
 
-fn is_or_below(domain: &str, own: &str) -> bool {
-    domain.strip_suffix(own).is_some_and(|rest| rest.is_empty() || rest.ends_with('.'))
-}
-
 /// One letter from `own`, with an underscore for a hyphen, or with a hyphen more or less.
 fn near(domain: &str, own: &str) -> Option<Meant> {
     let end = end_of_as_many_labels(domain, own);
@@ -36,9 +33,7 @@ fn near(domain: &str, own: &str) -> Option<Meant> {
     if first.len() < SHORTEST_NAME {
         return None;
     }
-    let with_hyphens = typed.replace('_', "-");
-    let same_letters =
-        typed != with_hyphens && with_hyphens == own || typed.replace(['-', '_'], "") == own.replace('-', "");
+    let same_letters = typed.replace(['-', '_'], "") == own.replace('-', "");
     (same_letters || slips::one_edit_apart(typed.as_bytes(), own.as_bytes())).then(|| Meant {
         domain: format!("{}{own}", &domain[..end]),
         sure: false,

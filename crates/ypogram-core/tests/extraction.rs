@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use proptest::prelude::*;
 use ypogram_core::text::{self, Options, Passed, Seen};
 use ypogram_core::{Policy, examine};
 
@@ -161,8 +162,8 @@ fn every_at_sign_is_accounted_for() {
 
 #[test]
 fn borders_cut_nothing() {
-    let text = "x Ada Lovell <ada@fernhollow.org>; mailto:bea@fernhollow.org?x=1 cleo%40fernhollow.org @dara edda@fernhollow.org, \
-        finn (at) fernhollow (dot) org or gwen@fernhollow[dot]org, 邮箱hal@fernhollow.org获取 and R&amp;D@fernhollow.org; iris @ fernhollow.org";
+    let text = "bo@k[dot]org x Ada Lovell <ada@fernhollow.org>; mailto:bea@fernhollow.org?x=1 cleo%40fernhollow.org @dara edda@fernhollow.org, \
+        finn (at) fernhollow (dot) org or gwen@fernhollow[dot]org, 邮箱hal@fernhollow.org获取 and R&amp;D@fernhollow.org; iris @ fernhollow.org, jo(at)k.org";
     let policy = Policy::default();
     for obfuscated in [false, true] {
         let options = Options { obfuscated, tell_hidden: true, ..Options::default() };
@@ -180,9 +181,95 @@ fn borders_cut_nothing() {
             told
         };
         let whole = seen_in(0);
-        assert_eq!(whole.len(), 10, "{whole:?}");
+        assert_eq!(whole.len(), 12, "{whole:?}");
         for cut in 0..=text.len() {
             assert_eq!(seen_in(cut), whole, "cut at {cut}");
         }
     }
 }
+
+proptest! {
+    /// An address among words of any script, glued to them or not, is found as it is and nothing else is.
+    #[test]
+    fn an_address_is_found_between_any_words(
+        local in "[a-z][a-z0-9]{1,6}([._-][a-z0-9]{2,5}){0,2}",
+        host in "[a-z][a-z0-9]{2,8}",
+        ending in prop::sample::select(vec!["org", "com.tr", "co.jp", "museum", "de"]),
+        before in prop::sample::select(BEFORE),
+        behind in prop::sample::select(BEHIND),
+    ) {
+        let address = format!("{local}@{host}.{ending}");
+        let text = format!("{before}{address}{behind}");
+        prop_assert_eq!(found_in(&text, Options::default()), vec![address], "{:?}", text);
+    }
+}
+
+/// What may stand directly in front of an address and is no part of it.
+const BEFORE: &[&str] = &[
+    "",
+    "\n",
+    "邮箱",
+    "邮箱：",
+    "请写信给 ",
+    "メールは",
+    "메일은",
+    "อีเมล",
+    "ອີເມວ",
+    "អ៊ីមែល",
+    "ל-",
+    "ל",
+    "للتواصل",
+    "मुझे",
+    "მისამართი:",
+    "почта: ",
+    "Γράψτε στο ",
+    "「",
+    "（",
+    "„",
+    "« ",
+    "👉",
+    "<b>",
+    "&lt;",
+    "\\u003c",
+    "=3C",
+    "Email:",
+    "x=",
+    "Ann <",
+    "mailto:",
+];
+
+/// The same directly behind one.
+const BEHIND: &[&str] = &[
+    "",
+    "\n",
+    "获取信息",
+    "。谢谢",
+    "、",
+    "まで",
+    "입니다.",
+    "ได้เลย",
+    "ໄດ້",
+    "បាន",
+    "।",
+    "،",
+    "-ზე",
+    "ზე",
+    "-ra",
+    "'a",
+    "’dan",
+    "·",
+    "»",
+    "）",
+    "👍",
+    "</b>",
+    "&gt;",
+    "\\u003e",
+    "=3E",
+    ".",
+    ". Then",
+    ".Then",
+    "; x",
+    ">",
+    "?subject=x",
+    "--so",
+];

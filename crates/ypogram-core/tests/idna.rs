@@ -1,6 +1,7 @@
 //! Letters outside ASCII in domains (RFC 5890 to 5893, UTS #46) and local parts (RFC 6531): one standard form whatever way
 //! they were typed.
 
+use proptest::prelude::*;
 use ypogram_core::{Code, Hasher, Judge, Policy, SameMailbox, Verdict, examine};
 
 /// One mailbox however its domain was typed: the standard form, and its spellings.
@@ -144,5 +145,20 @@ fn scripts_that_look_alike() {
         let examined = examine(address.as_bytes(), &Policy::default());
         assert_eq!(examined.codes.contains(Code::LookAlikeLetters), doubtful, "{address}");
         assert_eq!(examined.verdict == Verdict::Review, doubtful, "{address}");
+    }
+}
+
+proptest! {
+    /// A name in its own letters and the same in A-labels are allowed, outdated or rejected alike.
+    #[test]
+    fn both_ways_to_write_a_domain_are_judged_alike(label in "[a-zäßçøλжцשب例ノ・l·क्षไทยー☃—→]{1,8}") {
+        let policy = Policy::default();
+        let written = examine(format!("ada@{label}.org").as_bytes(), &policy);
+        if let Some(standard) = &written.standard {
+            let encoded = examine(standard.address.as_bytes(), &policy);
+            for code in [Code::IdnaNotAllowed, Code::OutdatedIdna, Code::BadALabel] {
+                prop_assert_eq!(written.codes.contains(code), encoded.codes.contains(code), "{} of {}", code.name(), label);
+            }
+        }
     }
 }

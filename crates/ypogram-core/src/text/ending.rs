@@ -1,6 +1,6 @@
 //! What the ending of a domain in running text is, and where that domain ends if words are glued to it.
 
-use crate::bytes::{CLASS, HIGH, UPPER};
+use crate::bytes::{self, HIGH, UPPER};
 use crate::text::around::Endings;
 use crate::text::passed::Passed;
 use crate::text::scripts;
@@ -63,7 +63,7 @@ fn end_of_sentence(domain: &[u8], endings: &mut impl Endings) -> Option<usize> {
         memchr::memmem::find_iter(domain, stop).find(|&at| {
             let goes_on_in_ascii = domain.get(at + stop.len()).is_none_or(u8::is_ascii);
             let host = &domain[..at];
-            !goes_on_in_ascii && is_of_labels(host) && endings.are_known(host, seen_in(host))
+            !goes_on_in_ascii && is_of_labels(host) && endings.are_known(host, bytes::classes(host))
         })
     })
 }
@@ -75,7 +75,7 @@ const TRIED: usize = 24;
 fn without_what_is_glued(domain: &[u8], last: usize, seen: u16, endings: &mut impl Endings) -> Option<usize> {
     let mut is_known = |end: &usize| {
         let host = &domain[..*end];
-        is_of_labels(host) && endings.are_known(host, seen_in(host))
+        is_of_labels(host) && endings.are_known(host, bytes::classes(host))
     };
     let last_from = domain.len() - last;
     // ‘…@host.orgTel. 12’, and the escapes of Perl's documentation: `host.orgE<gt>`.
@@ -103,10 +103,6 @@ fn without_what_is_glued(domain: &[u8], last: usize, seen: u16, endings: &mut im
 
 fn is_of_labels(host: &[u8]) -> bool {
     !host.ends_with(b".") && (!host.is_ascii() || host.contains(&b'.'))
-}
-
-fn seen_in(host: &[u8]) -> u16 {
-    host.iter().fold(0, |seen, &b| seen | CLASS[usize::from(b)])
 }
 
 fn is_version(domain: &[u8]) -> bool {

@@ -1,6 +1,6 @@
 //! What stands glued in front of a local part and is no part of it.
 
-use crate::bytes::{self, CLASS, DOT, LDH, SEPARATES};
+use crate::bytes::{self, DOT, LDH, SEPARATES};
 use crate::decoded;
 use crate::text::around::Endings;
 
@@ -74,9 +74,8 @@ fn is_rewritten_sender(run: &[u8], endings: &mut impl Endings) -> bool {
             .any(|word| head.len() > word.len() && head[..word.len()].eq_ignore_ascii_case(word));
         numbered || named
     };
-    let seen = host.iter().fold(0, |seen, &b| seen | CLASS[usize::from(b)]);
     let is_host = host.contains(&b'.') && host.iter().all(|&b| bytes::is(b, LDH | DOT));
-    is_host && of_one_word && is_bounce() && endings.are_known(host, seen)
+    is_host && of_one_word && is_bounce() && endings.are_known(host, bytes::classes(host))
 }
 
 /// Whether hosts that pass mail on stand in front: `host!anna` (RFC 976). A sentence that ends in an exclamation mark starts with

@@ -27,7 +27,7 @@ impl<'a> Hidden<'a> {
     ) -> Self {
         let hits = match (options.obfuscated, options.tell_hidden) {
             (true, _) => obfuscated::all(text, body, policy),
-            (false, true) if body.len() >= SHORTEST => obfuscated::likely(text, body, policy),
+            (false, true) if text.len() >= SHORTEST => obfuscated::likely(text, body, policy),
             (false, _) => Vec::new(),
         };
         Hidden { text, hits: hits.into_iter().peekable(), taken: options.obfuscated, around: Span::new(0, 0) }

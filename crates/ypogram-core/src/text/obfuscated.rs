@@ -64,14 +64,15 @@ pub(super) fn likely<'a>(
     body: std::ops::Range<usize>,
     policy: &Policy,
 ) -> Vec<(usize, Hit<'a>)> {
-    const REACH: usize = 120;
+    // No address starts further in front of its mark.
+    const LONGEST: usize = 120;
     let mut hits: Vec<(usize, Hit<'a>)> = Vec::new();
     let mut looked_at = body.start;
     // The dot may stand behind the body.
-    let looked_in = &text[body.start..(body.end + REACH).min(text.len())];
+    let looked_in = &text[body.start..(body.end + LONGEST).min(text.len())];
     hidden_marks::each(looked_in, |end| {
         let end = body.start + end;
-        let (from, to) = (end.saturating_sub(REACH).max(looked_at), end.min(body.end));
+        let (from, to) = (end.saturating_sub(LONGEST).max(looked_at), end.min(body.end));
         if from < to {
             let taken = hits.last().map_or(0, |(_, hit)| hit.bare.end);
             hits.extend(all(text, from..to, policy).into_iter().filter(|(_, hit)| hit.bare.start >= taken));

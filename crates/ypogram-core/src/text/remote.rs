@@ -13,7 +13,7 @@ pub(super) fn is_user_on_host(text: &[u8], start: usize, end: usize) -> bool {
 
 /// `git@host:group/project.git` and `git@host:project`, but not `ada@host.org:text` or `ada@host.org://`.
 fn is_remote_path(user: &[u8], rest: &[u8]) -> bool {
-    const KEEPERS: [&[u8]; 4] = [b"git@", b"hg@", b"svn@", b"gitea@"];
+    const KEEPERS: [&[u8]; 3] = [b"git@", b"hg@", b"svn@"];
     let rest = &rest[..rest.len().min(256)];
     let ends = |b: &u8| b.is_ascii_whitespace() || matches!(b, b'"' | b'\'' | b'<' | b'>' | b')' | b',');
     let end = rest.iter().position(|b| *b == b'/' || ends(b)).unwrap_or(rest.len());

@@ -51,8 +51,7 @@ pub(super) fn word_after(text: &[u8], start: usize) -> Word {
 fn odd_word_after(text: &[u8], start: usize) -> Word {
     let end = domain_end(text, start);
     let word = &text[start..end];
-    let seen = word.iter().fold(0, |seen, &b| seen | CLASS[usize::from(b)]);
-    Word { end, seen, last_dot: memchr::memrchr(b'.', word) }
+    Word { end, seen: bytes::classes(word), last_dot: memchr::memrchr(b'.', word) }
 }
 
 /// Where the word behind the @ ends, as far as it can be a domain.
