@@ -138,6 +138,13 @@ fn is_bang_path(local: &[u8]) -> bool {
     memchr::memchr(b'!', local).is_some_and(|at| at > 0 && at + 1 < local.len())
 }
 
+/// Whether a mail system signed the sender in front of the local part: `prvs=…=anna`, `SRS0=…=acme.com=anna`.
+pub(crate) fn is_signed_sender(local: &[u8]) -> bool {
+    const SIGNED: [&[u8]; 9] =
+        [b"prvs=", b"msprvs1=", b"btv1==", b"srs0=", b"srs0+", b"srs0-", b"srs1=", b"srs1+", b"srs1-"];
+    SIGNED.iter().any(|start| local.len() > start.len() && local[..start.len()].eq_ignore_ascii_case(start))
+}
+
 /// Remains of percent-encoding (`%20anna`), of character references (`&nbsp`, `amp;`) or of quoted-printable (`=20`).
 fn has_residue(local: &[u8]) -> bool {
     let is_hex = |b: Option<&u8>| b.is_some_and(u8::is_ascii_hexdigit);
@@ -146,7 +153,8 @@ fn has_residue(local: &[u8]) -> bool {
         let upper = |b: Option<&u8>| b.is_some_and(|b| b.is_ascii_digit() || b.is_ascii_uppercase());
         let pair = (local.get(at + 1), local.get(at + 2));
         let digits = pair.0.is_some_and(u8::is_ascii_digit);
-        is_hex(pair.0) && is_hex(pair.1) && digits && (local[at] == b'%' || at > 0 && upper(pair.1))
+        let is_quoted = || at > 0 && upper(pair.1) && !is_signed_sender(local);
+        is_hex(pair.0) && is_hex(pair.1) && digits && (local[at] == b'%' || is_quoted())
     });
     encoded || entity_names().any(|name| memchr::memmem::find(local, name).is_some())
 }
@@ -248,6 +256,8 @@ mod tests {
             ("ãna", ""),
             ("o'neil", ""),
             ("a+b=c", ""),
+            ("prvs=1234ab=anna", ""),
+            ("anna=3Dx", "residue"),
             ("r&d", ""),
             ("anna%", ""),
             ("bounces+anna=acme.com", ""),

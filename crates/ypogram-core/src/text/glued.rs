@@ -2,6 +2,7 @@
 
 use crate::bytes::{self, DOT, LDH, SEPARATES};
 use crate::decoded;
+use crate::local_traits::is_signed_sender;
 use crate::text::around::Endings;
 
 /// How many bytes at the start of `run` belong to what is glued in front: a label and its `=`, a path, an escape unless it stands
@@ -55,10 +56,8 @@ fn is_escaped_separator(digits: &[u8]) -> bool {
 /// Whether a mail system wrote another address into the local part: the recipient into that of a bounce
 /// (`bounces+anna=acme.com`), or a signed sender (`prvs=…=anna`, `SRS0=…=acme.com=anna`).
 fn is_rewritten_sender(run: &[u8], endings: &mut impl Endings) -> bool {
-    const SIGNED: [&[u8]; 5] = [b"prvs=", b"msprvs1=", b"btv1==", b"srs0", b"srs1"];
     let Some(last) = memchr::memrchr(b'=', run) else { return false };
-    let starts = |start: &&[u8]| run.len() > start.len() && run[..start.len()].eq_ignore_ascii_case(start);
-    if SIGNED.iter().any(|start| starts(start) && matches!(run[start.len() - 1], b'=' | b'0' | b'1')) {
+    if is_signed_sender(run) {
         return true;
     }
     let (head, host) = (&run[..last], &run[last + 1..]);

@@ -59,14 +59,15 @@ fn is_prompt(before: &[u8], behind: &[u8]) -> bool {
 /// `ssh ada@host`, `ssh -p 2222 ada@host`.
 fn is_logged_in_to(before: &[u8]) -> bool {
     let mut before = before;
-    for _ in 0..3 {
+    for nth in 0..3 {
         let Some(rest) = before.strip_suffix(b" ") else { return false };
         let from = rest.iter().rposition(|b| b.is_ascii_whitespace()).map_or(0, |at| at + 1);
         let word = &rest[from..];
-        if matches!(word, b"ssh" | b"scp" | b"sftp" | b"rsync" | b"mosh" | b"ssh-copy-id") {
+        if matches!(word, b"ssh" | b"scp" | b"sftp" | b"rsync" | b"mosh") {
             return true;
         }
-        let is_option = word.first() == Some(&b'-') || word.iter().all(u8::is_ascii_digit);
+        // What stands directly in front is the command, or the number of a port behind its option.
+        let is_option = nth > 0 && word.first() == Some(&b'-') || word.iter().all(u8::is_ascii_digit);
         if !is_option || word.is_empty() {
             return false;
         }

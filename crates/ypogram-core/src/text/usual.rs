@@ -187,14 +187,14 @@ impl<'s> Usual<'s> {
         let next = text.get(self.span().end + 1).copied().unwrap_or(b' ');
         // Each is looked at, as in `read`.
         let in_front = matches!(before, b':' | b'/' | b'<' | b'>' | b';' | b'[');
-        // ‘git@host.org:group/project.git’
-        let remote = (behind == b':') & !bytes::is(next, bytes::SPACE);
+        // ‘git@host.org:group/project.git’, ‘scp notes.txt ada@host.org:’
+        let remote = behind == b':';
         // ‘< ada@host.org >’
         let spaced = (behind == b' ') & bytes::is(before, bytes::SPACE) & matches!(next, b' ' | b'>');
         // ‘ada@host.org ~ %’
         let prompt = (behind == b' ') & matches!(next, b'~' | b'/');
         // ‘ssh ada@host.org’, ‘ssh -p 22 ada@host.org’
-        let last = self.letters[self.start.max(2) - 2];
+        let last = self.place.checked_sub(2).map_or(b' ', |at| text[at].to_ascii_lowercase());
         let command = (before == b' ') & matches!(last, b'h' | b'p' | b'c' | b'0'..=b'9');
         !(in_front
             | matches!(behind, b'>' | b'<' | b'&' | b'#' | b'$' | b'\\')
