@@ -173,6 +173,7 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
         selection: options.selection,
         from_lists: options.from_lists,
         split,
+        row_per_address: matches!(&options.added, Added::Parts(SplitWanted { row_per_address: true, .. })),
         duplicates: false,
         persons: None,
     };

@@ -1,23 +1,40 @@
-//! Conditions that pick the records behind a figure: `finding=double-dot`, `form=mailto,class=free`,
-//! `field=notes,address=yes`.
+//! Conditions that pick the records behind a figure: `finding=double-dot`, `form=mailto,class!=free`,
+//! `address=no,field=notes,address=yes`.
 
-use ypogram_core::{CellKind, Class, Code, Form, Judge, Repair, Verdict, shape};
+use ypogram_core::{CellKind, Class, Code, Form, Judge, Policy, Repair, Verdict, shape};
 use ypogram_tables::{Error, Record, Result};
 
 use crate::cell_addresses::CellAddresses;
 use crate::fields::{FieldPlan, nearest_field};
 use crate::nearest::nearest;
 use crate::picking::Picked;
+use crate::quoted_list;
 
 /// Conditions that all have to be met.
 ///
-/// Those about an address are about the record's own. With `field=NAME`, it has to stand in that field, and those about a
-/// cell are about the cell in that field; without, about the address fields.
+/// Those about an address are about the record's own. Behind `field=NAME`, it has to stand in that field, and conditions about a
+/// cell are about the cell in that field, up to the next `field=`; in front of the first they are about the address fields.
 #[derive(Clone, Debug, Default)]
 pub struct Conditions {
-    field: Option<String>,
-    conditions: Vec<Condition>,
+    scopes: Vec<Scope>,
     text: String,
+}
+
+/// Conditions behind a field.
+#[derive(Clone, Debug, Default)]
+struct Scope {
+    /// None for those in front of the first.
+    field: Option<String>,
+    /// `field!=NAME`: the address stands elsewhere.
+    field_negated: bool,
+    conditions: Vec<Negatable>,
+}
+
+/// A condition, or its contrary.
+#[derive(Clone, Debug)]
+struct Negatable {
+    condition: Condition,
+    negated: bool,
 }
 
 #[derive(Clone, Debug)]
@@ -38,6 +55,7 @@ enum Condition {
     Kind(CellKind),
     Shape(String),
     Value(String),
+    List(String),
 }
 
 /// How a usable address stood.
@@ -69,29 +87,45 @@ impl Usable {
 
 /// What can stand before the equals sign.
 const KEYS: &str = "finding, repair, verdict, usable, form, class, operator, domain, local-part, field, address, at-sign, \
-                    filled, kind, shape, value";
+                    filled, kind, shape, value, list";
 
 impl Conditions {
-    /// Reads `key=value` pairs separated by commas. A value with a comma in it goes in double quotes.
+    /// Reads `key=value` and `key!=value` pairs separated by commas. A value with a comma in it goes in double quotes.
     ///
     /// # Errors
     /// Where a key or a value is not known; the message names what there is.
     pub fn read(text: &str) -> Result<Self> {
-        let mut conditions = Conditions { text: text.to_owned(), ..Conditions::default() };
-        for pair in pairs(text) {
+        let mut scopes = vec![Scope::default()];
+        for pair in quoted_list::items(text) {
             let (key, value) = pair.split_once('=').ok_or_else(|| {
                 Error::unusable(
                     format!("‘{pair}’ is no condition"),
-                    format!("write key=value, such as finding=double-dot; the keys are {KEYS}"),
+                    format!("write key=value or key!=value, such as finding=double-dot; the keys are {KEYS}"),
                 )
             })?;
-            let value = unquoted(value);
+            let (key, negated) = key.strip_suffix('!').map_or((key, false), |key| (key, true));
+            let value = quoted_list::unquoted(value);
             match key {
-                "field" => conditions.field = Some(value),
-                _ => conditions.conditions.push(Condition::read(key, &value)?),
+                "field" => {
+                    scopes.push(Scope { field: Some(value), field_negated: negated, conditions: vec![] });
+                }
+                _ => {
+                    let condition = Condition::read(key, &value)?;
+                    let scope = scopes.last_mut().expect("there is one for no field");
+                    scope.conditions.push(Negatable { condition, negated });
+                }
             }
         }
-        Ok(conditions)
+        scopes.retain(|scope| scope.field.is_some() || !scope.conditions.is_empty());
+        Ok(Conditions { scopes, text: text.to_owned() })
+    }
+
+    /// These and `others`.
+    #[must_use]
+    pub fn and(mut self, others: Conditions) -> Self {
+        self.scopes.extend(others.scopes);
+        self.text = format!("{},{}", self.text, others.text);
+        self
     }
 
     /// How they were written.
@@ -101,55 +135,44 @@ impl Conditions {
 
     /// A value as it can stand in a condition.
     pub fn quoted(value: &str) -> String {
-        let plain = !value.contains([',', '"']) && value.trim() == value;
-        if plain { value.to_owned() } else { format!("\"{}\"", value.replace('"', "\"\"")) }
+        quoted_list::quoted(value)
     }
 
     /// Makes them ready for the fields of `plan`.
     ///
     /// # Errors
-    /// Where the field does not exist.
+    /// Where a field or a list does not exist.
     pub(crate) fn sieve<'p>(&'p self, plan: &'p FieldPlan, judge: Judge<'p>) -> Result<Sieve<'p>> {
-        let field = self.field.as_ref().map(|name| {
+        let place = |name: &String| {
             plan.fields.iter().position(|field| field == name).ok_or_else(|| {
                 Error::unusable(
                     format!("there is no field ‘{name}’"),
                     nearest_field(name, &plan.fields, "field"),
                 )
             })
-        });
-        Ok(Sieve {
-            conditions: self,
-            field: field.transpose()?,
-            plan,
-            judge,
-            addresses: CellAddresses::default(),
-        })
-    }
-}
-
-/// The pairs, cut at the commas outside double quotes.
-fn pairs(text: &str) -> Vec<&str> {
-    let (mut pairs, mut start, mut quoted) = (Vec::new(), 0, false);
-    for (at, c) in text.char_indices() {
-        match c {
-            '"' => quoted = !quoted,
-            ',' if !quoted => {
-                pairs.push(text[start..at].trim_start());
-                start = at + 1;
+        };
+        let fields = self.scopes.iter().map(|scope| scope.field.as_ref().map(place).transpose());
+        let fields = fields.collect::<Result<Vec<_>>>()?;
+        let conditions = self.scopes.iter().flat_map(|scope| &scope.conditions);
+        for negatable in conditions {
+            if let Condition::List(name) = &negatable.condition {
+                place_of_list(name, judge.policy())?;
             }
-            _ => {}
         }
+        Ok(Sieve { conditions: self, fields, plan, judge, addresses: CellAddresses::default() })
     }
-    pairs.push(text[start..].trim_start());
-    pairs
 }
 
-fn unquoted(value: &str) -> String {
-    match value.trim().strip_prefix('"').and_then(|value| value.strip_suffix('"')) {
-        Some(inner) => inner.replace("\"\"", "\""),
-        None => value.to_owned(),
-    }
+fn place_of_list(name: &str, policy: &Policy) -> Result<usize> {
+    let names = || policy.lists.iter().map(|list| &*list.purpose.name);
+    names().position(|list| list == name).ok_or_else(|| {
+        let known: Vec<&str> = names().collect();
+        let hint = match known.is_empty() {
+            true => "there are no lists of your own; name one with --list, or in the rulebook".to_owned(),
+            false => format!("your lists are: {}", known.join(", ")),
+        };
+        Error::unusable(format!("there is no list ‘{name}’"), hint)
+    })
 }
 
 impl Condition {
@@ -193,6 +216,7 @@ impl Condition {
             "local-part" => Ok(Condition::LocalPart(value.to_owned())),
             "shape" => Ok(Condition::Shape(value.to_owned())),
             "value" => Ok(Condition::Value(value.to_owned())),
+            "list" => Ok(Condition::List(value.to_owned())),
             "address" => yes_or_no().map(Condition::Address),
             "at-sign" => yes_or_no().map(Condition::AtSign),
             "filled" => yes_or_no().map(Condition::Filled),
@@ -219,19 +243,19 @@ impl Condition {
 
 /// A record and the address that was picked for it.
 #[derive(Clone, Copy)]
-pub(crate) struct Candidate<'r> {
+pub(crate) struct Candidate<'r, 'p> {
     pub(crate) record: Record<'r>,
     pub(crate) source: usize,
     pub(crate) picked: Option<&'r Picked>,
-    /// Its parts in standard form.
-    pub(crate) local_part: &'r [u8],
-    pub(crate) domain: &'r [u8],
+    /// It holds the standard form of the address.
+    pub(crate) judge: &'r Judge<'p>,
 }
 
 /// Conditions ready for the fields of a job. One for each thread.
 pub(crate) struct Sieve<'p> {
     conditions: &'p Conditions,
-    field: Option<usize>,
+    /// The field of each scope.
+    fields: Vec<Option<usize>>,
     plan: &'p FieldPlan,
     judge: Judge<'p>,
     addresses: CellAddresses,
@@ -239,14 +263,24 @@ pub(crate) struct Sieve<'p> {
 
 impl Sieve<'_> {
     /// Whether the record meets all conditions.
-    pub(crate) fn lets_through(&mut self, candidate: Candidate<'_>) -> bool {
+    pub(crate) fn lets_through(&mut self, candidate: Candidate<'_, '_>) -> bool {
         let conditions = self.conditions;
-        let stands_there =
-            || candidate.picked.is_some_and(|picked| self.field.is_none_or(|field| field == picked.field));
-        if conditions.conditions.is_empty() {
-            return stands_there();
-        }
-        conditions.conditions.iter().all(|condition| match (condition, self.field) {
+        conditions.scopes.iter().enumerate().all(|(nth, scope)| {
+            let field = self.fields[nth];
+            if scope.conditions.is_empty() || scope.field_negated {
+                let stands_there = candidate.picked.is_some_and(|picked| field == Some(picked.field));
+                if stands_there == scope.field_negated {
+                    return false;
+                }
+            }
+            // What stands behind `field!=` is about the record's own address.
+            let field = field.filter(|_| !scope.field_negated);
+            scope.conditions.iter().all(|of| self.meets(&of.condition, candidate, field) != of.negated)
+        })
+    }
+
+    fn meets(&mut self, condition: &Condition, candidate: Candidate<'_, '_>, field: Option<usize>) -> bool {
+        match (condition, field) {
             (Condition::Address(wanted), None) => {
                 candidate.picked.is_some_and(|picked| picked.verdict.is_usable()) == *wanted
             }
@@ -254,6 +288,7 @@ impl Sieve<'_> {
             (Condition::AtSign(wanted), None) => {
                 candidate.record.cells().any(|cell| cell.contains(&b'@')) == *wanted
             }
+            (Condition::List(name), _) => self.is_on_list(name, candidate),
             (condition, Some(field)) if condition.is_about_cell() => {
                 self.cell_meets(condition, candidate, field)
             }
@@ -265,12 +300,23 @@ impl Sieve<'_> {
             (condition, field) => {
                 let picked =
                     candidate.picked.filter(|picked| field.is_none_or(|field| field == picked.field));
-                picked.is_some_and(|picked| address_meets(condition, picked, candidate))
+                picked.is_some_and(|picked| address_meets(condition, picked, candidate.judge))
             }
-        })
+        }
     }
 
-    fn cell_meets(&mut self, condition: &Condition, candidate: Candidate<'_>, field: usize) -> bool {
+    /// Whether the list has an entry for the record or its address.
+    fn is_on_list(&self, name: &str, candidate: Candidate<'_, '_>) -> bool {
+        let policy = self.judge.policy();
+        let Ok(list) = place_of_list(name, policy) else { return false };
+        let Candidate { record, source, picked, judge } = candidate;
+        match self.plan.lists.iter().find(|placed| placed.list == list) {
+            Some(placed) => placed.entry(&policy.lists, self.plan, record, source).is_some(),
+            None => picked.is_some() && judge.entry_in(list).is_some(),
+        }
+    }
+
+    fn cell_meets(&mut self, condition: &Condition, candidate: Candidate<'_, '_>, field: usize) -> bool {
         let cell = self.plan.cell(candidate.record, candidate.source, field).unwrap_or_default();
         match condition {
             Condition::Filled(wanted) => is_blank(cell) != *wanted,
@@ -293,7 +339,7 @@ impl Sieve<'_> {
     }
 }
 
-fn address_meets(condition: &Condition, picked: &Picked, candidate: Candidate<'_>) -> bool {
+fn address_meets(condition: &Condition, picked: &Picked, judge: &Judge<'_>) -> bool {
     match condition {
         Condition::Finding(code) => picked.codes.contains(*code),
         Condition::Repair(repair) => picked.repairs.contains(*repair),
@@ -302,8 +348,8 @@ fn address_meets(condition: &Condition, picked: &Picked, candidate: Candidate<'_
         Condition::Form(form) => picked.form == *form,
         Condition::Class(class) => picked.judged.class == Some(*class),
         Condition::Operator(operator) => picked.judged.operator.name() == operator,
-        Condition::Domain(domain) => candidate.domain == domain.as_bytes(),
-        Condition::LocalPart(local_part) => candidate.local_part == local_part.as_bytes(),
+        Condition::Domain(domain) => judge.domain() == domain.as_bytes(),
+        Condition::LocalPart(local_part) => judge.local_part() == local_part.as_bytes(),
         _ => unreachable!("the others are about a cell"),
     }
 }
@@ -320,17 +366,4 @@ fn find<T: Copy>(
     value: &str,
 ) -> std::result::Result<T, Vec<&'static str>> {
     items.iter().find(|item| name(item) == value).copied().ok_or_else(|| items.iter().map(&name).collect())
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn pairs_and_quotes() {
-        assert_eq!(pairs("a=b, c=\"d, \"\"e\"\"\",f=g"), ["a=b", "c=\"d, \"\"e\"\"\"", "f=g"]);
-        for value in ["plain", "with, comma", "with \"quotes\"", " edges "] {
-            assert_eq!(unquoted(&Conditions::quoted(value)), value);
-        }
-    }
 }

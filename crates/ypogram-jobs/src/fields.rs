@@ -1,9 +1,10 @@
 //! Which fields hold addresses: as told, or found by looking at the first records.
 
 use serde::{Deserialize, Serialize};
-use ypogram_core::{Form, Policy, cell};
+use ypogram_core::Policy;
 use ypogram_tables::{Error, Record, Result};
 
+use crate::header_cells::holds_whole_cell_address;
 use crate::lists::{Matching, PlacedList};
 use crate::nearest::nearest;
 use crate::person::PersonFields;
@@ -119,9 +120,11 @@ impl FieldPlan {
 
     fn no_such_field(&self, name: &str, reading: &Reading, option: &str) -> Error {
         let source = reading.name(0);
+        let described = reading.schemas().map(|schema| &*schema.described);
+        let otherwise = described.filter_map(read_otherwise).next().unwrap_or_default();
         Error::unusable(
             format!("{source}: there is no field ‘{name}’"),
-            nearest_field(name, &self.fields, option),
+            format!("{}{otherwise}", nearest_field(name, &self.fields, option)),
         )
     }
 
@@ -240,18 +243,6 @@ impl FieldPlan {
     }
 }
 
-fn holds_whole_cell_address(cell: &[u8], policy: &Policy) -> bool {
-    if !cell.contains(&b'@') {
-        return false;
-    }
-    let mut found = Vec::new();
-    cell::read(cell, policy, &mut found);
-    found.iter().any(|f| {
-        !matches!(f.form, Form::WithinText | Form::None)
-            && ypogram_core::examine(&f.text, policy).has_standard_form()
-    })
-}
-
 fn united(reading: &Reading) -> (Vec<String>, Vec<Vec<Option<usize>>>) {
     let mut fields: Vec<String> = Vec::new();
     for field in reading.schemas().flat_map(|schema| &schema.fields) {
@@ -265,6 +256,17 @@ fn united(reading: &Reading) -> (Vec<String>, Vec<Vec<Option<usize>>>) {
     };
     let places = reading.schemas().map(place).collect();
     (fields, places)
+}
+
+/// How a source can be read otherwise than it was recognised to be, so that it may have the field.
+fn read_otherwise(described: &str) -> Option<&'static str> {
+    if described.contains("without a header: ") {
+        Some("; the first line was taken for a record: if it names the fields, say --header 1")
+    } else if described.contains(" by its content,") {
+        Some("; it was taken for a table: to read it line by line, say --from text")
+    } else {
+        None
+    }
 }
 
 /// What to say where a field does not exist: the nearest one, and all there are.

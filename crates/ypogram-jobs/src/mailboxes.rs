@@ -174,6 +174,17 @@ impl Mailboxes {
         Ok(Some(holder))
     }
 
+    /// Who has the mailbox of that hash.
+    pub(crate) fn holder(&self, hash: u128) -> Option<Holder> {
+        let (number, rest) = divided(hash as u64);
+        let part = &self.parts[number];
+        if part.taken == 0 {
+            return None;
+        }
+        let (_, entry) = part.find(rest, hash as u64, |entry| entry.has_more_of(hash));
+        (!entry.is_free()).then(|| entry.holder())
+    }
+
     /// Lets that part grow, and the fullest other beside it where it soon would have to: all fill at the same pace, and those who work
     /// on what is to be met wait for it.
     #[cold]

@@ -113,6 +113,8 @@ pub(crate) struct Picker<'p> {
     pub(crate) asks_well_formed: bool,
     /// The address fields of the record picked last have none that can be used without a look.
     from_other_field: bool,
+    /// A text field of the record picked last says that it is not to be contacted.
+    warned: bool,
     /// The standard forms of all the addresses of a record.
     addresses: Vec<u8>,
 }
@@ -137,6 +139,7 @@ impl<'p> Picker<'p> {
             more_count: 0,
             asks_well_formed: policy.as_typed,
             from_other_field: false,
+            warned: false,
             addresses: Vec::new(),
         }
     }
@@ -261,11 +264,11 @@ impl<'p> Picker<'p> {
                 candidates.extend(cells.drain(..).map(|found| Candidate { field, cell, found }));
             }
         }
-        let mut warned = false;
+        self.warned = false;
         for &field in &self.plan.text {
             if let Some((from, len)) = self.plan.cell_and_behind(record, source, field) {
                 let cell = &from[..len];
-                warned |= cell::starts_with_do_not_contact(from, len);
+                self.warned |= cell::starts_with_do_not_contact(from, len);
                 text::find(cell, policy, |hit| {
                     candidates.push(Candidate { field, cell, found: hit.into_found() });
                 });
@@ -277,7 +280,7 @@ impl<'p> Picker<'p> {
             [only] => self.judged(0, only),
             _ => self.best_of(candidates),
         };
-        Some(if warned { picked.with_code(Code::DoNotContact, policy) } else { picked })
+        Some(if self.warned { picked.with_code(Code::DoNotContact, policy) } else { picked })
     }
 
     /// The address of a record whose only cell to look at is one and nothing else, or has it in a simple wrapping, as most do.
@@ -352,19 +355,38 @@ impl<'p> Picker<'p> {
         !around && is_well_formed(cell, policy.grammar)
     }
 
-    /// The candidates with a usable address, each address once, in order.
-    pub(crate) fn usable(&mut self, candidates: &Candidates<'_>) -> Vec<usize> {
-        let mut told: Vec<Vec<u8>> = Vec::new();
-        let mut usable = Vec::new();
-        for (nth, candidate) in candidates.iter().enumerate() {
+    /// The candidate judged, with what counts for the whole record.
+    pub(crate) fn judged_of_record(
+        &mut self,
+        nth: usize,
+        candidate: &Candidate<'_>,
+        record: Record<'_>,
+        source: usize,
+    ) -> Picked {
+        let mut picked = self.judged(nth, candidate);
+        if self.warned {
+            picked = picked.with_code(Code::DoNotContact, self.judge.policy());
+        }
+        if !self.plan.lists.is_empty() {
+            self.hold_against_lists(record, source, &mut picked);
+        }
+        picked
+    }
+
+    /// The candidates with usable addresses beside `picked`, which the judge holds: each address once, in order. Afterwards the judge
+    /// holds another.
+    pub(crate) fn further(&mut self, picked: &Picked, candidates: &Candidates<'_>) -> Vec<usize> {
+        let mut told: Vec<Vec<u8>> = vec![self.judge.address().to_vec()];
+        let mut further = Vec::new();
+        for (nth, candidate) in candidates.iter().enumerate().filter(|(nth, _)| *nth != picked.candidate) {
             let verdict = self.judged(nth, candidate).verdict;
             let address = self.judge.address();
             if verdict.is_usable() && !told.iter().any(|earlier| earlier == address) {
                 told.push(address.to_vec());
-                usable.push(nth);
+                further.push(nth);
             }
         }
-        usable
+        further
     }
 
     #[cold]

@@ -78,7 +78,6 @@ pub(crate) struct SplitPlan {
     pub(crate) suffixes: bool,
     /// The fields that a name is held against.
     pub(crate) persons: Option<PersonFields>,
-    pub(crate) row_per_address: bool,
     /// The cuts with the place of their field.
     cuts: Vec<(Cut, usize)>,
     /// For each column its cut and which of its columns it is.
@@ -100,7 +99,6 @@ impl SplitPlan {
             names: wanted.wants_names(),
             suffixes: wanted.parts.iter().any(|(part, _)| part.needs_suffix()),
             persons: Some(persons).filter(|persons| wanted.wants_names() && !persons.is_empty()),
-            row_per_address: wanted.row_per_address,
             columns: columns.collect(),
             cuts,
         })

@@ -45,6 +45,8 @@ pub struct Tally {
     pub listed: u64,
     /// Records by verdict: accept, review, reject.
     pub verdicts: Vec<u64>,
+    /// Records with an address by where they would end if there were no duplicates.
+    pub outcomes: [u64; 6],
     /// Records by finding, whatever their outcome.
     pub findings: Vec<u64>,
     /// Rejected records under their first rejecting finding.
@@ -90,6 +92,7 @@ impl Tally {
             classes: vec![0; Class::COUNT],
             listed: 0,
             verdicts: vec![0; 3],
+            outcomes: [0; 6],
             findings: vec![0; Code::COUNT],
             rejected: vec![0; Code::COUNT],
             review: vec![0; Code::COUNT],
@@ -126,6 +129,7 @@ impl Tally {
             self.findings[code.index()] += times;
         }
         self.verdicts[picked.verdict as usize] += times;
+        self.outcomes[outcome as usize] += times;
         let first_of =
             |codes: CodeSet| picked.codes.intersection(codes).first().expect("one gave the verdict");
         match outcome {
@@ -184,6 +188,9 @@ impl Tally {
             for (sum, more) in sums.iter_mut().zip(mores) {
                 *sum += take(more);
             }
+        }
+        for (sum, more) in self.outcomes.iter_mut().zip(&mut part.outcomes) {
+            *sum += take(more);
         }
         let examples = self.examples.iter_mut().zip(&mut part.examples);
         for (mine, theirs) in examples.chain(self.cut_examples.iter_mut().zip(&mut part.cut_examples)) {

@@ -7,7 +7,7 @@ use proptest::prelude::*;
 use tempfile::TempDir;
 use ypogram_core::{Policy, SameMailbox, Verdict, cell, examine};
 use ypogram_jobs::dedupe::{self, DedupeOptions, Survivor};
-use ypogram_jobs::{FieldChoice, Progress};
+use ypogram_jobs::{FieldChoice, Progress, Shared};
 use ypogram_tables::{OpenOptions, Target};
 
 type Record = [String; 5];
@@ -114,7 +114,8 @@ fn options(place: &Path, survivor: Survivor, memory: usize, threads: usize) -> D
         by: vec![],
         within: vec![],
         persons: vec![],
-        keep_shared: false,
+        shared: Shared::Drop,
+        review: None,
         output: file("kept.csv"),
         mark: false,
         dropped: file("dropped.csv"),
@@ -275,7 +276,7 @@ proptest! {
     }
 
     #[test]
-    fn equals_a_naive_reference(records in tables(), which in 0..7_usize, keep_shared: bool, by_kind: bool) {
+    fn equals_a_naive_reference(records in tables(), which in 0..7_usize, shared in 0..3_usize, by_kind: bool) {
         let place = TempDir::new().unwrap();
         write_list(&records, place.path());
         let survivor = survivor(which);
@@ -283,15 +284,21 @@ proptest! {
         // What a naive reading gives.
         let keys: Vec<Option<String>> = records.iter().map(|record| key(record, by_kind)).collect();
         let groups = groups(&keys);
+        let shared = Shared::ALL[shared];
         let mut lost_to: Vec<Option<usize>> = vec![None; records.len()];
+        let mut review: Vec<Option<usize>> = vec![None; records.len()];
         for group in groups.values() {
-            let best = |&&index: &&usize| (score(&survivor, &records[index], index), std::cmp::Reverse(index));
-            let stays = *group.iter().max_by_key(best).unwrap();
-            for &index in group.iter().filter(|index| **index != stays) {
+            let mut ranked = group.clone();
+            ranked.sort_by_key(|&index| (std::cmp::Reverse(score(&survivor, &records[index], index)), index));
+            let stays = ranked[0];
+            for (rank, &index) in ranked.iter().enumerate().skip(1) {
                 let (own, other) = (person(&records[index]), person(&records[stays]));
                 let differs = !own.is_empty() && !other.is_empty() && own != other;
-                if !(keep_shared && differs) {
-                    lost_to[index] = Some(stays);
+                let earlier = ranked[..rank].iter().copied().find(|&earlier| person(&records[earlier]) == own);
+                match (differs, shared) {
+                    (true, Shared::Review) => review[index] = Some(stays),
+                    (true, Shared::Keep) => lost_to[index] = earlier,
+                    _ => lost_to[index] = Some(stays),
                 }
             }
         }
@@ -299,27 +306,36 @@ proptest! {
         let mut first: Option<Vec<Vec<u8>>> = None;
         for (memory, threads) in [(1 << 30, 1), (1 << 30, 3), (200, 1), (0, 2)] {
             let mut options = options(place.path(), survivor.clone(), memory, threads);
-            options.keep_shared = keep_shared;
+            options.shared = shared;
+            if shared == Shared::Review {
+                options.review = Some(Target::File { path: place.path().join("review.csv"), replace: true });
+            }
             if by_kind {
                 options.by = vec!["kind".into()];
             }
             let report = dedupe::run(&options, &Progress::default()).unwrap();
             let kept: Vec<Vec<String>> = (0..records.len())
-                .filter(|&index| keys[index].is_some() && lost_to[index].is_none())
+                .filter(|&index| keys[index].is_some() && lost_to[index].is_none() && review[index].is_none())
                 .map(|index| records[index].to_vec())
                 .collect();
             prop_assert_eq!(rows(place.path().join("kept.csv")), kept.clone());
-            let dropped: Vec<Vec<String>> = (0..records.len())
-                .filter_map(|index| {
-                    let stays = lost_to[index]?;
-                    Some([&records[index][..], &[(index + 1).to_string(), (stays + 1).to_string()]].concat())
-                })
-                .collect();
+            let aside = |of: &[Option<usize>]| -> Vec<Vec<String>> {
+                let row = |index: usize| {
+                    let numbers = [(index + 1).to_string(), (of[index]? + 1).to_string()];
+                    Some([&records[index][..], &numbers].concat())
+                };
+                (0..records.len()).filter_map(row).collect()
+            };
+            let (dropped, reviewed) = (aside(&lost_to), aside(&review));
+            if shared == Shared::Review {
+                prop_assert_eq!(rows(place.path().join("review.csv")), reviewed.clone());
+            }
             prop_assert_eq!(rows(place.path().join("dropped.csv")), dropped.clone());
             let without = rows(place.path().join("without.csv")).len();
-            prop_assert_eq!(kept.len() + dropped.len() + without, records.len());
-            let told = (report.records, report.dropped, report.no_address);
-            prop_assert_eq!(told, (records.len() as u64, dropped.len() as u64, without as u64));
+            prop_assert_eq!(kept.len() + dropped.len() + reviewed.len() + without, records.len());
+            let told = [report.records, report.kept(), report.dropped, report.for_review, report.no_address];
+            let counted = [records.len(), kept.len(), dropped.len(), reviewed.len(), without];
+            prop_assert_eq!(told, counted.map(|count| count as u64));
             prop_assert_eq!(report.mailboxes + report.rejected_texts, groups.len() as u64);
             let bytes: Vec<Vec<u8>> = ["kept.csv", "dropped.csv", "without.csv"]
                 .iter()
@@ -340,7 +356,7 @@ proptest! {
         for (index, row) in marked.iter().enumerate() {
             let count = keys[index].as_ref().map_or(String::new(), |key| groups[key].len().to_string());
             prop_assert_eq!(&row[7], &count);
-            if !keep_shared {
+            if shared == Shared::Drop {
                 prop_assert_eq!(&row[6], &lost_to[index].map_or(String::new(), |stays| (stays + 1).to_string()));
             }
         }

@@ -9,7 +9,8 @@ use ypogram_core::providers::Certainty;
 use ypogram_core::{Class, Code, Found, Policy, SameMailbox, Verdict, cell, examine, text};
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
 use ypogram_jobs::extract::{self, ExtractOptions, ExtractReport, RowFormat};
-use ypogram_jobs::{FieldChoice, Outcome, Progress, Selection};
+use ypogram_jobs::{FieldChoice, Outcome, Progress, Selection, Shared};
+use ypogram_tables::csv::Header;
 use ypogram_tables::pieces::PieceOptions;
 use ypogram_tables::{OpenOptions, Target};
 
@@ -87,6 +88,8 @@ fn clean_within(
         memory,
         lists: vec![],
         learn: false,
+        row_per_address: false,
+        shared: Shared::Review,
         persons: vec![],
         folder,
         force: false,
@@ -174,7 +177,8 @@ fn extract(source: &Path, threads: usize, octets: usize, obfuscated: bool) -> (S
         pieces: PieceOptions {
             kind: None,
             delimiter: None,
-            header: true,
+            header: Header::Recognised,
+            sort_of: None,
             octets,
             overlap,
             id: None,

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use encoding_rs_io::DecodeReaderBytesBuilder;
 
-use crate::csv::{self, Dialect};
+use crate::csv::{self, Dialect, Header, SortOf, TableStart};
 use crate::error::{Error, Result};
 use crate::input::Input;
 use crate::source::Source;
@@ -55,8 +55,11 @@ pub struct OpenOptions {
     pub format: Option<Format>,
     /// The separator of cells; recognised where none is given.
     pub delimiter: Option<u8>,
-    /// Whether the first record of a table names its fields.
-    pub header: bool,
+    /// Where the names of a table's fields stand.
+    pub header: Header,
+    /// Tells the cells of a header from those of records; without it, the first row is the header where none is named, and
+    /// text is not looked at whether it is a table.
+    pub sort_of: Option<SortOf>,
     /// How many octets a chunk should have.
     pub chunk_octets: usize,
     /// As many records are read in all, where there is a limit.
@@ -74,7 +77,8 @@ impl Default for OpenOptions {
         OpenOptions {
             format: None,
             delimiter: None,
-            header: true,
+            header: Header::Recognised,
+            sort_of: None,
             chunk_octets: 128 << 10,
             first: None,
             fingerprint: true,
@@ -114,40 +118,78 @@ pub fn open(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>> {
     }
     let offset = if marked { 3 } else { 0 };
     let format = options.format.unwrap_or_else(|| Format::of_path(path));
-    if format == Format::Text {
+    let table_in_text = match options.format {
+        None if format == Format::Text => table_in_text(path, &start, options),
+        _ => None,
+    };
+    if format == Format::Text && table_in_text.is_none() {
         return Ok(Box::new(text_lines::open(input, options.chunk_octets, start, offset)));
     }
-    let mut dialect = match (options.delimiter, format) {
-        (Some(delimiter), _) => Dialect { delimiter },
-        (None, Format::Tsv) => Dialect { delimiter: b'\t' },
-        (None, _) => Dialect::recognise(whole_records(&start)),
-    };
-    if dialect.delimiter == b'"' || dialect.delimiter.is_ascii_alphanumeric() {
-        let shown = dialect.delimiter as char;
+    let given = options.delimiter.or((format == Format::Tsv).then_some(b'\t'));
+    let mut table = read_table(&mut input, &mut start, given, options.header, options.sort_of)?;
+    if table_in_text.is_some() {
+        table.described = table.described.replacen(',', " by its content,", 1);
+    }
+    Ok(Box::new(csv::open(input, table, options.chunk_octets, start, offset)))
+}
+
+/// How cells are separated in what has no ending that tells, where it is a table.
+pub(crate) fn table_in_text(path: &Path, start: &[u8], options: &OpenOptions) -> Option<Dialect> {
+    let may_be = path == Path::new("-") || matches!(ending_of(path).as_str(), "" | "txt");
+    if !may_be {
+        return None;
+    }
+    let sample = whole_records(start);
+    match (csv::named_separator(sample), options.delimiter) {
+        (_, Some(delimiter)) => Some(Dialect { delimiter }),
+        (Some((delimiter, _)), None) => Some(Dialect { delimiter }),
+        (None, None) => Dialect::of_a_table(sample, options.sort_of?),
+    }
+}
+
+/// Reads on until the header of the table is whole in `start`, and then what the table begins with.
+pub(crate) fn read_table(
+    input: &mut Input,
+    start: &mut Vec<u8>,
+    delimiter: Option<u8>,
+    header: Header,
+    sort_of: Option<SortOf>,
+) -> Result<TableStart> {
+    if let Some(shown) = delimiter.filter(|byte| *byte == b'"' || byte.is_ascii_alphanumeric()) {
         return Err(Error::unusable(
-            format!("‘{shown}’ cannot separate cells"),
+            format!("‘{}’ cannot separate cells", shown as char),
             "take a comma, semicolon, tab or bar",
         ));
     }
-    // A header longer than the sample: read on until it is whole.
-    while csv::last_border(&start, dialect.delimiter, false).end == 0 {
+    loop {
+        let (named, from) = match csv::named_separator(start) {
+            Some((named, from)) => (Some(named), from),
+            None => (None, 0),
+        };
+        let dialect = match delimiter.or(named) {
+            Some(delimiter) => Dialect { delimiter },
+            None => Dialect::recognise(&whole_records(start)[from..]),
+        };
+        // A header longer than the sample, or one far below: read on until it is whole.
+        let border = csv::last_border(start, dialect.delimiter, false).end;
         let read = start.len();
-        if input.fill(&mut start, read.max(SAMPLE))? == 0 {
-            break;
-        }
-        if options.delimiter.is_none() && format == Format::Csv {
-            dialect = Dialect::recognise(whole_records(&start));
+        if csv::reaches_behind(header, start, border) || input.fill(start, read.max(SAMPLE))? == 0 {
+            return TableStart::read(&input.name, start, from, dialect, header, sort_of);
         }
         if start.len() > crate::borders::LONGEST_RECORD {
-            let message = format!(
-                "{}: the first record is longer than {} MiB",
-                input.name,
-                crate::borders::LONGEST_RECORD >> 20
-            );
-            return Err(Error::unusable(message, "see whether this is a table at all (--from text)"));
+            let longest = crate::borders::LONGEST_RECORD >> 20;
+            return Err(match header {
+                Header::Line(line) => Error::unusable(
+                    format!("{}: line {line} is not among the first {longest} MiB", input.name),
+                    "give the line of the row that names the fields, counted from 1",
+                ),
+                _ => Error::unusable(
+                    format!("{}: the first record is longer than {longest} MiB", input.name),
+                    "see whether this is a table at all (--from text)",
+                ),
+            });
         }
     }
-    Ok(Box::new(csv::open(input, dialect, options.header, options.chunk_octets, start, offset)))
 }
 
 /// UTF-16 is decoded on the way and comes out in UTF-8.

@@ -5,6 +5,7 @@ use std::path::Path;
 
 use proptest::prelude::*;
 use tempfile::TempDir;
+use ypogram_tables::csv::Header;
 use ypogram_tables::pieces::{Opened, Piece, PieceOptions, Places};
 
 /// A stretch of text as it was found: field, text, and for each byte its place in the file (none where only the start of an
@@ -29,7 +30,8 @@ fn read_path(path: &Path, octets: usize) -> Vec<Found> {
     let options = PieceOptions {
         kind: None,
         delimiter: None,
-        header: true,
+        header: Header::Recognised,
+        sort_of: None,
         octets,
         overlap: 0,
         id: None,

@@ -4,6 +4,7 @@ use std::io::Write as _;
 use std::path::{Path, PathBuf};
 
 use tempfile::TempDir;
+use ypogram_tables::csv::Header;
 use ypogram_tables::{Batch, Chunk, Format, OpenOptions, OutputFile, OutputFolder, open};
 
 struct Place(TempDir);
@@ -84,7 +85,7 @@ fn dialects_and_encodings() {
     let options = OpenOptions {
         format: Some(Format::Csv),
         delimiter: Some(b';'),
-        header: false,
+        header: Header::Missing,
         ..OpenOptions::default()
     };
     assert_eq!(read(&path, &options).unwrap().0, ["field1", "field2"]);

@@ -150,6 +150,7 @@ impl ListEntry {
             })?,
         };
         let (class, finding) = self.effect(name).map_err(|error| wrong(error, "see docs/lists.md".into()))?;
+        self.refuse_useless_severity(name, class, finding)?;
         if of == Of::LocalParts && class.is_some() {
             return Err(wrong(
                 format!("the list ‘{name}’: a local part tells nothing of the class of a mailbox"),
@@ -204,20 +205,38 @@ impl ListEntry {
         }
     }
 
-    /// The class and the finding: those that are named; without any, and without columns, the one that the list is named
-    /// after.
+    /// The class and the finding: those that are named; without any, the one that the list is named after, which a list that
+    /// brings columns raises only where it has a severity.
     fn effect(&self, name: &str) -> std::result::Result<(Option<Class>, Option<Code>), String> {
         let class = self.class.as_deref().map(Class::own).transpose();
         let finding = self.finding.as_deref().map(Code::own).transpose();
         let said = |error: ypogram_core::PolicyError| format!("the list ‘{name}’: {}", error.0);
         let (class, finding) = (class.map_err(said)?, finding.map_err(said)?);
-        if class.is_some() || finding.is_some() || !self.columns.is_empty() {
+        let raises = self.severity.is_some_and(|severity| severity != Severity::Off);
+        if class.is_some() || finding.is_some() || !self.columns.is_empty() && !raises {
             return Ok((class, finding));
         }
-        match Class::from_word(name) {
+        match Class::from_word(name).filter(|_| self.columns.is_empty()) {
             Some(class) => Ok((Some(class), None)),
             None => Ok((None, Some(Code::own(name).map_err(said)?))),
         }
+    }
+
+    /// A severity is that of a finding: without one it would do nothing.
+    fn refuse_useless_severity(&self, name: &str, class: Option<Class>, finding: Option<Code>) -> Result<()> {
+        let Some(severity) = self.severity.filter(|_| finding.is_none()) else { return Ok(()) };
+        let gives = match class {
+            Some(class) => format!("the class ‘{}’", class.word()),
+            None => "columns".to_owned(),
+        };
+        Err(Error::unusable(
+            format!(
+                "{}the list ‘{name}’: severity = \"{}\" would do nothing, since the list gives {gives} and raises no finding",
+                self.place,
+                severity.word()
+            ),
+            "name the finding as well, such as finding = \"do-not-mail\", or leave the severity out",
+        ))
     }
 
     fn columns(&self) -> Vec<ListColumn> {

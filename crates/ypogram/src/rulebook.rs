@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 use ypogram_core::names::NameOrder;
 use ypogram_core::providers::Certainty;
 use ypogram_core::{Code, Grammar, Pattern, SameMailbox, Severity};
-use ypogram_jobs::{HousePattern, PatternOf, nearest};
+use ypogram_jobs::{HousePattern, PatternOf, Shared, nearest};
 use ypogram_tables::{Error, Result};
 
 use crate::list_entry::{self, ListEntry};
@@ -122,6 +122,9 @@ pub(crate) enum LetterCaseWord {
 #[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
 pub(crate) struct SameMailboxSection {
     pub(crate) rule: SameMailbox,
+    /// What becomes of a record whose mailbox another person's record has.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) shared: Option<Shared>,
     /// What rule `provider` knows of domains beyond the built-in list.
     pub(crate) domains: BTreeMap<String, MailboxEntry>,
 }

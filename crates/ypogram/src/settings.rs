@@ -7,13 +7,13 @@ use ypogram_core::lists::Of;
 use ypogram_core::{Class, LetterCase, Policy};
 use ypogram_jobs::lists::{ListReport, ListSpec, OwnLists};
 use ypogram_jobs::split::NameOrders;
-use ypogram_jobs::{FieldChoice, Selection};
+use ypogram_jobs::{FieldChoice, Selection, Shared};
 use ypogram_tables::csv::Arrangement;
 use ypogram_tables::{Error, OpenOptions, Result};
 
 use crate::arguments::{
     FormatArgument, JudgingArguments, LetterCaseArgument, MachineArguments, OutputArguments,
-    SelectionArguments, SourceArguments,
+    SelectionArguments, SharedArgument, SourceArguments,
 };
 use crate::list_entry;
 use crate::render::head::JudgedBy;
@@ -136,6 +136,12 @@ impl Settings {
             selection.without.clone_from(&arguments.without);
         }
         Selection::read(&selection.only, &selection.without, self.rulebook.domains.certainty)
+    }
+
+    /// What becomes of records that share a mailbox with another person's: the command line takes the place of the rulebook.
+    pub(crate) fn take_shared(&mut self, argument: Option<SharedArgument>, default: Shared) -> Shared {
+        let shared = &mut self.rulebook.same_mailbox.shared;
+        *shared.insert(argument.map(Shared::from).or(*shared).unwrap_or(default))
     }
 
     /// The rulebook as resolved, for the receipt.
@@ -290,7 +296,8 @@ pub(crate) fn open_options(sources: &SourceArguments, machine: &MachineArguments
     OpenOptions {
         format: sources.from.and_then(FormatArgument::of_source),
         delimiter: sources.reading.delimiter,
-        header: !sources.reading.no_header,
+        header: sources.reading.header(),
+        sort_of: Some(ypogram_jobs::sort_of_cell),
         first: sources.first,
         salvage: sources.reading.salvage,
         chunk_octets: machine.chunk_octets.unwrap_or(defaults.chunk_octets),

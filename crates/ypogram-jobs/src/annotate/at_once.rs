@@ -20,7 +20,7 @@ impl Annotator<'_> {
     /// Whether a row can be put off until all others of its chunk are written: what is rare is done quicker in one go, and does not
     /// keep the others from what they need.
     pub(super) fn may_put_off(&self) -> bool {
-        self.may_write_at_once() && self.wanted.duplicates && !self.wanted.split.row_per_address
+        self.may_write_at_once() && self.wanted.duplicates && !self.wanted.row_per_address
     }
 
     /// Writes the row of a record whose address is plain, as most are, and counts it; tells whether it could.
@@ -76,7 +76,8 @@ impl Annotator<'_> {
                 person = wanted.person(record, source, plan, hasher);
             }
             let (line, class) = (record.line_in_chunk() as u32, kind.picked.judged.class);
-            Row { line, own, start, split, end, outcome, class, key, person, verdict, findings }
+            let added = false;
+            Row { line, own, start, split, end, outcome, added, class, key, person, verdict, findings }
         });
         if is_first {
             let picked = *kind.picked;
@@ -126,7 +127,7 @@ impl Annotator<'_> {
         let Some(rows) = self.plain_rows.as_ref().filter(|_| at_once && !self.keys_only) else {
             return false;
         };
-        let several_rows = self.wanted.split.row_per_address && self.picker.more_count > 0;
+        let several_rows = self.wanted.row_per_address && self.picker.more_count > 0;
         if outcome == Outcome::SetAside || several_rows {
             return false;
         }
@@ -187,8 +188,8 @@ impl Annotator<'_> {
         let (line, end) = (record.line_in_chunk() as u32, out.len() as u32);
         let key = self.wanted.hash(key, self.hasher);
         (self.suggestion, self.more, self.remark) = (suggestion, more, remark);
-        let row =
-            Row { line, own: own_at, start, split, end, outcome, class, key, person, verdict, findings };
+        let (own, added) = (own_at, false);
+        let row = Row { line, own, start, split, end, outcome, added, class, key, person, verdict, findings };
         part.end_row(self.wanted, || row);
         true
     }

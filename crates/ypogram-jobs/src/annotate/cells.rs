@@ -27,7 +27,7 @@ impl Annotator<'_> {
         candidates: &Candidates<'c>,
         part: &mut Part,
     ) {
-        let Written { picked, pattern, set_aside, outcome } = written;
+        let Written { picked, pattern, set_aside, outcome, added } = written;
         let suffix = match self.wanted.split.suffixes {
             true => self.picker.judge.parts().and_then(|parts| parts.suffix()),
             false => None,
@@ -42,7 +42,7 @@ impl Annotator<'_> {
         };
         if self.keys_only {
             let key = self.wanted.hash(&self.key, self.hasher);
-            return part.rows.push(Row { outcome, key, person, ..Row::default() });
+            return part.rows.push(Row { outcome, added, key, person, ..Row::default() });
         }
         // The cells are filled while it writes.
         let mut encoders = std::mem::take(&mut self.encoders);
@@ -98,7 +98,7 @@ impl Annotator<'_> {
         let class = picked.and_then(|picked| picked.judged.class);
         let key = self.wanted.hash(&self.key, self.hasher);
         let (line, end) = (record.line_in_chunk() as u32, out.len() as u32);
-        let row = Row { line, own, start, split, end, outcome, class, key, person, verdict, findings };
+        let row = Row { line, own, start, split, end, outcome, added, class, key, person, verdict, findings };
         part.end_row(self.wanted, || row);
     }
 

@@ -19,7 +19,7 @@ impl Annotator<'_> {
     ) {
         self.note_examples(picked, record, source, tally);
         tally.count(picked, outcome, self.picker.judge.policy(), 1);
-        if outcome != Outcome::Rejected {
+        if outcome != Outcome::Rejected && !self.wanted.row_per_address {
             tally.more += self.picker.more_count;
             tally.with_more += u64::from(self.picker.more_count > 0);
         }

@@ -71,6 +71,8 @@ struct Written {
     pattern: Option<usize>,
     set_aside: Option<usize>,
     outcome: Outcome,
+    /// It is for a further address of the record.
+    added: bool,
 }
 
 /// As many ragged records as are told by line.
@@ -138,12 +140,14 @@ impl<'p> Annotator<'p> {
         part.written = 0;
         part.rows.clear();
         part.ragged.clear();
+        part.further.clear();
         let mut tally = part.tally.take().unwrap_or_else(|| self.wanted.tally(self.picker.plan()));
         let mut batch = std::mem::take(&mut self.batch);
         batch.clear();
         self.decoders[task.source].decode(&task.chunk, &mut batch)?;
         part.not_utf8_at =
             simdutf8::compat::from_utf8(&task.chunk.bytes).err().map(|error| error.valid_up_to());
+        self.gather_ids(&batch, task, part);
         let (mut cells, mut candidates) = (Vec::new(), Vec::new());
         let (at_once, may_put_off) = (self.may_write_at_once(), self.may_put_off());
         let mut put_off = Vec::new();
@@ -176,6 +180,7 @@ impl<'p> Annotator<'p> {
             self.count_what_is_left(batch.record(&task.chunk, index), task.source, &mut tally);
         }
         self.kinds.settle(self.picker.judge.policy(), &mut tally);
+        part.further.sort_unstable();
         part.records = batch.len() as u64;
         (part.lines, part.blank_lines) = (batch.lines, batch.blank_lines);
         part.tally = Some(tally);
@@ -200,7 +205,23 @@ impl<'p> Annotator<'p> {
         part: &mut Part,
         tally: &mut Tally,
     ) {
-        let mut picked = self.picker.pick(record, source, cells, candidates);
+        let picked = self.picker.pick(record, source, cells, candidates);
+        let written = self.settle(picked, record, source, candidates, tally);
+        self.write(record, source, written, candidates, part, tally);
+        if matches!(written.outcome, Outcome::NoAddress | Outcome::Rejected) {
+            self.without.push(record.index());
+        }
+    }
+
+    /// What is said of the address that the judge holds, and where its record ends; counted.
+    fn settle<'c>(
+        &mut self,
+        mut picked: Option<Picked>,
+        record: Record<'c>,
+        source: usize,
+        candidates: &Candidates<'c>,
+        tally: &mut Tally,
+    ) -> Written {
         if let Some(picked) = &mut picked {
             self.hold_against_names(record, source, picked, tally);
         }
@@ -216,10 +237,7 @@ impl<'p> Annotator<'p> {
         if let Some(picked) = &picked {
             self.count(picked, outcome, record, source, tally);
         }
-        self.write(record, source, Written { picked, pattern, set_aside, outcome }, candidates, part, tally);
-        if matches!(outcome, Outcome::NoAddress | Outcome::Rejected) {
-            self.without.push(record.index());
-        }
+        Written { picked, pattern, set_aside, outcome, added: false }
     }
 
     /// Writes the row of a record, or its rows, where they are asked for.
@@ -236,8 +254,7 @@ impl<'p> Annotator<'p> {
         let Written { picked, outcome, .. } = written;
         if let Some(sieve) = &mut self.sieve {
             let (picked, judge) = (picked.as_ref(), &self.picker.judge);
-            let (local_part, domain) = (judge.local_part(), judge.domain());
-            if !sieve.lets_through(Candidate { record, source, picked, local_part, domain }) {
+            if !sieve.lets_through(Candidate { record, source, picked, judge }) {
                 return;
             }
         }
@@ -248,26 +265,75 @@ impl<'p> Annotator<'p> {
             self.count_cuts(record, source, tally);
         }
         if self.encode_at_once(record, source, picked.as_ref(), outcome, candidates, part) {
-            return;
-        }
-        if self.wanted.split.row_per_address && self.picker.more_count > 0 {
-            for candidate in self.picker.usable(candidates) {
-                let mut picked = self.picker.judged(candidate, &candidates[candidate]);
-                let first = written.picked.filter(|first| first.candidate == candidate);
-                match first {
-                    Some(first) => {
-                        picked = first;
-                        self.read_name();
-                    }
-                    None => self.hold_against_names(record, source, &mut picked, tally),
-                }
-                let picked = Some(picked);
-                tally.rows_added += u64::from(first.is_none());
-                self.encode(record, source, Written { picked, ..written }, candidates, part);
-            }
-            return;
+            return self.gather_further(record, source, picked, candidates, part);
         }
         self.encode(record, source, written, candidates, part);
+        if self.wanted.row_per_address {
+            self.write_further(record, source, picked, candidates, part, tally);
+        } else {
+            self.gather_further(record, source, picked, candidates, part);
+        }
+    }
+
+    /// Writes a row for each further address of the record whose first is `picked`, which the judge holds.
+    fn write_further<'c>(
+        &mut self,
+        record: Record<'c>,
+        source: usize,
+        picked: Option<Picked>,
+        candidates: &mut Candidates<'c>,
+        part: &mut Part,
+        tally: &mut Tally,
+    ) {
+        let Some(picked) = picked.filter(|_| self.picker.more_count > 0) else { return };
+        for candidate in self.picker.further(&picked, candidates) {
+            let further = self.picker.judged_of_record(candidate, &candidates[candidate], record, source);
+            tally.rows_added += 1;
+            let written = match self.wanted.duplicates {
+                true => self.settle(Some(further), record, source, candidates, tally),
+                false => {
+                    let mut picked = further;
+                    self.hold_against_names(record, source, &mut picked, tally);
+                    let outcome = Outcome::of(picked.verdict, false);
+                    Written { picked: Some(picked), pattern: None, set_aside: None, outcome, added: true }
+                }
+            };
+            self.encode(record, source, Written { added: true, ..written }, candidates, part);
+        }
+    }
+
+    /// Gathers the mailboxes of the further addresses of a record whose first is `picked`, which the judge holds.
+    fn gather_further<'c>(
+        &mut self,
+        record: Record<'c>,
+        source: usize,
+        picked: Option<Picked>,
+        candidates: &Candidates<'c>,
+        part: &mut Part,
+    ) {
+        let asked = self.wanted.duplicates && self.picker.more_count > 0;
+        let Some(picked) = picked.filter(|_| asked) else { return };
+        for candidate in self.picker.further(&picked, candidates) {
+            let further = self.picker.judged_of_record(candidate, &candidates[candidate], record, source);
+            if further.has_mailbox() {
+                let judge = &self.picker.judge;
+                let key = judge.key_in(judge.policy().same, &mut self.key);
+                part.further.push((record.index(), self.hasher.hash(key)));
+            }
+        }
+    }
+
+    /// Gathers what tells the records of a chunk apart, where duplicates are named by it.
+    fn gather_ids(&self, batch: &Batch, task: &Task, part: &mut Part) {
+        let (texts, ends) = &mut part.ids;
+        texts.clear();
+        ends.clear();
+        let plan = self.picker.plan();
+        let Some(id) = plan.id.filter(|_| self.wanted.duplicates && !self.keys_only) else { return };
+        for record in batch.records(&task.chunk) {
+            texts.extend_from_slice(plan.cell(record, task.source, id).unwrap_or_default());
+            ends.push(texts.len());
+        }
     }
 
     /// `input,true` or `input,false`.

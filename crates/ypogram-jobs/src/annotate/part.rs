@@ -29,9 +29,21 @@ pub(crate) struct Part {
     pub(crate) ragged: Vec<(u64, usize)>,
     /// Where in the chunk the first byte stands that is not UTF-8.
     pub(crate) not_utf8_at: Option<usize>,
+    /// Further usable addresses of records that have but one row, where duplicates are looked for: the place of the record in the
+    /// chunk, the hash of the mailbox.
+    pub(crate) further: Vec<(usize, u128)>,
+    /// What tells each record apart, behind one another, and where each ends; empty where that is not asked for.
+    pub(crate) ids: (Vec<u8>, Vec<usize>),
 }
 
 impl Part {
+    /// What tells each record apart, in order.
+    pub(crate) fn ids(&self) -> impl Iterator<Item = &[u8]> {
+        let (texts, ends) = &self.ids;
+        let starts = std::iter::once(&0).chain(ends);
+        starts.zip(ends).map(|(&start, &end)| &texts[start..end])
+    }
+
     /// Writes the own fields of a record, where they cannot be copied from their chunk when all is put together; gives where they
     /// stand there otherwise.
     #[inline]
@@ -87,6 +99,8 @@ pub(crate) struct Row {
     /// Where the row ends.
     pub(crate) end: u32,
     pub(crate) outcome: Outcome,
+    /// It is another row of the record before it, for a further address.
+    pub(crate) added: bool,
     pub(crate) class: Option<Class>,
     /// Hash of the key; only for records to be kept or reviewed.
     pub(crate) key: u128,

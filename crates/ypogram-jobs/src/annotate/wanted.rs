@@ -27,6 +27,8 @@ pub(crate) struct Wanted {
     pub(crate) from_lists: Vec<AppendedColumn>,
     /// What addresses and other values are split into.
     pub(crate) split: SplitPlan,
+    /// Each usable address of a record gets a row of its own.
+    pub(crate) row_per_address: bool,
     /// Records are held against each other by mailbox.
     pub(crate) duplicates: bool,
     /// The fields that name a person, where persons are told apart.

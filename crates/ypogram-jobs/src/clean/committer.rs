@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use prefetch_index::prefetch_index;
 use ypogram_core::{Code, Verdict};
-use ypogram_tables::csv::Arranged;
+use ypogram_tables::csv::{Arranged, CsvEncoder};
 use ypogram_tables::{Error, OutputFile, OutputFolder, Result};
 
 use crate::annotate::{Part, Row, Wanted};
@@ -12,6 +12,8 @@ use crate::clean::earlier::{Earlier, EarlierOnes};
 use crate::clean::numbered::Numbered;
 use crate::clean::report::CleanCounts;
 use crate::fields::FieldPlan;
+use crate::further::Further;
+use crate::id_store::IdStore;
 use crate::layout::OutputLayout;
 use crate::line_count::LineCount;
 use crate::numbers::Counter;
@@ -19,6 +21,7 @@ use crate::outcome::Outcome;
 use crate::picking::LOOKED_AHEAD;
 use crate::reading::{Reading, Task};
 use crate::receipt::OutputReport;
+use crate::shared::Shared;
 
 /// One output while it grows.
 struct Output {
@@ -50,10 +53,21 @@ pub(crate) struct Committer {
     arranged: Option<Arranged>,
     delimiter: u8,
     earlier: EarlierOnes,
+    shared: Shared,
     counts: CleanCounts,
     at: LineCount,
-    /// The number of the record that is written next.
+    /// The number of the record in hand.
     number: Counter,
+    /// Rows so far: as many as records, unless further addresses have rows of their own.
+    rows: u64,
+    /// The numbers of these rows.
+    added: Vec<u64>,
+    further: Further,
+    /// What records are named by that others are the same as; their number where there is none.
+    ids: Option<IdStore>,
+    /// A cell that is named so, with what stands behind it.
+    same_as: Vec<u8>,
+    encoder: CsvEncoder,
 }
 
 impl Committer {
@@ -65,6 +79,7 @@ impl Committer {
         folder: &OutputFolder,
         wanted: &Wanted,
         earlier: EarlierOnes,
+        shared: Shared,
     ) -> Self {
         let output = |outcome: Outcome| {
             let name = layout.file_name(outcome.file_stem());
@@ -76,10 +91,22 @@ impl Committer {
             arranged,
             delimiter: layout.encoders[0].delimiter(),
             earlier,
+            shared,
             counts: CleanCounts::new(wanted.tally(plan)),
             at: LineCount::new(reading),
             number: Counter::from_one(),
+            rows: 0,
+            added: Vec::new(),
+            further: Further::default(),
+            ids: None,
+            same_as: Vec::new(),
+            encoder: layout.encoders[0].clone().continuing(),
         }
+    }
+
+    /// Names records that others are the same as by what is put into `ids`.
+    pub(crate) fn name_by_id(&mut self, ids: IdStore) {
+        self.ids = Some(ids);
     }
 
     /// Whether the mailboxes do not fit into memory.
@@ -93,7 +120,11 @@ impl Committer {
             self.counts.tally.take_from(tally, self.at.lines + 1);
         }
         self.note_shape(task, part);
-        let (rows, first) = (&part.rows[..], self.counts.records + 1);
+        if let Some(ids) = &mut self.ids {
+            part.ids().try_for_each(|id| ids.add(id))?;
+        }
+        let (rows, first) = (&part.rows[..], self.rows + 1);
+        let (mut further, records_before) = (part.further.iter().peekable(), self.counts.records);
         let mut met = [None; MET_AHEAD];
         for nth in 0..rows.len() + MET_AHEAD {
             let earlier = met[nth % MET_AHEAD].take();
@@ -106,8 +137,14 @@ impl Committer {
                 met[nth % MET_AHEAD] = self.earlier.of(rows, nth, first + nth as u64)?;
             }
             if let Some(row) = nth.checked_sub(MET_AHEAD).map(|nth| &rows[nth]) {
-                let earlier = earlier.map(|earlier| self.earlier.compare(row, earlier));
-                self.settle(row, earlier, &task.chunk.bytes, &part.bytes)?;
+                let number = self.rows + 1;
+                let earlier =
+                    earlier.map(|earlier| self.earlier.compare(row, number, earlier)).transpose()?;
+                let outcome = self.settle(row, earlier, &task.chunk.bytes, &part.bytes)?;
+                let record = (self.counts.records - records_before - 1) as usize;
+                while let Some((_, mailbox)) = further.next_if(|(of, _)| *of == record) {
+                    self.further.add(*mailbox, outcome == Outcome::Kept);
+                }
             }
         }
         self.at.lines += part.lines;
@@ -115,19 +152,32 @@ impl Committer {
         Ok(())
     }
 
-    /// Counts and writes the next row, which comes from `chunk` and stands in `bytes`.
+    /// Counts and writes the next row, which comes from `chunk` and stands in `bytes`; gives where it ends.
     #[inline]
-    fn settle(&mut self, row: &Row, earlier: Option<Earlier>, chunk: &[u8], bytes: &[u8]) -> Result<()> {
-        self.counts.records += 1;
-        let same_as = earlier.map(|earlier| earlier.record);
+    fn settle(&mut self, row: &Row, earlier: Option<Earlier>, chunk: &[u8], bytes: &[u8]) -> Result<Outcome> {
+        self.rows += 1;
+        if row.added {
+            self.added.push(self.rows);
+        } else {
+            if self.counts.records > 0 {
+                self.number.advance();
+            }
+            self.counts.records += 1;
+        }
+        let same_as = earlier.map(|earlier| self.record_of(earlier.record));
         let mut outcome = if earlier.is_some() { Outcome::Duplicate } else { row.outcome };
         let shared = earlier.is_some_and(|earlier| earlier.other_person);
         if shared {
-            if row.outcome == Outcome::Kept {
-                self.counts.tally.review[Code::SharedMailbox.index()] += 1;
-            }
+            self.counts.shared += 1;
             self.counts.tally.findings[Code::SharedMailbox.index()] += 1;
-            outcome = Outcome::Review;
+            outcome = match self.shared {
+                Shared::Keep => row.outcome,
+                _ => {
+                    let was_kept = row.outcome == Outcome::Kept;
+                    self.counts.tally.review[Code::SharedMailbox.index()] += u64::from(was_kept);
+                    Outcome::Review
+                }
+            };
         }
         self.counts.outcomes[outcome as usize] += 1;
         if let (Outcome::Kept | Outcome::Review, Some(class)) = (outcome, row.class) {
@@ -139,7 +189,8 @@ impl Committer {
         let end = &bytes[row.split as usize..row.end as usize];
         let (mut added, mut rewritten) = ((&bytes[start..], octets), Vec::new());
         if shared {
-            with_shared_mailbox(&bytes[start..][..octets], row, start, &mut rewritten);
+            let verdict = (self.shared == Shared::Review).then_some(Verdict::Review);
+            with_shared_mailbox(&bytes[start..][..octets], row, verdict, &mut rewritten);
             added = (&rewritten, rewritten.len());
         }
         let output = &mut self.outputs[outcome as usize];
@@ -148,10 +199,22 @@ impl Committer {
         }
         let file = output.file.as_mut().expect("it was created");
         output.records += 1;
+        let (mut same_as, mut end) = (same_as, end);
+        if let (Some(ids), Some(record)) = (&mut self.ids, same_as) {
+            named_by_id(ids, record, &mut self.encoder, end, &mut self.same_as)?;
+            (same_as, end) = (None, &self.same_as);
+        }
+        if outcome == Outcome::Kept {
+            self.earlier.note_kept(row);
+        }
         let row = Numbered { own, added, delimiter: self.delimiter, record: &self.number, same_as, end };
         file.put(row.room(), |room| row.put(room))?;
-        self.number.advance();
-        Ok(())
+        Ok(outcome)
+    }
+
+    /// The record of a row.
+    fn record_of(&self, row: u64) -> u64 {
+        row - self.added.partition_point(|&added| added <= row) as u64
     }
 
     fn note_shape(&mut self, task: &Task, part: &Part) {
@@ -168,6 +231,8 @@ impl Committer {
     /// Gives the counts and the files, which are not published yet.
     pub(crate) fn finish(mut self) -> Result<(CleanCounts, Vec<OutputFile>, Vec<OutputReport>)> {
         self.counts.mailboxes = self.earlier.mailboxes();
+        self.counts.further_not_kept =
+            self.further.in_no_kept_record(|mailbox| self.earlier.is_kept(mailbox));
         let (mut files, mut reports) = (Vec::new(), Vec::new());
         for output in self.outputs {
             if let Some(file) = output.file {
@@ -179,16 +244,36 @@ impl Committer {
     }
 }
 
-/// The row, which starts at `start` of its part, with the finding that its mailbox is another person's, and the verdict that
-/// follows.
-fn with_shared_mailbox(written: &[u8], row: &Row, start: usize, out: &mut Vec<u8>) {
-    let place = |at: u32| at as usize - start;
+/// The cell that names the record of that number, which stands behind a delimiter already, and what stands behind it.
+fn named_by_id(
+    ids: &mut IdStore,
+    record: u64,
+    encoder: &mut CsvEncoder,
+    end: &[u8],
+    out: &mut Vec<u8>,
+) -> Result<()> {
+    let mut id = Vec::new();
+    ids.write(record, &mut id)?;
+    out.clear();
+    encoder.bare_cell(&id, out);
+    out.extend_from_slice(end);
+    Ok(())
+}
+
+/// The row with the finding that its mailbox is another person's, and the verdict that follows, where one does.
+fn with_shared_mailbox(written: &[u8], row: &Row, verdict: Option<Verdict>, out: &mut Vec<u8>) {
+    let place = |at: u32| (at - row.start) as usize;
     let (from, to) = (place(row.findings.0), place(row.findings.1));
     out.clear();
-    out.extend_from_slice(&written[..place(row.verdict)]);
-    out.extend_from_slice(Verdict::Review.word().as_bytes());
-    // The delimiter stands between the two.
-    out.push(written[from - 1]);
+    match verdict {
+        Some(verdict) => {
+            out.extend_from_slice(&written[..place(row.verdict)]);
+            out.extend_from_slice(verdict.word().as_bytes());
+            // The delimiter stands between the two.
+            out.push(written[from - 1]);
+        }
+        None => out.extend_from_slice(&written[..from]),
+    }
     out.extend_from_slice(&written[from..to]);
     if to > from {
         out.push(b' ');

@@ -20,6 +20,7 @@ use crate::check::list_columns;
 use crate::columns::{Column, ColumnSet, Naming};
 use crate::dedupe::same_as_before;
 use crate::fields::{FieldChoice, FieldPlan};
+use crate::id_store::IdStore;
 use crate::layout::OutputLayout;
 use crate::lists::{AppendedColumn, ListReport};
 use crate::mailboxes::share_of;
@@ -30,6 +31,7 @@ use crate::progress::Progress;
 use crate::reading::{Reading, SourceReport, Task};
 use crate::receipt::{self, ListSummary, Receipt};
 use crate::selection::Selection;
+use crate::shared::Shared;
 use crate::spool::{keep_standard_input, temporary_folder};
 use committer::Committer;
 use earlier::{EarlierOnes, FirstPass};
@@ -56,6 +58,10 @@ pub struct CleanOptions {
     pub arrangement: Arrangement,
     /// What was met while the lists were read, for the receipt.
     pub lists: Vec<ListReport>,
+    /// Each usable address of a record gets a row of its own.
+    pub row_per_address: bool,
+    /// What becomes of a duplicate whose person is another than the earlier record's.
+    pub shared: Shared,
     /// Fields that name a person; recognised by their names where none is given.
     pub persons: Vec<String>,
     /// The folder for the outputs.
@@ -90,11 +96,11 @@ pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
     if options.learn {
         policy.learnt = learn::learn(options, progress)?;
     }
-    if let Some(report) = write(options, &policy, None, progress)? {
+    if let Some(report) = write(options, &policy, None, &temporary, progress)? {
         return Ok(report);
     }
     let (earlier, read) = first_pass(options, &policy, &temporary, progress)?;
-    let report = write(options, &policy, Some((earlier, read)), progress)?;
+    let report = write(options, &policy, Some((earlier, read)), &temporary, progress)?;
     Ok(report.expect("what was settled beforehand needs no more memory"))
 }
 
@@ -118,19 +124,22 @@ fn first_pass(
     });
     let workers = workers.collect::<Result<Vec<_>>>()?;
     let mut gathered = FirstPass::new(options.memory, Arc::clone(temporary));
-    pipeline::run(&mut reading, workers, progress, |_, part| {
-        part.rows.iter().try_for_each(|row| gathered.add(row))
-    })?;
-    Ok((gathered.settle()?, reading.reports()))
+    pipeline::run(&mut reading, workers, progress, |_, part| gathered.take(part))?;
+    Ok((gathered.settle(options.shared)?, reading.reports()))
 }
 
 fn wanted(options: &CleanOptions, policy: &Policy, plan: &FieldPlan, reading: &Reading) -> Result<Wanted> {
     let persons = PersonFields::settle(&options.persons, plan, reading)?;
-    // Nobody asks for another person where that is no reason for a review.
-    let told_apart = policy.severity(Code::SharedMailbox) >= Severity::Review && !persons.is_empty();
+    // Nobody asks for another person where that changes nothing.
+    let told_apart = match options.shared {
+        Shared::Review => policy.severity(Code::SharedMailbox) >= Severity::Review,
+        Shared::Keep => true,
+        Shared::Drop => false,
+    };
     Ok(Wanted {
+        row_per_address: options.row_per_address,
         duplicates: true,
-        persons: told_apart.then_some(persons),
+        persons: Some(persons).filter(|persons| told_apart && !persons.is_empty()),
         selection: options.selection.clone(),
         from_lists: options.from_lists.clone(),
         ..Wanted::default()
@@ -143,6 +152,7 @@ fn write(
     options: &CleanOptions,
     policy: &Policy,
     settled: Option<(EarlierOnes, Vec<SourceReport>)>,
+    temporary: &Arc<TempDir>,
     progress: &Progress,
 ) -> Result<Option<CleanReport>> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
@@ -162,7 +172,9 @@ fn write(
     let told_apart = wanted.persons.is_some();
     let (earlier, read_before) = match settled {
         Some((earlier, read)) => (earlier, Some(read)),
-        None => (EarlierOnes::within(share_of(options.memory), told_apart, options.threads), None),
+        None => {
+            (EarlierOnes::within(share_of(options.memory), told_apart, options.shared, options.threads), None)
+        }
     };
     let hasher = Hasher::with_key(options.hash_key);
     let workers = (0..options.threads.max(1)).map(|_| {
@@ -178,7 +190,11 @@ fn write(
         &folder,
         &wanted,
         earlier,
+        options.shared,
     );
+    if plan.id.is_some() {
+        committer.name_by_id(IdStore::within(options.memory / 8, temporary)?);
+    }
     let done = pipeline::run(&mut reading, workers, progress, |task, part| committer.commit(task, part));
     if done.is_err() && committer.is_full() {
         return Ok(None);
@@ -238,6 +254,8 @@ fn added_columns(sources: usize, options: &CleanOptions) -> Vec<Column> {
         Column::More,
         Column::Remark,
     ];
+    // Where further addresses have rows of their own, none is left to be told.
+    columns.retain(|column| *column != Column::More || !options.row_per_address);
     columns.extend(list_columns(&options.policy, &options.from_lists));
     if !options.selection.is_everything() {
         columns.push(Column::SetAside);

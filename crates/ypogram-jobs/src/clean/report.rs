@@ -26,6 +26,10 @@ pub struct CleanCounts {
     pub tally: Tally,
     /// Distinct mailboxes among the usable records.
     pub mailboxes: u64,
+    /// Records whose mailbox an earlier record of another person has.
+    pub shared: u64,
+    /// Mailboxes of further usable addresses that are in no kept record.
+    pub further_not_kept: u64,
     /// Records kept or for review, by class.
     pub handed_over: [u64; Class::COUNT],
     /// The first records whose number of cells is not that of the fields: source, line, cells.
@@ -68,7 +72,10 @@ pub struct Summed {
     classes: BTreeMap<&'static str, u64>,
     classes_handed_over: BTreeMap<&'static str, u64>,
     mailboxes: u64,
+    shared_mailbox: u64,
     further_addresses: u64,
+    further_addresses_in_no_kept_record: u64,
+    rows_added: u64,
     at_sign_left: u64,
     reachable: BTreeMap<String, u64>,
     short_records: u64,
@@ -92,6 +99,8 @@ impl CleanCounts {
             outcomes: [0; 6],
             tally,
             mailboxes: 0,
+            shared: 0,
+            further_not_kept: 0,
             handed_over: [0; Class::COUNT],
             ragged_lines: Vec::new(),
             not_utf8_at: None,
@@ -131,7 +140,10 @@ impl CleanReport {
             classes: classes(&tally.classes),
             classes_handed_over: classes(&counts.handed_over),
             mailboxes: counts.mailboxes,
+            shared_mailbox: counts.shared,
             further_addresses: tally.more,
+            further_addresses_in_no_kept_record: counts.further_not_kept,
+            rows_added: tally.rows_added,
             at_sign_left: tally.at_sign_left,
             reachable: reachable.filter(|(_, count)| *count > 0).collect(),
             short_records: tally.short,

@@ -7,19 +7,43 @@ use tempfile::TempDir;
 use ypogram_tables::Result;
 
 use crate::dedupe::partitions::{ENTRY, Entry, Partitions};
+use crate::shared::{Shared, are_different};
 
 /// What becomes of a record that shares its mailbox.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) struct Fate {
     pub(crate) record: u64,
-    /// The record of its group that stays: itself, where it does.
+    /// The record of its mailbox that is preferred, by which the group is known.
+    pub(crate) group: u64,
+    /// The record that it is the same as: itself, where it is preferred.
     pub(crate) survivor: u64,
     /// Records of the group.
     pub(crate) count: u64,
     /// Its place in the group, in the order of preference, from 0.
     pub(crate) rank: u32,
-    /// Its person is another than the survivor's.
+    /// Its person is another than that of the record it is the same as.
     pub(crate) other_person: bool,
+}
+
+/// What becomes of a record with a mailbox.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum End {
+    Stays,
+    /// It goes, since it is the same as the record of that number.
+    Dropped(u64),
+    /// Somebody looks at it, since the record of that number is another person's.
+    Review(u64),
+}
+
+impl Fate {
+    /// What becomes of the record, where other persons' are dealt with by `shared`.
+    pub(crate) fn end(self, shared: Shared) -> End {
+        match (self.survivor == self.record, self.other_person, shared) {
+            (true, ..) | (_, true, Shared::Keep) => End::Stays,
+            (_, true, Shared::Review) => End::Review(self.survivor),
+            _ => End::Dropped(self.survivor),
+        }
+    }
 }
 
 /// The part that a hash belongs to, of 128: enough that each fits into a small memory.
@@ -30,7 +54,7 @@ pub(crate) fn part_of(hash: u128) -> usize {
 /// Records whose fates are looked at together, as a power of two.
 const RANGE_BITS: u32 = 20;
 
-const FATE: usize = 29;
+const FATE: usize = 37;
 
 /// The fates of all records that share a mailbox.
 pub(crate) struct Fates {
@@ -50,20 +74,22 @@ pub(crate) struct GroupCounts {
     /// Those that several records have, and these records.
     pub(crate) groups: u64,
     pub(crate) in_groups: u64,
-    /// Groups with records of several persons, and the records whose person is not the survivor's.
-    pub(crate) shared_groups: u64,
+    /// Records whose person is another than that of the preferred record, and how many of these are told apart from it: all of them,
+    /// or one for each person.
     pub(crate) shared: u64,
+    pub(crate) told_apart: u64,
 }
 
 impl Fates {
     /// Settles the groups of `entries` part by part. The greatest score stays, of equals the first record, or the last where
-    /// `last_wins`. Calls `see` with every group of several: its survivor's number and its size.
+    /// `last_wins`; with [`Shared::Keep`] one of each person. Calls `see` with every group of several: its survivor's number and its size.
     ///
     /// # Errors
     /// Where the temporary folder cannot be used.
     pub(crate) fn settle(
         mut entries: Partitions,
         last_wins: bool,
+        shared: Shared,
         most: usize,
         folder: Arc<TempDir>,
         mut see: impl FnMut(u64, u64),
@@ -86,16 +112,18 @@ impl Fates {
             };
             all.sort_unstable_by_key(order);
             for group in all.chunk_by(|a, b| a.hash == b.hash).filter(|group| group.len() > 1) {
-                let survivor = group[0];
-                let mut several = false;
+                let preferred = group[0];
                 for (rank, entry) in group.iter().enumerate() {
-                    let other_person =
-                        entry.person != 0 && survivor.person != 0 && entry.person != survivor.person;
-                    several |= other_person;
-                    counts.shared += u64::from(other_person);
+                    let is_other = are_different(entry.person, preferred.person);
+                    let of_person = || group[..rank].iter().find(|earlier| earlier.person == entry.person);
+                    let own = (is_other && shared == Shared::Keep).then(of_person).flatten();
+                    let other_person = is_other && own.is_none();
+                    counts.shared += u64::from(is_other);
+                    counts.told_apart += u64::from(other_person);
                     let fate = Fate {
                         record: entry.record,
-                        survivor: survivor.record,
+                        group: preferred.record,
+                        survivor: own.unwrap_or(&preferred).record,
                         count: group.len() as u64,
                         rank: rank as u32,
                         other_person,
@@ -104,8 +132,7 @@ impl Fates {
                 }
                 counts.groups += 1;
                 counts.in_groups += group.len() as u64;
-                counts.shared_groups += u64::from(several);
-                see(survivor.record, group.len() as u64);
+                see(preferred.record, group.len() as u64);
             }
         }
         Ok((Fates { ranges, present: None, fates: Vec::new(), at: 0 }, counts))
@@ -135,12 +162,11 @@ impl Fates {
                 settle(group, &mut |entry, earlier| {
                     let fate = Fate {
                         record: entry.record,
+                        group: earlier.record,
                         survivor: earlier.record,
                         count: group.len() as u64,
                         rank: 1,
-                        other_person: entry.person != 0
-                            && earlier.person != 0
-                            && entry.person != earlier.person,
+                        other_person: are_different(entry.person, earlier.person),
                     };
                     let added = ranges.add((entry.record >> RANGE_BITS) as usize, &fate.to_bytes());
                     failed = std::mem::replace(&mut failed, Ok(())).and(added);
@@ -198,11 +224,11 @@ fn keep_grouped(all: &mut Vec<Entry>) -> (u64, u64) {
 impl Fate {
     fn to_bytes(self) -> [u8; FATE] {
         let mut bytes = [0; FATE];
-        for (place, number) in [self.record, self.survivor, self.count].into_iter().enumerate() {
+        for (place, number) in [self.record, self.group, self.survivor, self.count].into_iter().enumerate() {
             bytes[place * 8..place * 8 + 8].copy_from_slice(&number.to_le_bytes());
         }
-        bytes[24..28].copy_from_slice(&self.rank.to_le_bytes());
-        bytes[28] = u8::from(self.other_person);
+        bytes[32..36].copy_from_slice(&self.rank.to_le_bytes());
+        bytes[36] = u8::from(self.other_person);
         bytes
     }
 
@@ -211,10 +237,11 @@ impl Fate {
             |place: usize| u64::from_le_bytes(bytes[place..place + 8].try_into().expect("eight octets"));
         Fate {
             record: number(0),
-            survivor: number(8),
-            count: number(16),
-            rank: u32::from_le_bytes(bytes[24..28].try_into().expect("four octets")),
-            other_person: bytes[28] == 1,
+            group: number(8),
+            survivor: number(16),
+            count: number(24),
+            rank: u32::from_le_bytes(bytes[32..36].try_into().expect("four octets")),
+            other_person: bytes[36] == 1,
         }
     }
 }

@@ -56,8 +56,8 @@ impl Merge {
         })
     }
 
-    /// A record of a group; `written` has its cells, each with its length in front.
-    pub(crate) fn add(&mut self, fate: Fate, mut written: &[u8]) {
+    /// A record that goes into `survivor`, or is it; `written` has its cells, each with its length in front.
+    pub(crate) fn add(&mut self, fate: Fate, survivor: u64, mut written: &[u8]) {
         let mut cells = Vec::new();
         while let Some((length, rest)) = written.split_first_chunk::<4>() {
             let (cell, rest) = rest.split_at(u32::from_le_bytes(*length) as usize);
@@ -65,7 +65,7 @@ impl Merge {
             written = rest;
         }
         let member = Member { rank: fate.rank, record: fate.record, cells };
-        self.groups.entry(fate.survivor).or_default().push(member);
+        self.groups.entry(survivor).or_default().push(member);
     }
 
     /// Merges the groups and writes the changes down; gives how many cells were filled, and the file with them, which is not

@@ -22,6 +22,7 @@ use ypogram_tables::csv::Arrangement;
 use ypogram_tables::{Error, OpenOptions, Output, Result, Target};
 
 use crate::fields::{FieldChoice, FieldPlan};
+use crate::id_store::IdStore;
 use crate::layout::OutputLayout;
 use crate::line_count::LineCount;
 use crate::mailboxes::{Holder, Mailboxes, share_of};
@@ -30,9 +31,10 @@ use crate::picking::LOOKED_AHEAD;
 use crate::pipeline;
 use crate::progress::Progress;
 use crate::reading::{Reading, SourceReport, Task};
+use crate::shared::{Shared, are_different, hash_with_person};
 use crate::spool::{keep_standard_input, temporary_folder};
 use differences::Differences;
-use fates::Fate;
+use fates::{End, Fate};
 pub(crate) use fates::{Fates, part_of};
 use merge::Merge;
 use near::Near;
@@ -63,14 +65,16 @@ pub struct DedupeOptions {
     pub within: Vec<String>,
     /// Fields that name a person; recognised by their names where none is given.
     pub persons: Vec<String>,
-    /// Records whose person is another than the survivor's stay.
-    pub keep_shared: bool,
+    /// What becomes of records whose person is another than the survivor's.
+    pub shared: Shared,
     /// Where the surviving records go, or all with marks.
     pub output: Option<Target>,
     /// Mark the records rather than keep one of each group.
     pub mark: bool,
     /// Where the others go.
     pub dropped: Option<Target>,
+    /// Where records go that somebody has to look at, as they share a mailbox with another person's.
+    pub review: Option<Target>,
     /// Where records without an address go; with the survivors where none is given.
     pub no_address: Option<Target>,
     /// Fill the empty fields of survivors from the others of their group, and join differing values in these fields.
@@ -146,6 +150,11 @@ impl Job<'_> {
         Ok((reading, plan, layout))
     }
 
+    /// Where a field tells records apart, they are named by it.
+    fn id_store(&self, plan: &FieldPlan) -> Result<Option<IdStore>> {
+        plan.id.map(|_| IdStore::within(self.options.memory / 8, &self.folder)).transpose()
+    }
+
     fn asked<'p>(&'p self, plan: &'p FieldPlan, reading: &Reading) -> Result<Asked<'p>> {
         let places = |names: &[String], option: &str| {
             names.iter().map(|name| plan.place_of(name, reading, option)).collect::<Result<Vec<_>>>()
@@ -212,6 +221,7 @@ impl Job<'_> {
         let asked = self.asked(&plan, &reading)?;
         let mut report = DedupeReport::new(self.options, &plan, &reading, &asked);
         let mut outputs = Outputs::open(self.options, &reading, &layout, &plan, self.writes_lines(&reading))?;
+        outputs.name_by_id(self.id_store(&plan)?);
         let mut mailboxes = Mailboxes::new(self.options.threads);
         // The person of each record, where persons are known.
         let mut persons: Vec<u32> = Vec::new();
@@ -219,6 +229,7 @@ impl Job<'_> {
         let mut full = false;
         self.pass(&mut reading, &asked, &layout, Written::Record, progress, |task, part, _| {
             report.count(part);
+            outputs.add_ids(part.ids())?;
             // Records that stay one behind the other are written at once: these octets of what was written of all.
             let (mut staying, bytes) = (0..0, part.bytes_of(task));
             for (index, row) in part.rows.iter().enumerate() {
@@ -243,27 +254,40 @@ impl Job<'_> {
                     report.no_address += 1;
                     outputs.sets_apart().then_some(None)
                 } else {
-                    match mailboxes.meet(row.hash, Holder { record, kept: true })? {
-                        None => {
-                            report.rejected_texts += u64::from(!row.is_usable());
-                            None
-                        }
+                    let holder = mailboxes.meet(row.hash, Holder { record, kept: true })?;
+                    report.rejected_texts += u64::from(holder.is_none() && !row.is_usable());
+                    let end = match holder {
+                        None => End::Stays,
                         Some(holder) => {
-                            let other = persons.get(holder.record as usize - 1).copied().unwrap_or_default();
-                            let differs = own_person != 0 && other != 0 && own_person != other;
-                            report.shared += u64::from(differs);
-                            let drops = !(differs && self.options.keep_shared);
-                            report.dropped += u64::from(drops);
-                            drops.then_some(Some(holder.record))
+                            let held_by =
+                                persons.get(holder.record as usize - 1).copied().unwrap_or_default();
+                            let is_other = are_different(own_person.into(), held_by.into());
+                            report.shared += u64::from(is_other);
+                            match self.options.shared {
+                                Shared::Review if is_other => End::Review(holder.record),
+                                Shared::Keep if is_other => {
+                                    let hash = hash_with_person(row.hash, own_person.into());
+                                    match mailboxes.meet(hash, Holder { record, kept: true })? {
+                                        None => {
+                                            report.shared_kept += 1;
+                                            End::Stays
+                                        }
+                                        Some(own) => End::Dropped(own.record),
+                                    }
+                                }
+                                _ => End::Dropped(holder.record),
+                            }
                         }
-                    }
+                    };
+                    report.count_end(end);
+                    (end != End::Stays).then_some(Some(end))
                 };
-                let Some(survivor) = goes else { continue };
+                let Some(end) = goes else { continue };
                 outputs.keep(&bytes[staying.start..from])?;
                 let (written, split) = (&bytes[from..staying.end], row.split as usize - from);
                 staying.start = staying.end;
-                match survivor {
-                    Some(survivor) => outputs.drop(written, split, record, survivor)?,
+                match end {
+                    Some(end) => outputs.put_aside(written, split, record, end)?,
                     None => outputs.without_address(written, split, record)?,
                 }
             }
@@ -274,7 +298,7 @@ impl Job<'_> {
         if full {
             return Ok(None);
         }
-        report.mailboxes = mailboxes.len() - report.rejected_texts;
+        report.mailboxes = mailboxes.len() - report.rejected_texts - report.shared_kept;
         outputs.finish()?.into_iter().try_for_each(Output::finish)?;
         report.sources = reading.reports();
         Ok(Some(report))
@@ -286,11 +310,14 @@ impl Job<'_> {
         let (mut reading, plan, layout) = self.open(true)?;
         let asked = self.asked(&plan, &reading)?;
         let mut report = DedupeReport::new(options, &plan, &reading, &asked);
-        let outputs = options
+        let mut outputs = options
             .output
             .as_ref()
             .map(|_| Outputs::open(options, &reading, &layout, &plan, self.writes_lines(&reading)))
             .transpose()?;
+        if let Some(outputs) = &mut outputs {
+            outputs.name_by_id(self.id_store(&plan)?);
+        }
         let mut view = if options.shows_groups() { Some(View::open(options)?) } else { None };
         let mut differences = Differences::open(options)?;
 
@@ -300,6 +327,7 @@ impl Job<'_> {
         let mut entries = Partitions::new("keys", options.memory / 4, Arc::clone(&self.folder));
         self.pass(&mut reading, &asked, &layout, written, progress, |task, part, lines| {
             report.count(part);
+            outputs.iter_mut().try_for_each(|outputs| outputs.add_ids(part.ids()))?;
             let (mut rules, mut traits) = (part.rules.iter(), part.traits.iter());
             for (index, (row, written, _)) in part.written(task).enumerate() {
                 report.records += 1;
@@ -342,13 +370,19 @@ impl Job<'_> {
 
         let last_wins = options.survivor == Survivor::Last;
         let folder = Arc::clone(&self.folder);
-        let (mut fates, groups) =
-            Fates::settle(entries, last_wins, options.memory / 8, folder, |survivor, count| {
+        let (mut fates, groups) = Fates::settle(
+            entries,
+            last_wins,
+            options.shared,
+            options.memory / 8,
+            folder,
+            |survivor, count| {
                 if let Some(view) = &mut view {
                     view.see_group(survivor, count);
                 }
-            })?;
-        report.take_groups(&groups, options.keep_shared);
+            },
+        )?;
+        report.take_groups(&groups, options.shared);
 
         if let Some(view) = view {
             finished.extend(self.show(view, &mut fates, &asked, &mut report, progress)?);
@@ -406,7 +440,6 @@ impl Job<'_> {
         fates.rewind();
         let written = if options.mark { Written::RecordAndKey } else { Written::Record };
         let mut record = 0;
-        let keep_shared = options.keep_shared;
         self.pass(&mut reading, asked, &layout, written, progress, |task, part, _| {
             for (row, written, split) in part.written(task) {
                 record += 1;
@@ -419,14 +452,11 @@ impl Job<'_> {
                     outputs.without_address(written, split, record)?;
                     continue;
                 }
-                match fates.of(record)? {
-                    Some(fate) if fate.survivor != record && !(keep_shared && fate.other_person) => {
-                        outputs.drop(written, split, record, fate.survivor)?;
-                    }
-                    _ => match merged.as_ref().and_then(|merged| merged.of(record)) {
-                        Some(merged) => outputs.keep_merged(merged, task.source)?,
-                        None => outputs.keep(written)?,
-                    },
+                let end = fates.of(record)?.map_or(End::Stays, |fate| fate.end(options.shared));
+                match (end, merged.as_ref().and_then(|merged| merged.of(record))) {
+                    (End::Stays, Some(merged)) => outputs.keep_merged(merged, task.source)?,
+                    (End::Stays, None) => outputs.keep(written)?,
+                    (end, _) => outputs.put_aside(written, split, record, end)?,
                 }
             }
             Ok(())
@@ -450,10 +480,11 @@ impl Job<'_> {
         self.pass(&mut reading, asked, &layout, Written::Cells, progress, |task, part, _| {
             for (_, written, _) in part.written(task) {
                 record += 1;
-                if let Some(fate) = fates.of(record)?
-                    && !(self.options.keep_shared && fate.other_person)
-                {
-                    merge.add(fate, written);
+                let Some(fate) = fates.of(record)? else { continue };
+                match fate.end(self.options.shared) {
+                    End::Stays => merge.add(fate, record, written),
+                    End::Dropped(survivor) => merge.add(fate, survivor, written),
+                    End::Review(_) => {}
                 }
             }
             Ok(())

@@ -5,8 +5,10 @@ use ypogram_tables::{Encode as _, Output, Result, Target};
 
 use crate::columns::{Column, ColumnSet, Naming};
 use crate::dedupe::DedupeOptions;
+use crate::dedupe::fates::End;
 use crate::dedupe::merge::Merged;
 use crate::fields::FieldPlan;
+use crate::id_store::IdStore;
 use crate::layout::OutputLayout;
 use crate::numbers::write_number;
 use crate::reading::Reading;
@@ -15,9 +17,18 @@ use crate::reading::Reading;
 pub(crate) struct Outputs {
     kept: Stream,
     dropped: Option<Stream>,
+    review: Option<Stream>,
     no_address: Option<Stream>,
     encoder: CsvEncoder,
     source_names: Option<Vec<String>>,
+    names: Names,
+}
+
+/// What records are named by that others are the same as.
+#[derive(Default)]
+struct Names {
+    /// Their number where there is none.
+    ids: Option<IdStore>,
     cell: Vec<u8>,
 }
 
@@ -69,12 +80,29 @@ impl Outputs {
         }
         Ok(Outputs {
             kept: stream(options.output.as_ref().expect("there is an output"), kept)?,
+            review: options.review.as_ref().map(|target| stream(target, dropped.clone())).transpose()?,
             dropped: options.dropped.as_ref().map(|target| stream(target, dropped)).transpose()?,
             no_address: options.no_address.as_ref().map(|target| stream(target, no_address)).transpose()?,
             encoder: layout.encoders[0].clone().continuing(),
             source_names: (reading.len() > 1).then(|| reading.names()),
-            cell: Vec::new(),
+            names: Names::default(),
         })
+    }
+
+    /// Names records that others are the same as by what stands in `ids`.
+    pub(crate) fn name_by_id(&mut self, ids: Option<IdStore>) {
+        self.names.ids = ids;
+    }
+
+    /// Adds what tells the next records apart.
+    ///
+    /// # Errors
+    /// Where the temporary folder cannot be written to.
+    pub(crate) fn add_ids<'i>(&mut self, mut ids: impl Iterator<Item = &'i [u8]>) -> Result<()> {
+        match &mut self.names.ids {
+            Some(store) => ids.try_for_each(|id| store.add(id)),
+            None => Ok(()),
+        }
     }
 
     #[inline]
@@ -95,9 +123,21 @@ impl Outputs {
         self.kept.hand_over(BUFFER)
     }
 
-    pub(crate) fn drop(&mut self, row: &[u8], split: usize, record: u64, survivor: u64) -> Result<()> {
-        let Some(dropped) = &mut self.dropped else { return Ok(()) };
-        dropped.add(row, split, &[Some(record), Some(survivor)], &mut self.encoder, &mut self.cell)
+    /// A record that does not stay with the others.
+    pub(crate) fn put_aside(&mut self, row: &[u8], split: usize, record: u64, end: End) -> Result<()> {
+        let (stream, same_as) = match end {
+            End::Dropped(same_as) => (&mut self.dropped, same_as),
+            End::Review(same_as) => (&mut self.review, same_as),
+            End::Stays => return self.keep(row),
+        };
+        let Some(stream) = stream else { return Ok(()) };
+        stream.add(
+            row,
+            split,
+            &[Cell::Number(record), Cell::Record(same_as)],
+            &mut self.encoder,
+            &mut self.names,
+        )
     }
 
     /// Whether records without an address go apart.
@@ -107,7 +147,7 @@ impl Outputs {
 
     pub(crate) fn without_address(&mut self, row: &[u8], split: usize, record: u64) -> Result<()> {
         match &mut self.no_address {
-            Some(apart) => apart.add(row, split, &[Some(record)], &mut self.encoder, &mut self.cell),
+            Some(apart) => apart.add(row, split, &[Cell::Number(record)], &mut self.encoder, &mut self.names),
             None => self.keep(row),
         }
     }
@@ -115,7 +155,8 @@ impl Outputs {
     /// A record with what it is the same as, and how many are; none of both where it has no address.
     pub(crate) fn mark(&mut self, row: &[u8], split: usize, marks: Option<(Option<u64>, u64)>) -> Result<()> {
         let (same_as, count) = marks.map_or((None, None), |(same_as, count)| (same_as, Some(count)));
-        self.kept.add(row, split, &[same_as, count], &mut self.encoder, &mut self.cell)
+        let cells = [same_as.map_or(Cell::Empty, Cell::Record), count.map_or(Cell::Empty, Cell::Number)];
+        self.kept.add(row, split, &cells, &mut self.encoder, &mut self.names)
     }
 
     /// The files, whole but not published yet, that with what stays last.
@@ -123,7 +164,8 @@ impl Outputs {
     /// # Errors
     /// Where one cannot be written.
     pub(crate) fn finish(self) -> Result<Vec<Output>> {
-        let mut streams: Vec<Stream> = [self.dropped, self.no_address].into_iter().flatten().collect();
+        let mut streams: Vec<Stream> =
+            [self.dropped, self.review, self.no_address].into_iter().flatten().collect();
         streams.push(self.kept);
         for stream in &mut streams {
             stream.hand_over(0)?;
@@ -132,22 +174,39 @@ impl Outputs {
     }
 }
 
+/// What stands in an added cell.
+#[derive(Clone, Copy)]
+enum Cell {
+    Empty,
+    Number(u64),
+    /// The record of that number, by its name.
+    Record(u64),
+}
+
+impl Names {
+    fn cell(&mut self, cell: Cell) -> Result<&[u8]> {
+        self.cell.clear();
+        match (cell, &mut self.ids) {
+            (Cell::Empty, _) => {}
+            (Cell::Record(record), Some(ids)) => ids.write(record, &mut self.cell)?,
+            (Cell::Record(number) | Cell::Number(number), _) => write_number(number, &mut self.cell),
+        }
+        Ok(&self.cell)
+    }
+}
+
 impl Stream {
     fn add(
         &mut self,
         row: &[u8],
         split: usize,
-        cells: &[Option<u64>],
+        cells: &[Cell],
         encoder: &mut CsvEncoder,
-        cell: &mut Vec<u8>,
+        names: &mut Names,
     ) -> Result<()> {
         self.buffer.extend_from_slice(&row[..split]);
-        for number in cells {
-            cell.clear();
-            if let Some(number) = number {
-                write_number(*number, cell);
-            }
-            encoder.cell(cell, &mut self.buffer);
+        for cell in cells {
+            encoder.cell(names.cell(*cell)?, &mut self.buffer);
         }
         self.buffer.extend_from_slice(&row[split..]);
         self.hand_over(BUFFER)

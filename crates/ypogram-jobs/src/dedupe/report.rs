@@ -5,12 +5,13 @@ use std::collections::HashSet;
 use serde::Serialize;
 
 use crate::dedupe::DedupeOptions;
-use crate::dedupe::fates::GroupCounts;
+use crate::dedupe::fates::{End, GroupCounts};
 use crate::dedupe::near::Twins;
 use crate::dedupe::worker::{Asked, Part};
 use crate::distinct::DistinctCount;
 use crate::fields::{FieldPlan, HowChosen};
 use crate::reading::{Reading, SourceReport};
+use crate::shared::Shared;
 
 /// What `dedupe` has to tell. Records unless said otherwise.
 #[derive(Clone, Debug, Serialize)]
@@ -54,8 +55,12 @@ pub struct DedupeReport {
     pub in_groups: Option<u64>,
     /// Records that are dropped, or would be.
     pub dropped: u64,
-    /// Records whose person is another than the survivor's.
+    /// Records that somebody has to look at, or would have to, as another person's record has their mailbox.
+    pub for_review: u64,
+    /// Records whose person is another than that of the preferred record of their mailbox.
     pub shared: u64,
+    /// Those of them that stay as well, one for each person.
+    pub shared_kept: u64,
     /// Cells that should hold a date or a number and do not.
     pub unreadable: u64,
     /// Dates whose day and month could be the other way round; the day was taken to come first.
@@ -150,7 +155,9 @@ impl DedupeReport {
             groups: None,
             in_groups: None,
             dropped: 0,
+            for_review: 0,
             shared: 0,
+            shared_kept: 0,
             unreadable: 0,
             either_way: 0,
             filled: 0,
@@ -169,11 +176,30 @@ impl DedupeReport {
         self.either_way += part.either_way;
     }
 
-    pub(super) fn take_groups(&mut self, counts: &GroupCounts, keep_shared: bool) {
+    pub(super) fn take_groups(&mut self, counts: &GroupCounts, shared: Shared) {
         (self.mailboxes, self.rejected_texts) = (counts.distinct, counts.texts);
         (self.groups, self.in_groups) = (Some(counts.groups), Some(counts.in_groups));
         self.shared = counts.shared;
-        self.dropped = counts.in_groups - counts.groups - if keep_shared { counts.shared } else { 0 };
+        match shared {
+            Shared::Review => self.for_review = counts.told_apart,
+            Shared::Keep => self.shared_kept = counts.told_apart,
+            Shared::Drop => {}
+        }
+        self.dropped = counts.in_groups - counts.groups - self.for_review - self.shared_kept;
+    }
+
+    /// Counts what becomes of a record.
+    pub(super) fn count_end(&mut self, end: End) {
+        match end {
+            End::Stays => {}
+            End::Dropped(_) => self.dropped += 1,
+            End::Review(_) => self.for_review += 1,
+        }
+    }
+
+    /// Records with an address that stay.
+    pub fn kept(&self) -> u64 {
+        self.mailboxes + self.rejected_texts + self.shared_kept
     }
 }
 

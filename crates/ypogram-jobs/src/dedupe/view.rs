@@ -63,7 +63,7 @@ impl View {
                 .map(|&(count, survivor)| (survivor, Group::of(count, survivor)))
                 .collect();
         }
-        let shown = self.members.contains_key(&fate.survivor);
+        let shown = self.members.contains_key(&fate.group);
         if !shown && self.report.is_none() {
             return;
         }
@@ -78,13 +78,13 @@ impl View {
             rank: fate.rank,
             other_person: fate.other_person,
         };
-        if let Some(group) = self.members.get_mut(&fate.survivor)
+        if let Some(group) = self.members.get_mut(&fate.group)
             && (group.members.len() < MEMBERS || fate.rank == 0)
         {
             group.members.push(member.clone());
         }
         if let Some((_, groups)) = &mut self.report {
-            groups.entry(fate.survivor).or_default().push(member);
+            groups.entry(fate.group).or_default().push(member);
         }
     }
 

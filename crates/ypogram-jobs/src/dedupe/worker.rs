@@ -35,6 +35,8 @@ pub(crate) struct Part {
     pub(crate) rules: Vec<[u64; 4]>,
     /// What usable addresses are compared by, where probable twins are wanted.
     pub(crate) traits: Vec<Traits>,
+    /// What tells each record apart, behind one another, and where each ends; empty where no field was named for it.
+    ids: (Vec<u8>, Vec<usize>),
 }
 
 /// The hash of the key of a usable address: even and not 0. That of a rejected address's text is odd.
@@ -65,6 +67,12 @@ impl Part {
     #[inline]
     fn end_behind(&self, split: u32) -> u32 {
         if self.as_they_stand { split } else { self.bytes.len() as u32 }
+    }
+
+    /// What tells each record apart, in order.
+    pub(crate) fn ids(&self) -> impl Iterator<Item = &[u8]> {
+        let (texts, ends) = &self.ids;
+        std::iter::once(&0).chain(ends).zip(ends).map(|(&start, &end)| &texts[start..end])
     }
 
     /// What is written of the records of `task`, one behind the other.
@@ -216,6 +224,7 @@ impl<'p> Worker<'p> {
         let mut batch = std::mem::take(&mut self.batch);
         batch.clear();
         self.decoders[task.source].decode(&task.chunk, &mut batch)?;
+        self.gather_ids(&batch, task, part);
         part.as_they_stand =
             self.lines && self.written == Written::Record && batch.is_as_written(&task.chunk);
         self.as_they_stand = part.as_they_stand;
@@ -230,6 +239,17 @@ impl<'p> Worker<'p> {
         (part.lines, part.blank_lines) = (batch.lines, batch.blank_lines);
         self.batch = batch;
         Ok(())
+    }
+
+    fn gather_ids(&self, batch: &Batch, task: &Task, part: &mut Part) {
+        let (texts, ends) = &mut part.ids;
+        texts.clear();
+        ends.clear();
+        let Some(id) = self.asked.plan.id else { return };
+        for record in batch.records(&task.chunk) {
+            texts.extend_from_slice(self.asked.plan.cell(record, task.source, id).unwrap_or_default());
+            ends.push(texts.len());
+        }
     }
 
     /// Tells the key of a record of which nothing else is asked, where its address is plain; tells whether it is.

@@ -84,6 +84,7 @@ pub(crate) fn open_options(pieces: &PieceOptions) -> OpenOptions {
     OpenOptions {
         delimiter: pieces.delimiter,
         header: pieces.header,
+        sort_of: pieces.sort_of,
         salvage: pieces.salvage,
         chunk_octets: pieces.octets,
         fingerprint: false,

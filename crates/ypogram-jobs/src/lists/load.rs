@@ -5,6 +5,7 @@ use std::path::Path;
 use serde::Serialize;
 use ypogram_core::Judge;
 use ypogram_core::lists::{Added, List, Of, Purpose};
+use ypogram_tables::csv::Header;
 use ypogram_tables::{Batch, Chunk, Decode, Error, Fingerprint, OpenOptions, Record, Result, Source, open};
 
 use crate::lists::spec::ListSpec;
@@ -60,7 +61,7 @@ impl ListFile {
     /// # Errors
     /// Where it cannot be read, or a column that was named is not there.
     pub(crate) fn open(path: &Path, spec: &ListSpec, judge: &mut Judge<'_>) -> Result<Self> {
-        let source = open(path, &OpenOptions { header: false, ..OpenOptions::default() })?;
+        let source = open(path, &OpenOptions { header: Header::Missing, ..OpenOptions::default() })?;
         let decoder = source.decoder();
         let lines = source.schema().lines_before;
         let mut file = ListFile { source, decoder, header: None, entry: 0, first: None, lines };

@@ -111,9 +111,8 @@ impl<'p> Worker<'p> {
     ) -> bool {
         let picked = self.picker.pick(record, source, cells, candidates);
         if let Some(sieve) = &mut self.sieve {
-            let (local_part, domain) = (self.picker.judge.local_part(), self.picker.judge.domain());
-            let picked = picked.as_ref();
-            if !sieve.lets_through(Candidate { record, source, picked, local_part, domain }) {
+            let (picked, judge) = (picked.as_ref(), &self.picker.judge);
+            if !sieve.lets_through(Candidate { record, source, picked, judge }) {
                 return false;
             }
         }

@@ -5,12 +5,15 @@ mod border;
 mod decode;
 mod dialect;
 mod encode;
+mod header;
 mod source;
 
 pub use arranged::{Arranged, Arrangement, Change, Order};
 pub use dialect::Dialect;
 pub use encode::CsvEncoder;
+pub use header::{CellSort, Header, NUMBER, SortOf};
 
 pub(crate) use border::{end_of_cell, last_border};
 pub(crate) use decode::decode;
+pub(crate) use header::{TableStart, named_separator, reaches_behind};
 pub(crate) use source::open;

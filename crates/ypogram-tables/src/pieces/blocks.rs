@@ -5,11 +5,10 @@ use std::path::Path;
 use std::sync::Arc;
 
 use crate::batch::Batch;
-use crate::chunk::Chunk;
-use crate::csv::{self, Dialect};
+use crate::csv::{self, Dialect, Header, SortOf};
 use crate::error::{Error, Result};
 use crate::input::{Compression, Input, open_file};
-use crate::open::ending_of;
+use crate::open::{OpenOptions, ending_of, read_table, table_in_text};
 use crate::pieces::{Piece, Segment, json, mail};
 
 /// The formats that text is taken from.
@@ -45,8 +44,10 @@ pub struct PieceOptions {
     pub kind: Option<Kind>,
     /// The separator of cells; recognised where none is given.
     pub delimiter: Option<u8>,
-    /// Whether the first record of a table names its fields.
-    pub header: bool,
+    /// Where the names of a table's fields stand.
+    pub header: Header,
+    /// Tells the cells of a header from those of records.
+    pub sort_of: Option<SortOf>,
     /// Octets of a piece.
     pub octets: usize,
     /// Octets that pieces of text overlap on both sides.
@@ -98,6 +99,8 @@ pub struct Opened {
     overlap_before: usize,
     /// Lines of a table's header.
     lines_before: u64,
+    /// What people call the format of a table that was recognised.
+    described: Option<String>,
     /// Octets of a byte-order mark.
     mark: u64,
     at_end: bool,
@@ -140,9 +143,13 @@ impl Opened {
             rest,
             overlap_before: 0,
             lines_before: 0,
+            described: None,
             mark: offset,
             at_end,
         };
+        if kind == Kind::Text && options.kind.is_none() {
+            kind = opened.table_in_text(path).unwrap_or(kind);
+        }
         if let Kind::Table { dialect, fields } = &mut kind {
             opened.read_header(dialect, fields)?;
         }
@@ -165,6 +172,11 @@ impl Opened {
         &self.kind
     }
 
+    /// What people call the format of a table, such as `comma-separated, with a header`.
+    pub fn described(&self) -> Option<&str> {
+        self.described.as_deref()
+    }
+
     /// Lines before the first piece: those of a table's header.
     pub fn lines_before(&self) -> u64 {
         self.lines_before
@@ -180,28 +192,27 @@ impl Opened {
         !matches!(*self.kind, Kind::Utf16(_)) && self.rest.contains(&0)
     }
 
+    /// What has no ending that tells may be a table.
+    fn table_in_text(&self, path: &Path) -> Option<Kind> {
+        let PieceOptions { delimiter, sort_of, .. } = self.options;
+        let options = OpenOptions { delimiter, sort_of, ..OpenOptions::default() };
+        let dialect = table_in_text(path, &self.rest, &options)?;
+        Some(Kind::Table { dialect, fields: vec![] })
+    }
+
     fn read_header(&mut self, dialect: &mut Dialect, fields: &mut Vec<String>) -> Result<()> {
-        if let Some(delimiter) = self.options.delimiter {
-            dialect.delimiter = delimiter;
-        } else if dialect.delimiter == 0 {
-            *dialect = Dialect::recognise(&self.rest);
-        }
-        while !self.at_end && csv::last_border(&self.rest, dialect.delimiter, false).end == 0 {
-            self.at_end = self.input.fill(&mut self.rest, SAMPLE)? < SAMPLE;
-        }
-        let chunk = Chunk { bytes: std::mem::take(&mut self.rest), ..Chunk::default() };
-        let mut batch = Batch::default();
-        csv::decode(&chunk.bytes, *dialect, &mut batch);
-        let first = batch.records(&chunk).next();
-        let name = |(index, cell): (usize, &[u8])| match String::from_utf8_lossy(cell).trim() {
-            name if self.options.header && !name.is_empty() => name.to_owned(),
-            _ => format!("field{}", index + 1),
+        let known = Some(dialect.delimiter).filter(|&delimiter| delimiter != 0);
+        let PieceOptions { delimiter, header, sort_of, .. } = self.options;
+        let table = read_table(&mut self.input, &mut self.rest, delimiter.or(known), header, sort_of)?;
+        (*dialect, *fields) = (table.dialect, table.fields);
+        self.handed_out += table.first_record as u64;
+        self.lines_before = match table.header {
+            // A single carriage return ends no line here.
+            Some(_) => memchr::memchr_iter(b'\n', &self.rest[..table.first_record]).count() as u64,
+            None => table.lines_before,
         };
-        *fields = first.map(|record| record.cells().enumerate().map(name).collect()).unwrap_or_default();
-        let used = if self.options.header { first.map_or(0, |record| record.offset_behind()) } else { 0 };
-        self.handed_out += used as u64;
-        self.lines_before = memchr::memchr_iter(b'\n', &chunk.bytes[..used]).count() as u64;
-        self.rest = chunk.bytes[used..].to_vec();
+        self.rest.drain(..table.first_record);
+        self.described = Some(table.described);
         Ok(())
     }
 

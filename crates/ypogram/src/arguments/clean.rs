@@ -3,7 +3,9 @@
 use clap::Args;
 
 use super::machine::octets;
-use super::{JudgingArguments, MachineArguments, OutputArguments, SelectionArguments, SourceArguments};
+use super::{
+    JudgingArguments, MachineArguments, OutputArguments, SelectionArguments, SharedArgument, SourceArguments,
+};
 
 /// Sort every record of a contact list into the file of its outcome, with a summary whose figures add up
 #[derive(Debug, Args)]
@@ -29,10 +31,18 @@ pub(crate) struct CleanArguments {
     #[command(flatten)]
     pub(crate) selection: SelectionArguments,
 
+    /// What becomes of a record that shares its mailbox with an earlier record of another person [default: review]
+    #[arg(long, value_name = "WHAT", help_heading = "Duplicates")]
+    pub(crate) shared: Option<SharedArgument>,
+
     /// Read the list twice, and learn typing slips from it first: a domain seen a few times, one letter from one seen
     /// very often
     #[arg(long, help_heading = "Judging")]
     pub(crate) learn: bool,
+
+    /// A row of its own for each further usable address of a record, with an outcome of its own; the sum says how many were added
+    #[arg(long, help_heading = "Output")]
+    pub(crate) row_per_address: bool,
 
     /// Memory for mailboxes, such as 256M or 2G; past it the list is read twice, with a temporary folder
     #[arg(long, value_name = "SIZE", default_value = "1G", value_parser = octets, help_heading = "Machine")]

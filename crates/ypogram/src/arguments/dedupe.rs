@@ -2,10 +2,10 @@
 
 use std::path::PathBuf;
 
-use clap::{Args, ValueEnum};
+use clap::Args;
 
 use super::machine::octets;
-use super::{JudgingArguments, MachineArguments, OutputArguments, SourceArguments};
+use super::{JudgingArguments, MachineArguments, OutputArguments, SharedArgument, SourceArguments};
 
 /// Find the records that reach the same mailbox: show the groups, mark them, or keep one whole record of each
 #[derive(Debug, Args)]
@@ -39,17 +39,21 @@ pub(crate) struct DedupeArguments {
     #[arg(long, value_name = "FIELD", help_heading = "Groups")]
     pub(crate) within: Vec<String>,
 
-    /// What becomes of a duplicate whose person is another than the survivor's
-    #[arg(long, value_name = "WHAT", default_value = "drop", help_heading = "Groups")]
-    pub(crate) shared: SharedArgument,
+    /// What becomes of a record that shares its mailbox with another person's record [default: keep]
+    #[arg(long, value_name = "WHAT", help_heading = "Groups")]
+    pub(crate) shared: Option<SharedArgument>,
 
     /// Write every record with its key, the record that it is the same as, and how many are the same
-    #[arg(long, help_heading = "Output", requires = "output", conflicts_with_all = ["dropped", "no_address", "merge"])]
+    #[arg(long, help_heading = "Output", requires = "output", conflicts_with_all = ["dropped", "review", "no_address", "merge"])]
     pub(crate) mark: bool,
 
     /// File for the records that do not stay, each with the record that it lost to
     #[arg(long, value_name = "FILE", help_heading = "Output", requires = "output")]
     pub(crate) dropped: Option<PathBuf>,
+
+    /// With --shared review, file for the records to look at [default: named after the output, as in unique-review.csv]
+    #[arg(long, value_name = "FILE", help_heading = "Output", requires = "output")]
+    pub(crate) review: Option<PathBuf>,
 
     /// File for records without an address [default: they stay with the others]
     #[arg(long, value_name = "FILE", help_heading = "Output", requires = "output")]
@@ -89,12 +93,4 @@ pub(crate) struct DedupeArguments {
 
     #[command(flatten)]
     pub(crate) machine: MachineArguments,
-}
-
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub(crate) enum SharedArgument {
-    /// It stays as well
-    Keep,
-    /// It goes like any other duplicate
-    Drop,
 }

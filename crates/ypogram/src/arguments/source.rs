@@ -4,6 +4,7 @@ use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
 use ypogram_tables::Format;
+use ypogram_tables::csv::Header;
 
 /// Where records come from.
 #[derive(Debug, Args)]
@@ -49,6 +50,10 @@ pub(crate) struct ReadingArguments {
     #[arg(long, value_name = "CHARACTER", value_parser = delimiter)]
     pub(crate) delimiter: Option<u8>,
 
+    /// The line that names the fields, counted from 1; what stands above it is left out [default: recognised]
+    #[arg(long, value_name = "ROW", value_parser = clap::value_parser!(u64).range(1..), conflicts_with = "no_header")]
+    pub(crate) header: Option<u64>,
+
     /// The table has no header row: its fields are called field1, field2, …
     #[arg(long)]
     pub(crate) no_header: bool,
@@ -56,6 +61,17 @@ pub(crate) struct ReadingArguments {
     /// Take what can be read of an input that breaks off; exit with 1
     #[arg(long)]
     pub(crate) salvage: bool,
+}
+
+impl ReadingArguments {
+    /// Where the names of the fields stand.
+    pub(crate) fn header(&self) -> Header {
+        match self.header {
+            _ if self.no_header => Header::Missing,
+            Some(line) => Header::Line(line),
+            None => Header::Recognised,
+        }
+    }
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

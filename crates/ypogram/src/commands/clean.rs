@@ -3,8 +3,8 @@
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
-use ypogram_jobs::Outcome;
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
+use ypogram_jobs::{Outcome, Shared};
 use ypogram_tables::{Error, Result};
 
 use crate::arguments::{CleanArguments, FailOn};
@@ -28,6 +28,8 @@ pub(crate) fn run(arguments: &CleanArguments) -> Result<ExitCode> {
         fields: settings.fields.clone(),
         policy: settings.policy.clone(),
         learn: arguments.learn,
+        row_per_address: arguments.row_per_address,
+        shared: settings.take_shared(arguments.shared, Shared::Review),
         persons: settings.rulebook.fields.person.clone(),
         folder: trial.as_ref().map_or_else(|| folder.clone(), |trial| trial.path("cleaned")),
         memory: arguments.memory,

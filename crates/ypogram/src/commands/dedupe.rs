@@ -4,10 +4,11 @@ use std::io::IsTerminal as _;
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
+use ypogram_jobs::Shared;
 use ypogram_jobs::dedupe::{self, DedupeOptions, DedupeReport, Survivor};
 use ypogram_tables::{Error, OpenOptions, Result, Target};
 
-use crate::arguments::{DedupeArguments, FailOn, SharedArgument};
+use crate::arguments::{DedupeArguments, FailOn};
 use crate::commands::check::target_of;
 use crate::settings::{self, Settings};
 use crate::trial::Trial;
@@ -15,7 +16,8 @@ use crate::{exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
     super::clean::refuse_addresses(&arguments.sources.sources)?;
-    let settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
+    let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
+    let shared = settings.take_shared(arguments.shared, Shared::Keep);
     let trial = Trial::of(arguments.sources.first)?;
     let target = |path: &Option<PathBuf>| {
         path.as_ref().map(|path| match &trial {
@@ -35,15 +37,21 @@ pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
         by: arguments.by.clone(),
         within: arguments.within.clone(),
         persons: settings.rulebook.fields.person.clone(),
-        keep_shared: arguments.shared == SharedArgument::Keep,
+        shared,
         output: target(&arguments.output.place),
         mark: arguments.mark,
         dropped: target(&arguments.dropped),
+        review: match shared {
+            Shared::Review if !arguments.mark => target(
+                &arguments.review.clone().or_else(|| beside(arguments.output.place.as_deref(), "review")),
+            ),
+            _ => None,
+        },
         no_address: target(&arguments.no_address),
         merge: arguments.merge.then(|| arguments.collect.clone()),
         changes: match arguments.merge {
             true => target(
-                &arguments.changes.clone().or_else(|| changes_beside(arguments.output.place.as_deref())),
+                &arguments.changes.clone().or_else(|| beside(arguments.output.place.as_deref(), "changes")),
             ),
             false => None,
         },
@@ -56,6 +64,12 @@ pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),
     };
+    if arguments.review.is_some() && options.review.is_none() {
+        return Err(Error::unusable(
+            "--review names a file for records that share a mailbox, and nothing goes there",
+            "add --shared review",
+        ));
+    }
     refuse_one_file_for_two(&options)?;
     let (sources, quiet) = (&arguments.sources.sources, arguments.output.quiet);
     let report = progress_bar::watch(sources, quiet, |progress| dedupe::run(&options, progress))?;
@@ -107,11 +121,11 @@ fn tell(
     Ok(())
 }
 
-/// `unique.csv` has its changes in `unique-changes.csv`.
-fn changes_beside(output: Option<&Path>) -> Option<PathBuf> {
+/// A file named after the output: `unique.csv` has its changes in `unique-changes.csv`.
+fn beside(output: Option<&Path>, what: &str) -> Option<PathBuf> {
     let output = output.filter(|path| *path != Path::new("-"))?;
     let stem = output.file_stem()?.to_string_lossy();
-    Some(output.with_file_name(format!("{stem}-changes.csv")))
+    Some(output.with_file_name(format!("{stem}-{what}.csv")))
 }
 
 /// Every place that something is written to.
@@ -119,6 +133,7 @@ fn targets(options: &DedupeOptions) -> Vec<&Target> {
     let targets = [
         &options.output,
         &options.dropped,
+        &options.review,
         &options.no_address,
         &options.changes,
         &options.report,

@@ -25,7 +25,8 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
     let pieces = PieceOptions {
         kind: arguments.from.map(kind_of),
         delimiter: arguments.reading.delimiter,
-        header: !arguments.reading.no_header,
+        header: arguments.reading.header(),
+        sort_of: Some(ypogram_jobs::sort_of_cell),
         octets: arguments.machine.chunk_octets.unwrap_or(PIECE),
         overlap: REACH + usize::from(arguments.context),
         id: arguments.id.clone(),

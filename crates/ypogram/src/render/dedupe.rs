@@ -61,12 +61,12 @@ fn figures(report: &DedupeReport, options: &DedupeOptions, out: &mut String) {
         Figure::new("rejected, each once", report.rejected_texts, of, "told apart by their text alone"),
         Figure::new("without an address", report.no_address, of, ""),
     ];
-    if report.shared > 0 && options.keep_shared {
+    if report.shared > 0 && options.shared == ypogram_jobs::Shared::Keep {
         figures.push(Figure::new("of another person", report.shared, of, "they share a mailbox, and stay"));
     }
     out.push_str(&block(&figures));
     let mut parts = vec![report.mailboxes, report.dropped, report.rejected_texts, report.no_address];
-    if options.keep_shared {
+    if options.shared == ypogram_jobs::Shared::Keep {
         parts.push(report.shared);
     }
     let parts: Vec<String> = parts.into_iter().map(number).collect();
@@ -174,7 +174,7 @@ fn twins(report: &DedupeReport, out: &mut String) {
 
 fn doubts(report: &DedupeReport, options: &DedupeOptions, out: &mut String) {
     let mut lines: Vec<String> = report.notes.clone();
-    if report.shared > 0 && !options.keep_shared {
+    if report.shared > 0 && options.shared != ypogram_jobs::Shared::Keep {
         let records = counted(report.shared, "duplicate names", "duplicates name");
         let what = if options.output.is_some() {
             "were dropped all the same"

@@ -56,8 +56,9 @@ fn survivors_and_what_they_won_over() {
         ("oldest:joined", "1 4 6 7"),
         ("where:name=dara,bea", "3 4 5 6"),
     ] {
-        let run = place
-            .run(&format!("dedupe list.csv -o kept.csv --dropped dropped.csv --survivor {survivor} --force"));
+        let run = place.run(&format!(
+            "dedupe list.csv -o kept.csv --dropped dropped.csv --shared drop --survivor {survivor} --force"
+        ));
         assert_eq!(run.code, 0, "{survivor}: {}", run.stderr);
         assert_eq!(ids(&place, "kept.csv"), kept, "{survivor}");
         assert_eq!(
@@ -69,18 +70,24 @@ fn survivors_and_what_they_won_over() {
             assert!(kept.split(' ').any(|id| id == row["yp_same_as"]), "{survivor}: {row:?}");
         }
     }
-    let told = place.run("dedupe list.csv -o kept.csv --survivor newest:joined --force").stdout;
+    let told = place.run("dedupe list.csv -o kept.csv --survivor newest:joined --shared drop --force").stdout;
     assert!(told.contains("1 cell is neither a date nor a number"), "{told}");
     assert!(told.contains("7 = 2 + 3 + 1 + 1"), "{told}");
 
-    let run = place.run("dedupe list.csv -o kept.csv --shared keep --no-address none.csv --force");
+    // Another person's record stays as well, unless told otherwise.
+    let run = place.run("dedupe list.csv -o kept.csv --no-address none.csv --force");
     assert_eq!(
         (run.code, ids(&place, "kept.csv"), ids(&place, "none.csv")),
         (0, "1 3 5 6".into(), "4".into())
     );
-    assert!(
-        place.run("dedupe list.csv -o kept.csv --force").stdout.contains("1 duplicate names another person")
+    let run = place.run("dedupe list.csv -o kept.csv --shared review --id id --dropped dropped.csv --force");
+    assert_eq!(
+        (run.code, ids(&place, "kept.csv"), ids(&place, "kept-review.csv")),
+        (0, "1 3 4 6".into(), "5".into())
     );
+    assert_eq!(table(&place.read("kept-review.csv"))[0]["yp_same_as"], "1");
+    let run = place.run("dedupe list.csv -o kept.csv --review review.csv --force");
+    assert!(run.stderr.contains("add --shared review"), "{}", run.stderr);
     place.run("dedupe list.csv -o kept.csv --within name --force");
     assert_eq!(
         ids(&place, "kept.csv"),
@@ -121,7 +128,7 @@ fn marks_reports_and_differences() {
 #[test]
 fn merges_and_writes_down_what_it_filled() {
     let place = Place::with(&[("list.csv", LIST)]);
-    let run = place.run("dedupe list.csv -o kept.csv --merge --collect name");
+    let run = place.run("dedupe list.csv -o kept.csv --merge --collect name --shared drop");
     assert_eq!(run.code, 0, "{}", run.stderr);
     let kept = table(&place.read("kept.csv"));
     assert_eq!((&*kept[0]["phone"], &*kept[0]["name"]), ("01632 1", "Ada Lovell; Lovell, Ada; Dara"));
@@ -151,7 +158,7 @@ fn probable_twins_are_proposed_and_kept() {
 fn several_sources_and_text() {
     let place = Place::with(&[
         ("a.csv", b"email,name\nada@h-works.org,A\n"),
-        ("b.csv", b"name,email,city\nB,ADA@h-works.org,X\nC,cleo@h-works.org,Y\n"),
+        ("b.csv", b"name,email,city\nA,ADA@h-works.org,X\nC,cleo@h-works.org,Y\n"),
         ("list.txt", b"ada@h-works.org\n\nADA@h-works.org\nbea@h-works.org\n"),
     ]);
     let run = place.run("dedupe a.csv b.csv -o kept.csv --field email");

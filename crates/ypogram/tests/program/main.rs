@@ -11,6 +11,7 @@ mod examples;
 mod explain;
 mod extract;
 mod figures;
+mod headers;
 mod lists;
 mod rulebook;
 mod split;

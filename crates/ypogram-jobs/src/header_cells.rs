@@ -1,0 +1,47 @@
+//! What cells tell of whether their row is a header.
+
+use ypogram_core::{CellKind, Form, Policy, cell, examine};
+use ypogram_tables::csv::{CellSort, NUMBER};
+
+/// Tells cells that may name a field from values, by what they hold.
+///
+/// ```
+/// use ypogram_jobs::sort_of_cell;
+/// use ypogram_tables::csv::CellSort;
+/// assert_eq!(sort_of_cell(b"E-mail"), CellSort::Words);
+/// assert_eq!(sort_of_cell(b"night.owl@gmail.com"), CellSort::RecordOnly("an address"));
+/// ```
+pub fn sort_of_cell(cell: &[u8]) -> CellSort {
+    let cell = cell.trim_ascii();
+    if holds_whole_cell_address(cell, &Policy::default()) || is_meant_as_address(cell) {
+        return CellSort::RecordOnly("an address");
+    }
+    match CellKind::of(cell, 0) {
+        CellKind::Empty => CellSort::Empty,
+        CellKind::Telephone => CellSort::Value("a telephone number"),
+        CellKind::WebAddress => CellSort::Value("a web address"),
+        CellKind::Number => CellSort::Value(NUMBER),
+        CellKind::Date => CellSort::Value("a date"),
+        _ => CellSort::Words,
+    }
+}
+
+/// Whether the cell is one address, in whatever form.
+pub(crate) fn holds_whole_cell_address(cell: &[u8], policy: &Policy) -> bool {
+    if !cell.contains(&b'@') {
+        return false;
+    }
+    let mut found = Vec::new();
+    cell::read(cell, policy, &mut found);
+    found.iter().any(|found| {
+        !matches!(found.form, Form::WithinText | Form::None)
+            && examine(&found.text, policy).has_standard_form()
+    })
+}
+
+/// One word with an @ and a dot behind it is an address with a fault, and no name of a field.
+fn is_meant_as_address(cell: &[u8]) -> bool {
+    let sign = memchr::memchr(b'@', cell);
+    let is_word = !cell.iter().any(u8::is_ascii_whitespace);
+    is_word && sign.is_some_and(|sign| sign > 0 && cell[sign..].contains(&b'.'))
+}
