@@ -1,7 +1,9 @@
 //! Dates and numbers in cells: enough to know them and to tell which comes first.
 
-use std::cmp::Ordering;
+use std::sync::OnceLock;
 
+use icu_collator::options::CollatorOptions;
+use icu_collator::{Collator, CollatorBorrowed, CollatorPreferences};
 use jiff::civil::Date;
 
 /// What a cell says, where that can be put in order.
@@ -18,8 +20,18 @@ pub enum Value {
 pub struct Moment {
     /// Seconds since the start of the year 1.
     seconds: i64,
-    /// Day and month could be the other way round; the day was taken to come first.
+    /// Day and month could be the other way round.
     pub either_way: bool,
+}
+
+/// Which comes first in dates such as `03/04/2024`.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum DateOrder {
+    /// The day.
+    #[default]
+    DayFirst,
+    /// The month.
+    MonthFirst,
 }
 
 impl Value {
@@ -42,29 +54,72 @@ impl Value {
     }
 }
 
-/// How two cells stand to one another: dates and numbers by their value and before text, text by its letters whatever their
-/// case, and what is empty last.
+/// Appends bytes that put cells in order when compared byte by byte: dates and numbers by their value and before text, text by the
+/// Unicode collation (UTS #10, its root table), and what is empty last.
 ///
 /// ```
-/// use std::cmp::Ordering;
-/// use ypogram_core::value::compare;
-/// assert_eq!(compare(b"9", b"10"), Ordering::Less);
-/// assert_eq!(compare(b"ash", b"Bea"), Ordering::Less);
-/// assert_eq!(compare(b"", b"zeno"), Ordering::Greater);
+/// use ypogram_core::value::{DateOrder, write_sort_key};
+/// let key = |cell: &str| {
+///     let mut key = Vec::new();
+///     write_sort_key(cell.as_bytes(), DateOrder::DayFirst, &mut key);
+///     key
+/// };
+/// assert!(key("9") < key("10") && key("10") < key("ash"));
+/// assert!(key("Arger") < key("Ärger") && key("Ärger") < key("Asche"));
+/// assert!(key("zeno") < key(""));
 /// ```
-pub fn compare(one: &[u8], other: &[u8]) -> Ordering {
-    let rank = |cell: &[u8], value: &Option<Value>| match value {
-        Some(_) => 0,
-        None if !cell.trim_ascii().is_empty() => 1,
-        None => 2,
-    };
-    let values = (read(one), read(other));
-    let by_rank = rank(one, &values.0).cmp(&rank(other, &values.1));
-    let lower = |cell: &[u8]| String::from_utf8_lossy(cell).to_lowercase();
-    by_rank.then_with(|| match values {
-        (Some(one), Some(other)) => one.order().cmp(&other.order()),
-        _ => lower(one).cmp(&lower(other)).then_with(|| one.cmp(other)),
-    })
+pub fn write_sort_key(cell: &[u8], dates: DateOrder, out: &mut Vec<u8>) {
+    const VALUE: u8 = 0;
+    const TEXT: u8 = 1;
+    const EMPTY: u8 = 2;
+    match read_in(cell, dates) {
+        Some(value) => {
+            out.push(VALUE);
+            out.extend_from_slice(&value.order().to_be_bytes());
+        }
+        None if cell.trim_ascii().is_empty() => out.push(EMPTY),
+        None => {
+            out.push(TEXT);
+            let Ok(()) = collator().write_sort_key_utf8_to(cell.trim_ascii(), out);
+        }
+    }
+}
+
+fn collator() -> &'static CollatorBorrowed<'static> {
+    static COLLATOR: OnceLock<CollatorBorrowed<'static>> = OnceLock::new();
+    let root = || Collator::try_new(CollatorPreferences::default(), CollatorOptions::default());
+    COLLATOR.get_or_init(|| root().expect("the root table is compiled in"))
+}
+
+/// Which order a date needs to be one: none where it is no date, or one in either order or by a year in front, a month's name or full
+/// stops.
+///
+/// ```
+/// use ypogram_core::value::{DateOrder, needed_order};
+/// assert_eq!(needed_order(b"12/31/2024"), Some(DateOrder::MonthFirst));
+/// assert_eq!(needed_order(b"31/12/2024"), Some(DateOrder::DayFirst));
+/// assert_eq!(needed_order(b"03/04/2024"), None);
+/// ```
+pub fn needed_order(cell: &[u8]) -> Option<DateOrder> {
+    let text = std::str::from_utf8(cell).ok()?.trim();
+    let numbers =
+        text.split(['/', '-']).next().filter(|first| first.len() <= 2 && first.len() < text.len())?;
+    if !numbers.bytes().all(|b| b.is_ascii_digit()) {
+        return None;
+    }
+    let (day, month) = (read_in(cell, DateOrder::DayFirst)?, read_in(cell, DateOrder::MonthFirst)?);
+    match (day, month) {
+        (Value::Moment(day), Value::Moment(month)) if day == month && !day.either_way => {
+            let first: u8 = numbers.parse().ok()?;
+            let second: u8 = text.split(['/', '-']).nth(1)?.parse().ok()?;
+            match (first > 12, second > 12) {
+                (true, false) => Some(DateOrder::DayFirst),
+                (false, true) => Some(DateOrder::MonthFirst),
+                _ => None,
+            }
+        }
+        _ => None,
+    }
 }
 
 /// Reads the date or number in `cell`; none where it is neither. Days come before months unless that cannot be.
@@ -76,17 +131,26 @@ pub fn compare(one: &[u8], other: &[u8]) -> Ordering {
 /// assert_eq!(value::read(b"30/02/2024"), None);
 /// ```
 pub fn read(cell: &[u8]) -> Option<Value> {
+    read_in(cell, DateOrder::DayFirst)
+}
+
+/// The same with that order of dates where either can be.
+pub fn read_in(cell: &[u8], dates: DateOrder) -> Option<Value> {
     let text = std::str::from_utf8(cell).ok()?.trim();
     if text.len() > 48 || !text.bytes().any(|b| b.is_ascii_digit()) {
         return None;
     }
-    moment(text).map(Value::Moment).or_else(|| number(text).map(Value::Number))
+    moment_in(text, dates).map(Value::Moment).or_else(|| number(text).map(Value::Number))
 }
 
 /// Reads the date in `text`, with the time that may follow.
 pub(crate) fn moment(text: &str) -> Option<Moment> {
+    moment_in(text, DateOrder::DayFirst)
+}
+
+fn moment_in(text: &str, dates: DateOrder) -> Option<Moment> {
     let (date, time) = split_time(text);
-    let (date, either_way) = date_of(date)?;
+    let (date, either_way) = date_of(date, dates)?;
     let second = time.map_or(Some(0), seconds)?;
     let years = i64::from(date.year()) - 1;
     let days = years * 365 + years / 4 - years / 100 + years / 400 + i64::from(date.day_of_year());
@@ -105,7 +169,7 @@ fn split_time(text: &str) -> (&str, Option<&str>) {
     }
 }
 
-fn date_of(text: &str) -> Option<(Date, bool)> {
+fn date_of(text: &str, dates: DateOrder) -> Option<(Date, bool)> {
     // The commonest, by ISO 8601.
     if let &[a, b, c, d, b'-', e, f, b'-', g, h] = text.as_bytes() {
         let digits = [a, b, c, d, e, f, g, h];
@@ -139,10 +203,13 @@ fn date_of(text: &str) -> Option<(Date, bool)> {
     let (first, second, year) = (small(a)?, small(b)?, year(c)?);
     // Full stops always have the day in front.
     let may_be_month_first = separator != b'.' && first <= 12;
-    match date(year, second, first) {
-        Some(day_first) => Some((day_first, may_be_month_first && second <= 12 && first != second)),
-        None if may_be_month_first => Some((date(year, first, second)?, false)),
-        None => None,
+    let month_first = date(year, first, second).filter(|_| may_be_month_first);
+    match (date(year, second, first), month_first) {
+        (Some(day_first), Some(month_first)) if day_first != month_first => match dates {
+            DateOrder::DayFirst => Some((day_first, true)),
+            DateOrder::MonthFirst => Some((month_first, true)),
+        },
+        (day_first, month_first) => Some((day_first.or(month_first)?, false)),
     }
 }
 

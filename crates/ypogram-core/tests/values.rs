@@ -3,7 +3,16 @@
 use std::cmp::Ordering;
 
 use proptest::prelude::*;
-use ypogram_core::value::{compare, read};
+use ypogram_core::value::{DateOrder, read, write_sort_key};
+
+fn compare(one: &[u8], other: &[u8]) -> Ordering {
+    let key = |cell: &[u8]| {
+        let mut key = Vec::new();
+        write_sort_key(cell, DateOrder::DayFirst, &mut key);
+        key
+    };
+    key(one).cmp(&key(other))
+}
 
 fn cells() -> impl Strategy<Value = String> {
     prop_oneof![

@@ -11,6 +11,7 @@ use ypogram_tables::{Encode, OpenOptions, Result, Target};
 use crate::annotate::{Annotator, Part, Wanted};
 use crate::columns::{Column, ColumnSet, Naming};
 use crate::conditions::Conditions;
+use crate::date_order::settle_sorting;
 use crate::fields::{FieldChoice, FieldPlan};
 use crate::house_pattern::HousePattern;
 use crate::layout::OutputLayout;
@@ -93,6 +94,8 @@ pub struct CheckReport {
     pub selection: Selection,
     /// How much each code weighs in this job.
     pub severities: Vec<Severity>,
+    /// What else is to be known.
+    pub notes: Vec<String>,
 }
 
 /// The counts under their names, as `--json` gives them.
@@ -143,6 +146,7 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
     let naming = Naming { prefix: &options.prefix, from_lists: &options.from_lists };
     let columns = ColumnSet::named(added, naming, &taken)?;
     let mut arrangement = options.arrangement.clone();
+    let notes = settle_sorting(&mut arrangement, &mut reading, &plan)?;
     if let (Some(replaced), []) = (replaced, &arrangement.columns[..]) {
         arrangement.columns = with_replaced(&plan, replaced, &columns);
     }
@@ -201,6 +205,7 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
             written: 0,
             tally: wanted.tally(&plan),
             selection: wanted.selection.clone(),
+            notes,
             severities: Code::all().map(|code| options.policy.severity(code)).collect(),
         },
         with_lines: wanted.show.is_some() && !options.plain,

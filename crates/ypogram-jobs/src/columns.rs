@@ -146,7 +146,9 @@ impl ColumnSet {
     /// Those of them that an output arranged like that has a use for.
     pub(crate) fn asked_for(&self, arrangement: &Arrangement) -> ColumnSet {
         let chosen = arrangement.columns.iter().map(|(name, _)| name);
-        let named: Vec<&String> = chosen.chain(arrangement.changed.iter().map(|(name, _)| name)).collect();
+        let sorted_by = arrangement.sort_by.iter().map(|by| &by.column);
+        let named = chosen.chain(arrangement.changed.iter().map(|(name, _)| name)).chain(sorted_by);
+        let named: Vec<&String> = named.collect();
         let asked_for =
             |(_, name): &&(Column, String)| arrangement.columns.is_empty() || named.contains(&name);
         ColumnSet { columns: self.columns.iter().filter(asked_for).cloned().collect() }

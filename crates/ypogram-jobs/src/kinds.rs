@@ -8,12 +8,14 @@ use crate::outcome::Outcome;
 use crate::picking::Picked;
 use crate::plain_row::{OwnCells, PlainRows, Words};
 use crate::selection::Selection;
-use crate::tally::Tally;
+use crate::tally::{Tally, reason_for_review};
 
 /// What becomes of records whose addresses are alike.
 #[derive(Debug)]
 pub(crate) struct Kind {
     pub(crate) outcome: Outcome,
+    /// The finding that asks for a review, by place among all.
+    pub(crate) reason: u8,
     /// What their rows are made of; none where each has to be looked at by itself.
     pub(crate) words: Option<Words>,
     /// Which cells of their own the rows have in that.
@@ -89,6 +91,7 @@ impl Kind {
         let words = at_once.then(|| rows.words(&picked, source, own).clone());
         Kind {
             outcome: Outcome::of(picked.verdict, set_aside),
+            reason: reason_for_review(&picked, policy),
             words,
             own,
             picked: Box::new(picked),

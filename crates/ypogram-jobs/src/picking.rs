@@ -9,6 +9,7 @@ use ypogram_core::{
 };
 use ypogram_tables::Record;
 
+use crate::elsewhere;
 use crate::fields::FieldPlan;
 
 /// The address of a record.
@@ -436,6 +437,13 @@ impl<'p> Picker<'p> {
             Some(first) if best == 0 => first,
             _ => self.judged(best, &candidates[best]),
         }
+    }
+
+    /// Counts for each field that was not looked at whether it would give the record a usable address. Afterwards the judge may hold
+    /// another address.
+    #[cold]
+    pub(crate) fn count_elsewhere(&mut self, record: Record<'_>, source: usize, reachable: &mut [u64]) {
+        elsewhere::count(record, source, self.plan, &mut self.judge, reachable);
     }
 
     /// The plan it picks by.

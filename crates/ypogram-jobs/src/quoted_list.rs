@@ -1,7 +1,13 @@
 //! Lists on the command line whose items are separated by commas and, where one is in them, quoted as in CSV.
 
 /// The items, cut at the commas outside double quotes, as they stand.
-pub(crate) fn items(text: &str) -> Vec<&str> {
+///
+/// ```
+/// use ypogram_jobs::quoted_list::{items, unquoted};
+/// assert_eq!(items(r#"a,"b, c""#), ["a", r#""b, c""#]);
+/// assert_eq!(unquoted(r#""b, c""#), "b, c");
+/// ```
+pub fn items(text: &str) -> Vec<&str> {
     let (mut items, mut start, mut quoted) = (Vec::new(), 0, false);
     for (at, c) in text.char_indices() {
         match c {
@@ -18,7 +24,7 @@ pub(crate) fn items(text: &str) -> Vec<&str> {
 }
 
 /// An item without its quotes.
-pub(crate) fn unquoted(item: &str) -> String {
+pub fn unquoted(item: &str) -> String {
     match item.trim().strip_prefix('"').and_then(|item| item.strip_suffix('"')) {
         Some(inner) => inner.replace("\"\"", "\""),
         None => item.to_owned(),
@@ -26,7 +32,7 @@ pub(crate) fn unquoted(item: &str) -> String {
 }
 
 /// An item as it can stand in a list.
-pub(crate) fn quoted(item: &str) -> String {
+pub fn quoted(item: &str) -> String {
     let plain = !item.contains([',', '"', '=']) && !item.starts_with('-') && item.trim() == item;
     if plain { item.to_owned() } else { format!("\"{}\"", item.replace('"', "\"\"")) }
 }

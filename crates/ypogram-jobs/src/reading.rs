@@ -88,6 +88,12 @@ impl Reading {
         let mut seen = 0;
         let mut batch = Batch::default();
         let mut decoder = self.sources[source].decoder();
+        for chunk in &self.ahead[source] {
+            batch.clear();
+            decoder.decode(chunk, &mut batch)?;
+            seen += batch.len();
+            see(&batch, chunk);
+        }
         while seen < records {
             let mut chunk = Chunk::default();
             if !self.sources[source].next_chunk(&mut chunk)? {

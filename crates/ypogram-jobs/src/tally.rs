@@ -37,7 +37,7 @@ pub struct Tally {
     pub from_text: u64,
     /// Usable records in which a repair was made, by repair.
     pub repairs: Vec<u64>,
-    /// Usable records by form.
+    /// Records with an address by its form.
     pub forms: Vec<u64>,
     /// Usable records by class.
     pub classes: Vec<u64>,
@@ -130,6 +130,7 @@ impl Tally {
         }
         self.verdicts[picked.verdict as usize] += times;
         self.outcomes[outcome as usize] += times;
+        self.forms[picked.form as usize] += times;
         let first_of =
             |codes: CodeSet| picked.codes.intersection(codes).first().expect("one gave the verdict");
         match outcome {
@@ -137,7 +138,7 @@ impl Tally {
                 self.rejected[first_of(policy.rejecting()).index()] += times;
                 return;
             }
-            Outcome::Review => self.review[first_of(policy.reviewing()).index()] += times,
+            Outcome::Review => self.review[usize::from(reason_for_review(picked, policy))] += times,
             _ => {}
         }
         match (picked.from_text, picked.repairs.is_empty()) {
@@ -148,7 +149,6 @@ impl Tally {
         for repair in picked.repairs.iter() {
             self.repairs[repair as usize] += times;
         }
-        self.forms[picked.form as usize] += times;
         if let Some(class) = picked.judged.class {
             self.classes[class.index()] += times;
             self.listed += if picked.judged.certainty == Certainty::Listed { times } else { 0 };
@@ -202,6 +202,11 @@ impl Tally {
             }
         }
     }
+}
+
+/// The first finding of an address that asks for a decision, by place among all; of little meaning where none does.
+pub(crate) fn reason_for_review(picked: &Picked, policy: &Policy) -> u8 {
+    picked.codes.intersection(policy.reviewing()).first().map_or(0, |code| code.index() as u8)
 }
 
 /// Counts under their names, those that are not zero.

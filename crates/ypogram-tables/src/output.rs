@@ -70,7 +70,7 @@ impl OutputFile {
         let Some(arranged) = &mut self.arranged else {
             return self.write_on(bytes).map_err(|error| Error::writing(&self.path, &error));
         };
-        arranged.add(bytes, &mut self.buffer);
+        arranged.add(bytes, &mut self.buffer)?;
         self.write_buffer()
     }
 
@@ -144,8 +144,8 @@ impl OutputFile {
     fn end(&mut self) -> Result<()> {
         self.write_gathered()?;
         if let Some(mut arranged) = self.arranged.take() {
-            arranged.finish(&mut self.buffer);
-            self.write_buffer()?;
+            arranged
+                .finish(&mut |row| self.write_on(row).map_err(|error| Error::writing(&self.path, &error)))?;
         }
         let last = std::mem::replace(&mut self.block, Block::none());
         let written = self.end_writer().and_then(|()| self.file.as_file_mut().write_all(last.filled()));
@@ -294,6 +294,8 @@ impl Drop for OutputFolder {
 pub enum Target {
     /// Standard output.
     Standard,
+    /// Nowhere: only what is counted is asked for.
+    Nowhere,
     /// A file; an existing one is replaced only where that is said.
     File {
         /// Its place.
@@ -307,6 +309,8 @@ pub enum Target {
 pub enum Output {
     /// To standard output, with the rows arranged where that is asked for.
     Standard(io::Stdout, Option<Arranged>),
+    /// To nowhere.
+    Nowhere,
     /// To a file, which appears under its name at the end.
     File(OutputFile),
 }
@@ -319,6 +323,7 @@ impl Target {
     pub fn open(&self) -> Result<Output> {
         match self {
             Target::Standard => Ok(Output::Standard(io::stdout(), None)),
+            Target::Nowhere => Ok(Output::Nowhere),
             Target::File { path, replace } => {
                 if path.is_dir() {
                     return Err(Error::output(
@@ -347,6 +352,7 @@ impl Output {
     pub fn arrange(&mut self, how: Option<Arranged>) {
         match self {
             Output::Standard(_, arranged) => *arranged = how,
+            Output::Nowhere => {}
             Output::File(file) => file.arrange(how),
         }
     }
@@ -360,9 +366,10 @@ impl Output {
             Output::Standard(out, None) => to_standard(out, bytes),
             Output::Standard(out, Some(arranged)) => {
                 let mut buffer = Vec::new();
-                arranged.add(bytes, &mut buffer);
+                arranged.add(bytes, &mut buffer)?;
                 to_standard(out, &buffer)
             }
+            Output::Nowhere => Ok(()),
             Output::File(file) => file.write(bytes),
         }
     }
@@ -376,11 +383,20 @@ impl Output {
             Output::Standard(mut out, arranged) => {
                 if let Some(mut arranged) = arranged {
                     let mut buffer = Vec::new();
-                    arranged.finish(&mut buffer);
+                    arranged.finish(&mut |row| {
+                        buffer.extend_from_slice(row);
+                        if buffer.len() < GATHERED {
+                            return Ok(());
+                        }
+                        let written = to_standard(&mut out, &buffer);
+                        buffer.clear();
+                        written
+                    })?;
                     to_standard(&mut out, &buffer)?;
                 }
                 out.flush().map_err(|error| Error::writing(Path::new("standard output"), &error))
             }
+            Output::Nowhere => Ok(()),
             Output::File(mut file) => {
                 file.sync()?;
                 file.publish()

@@ -3,6 +3,8 @@
 #![forbid(unsafe_code)]
 
 mod arguments;
+mod call;
+mod column_choice;
 mod commands;
 mod exit;
 mod list_entry;
@@ -10,20 +12,24 @@ mod progress_bar;
 mod render;
 mod rulebook;
 mod settings;
+mod telling;
 mod trial;
 
 use std::process::ExitCode;
 
-use clap::Parser;
+use clap::{CommandFactory as _, FromArgMatches as _};
 
 use arguments::Arguments;
+use call::Call;
 
 fn main() -> ExitCode {
-    let arguments = match Arguments::try_parse() {
-        Ok(arguments) => arguments,
+    let matched = Arguments::command().try_get_matches();
+    let read = matched.and_then(|matches| Ok((Arguments::from_arg_matches(&matches)?, Call::of(&matches))));
+    let (arguments, call) = match read {
+        Ok(read) => read,
         Err(error) => return exit::for_unreadable_call(&error),
     };
-    match commands::run(arguments) {
+    match commands::run(arguments, &call) {
         Ok(code) => code,
         Err(error) => exit::for_error(&error),
     }

@@ -15,6 +15,7 @@ use crate::arguments::{
     FormatArgument, JudgingArguments, LetterCaseArgument, MachineArguments, OutputArguments,
     SelectionArguments, SharedArgument, SourceArguments,
 };
+use crate::column_choice;
 use crate::list_entry;
 use crate::render::head::JudgedBy;
 use crate::rulebook::{self, DotsWord, LetterCaseWord, MailboxEntry, MailboxRuleEntry, Rulebook};
@@ -112,12 +113,23 @@ impl Settings {
         }
     }
 
-    /// How the rows of an output are arranged that has the columns of the rulebook, unless others are named.
+    /// How the rows of an output are arranged, by its options and the columns of the rulebook, unless others are named.
     ///
     /// # Errors
     /// Where a column has no name.
-    pub(crate) fn arrangement(&self, columns: &[String], sort_by: &[String]) -> Result<Arrangement> {
-        arrangement_of(if columns.is_empty() { &self.rulebook.output.columns } else { columns }, sort_by)
+    pub(crate) fn arrangement(
+        &self,
+        output: &OutputArguments,
+        machine: &MachineArguments,
+    ) -> Result<Arrangement> {
+        match output.columns.is_empty() {
+            true => column_choice::arrangement(
+                &self.rulebook.output.columns,
+                &column_choice::items(&output.sort_by),
+                machine.memory / 2,
+            ),
+            false => arrangement_of(output, machine),
+        }
     }
 
     /// What the names of added columns start with.
@@ -169,27 +181,13 @@ fn take_fields(rulebook: &mut Rulebook, sources: &SourceArguments) {
     }
 }
 
-/// How rows are arranged that have the columns `chosen`, as `NAME` or `NAME=NEW NAME`, and are sorted by others.
+/// How the rows of an output are arranged, by its options alone.
 ///
 /// # Errors
 /// Where a column has no name.
-pub(crate) fn arrangement_of(chosen: &[String], sort_by: &[String]) -> Result<Arrangement> {
-    let pair = |text: &String| {
-        let (name, shown) = text.split_once('=').unwrap_or((text, text));
-        match (name.trim(), shown.trim()) {
-            ("", _) | (_, "") => Err(Error::unusable(
-                format!("--columns: ‘{text}’ names no column"),
-                "write NAME, or NAME=NEW NAME",
-            )),
-            (name, shown) => Ok((name.to_owned(), shown.to_owned())),
-        }
-    };
-    Ok(Arrangement {
-        columns: chosen.iter().map(pair).collect::<Result<Vec<_>>>()?,
-        changed: Vec::new(),
-        sort_by: sort_by.to_vec(),
-        order: Some(ypogram_core::value::compare),
-    })
+pub(crate) fn arrangement_of(output: &OutputArguments, machine: &MachineArguments) -> Result<Arrangement> {
+    let items = column_choice::items;
+    column_choice::arrangement(&items(&output.columns), &items(&output.sort_by), machine.memory / 2)
 }
 
 fn name_orders(rulebook: &Rulebook) -> Result<NameOrders> {

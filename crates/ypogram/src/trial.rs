@@ -27,6 +27,7 @@ pub(crate) const ROWS: &str = "rows.csv";
 pub(crate) fn target_of(trial: Option<&Trial>, output: &OutputArguments) -> Target {
     match trial {
         Some(trial) => trial.target(ROWS),
+        None if output.place.is_none() && output.figure.is_some() => Target::Nowhere,
         None => check::target_of(output.place.as_ref(), output.force),
     }
 }

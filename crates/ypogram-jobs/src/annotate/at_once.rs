@@ -7,7 +7,7 @@ use crate::kinds::Kind;
 use crate::outcome::Outcome;
 use crate::picking::{Candidates, Picked};
 use crate::plain_row::{Letters, OwnCells, Places, write_row};
-use crate::tally::Tally;
+use crate::tally::{Tally, reason_for_review};
 
 impl Annotator<'_> {
     /// Whether a row may follow from the address alone.
@@ -76,8 +76,22 @@ impl Annotator<'_> {
                 person = wanted.person(record, source, plan, hasher);
             }
             let (line, class) = (record.line_in_chunk() as u32, kind.picked.judged.class);
-            let added = false;
-            Row { line, own, start, split, end, outcome, added, class, key, person, verdict, findings }
+            let (added, reason) = (false, kind.reason);
+            Row {
+                line,
+                own,
+                start,
+                split,
+                end,
+                outcome,
+                added,
+                reason,
+                class,
+                key,
+                person,
+                verdict,
+                findings,
+            }
         });
         if is_first {
             let picked = *kind.picked;
@@ -189,7 +203,22 @@ impl Annotator<'_> {
         let key = self.wanted.hash(key, self.hasher);
         (self.suggestion, self.more, self.remark) = (suggestion, more, remark);
         let (own, added) = (own_at, false);
-        let row = Row { line, own, start, split, end, outcome, added, class, key, person, verdict, findings };
+        let reason = picked.map_or(0, |picked| reason_for_review(picked, self.picker.judge.policy()));
+        let row = Row {
+            line,
+            own,
+            start,
+            split,
+            end,
+            outcome,
+            added,
+            reason,
+            class,
+            key,
+            person,
+            verdict,
+            findings,
+        };
         part.end_row(self.wanted, || row);
         true
     }

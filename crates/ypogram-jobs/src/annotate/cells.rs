@@ -9,6 +9,7 @@ use crate::lists::AppendedColumn;
 use crate::outcome::Outcome;
 use crate::picking::{Candidates, Picked};
 use crate::plain_row::{words, write_word, write_word_without_address};
+use crate::tally::reason_for_review;
 
 /// The words beside the address that are no name.
 pub(super) fn remark<'c>(picked: &Picked, candidates: &'c Candidates<'_>) -> &'c [u8] {
@@ -96,9 +97,24 @@ impl Annotator<'_> {
         encoder.end(record, out);
         self.encoders = encoders;
         let class = picked.and_then(|picked| picked.judged.class);
+        let reason = picked.map_or(0, |picked| reason_for_review(&picked, self.picker.judge.policy()));
         let key = self.wanted.hash(&self.key, self.hasher);
         let (line, end) = (record.line_in_chunk() as u32, out.len() as u32);
-        let row = Row { line, own, start, split, end, outcome, added, class, key, person, verdict, findings };
+        let row = Row {
+            line,
+            own,
+            start,
+            split,
+            end,
+            outcome,
+            added,
+            reason,
+            class,
+            key,
+            person,
+            verdict,
+            findings,
+        };
         part.end_row(self.wanted, || row);
     }
 

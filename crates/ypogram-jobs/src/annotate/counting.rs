@@ -1,9 +1,9 @@
 //! Counts of records and of what was met in them.
 
-use ypogram_core::text::{self, Met, Seen};
 use ypogram_tables::Record;
 
 use crate::annotate::Annotator;
+use crate::elsewhere;
 use crate::outcome::Outcome;
 use crate::picking::Picked;
 use crate::tally::{Example, Tally};
@@ -51,34 +51,8 @@ impl Annotator<'_> {
     /// Counts a record without a usable address that still holds an @, and the fields that would give one. Afterwards the judge may
     /// hold another address.
     pub(super) fn count_what_is_left(&mut self, record: Record<'_>, source: usize, tally: &mut Tally) {
-        let Some(first) = memchr::memchr(b'@', record.raw()) else { return };
-        let last = memchr::memrchr(b'@', record.raw()).unwrap_or(first);
         let plan = self.picker.plan();
-        let places = &plan.places[source];
-        // Mostly all stand in a cell that was looked at.
-        let mut looked_at = plan.address.iter().filter_map(|&field| record.place_of_cell(places[field]?));
-        if looked_at.any(|cell| cell.contains(&first) && cell.contains(&last)) {
-            return;
-        }
-        let mut left = false;
-        for (field, place) in places.iter().enumerate() {
-            let looked_at = plan.address.contains(&field) || plan.text.contains(&field);
-            let Some(cell) = place.filter(|_| !looked_at).and_then(|place| record.cell(place)) else {
-                continue;
-            };
-            if memchr::memchr(b'@', cell).is_none() {
-                continue;
-            }
-            left = true;
-            let mut usable = false;
-            let (body, judge) = (0..cell.len(), &mut self.picker.judge);
-            text::look_with(cell, body, judge, text::Options::default(), |judge, met| match met {
-                Met::Judged(within) => usable |= within.alike.judged(judge.policy()).verdict.is_usable(),
-                Met::Seen(Seen::Taken(hit), _) => usable |= judge.judge_hit(&hit).verdict.is_usable(),
-                Met::Seen(Seen::Passed(..), _) => {}
-            });
-            tally.reachable[field] += u64::from(usable);
-        }
+        let left = elsewhere::count(record, source, plan, &mut self.picker.judge, &mut tally.reachable);
         tally.at_sign_left += u64::from(left);
     }
 

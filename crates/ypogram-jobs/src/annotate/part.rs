@@ -101,6 +101,8 @@ pub(crate) struct Row {
     pub(crate) outcome: Outcome,
     /// It is another row of the record before it, for a further address.
     pub(crate) added: bool,
+    /// Of a record for review the finding that asks for it, by place among all.
+    pub(crate) reason: u8,
     pub(crate) class: Option<Class>,
     /// Hash of the key; only for records to be kept or reviewed.
     pub(crate) key: u128,

@@ -78,8 +78,7 @@ impl Committer {
         layout: &OutputLayout,
         folder: &OutputFolder,
         wanted: &Wanted,
-        earlier: EarlierOnes,
-        shared: Shared,
+        (earlier, shared): (EarlierOnes, Shared),
     ) -> Self {
         let output = |outcome: Outcome| {
             let name = layout.file_name(outcome.file_stem());
@@ -178,6 +177,10 @@ impl Committer {
                     Outcome::Review
                 }
             };
+        }
+        if row.outcome == Outcome::Review && outcome == Outcome::Duplicate {
+            // It was counted among those for review.
+            self.counts.tally.review[usize::from(row.reason)] -= 1;
         }
         self.counts.outcomes[outcome as usize] += 1;
         if let (Outcome::Kept | Outcome::Review, Some(class)) = (outcome, row.class) {

@@ -18,6 +18,7 @@ use ypogram_tables::{OpenOptions, OutputFile, OutputFolder, Result};
 use crate::annotate::{Annotator, Part, Wanted};
 use crate::check::list_columns;
 use crate::columns::{Column, ColumnSet, Naming};
+use crate::date_order::settle_sorting;
 use crate::dedupe::same_as_before;
 use crate::fields::{FieldChoice, FieldPlan};
 use crate::id_store::IdStore;
@@ -160,7 +161,9 @@ fn write(
     let layout = OutputLayout::of(&reading, &plan);
     let naming = Naming { prefix: &options.prefix, from_lists: &options.from_lists };
     let columns = ColumnSet::new(added_columns(reading.len(), options), naming, &plan.fields)?;
-    let arranged = layout.arranged(&columns, &options.arrangement)?;
+    let mut arrangement = options.arrangement.clone();
+    let notes = settle_sorting(&mut arrangement, &mut reading, &plan)?;
+    let arranged = layout.arranged(&columns, &arrangement)?;
 
     let there = receipt::earlier_outputs(&options.folder)?;
     let mut names: Vec<String> =
@@ -189,8 +192,7 @@ fn write(
         &layout,
         &folder,
         &wanted,
-        earlier,
-        options.shared,
+        (earlier, options.shared),
     );
     if plan.id.is_some() {
         committer.name_by_id(IdStore::within(options.memory / 8, temporary)?);
@@ -210,6 +212,7 @@ fn write(
         plan,
         counts,
         selection: wanted.selection.clone(),
+        notes,
         outputs,
         folder: options.folder.clone(),
     };

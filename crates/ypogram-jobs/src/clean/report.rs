@@ -49,6 +49,8 @@ pub struct CleanReport {
     pub counts: CleanCounts,
     /// Which usable records were wanted.
     pub selection: Selection,
+    /// What else is to be known.
+    pub notes: Vec<String>,
     /// What was written.
     pub outputs: Vec<OutputReport>,
     /// The folder it was written to.
@@ -107,7 +109,12 @@ impl CleanCounts {
         }
     }
 
-    /// Records that ended in `outcome`.
+    /// Rows: one for each record, and those of further addresses.
+    pub fn rows(&self) -> u64 {
+        self.records + self.tally.rows_added
+    }
+
+    /// Rows that ended in `outcome`.
     pub fn of(&self, outcome: Outcome) -> u64 {
         self.outcomes[outcome as usize]
     }

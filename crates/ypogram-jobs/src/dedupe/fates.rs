@@ -118,7 +118,7 @@ impl Fates {
                     let of_person = || group[..rank].iter().find(|earlier| earlier.person == entry.person);
                     let own = (is_other && shared == Shared::Keep).then(of_person).flatten();
                     let other_person = is_other && own.is_none();
-                    counts.shared += u64::from(is_other);
+                    counts.shared += u64::from(is_other && entry.has_mailbox());
                     counts.told_apart += u64::from(other_person);
                     let fate = Fate {
                         record: entry.record,

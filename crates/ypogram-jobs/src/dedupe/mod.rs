@@ -2,6 +2,7 @@
 
 mod differences;
 mod fates;
+mod mailbox_list;
 mod merge;
 mod near;
 mod outputs;
@@ -21,6 +22,7 @@ use ypogram_core::{Hasher, Policy};
 use ypogram_tables::csv::Arrangement;
 use ypogram_tables::{Error, OpenOptions, Output, Result, Target};
 
+use crate::date_order;
 use crate::fields::{FieldChoice, FieldPlan};
 use crate::id_store::IdStore;
 use crate::layout::OutputLayout;
@@ -81,8 +83,12 @@ pub struct DedupeOptions {
     pub merge: Option<Vec<String>>,
     /// Where every filled cell is written down.
     pub changes: Option<Target>,
-    /// Where all groups are written.
+    /// Where each mailbox is written once, with how many records have it, the most first.
     pub report: Option<Target>,
+    /// Where all groups are written, one row a record.
+    pub groups: Option<Target>,
+    /// Mailboxes and groups of fewer records are not written there.
+    pub at_least: u64,
     /// Where pairs go that one rule joins and another does not.
     pub rule_differences: Option<Target>,
     /// Where probable twins go.
@@ -102,7 +108,7 @@ pub struct DedupeOptions {
 impl DedupeOptions {
     /// Whether the groups are to be shown.
     fn shows_groups(&self) -> bool {
-        self.output.is_none() || self.report.is_some()
+        self.output.is_none() || self.report.is_some() || self.groups.is_some()
     }
 
     /// Whether one pass is enough while the keys fit into memory.
@@ -125,13 +131,27 @@ pub fn run(options: &DedupeOptions, progress: &Progress) -> Result<DedupeReport>
     let folder = Arc::new(temporary_folder()?);
     let mut options = options.clone();
     options.open = keep_standard_input(&options.sources, &options.open, &folder)?;
+    let mut notes = settle_sorting(&mut options)?;
     let job = Job { options: &options, folder };
     if options.needs_one_pass()
-        && let Some(report) = job.in_one_pass(progress)?
+        && let Some(mut report) = job.in_one_pass(progress)?
     {
-        return Ok(report);
+        report.notes.append(&mut notes);
+        return Ok(report.settle());
     }
-    job.in_two_passes(progress)
+    let mut report = job.in_two_passes(progress)?;
+    report.notes.append(&mut notes);
+    Ok(report.settle())
+}
+
+/// What is to be said of the dates by which rows are sorted.
+fn settle_sorting(options: &mut DedupeOptions) -> Result<Vec<String>> {
+    if options.arrangement.sort_by.is_empty() {
+        return Ok(Vec::new());
+    }
+    let mut reading = Reading::open(&options.sources, &options.open)?;
+    let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
+    date_order::settle_sorting(&mut options.arrangement, &mut reading, &plan)
 }
 
 struct Job<'o> {
@@ -155,7 +175,8 @@ impl Job<'_> {
         plan.id.map(|_| IdStore::within(self.options.memory / 8, &self.folder)).transpose()
     }
 
-    fn asked<'p>(&'p self, plan: &'p FieldPlan, reading: &Reading) -> Result<Asked<'p>> {
+    fn asked<'p>(&'p self, plan: &'p FieldPlan, reading: &mut Reading) -> Result<Asked<'p>> {
+        let scoring = self.options.survivor.settle(plan, reading)?;
         let places = |names: &[String], option: &str| {
             names.iter().map(|name| plan.place_of(name, reading, option)).collect::<Result<Vec<_>>>()
         };
@@ -165,8 +186,9 @@ impl Job<'_> {
             hasher: Hasher::with_key(self.options.hash_key),
             by: places(&self.options.by, "--by")?,
             within: places(&self.options.within, "--within")?,
-            scoring: self.options.survivor.settle(plan, reading)?,
+            scoring,
             persons: PersonFields::settle(&self.options.persons, plan, reading)?,
+            texts_by_person: self.options.shared != Shared::Drop,
             near: self.options.near.is_some(),
             compare_rules: self.options.shows_groups() || self.options.rule_differences.is_some(),
         })
@@ -203,7 +225,7 @@ impl Job<'_> {
             Target::File { path, .. } => {
                 path.extension().is_some_and(|ending| ending == "csv" || ending == "tsv")
             }
-            Target::Standard => false,
+            Target::Standard | Target::Nowhere => false,
         };
         let options = self.options;
         let plain = !options.mark
@@ -218,7 +240,7 @@ impl Job<'_> {
     /// Keeps the first record of each mailbox; none where the mailboxes do not fit into memory.
     fn in_one_pass(&self, progress: &Progress) -> Result<Option<DedupeReport>> {
         let (mut reading, plan, layout) = self.open(false)?;
-        let asked = self.asked(&plan, &reading)?;
+        let asked = self.asked(&plan, &mut reading)?;
         let mut report = DedupeReport::new(self.options, &plan, &reading, &asked);
         let mut outputs = Outputs::open(self.options, &reading, &layout, &plan, self.writes_lines(&reading))?;
         outputs.name_by_id(self.id_store(&plan)?);
@@ -262,7 +284,7 @@ impl Job<'_> {
                             let held_by =
                                 persons.get(holder.record as usize - 1).copied().unwrap_or_default();
                             let is_other = are_different(own_person.into(), held_by.into());
-                            report.shared += u64::from(is_other);
+                            report.shared += u64::from(is_other && row.is_usable());
                             match self.options.shared {
                                 Shared::Review if is_other => End::Review(holder.record),
                                 Shared::Keep if is_other => {
@@ -308,7 +330,7 @@ impl Job<'_> {
     fn in_two_passes(&self, progress: &Progress) -> Result<DedupeReport> {
         let options = self.options;
         let (mut reading, plan, layout) = self.open(true)?;
-        let asked = self.asked(&plan, &reading)?;
+        let asked = self.asked(&plan, &mut reading)?;
         let mut report = DedupeReport::new(options, &plan, &reading, &asked);
         let mut outputs = options
             .output
@@ -318,7 +340,8 @@ impl Job<'_> {
         if let Some(outputs) = &mut outputs {
             outputs.name_by_id(self.id_store(&plan)?);
         }
-        let mut view = if options.shows_groups() { Some(View::open(options)?) } else { None };
+        let mut view =
+            if options.shows_groups() { Some(View::open(options, &reading.names())?) } else { None };
         let mut differences = Differences::open(options)?;
 
         let mut near = options.near.as_ref().map(Near::open).transpose()?;
@@ -402,15 +425,19 @@ impl Job<'_> {
         asked: &Asked<'_>,
         report: &mut DedupeReport,
         progress: &Progress,
-    ) -> Result<Option<Output>> {
+    ) -> Result<Vec<Output>> {
         let (mut reading, _, layout) = self.open(true)?;
         fates.rewind();
         let mut record = 0;
         self.pass(&mut reading, asked, &layout, Written::Spelling, progress, |task, part, lines| {
             for (row, written, _) in part.written(task) {
                 record += 1;
-                if let Some(fate) = fates.of(record)? {
-                    view.add(fate, task.source, lines + u64::from(row.line) + 1, written);
+                let (fate, line) = (fates.of(record)?, lines + u64::from(row.line) + 1);
+                if row.is_usable() {
+                    view.add_mailbox(record, fate, task.source, line, written)?;
+                }
+                if let Some(fate) = fate {
+                    view.add(fate, task.source, line, written);
                 }
             }
             Ok(())

@@ -20,6 +20,13 @@ pub(crate) struct Entry {
     pub(crate) person: u64,
 }
 
+impl Entry {
+    /// Whether it has a mailbox, rather than the text of a rejected address.
+    pub(crate) fn has_mailbox(&self) -> bool {
+        self.hash & 1 == 0
+    }
+}
+
 /// Octets of an entry as it is kept.
 pub(crate) const ENTRY: usize = 40;
 

@@ -1,6 +1,6 @@
 //! What `dedupe` has to tell.
 
-use std::collections::HashSet;
+use std::collections::{BTreeMap, HashSet};
 
 use serde::Serialize;
 
@@ -24,6 +24,8 @@ pub struct DedupeReport {
     pub sources: Vec<SourceReport>,
     #[serde(skip)]
     pub(crate) source_names: Vec<String>,
+    #[serde(skip)]
+    pub(crate) fields: Vec<String>,
     /// The fields that were looked at.
     pub address_fields: Vec<String>,
     /// The text fields.
@@ -41,10 +43,15 @@ pub struct DedupeReport {
     pub blank_lines: u64,
     /// Records without an address.
     pub no_address: u64,
-    /// Records whose address is rejected; they are duplicates only where their text is the same.
+    /// Records with an address that stay, or would; known at the end.
+    pub kept: u64,
+    /// Records whose address is rejected; they are duplicates only where their text is the same, and the person.
     pub rejected: u64,
     /// Records whose address is for review.
+    #[serde(rename = "address_for_review")]
     pub review: u64,
+    /// Usable records whose address comes from a text field.
+    pub usable_from_text: u64,
     /// Distinct mailboxes of usable addresses.
     pub mailboxes: u64,
     /// Distinct texts of rejected ones.
@@ -54,10 +61,13 @@ pub struct DedupeReport {
     /// The records in these.
     pub in_groups: Option<u64>,
     /// Records that are dropped, or would be.
+    #[serde(rename = "duplicate")]
     pub dropped: u64,
     /// Records that somebody has to look at, or would have to, as another person's record has their mailbox.
+    #[serde(rename = "review")]
     pub for_review: u64,
     /// Records whose person is another than that of the preferred record of their mailbox.
+    #[serde(rename = "shared_mailbox")]
     pub shared: u64,
     /// Those of them that stay as well, one for each person.
     pub shared_kept: u64,
@@ -73,6 +83,8 @@ pub struct DedupeReport {
     pub largest: Vec<Group>,
     /// Probable twins, where these are wanted.
     pub twins: Vec<Twins>,
+    /// Records without a usable address for which a field has one that was not looked at, by field.
+    pub reachable: BTreeMap<String, u64>,
     /// What else is to be known.
     pub notes: Vec<String>,
 }
@@ -136,7 +148,7 @@ impl DedupeReport {
     ) -> Self {
         let names = |names: Vec<&str>| names.into_iter().map(str::to_owned).collect();
         DedupeReport {
-            layout: 1,
+            layout: 2,
             job: "dedupe",
             sources: Vec::new(),
             source_names: reading.names(),
@@ -148,8 +160,10 @@ impl DedupeReport {
             records: 0,
             blank_lines: 0,
             no_address: 0,
+            kept: 0,
             rejected: 0,
             review: 0,
+            usable_from_text: 0,
             mailboxes: 0,
             rejected_texts: 0,
             groups: None,
@@ -164,7 +178,9 @@ impl DedupeReport {
             rules: Vec::new(),
             largest: Vec::new(),
             twins: Vec::new(),
-            notes: notes(options, plan, reading),
+            reachable: plan.fields.iter().map(|field| (field.clone(), 0)).collect(),
+            fields: plan.fields.clone(),
+            notes: notes(options, plan, reading).into_iter().chain(asked.scoring.notes(plan)).collect(),
         }
     }
 
@@ -172,8 +188,12 @@ impl DedupeReport {
         self.blank_lines += part.blank_lines;
         self.rejected += part.rejected;
         self.review += part.review;
+        self.usable_from_text += part.from_text;
         self.unreadable += part.unreadable;
         self.either_way += part.either_way;
+        for (field, count) in self.fields.iter().zip(&part.reachable) {
+            *self.reachable.entry(field.clone()).or_default() += count;
+        }
     }
 
     pub(super) fn take_groups(&mut self, counts: &GroupCounts, shared: Shared) {
@@ -197,9 +217,11 @@ impl DedupeReport {
         }
     }
 
-    /// Records with an address that stay.
-    pub fn kept(&self) -> u64 {
-        self.mailboxes + self.rejected_texts + self.shared_kept
+    /// Counts what stays, once all else is counted.
+    pub(super) fn settle(mut self) -> Self {
+        self.reachable.retain(|_, count| *count > 0);
+        self.kept = self.mailboxes + self.rejected_texts + self.shared_kept;
+        self
     }
 }
 

@@ -4,6 +4,7 @@ use ypogram_core::value::{self, Value};
 use ypogram_tables::{Error, Record, Result};
 
 use crate::conditions::is_blank;
+use crate::date_order::{self, DateEvidence};
 use crate::fields::FieldPlan;
 use crate::picking::Picked;
 use crate::reading::Reading;
@@ -63,16 +64,26 @@ impl Survivor {
     ///
     /// # Errors
     /// Where its field does not exist.
-    pub(crate) fn settle(&self, plan: &FieldPlan, reading: &Reading) -> Result<Scoring> {
-        let place = |field: &String| plan.place_of(field, reading, "--survivor newest:");
+    pub(crate) fn settle(&self, plan: &FieldPlan, reading: &mut Reading) -> Result<Scoring> {
+        let place = |field: &String, reading: &Reading| plan.place_of(field, reading, "--survivor newest:");
+        let dated = |field: &String, reading: &mut Reading| -> Result<(usize, Vec<DateEvidence>)> {
+            let field = place(field, reading)?;
+            Ok((field, date_order::evidence(reading, plan, field)?))
+        };
         Ok(match self {
             Survivor::First => Scoring::First,
             Survivor::Last => Scoring::Last,
             Survivor::Fullest => Scoring::Fullest,
             Survivor::Best => Scoring::Best,
-            Survivor::Newest(field) => Scoring::Newest(place(field)?),
-            Survivor::Oldest(field) => Scoring::Oldest(place(field)?),
-            Survivor::Where(field, values) => Scoring::Where(place(field)?, values.clone()),
+            Survivor::Newest(field) => {
+                let (field, dates) = dated(field, reading)?;
+                Scoring::Newest(field, dates)
+            }
+            Survivor::Oldest(field) => {
+                let (field, dates) = dated(field, reading)?;
+                Scoring::Oldest(field, dates)
+            }
+            Survivor::Where(field, values) => Scoring::Where(place(field, reading)?, values.clone()),
         })
     }
 }
@@ -84,8 +95,9 @@ pub(crate) enum Scoring {
     Last,
     Fullest,
     Best,
-    Newest(usize),
-    Oldest(usize),
+    /// By a field, with what is known of its dates for each source.
+    Newest(usize, Vec<DateEvidence>),
+    Oldest(usize, Vec<DateEvidence>),
     Where(usize, Vec<String>),
 }
 
@@ -100,6 +112,14 @@ pub(crate) struct Score {
 }
 
 impl Scoring {
+    /// What is to be said of dates whose order was recognised.
+    pub(crate) fn notes(&self, plan: &FieldPlan) -> Vec<String> {
+        let (Scoring::Newest(field, dates) | Scoring::Oldest(field, dates)) = self else { return Vec::new() };
+        let told = date_order::together(dates);
+        let decided = Some(told).filter(|told| !told.is_undecided());
+        decided.and_then(|told| told.note(&plan.fields[*field])).into_iter().collect()
+    }
+
     pub(crate) fn score(
         &self,
         record: Record<'_>,
@@ -118,8 +138,8 @@ impl Scoring {
                 let verdict = picked.map_or(0, |picked| 3 - picked.verdict as u64);
                 plain(verdict << 32 | filled())
             }
-            Scoring::Newest(field) => in_order(cell(*field), |order| order),
-            Scoring::Oldest(field) => in_order(cell(*field), |order| u64::MAX - order),
+            Scoring::Newest(field, dates) => in_order(cell(*field), dates[source], |order| order),
+            Scoring::Oldest(field, dates) => in_order(cell(*field), dates[source], |order| u64::MAX - order),
             Scoring::Where(field, values) => {
                 let value = folded(cell(*field));
                 let place = values.iter().position(|wanted| *wanted == value);
@@ -129,10 +149,11 @@ impl Scoring {
     }
 }
 
-fn in_order(cell: &[u8], score: impl Fn(u64) -> u64) -> Score {
-    match value::read(cell) {
+fn in_order(cell: &[u8], dates: DateEvidence, score: impl Fn(u64) -> u64) -> Score {
+    match value::read_in(cell, dates.order()) {
         Some(value) => {
-            let either_way = matches!(value, Value::Moment(moment) if moment.either_way);
+            let either_way =
+                dates.is_undecided() && matches!(value, Value::Moment(moment) if moment.either_way);
             Score { score: score(value.order()).max(1), unreadable: false, either_way }
         }
         None => Score { score: 0, unreadable: !is_blank(cell), either_way: false },

@@ -8,6 +8,7 @@ use ypogram_tables::{Output, Result};
 
 use crate::dedupe::DedupeOptions;
 use crate::dedupe::fates::Fate;
+use crate::dedupe::mailbox_list::MailboxList;
 use crate::dedupe::report::{DedupeReport, Group, GroupMember, RuleFigures};
 use crate::dedupe::spelling::{Spelling, text};
 use crate::distinct::DistinctCount;
@@ -24,19 +25,23 @@ pub(crate) struct View {
     largest: Vec<(u64, u64)>,
     members: HashMap<u64, Group>,
     /// Every group's members, for the file: by survivor, in the order of preference.
-    report: Option<(Output, BTreeMap<u64, Vec<GroupMember>>)>,
+    groups: Option<(Output, BTreeMap<u64, Vec<GroupMember>>)>,
+    mailboxes: Option<MailboxList>,
+    at_least: u64,
 }
 
 impl View {
     /// # Errors
     /// Where the file for all groups exists or cannot be made.
-    pub(crate) fn open(options: &DedupeOptions) -> Result<Self> {
-        let report = options.report.as_ref().map(|target| Ok((target.open()?, BTreeMap::new())));
+    pub(crate) fn open(options: &DedupeOptions, sources: &[String]) -> Result<Self> {
+        let groups = options.groups.as_ref().map(|target| Ok((target.open()?, BTreeMap::new())));
         Ok(View {
             rules: RuleCounts::default(),
             largest: Vec::new(),
             members: HashMap::new(),
-            report: report.transpose()?,
+            groups: groups.transpose()?,
+            mailboxes: MailboxList::open(options, sources)?,
+            at_least: options.at_least,
         })
     }
 
@@ -53,6 +58,25 @@ impl View {
         self.largest.truncate(GROUPS);
     }
 
+    /// A record with a mailbox, which is listed once.
+    ///
+    /// # Errors
+    /// Where the list cannot be written.
+    pub(crate) fn add_mailbox(
+        &mut self,
+        record: u64,
+        fate: Option<Fate>,
+        source: usize,
+        line: u64,
+        spelling: &[u8],
+    ) -> Result<()> {
+        let count = fate.map_or(Some(1), |fate| (fate.rank == 0).then_some(fate.count));
+        match (&mut self.mailboxes, count.filter(|count| *count >= self.at_least)) {
+            (Some(list), Some(count)) => list.add(count, record, source, line, spelling),
+            _ => Ok(()),
+        }
+    }
+
     /// A record of a group, with its address and how it stood.
     pub(crate) fn add(&mut self, fate: Fate, source: usize, line: u64, spelling: &[u8]) {
         if self.members.is_empty() {
@@ -64,7 +88,7 @@ impl View {
                 .collect();
         }
         let shown = self.members.contains_key(&fate.group);
-        if !shown && self.report.is_none() {
+        if !shown && self.groups.is_none() {
             return;
         }
         let Spelling { address, id, as_found } = Spelling::read(spelling);
@@ -83,23 +107,24 @@ impl View {
         {
             group.members.push(member.clone());
         }
-        if let Some((_, groups)) = &mut self.report {
+        if let Some((_, groups)) = self.groups.as_mut().filter(|_| fate.count >= self.at_least) {
             groups.entry(fate.group).or_default().push(member);
         }
     }
 
-    /// Puts the groups into `report`; gives the file with all of them, where that was asked for, not published yet.
+    /// Puts the groups into `report`; gives the files that were asked for, not published yet.
     ///
     /// # Errors
-    /// Where the file cannot be written.
-    pub(crate) fn finish(self, report: &mut DedupeReport) -> Result<Option<Output>> {
+    /// Where a file cannot be written.
+    pub(crate) fn finish(self, report: &mut DedupeReport) -> Result<Vec<Output>> {
         let mut groups: Vec<Group> = self.members.into_values().collect();
         groups.sort_by_key(|group| (std::cmp::Reverse(group.count), group.survivor));
         groups.iter_mut().for_each(|group| group.members.sort_by_key(|member| member.rank));
         report.largest = groups;
         report.rules = self.rules.figures();
-        let Some((output, groups)) = self.report else { return Ok(None) };
-        write_groups(output, groups, report).map(Some)
+        let groups = self.groups.map(|(output, groups)| write_groups(output, groups, report)).transpose()?;
+        let mailboxes = self.mailboxes.map(MailboxList::finish).transpose()?;
+        Ok(groups.into_iter().chain(mailboxes).collect())
     }
 }
 

@@ -14,6 +14,7 @@ use crate::layout::OutputLayout;
 use crate::person::PersonFields;
 use crate::picking::{Candidates, Picked, Picker};
 use crate::reading::{Reading, Task};
+use crate::shared::hash_with_person;
 
 /// What came of one chunk.
 #[derive(Default)]
@@ -29,8 +30,11 @@ pub(crate) struct Part {
     pub(crate) blank_lines: u64,
     pub(crate) rejected: u64,
     pub(crate) review: u64,
+    pub(crate) from_text: u64,
     pub(crate) unreadable: u64,
     pub(crate) either_way: u64,
+    /// Records without a usable address for which a field has one that was not looked at, by field.
+    pub(crate) reachable: Vec<u64>,
     /// Hashes of the keys under each rule, of usable addresses, where these are wanted.
     pub(crate) rules: Vec<[u64; 4]>,
     /// What usable addresses are compared by, where probable twins are wanted.
@@ -146,6 +150,8 @@ pub(crate) struct Asked<'p> {
     pub(crate) within: Vec<usize>,
     pub(crate) scoring: Scoring,
     pub(crate) persons: PersonFields,
+    /// Texts of rejected addresses are the same only where the person is.
+    pub(crate) texts_by_person: bool,
     pub(crate) compare_rules: bool,
     /// Probable twins are wanted.
     pub(crate) near: bool,
@@ -220,7 +226,10 @@ impl<'p> Worker<'p> {
         part.weights.clear();
         part.rules.clear();
         part.traits.clear();
-        (part.rejected, part.review, part.unreadable, part.either_way) = (0, 0, 0, 0);
+        part.reachable.clear();
+        part.reachable.resize(self.asked.plan.fields.len(), 0);
+        (part.rejected, part.review, part.from_text) = (0, 0, 0);
+        (part.unreadable, part.either_way) = (0, 0);
         let mut batch = std::mem::take(&mut self.batch);
         batch.clear();
         self.decoders[task.source].decode(&task.chunk, &mut batch)?;
@@ -264,6 +273,7 @@ impl<'p> Worker<'p> {
             usable(asked.hasher.hash(plain.key()))
         } else {
             part.rejected += 1;
+            self.picker.count_elsewhere(record, source, &mut part.reachable);
             let cell = asked.plan.cell(record, source, asked.plan.address[0]).unwrap_or_default();
             hash_of_text(cell, asked.hasher, &mut self.key)
         };
@@ -298,6 +308,11 @@ impl<'p> Worker<'p> {
         } else {
             asked.persons.hash(record, source, asked.plan, asked.hasher)
         };
+        let is_text = hash & 1 == 1;
+        let hash = match asked.texts_by_person && is_text && person != 0 {
+            true => hash_with_person(hash, person) | 1,
+            false => hash,
+        };
         if asked.near
             && let Some(picked) = picked.as_ref().filter(|picked| picked.has_mailbox())
         {
@@ -314,6 +329,10 @@ impl<'p> Worker<'p> {
         if self.weighs {
             part.weights.push(Weight { score, person });
         }
+        // Last, since the judge then holds another address.
+        if picked.is_none_or(|picked| !picked.verdict.is_usable()) {
+            self.picker.count_elsewhere(record, source, &mut part.reachable);
+        }
     }
 
     /// The hash of what duplicates have in common. Where no mailbox is told, cells are equal as text only.
@@ -321,6 +340,7 @@ impl<'p> Worker<'p> {
     fn hash(&mut self, picked: &Picked, record: Record<'_>, source: usize, part: &mut Part) -> u128 {
         let Asked { plan, policy, hasher, .. } = *self.asked;
         part.review += u64::from(picked.verdict == Verdict::Review);
+        part.from_text += u64::from(picked.from_text && picked.verdict.is_usable());
         if picked.has_mailbox() {
             if self.asked.compare_rules {
                 part.rules.push(self.hashes_by_rule());

@@ -9,6 +9,7 @@ use ypogram_tables::pieces::PieceOptions;
 use ypogram_tables::{Batch, Encode as _, Record, Result, Target};
 
 use crate::columns::{Column, ColumnSet, Naming};
+use crate::date_order;
 use crate::extract::open_options;
 use crate::fields::{FieldChoice, FieldPlan};
 use crate::layout::OutputLayout;
@@ -59,6 +60,10 @@ pub struct ByRecordReport {
     pub hidden: u64,
     /// Rows written, one for each address.
     pub rows: u64,
+    /// Lines without anything in them.
+    pub blank_lines: u64,
+    /// What else is to be known.
+    pub notes: Vec<String>,
 }
 
 #[derive(Default)]
@@ -69,6 +74,7 @@ struct Part {
     hidden: u64,
     rows: u64,
     lines: u64,
+    blank_lines: u64,
 }
 
 /// Writes each record once for each address in it.
@@ -113,16 +119,26 @@ pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordRep
                 for record in batch.records(&task.chunk) {
                     worker.record(record, task.source, part);
                 }
-                part.lines = batch.lines;
+                (part.lines, part.blank_lines) = (batch.lines, batch.blank_lines);
                 Ok(())
             }
         })
         .collect();
     let mut output = options.target.open()?;
-    let arranged = layout.arranged(&columns, &options.arrangement)?;
+    let mut arrangement = options.arrangement.clone();
+    let notes = date_order::settle_sorting(&mut arrangement, &mut reading, &plan)?;
+    let arranged = layout.arranged(&columns, &arrangement)?;
     output.write(&layout.header(&columns, arranged.as_ref()))?;
     output.arrange(arranged);
-    let mut report = ByRecordReport { sources: Vec::new(), records: 0, without: 0, hidden: 0, rows: 0 };
+    let mut report = ByRecordReport {
+        sources: Vec::new(),
+        records: 0,
+        without: 0,
+        hidden: 0,
+        rows: 0,
+        blank_lines: 0,
+        notes,
+    };
     let mut at = LineCount::new(&reading);
     pipeline::run(&mut reading, workers, progress, |task, part: &mut Part| {
         at.enter(task)?;
@@ -131,6 +147,7 @@ pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordRep
         report.without += part.without;
         report.hidden += part.hidden;
         report.rows += part.rows;
+        report.blank_lines += part.blank_lines;
         output.write(&part.bytes)
     })?;
     output.finish()?;

@@ -220,6 +220,7 @@ impl<'p> Committer<'p> {
         let fields_without_text = unmet.map(|(_, field)| field.clone()).collect();
         Ok(ExtractReport {
             names: read.names,
+            described: read.described,
             binary: read.binary,
             troubles: read.troubles,
             broken_off: read.broken_off,

@@ -79,6 +79,7 @@ impl Feed {
             self.source += usize::from(self.report.files > 1);
             let name: Arc<str> = opened.name().into();
             self.report.names.push(Arc::clone(&name));
+            self.report.described = opened.described().map(str::to_owned);
             self.current = Some((opened, name, file.named));
             return Ok(true);
         }

@@ -15,6 +15,7 @@ use crate::tally::named;
 pub(crate) struct ReadReport {
     pub(crate) files: u64,
     pub(crate) names: Vec<Arc<str>>,
+    pub(crate) described: Option<String>,
     pub(crate) binary: u64,
     pub(crate) troubles: Vec<String>,
     pub(crate) broken_off: Vec<String>,
@@ -25,6 +26,8 @@ pub(crate) struct ReadReport {
 pub struct ExtractReport {
     /// The files that were read, in order.
     pub names: Vec<Arc<str>>,
+    /// What people call the format of the last table.
+    pub described: Option<String>,
     /// Files found in folders that are binary and were passed over.
     pub binary: u64,
     /// Files found in folders that could not be read, and why.

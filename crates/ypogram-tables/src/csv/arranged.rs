@@ -1,9 +1,7 @@
 //! Rows as they are wanted: some of their columns, in another order, under other names, with cells changed, sorted.
 
-use std::cmp::Ordering;
-
-use crate::csv::border::end_of_cell;
 use crate::csv::encode::write_cell;
+use crate::csv::sorted::{SortBy, Sorted};
 use crate::error::{Error, Result};
 
 /// How the rows of an output are to be arranged.
@@ -11,24 +9,26 @@ use crate::error::{Error, Result};
 pub struct Arrangement {
     /// The columns that come out, in order, each with its name there; all as they stand where there is none.
     pub columns: Vec<(String, String)>,
+    /// Columns that do not come out, where none are chosen.
+    pub left_out: Vec<String>,
     /// Columns whose cells are changed, and how.
     pub changed: Vec<(String, Change)>,
-    /// Columns of the output by which its rows are sorted; equal rows stay in their order.
-    pub sort_by: Vec<String>,
-    /// How two cells are compared.
-    pub order: Option<Order>,
+    /// Columns by which rows are sorted, whether they come out or not; equal rows stay in their order.
+    pub sort_by: Vec<SortBy>,
+    /// Bytes of memory for rows that are sorted; past that they go to temporary files.
+    pub memory: usize,
 }
 
 /// What becomes of a cell.
 pub type Change = fn(&[u8]) -> Vec<u8>;
 
-/// How two cells stand to one another.
-pub type Order = fn(&[u8], &[u8]) -> Ordering;
-
 impl Arrangement {
     /// Whether rows stay as they are.
     pub fn is_none(&self) -> bool {
-        self.columns.is_empty() && self.changed.is_empty() && self.sort_by.is_empty()
+        self.columns.is_empty()
+            && self.left_out.is_empty()
+            && self.changed.is_empty()
+            && self.sort_by.is_empty()
     }
 
     /// What of it speaks of `header`: for one of several outputs that do not all have the same columns.
@@ -36,31 +36,47 @@ impl Arrangement {
     pub fn within(&self, header: &[String]) -> Self {
         let mut within = self.clone();
         within.columns.retain(|(name, _)| header.contains(name));
+        within.left_out.retain(|name| header.contains(name));
         within.changed.retain(|(name, _)| header.contains(name));
+        within.sort_by.retain(|by| header.contains(&by.column));
         within
     }
 }
 
 /// Arranges row after row.
-#[derive(Clone, Debug)]
+#[derive(Debug)]
 pub struct Arranged {
     /// For each column that comes out its place in the row, and how its cells are changed.
     cells: Vec<(usize, Option<Change>)>,
+    /// What a row has beyond so many cells comes out behind these; none where columns were chosen.
+    surplus_from: Option<usize>,
     header: Vec<u8>,
     delimiter: u8,
     line_end: &'static [u8],
+    /// The places of the columns to sort by.
+    sort_by: Vec<(usize, SortBy)>,
     sorted: Option<Sorted>,
     borders: Vec<usize>,
     scratch: Vec<u8>,
+    key: Vec<u8>,
 }
 
-/// Rows that wait until all are there.
-#[derive(Clone, Debug)]
-struct Sorted {
-    /// The places of the columns to sort by, in the output.
-    by: Vec<usize>,
-    order: Order,
-    rows: Vec<(Vec<Vec<u8>>, Vec<u8>)>,
+impl Clone for Arranged {
+    /// The same for another output, of which no row is there yet.
+    fn clone(&self) -> Self {
+        Arranged {
+            cells: self.cells.clone(),
+            surplus_from: self.surplus_from,
+            header: self.header.clone(),
+            delimiter: self.delimiter,
+            line_end: self.line_end,
+            sort_by: self.sort_by.clone(),
+            sorted: self.sorted.as_ref().map(Sorted::empty_copy),
+            borders: Vec::new(),
+            scratch: Vec::new(),
+            key: Vec::new(),
+        }
+    }
 }
 
 impl Arranged {
@@ -76,7 +92,11 @@ impl Arranged {
     ) -> Result<Self> {
         let place = |name: &str| place_of(name, header);
         let chosen: Vec<(usize, String)> = match arrangement.columns.is_empty() {
-            true => header.iter().cloned().enumerate().collect(),
+            true => {
+                let left_out = arrangement.left_out.iter().map(|name| place(name));
+                let left_out = left_out.collect::<Result<Vec<usize>>>()?;
+                header.iter().cloned().enumerate().filter(|(place, _)| !left_out.contains(place)).collect()
+            }
             false => {
                 let columns = arrangement.columns.iter();
                 columns.map(|(name, shown)| Ok((place(name)?, shown.clone()))).collect::<Result<_>>()?
@@ -98,14 +118,15 @@ impl Arranged {
                 cell.1 = Some(*change);
             }
         }
+        let sort_place = |by: &SortBy| {
+            let renamed = chosen.iter().find(|(_, shown)| *shown == by.column).map(|(place, _)| *place);
+            let place = renamed.map_or_else(|| place_of(&by.column, header), Ok);
+            Ok((place?, by.clone()))
+        };
+        let sort_by = arrangement.sort_by.iter().map(sort_place).collect::<Result<Vec<_>>>()?;
         let shown: Vec<String> = chosen.into_iter().map(|(_, name)| name).collect();
-        let by = arrangement.sort_by.iter().map(|name| place_of(name, &shown));
-        let by = by.collect::<Result<Vec<usize>>>()?;
-        let sorted = (!by.is_empty()).then(|| Sorted {
-            by,
-            order: arrangement.order.unwrap_or(Ord::cmp),
-            rows: Vec::new(),
-        });
+        let sorted = (!sort_by.is_empty()).then(|| Sorted::within(arrangement.memory));
+        let surplus_from = arrangement.columns.is_empty().then_some(header.len());
         let mut bytes = Vec::new();
         for (at, name) in shown.iter().enumerate() {
             if at > 0 {
@@ -114,7 +135,18 @@ impl Arranged {
             write_cell(name.as_bytes(), delimiter, &mut bytes);
         }
         bytes.extend_from_slice(line_end);
-        Ok(Arranged { cells, header: bytes, delimiter, line_end, sorted, borders: vec![], scratch: vec![] })
+        Ok(Arranged {
+            cells,
+            surplus_from,
+            header: bytes,
+            delimiter,
+            line_end,
+            sort_by,
+            sorted,
+            borders: vec![],
+            scratch: vec![],
+            key: vec![],
+        })
     }
 
     /// The header of what comes out, with its line end.
@@ -123,7 +155,10 @@ impl Arranged {
     }
 
     /// Appends the whole rows in `rows`, arranged, to `out`; those to be sorted wait for [`finish`](Self::finish).
-    pub fn add(&mut self, rows: &[u8], out: &mut Vec<u8>) {
+    ///
+    /// # Errors
+    /// Where rows are sorted and the temporary folder cannot be used.
+    pub fn add(&mut self, rows: &[u8], out: &mut Vec<u8>) -> Result<()> {
         let mut rest = rows;
         while !rest.is_empty() {
             let end = self.find_borders(rest);
@@ -134,25 +169,49 @@ impl Arranged {
                 }
                 self.write(rest, self.cells[at], out);
             }
+            for place in self.surplus_from.unwrap_or(usize::MAX)..self.borders.len() {
+                out.push(self.delimiter);
+                self.write(rest, (place, None), out);
+            }
             out.extend_from_slice(self.line_end);
+            self.find_key(rest);
             if let Some(sorted) = &mut self.sorted {
-                let row = out.split_off(start);
-                sorted.keep(row, self.delimiter);
+                sorted.add(&self.key, &out[start..])?;
+                out.truncate(start);
             }
             rest = &rest[end..];
         }
+        Ok(())
     }
 
-    /// Appends the rows that waited to be sorted.
-    pub fn finish(&mut self, out: &mut Vec<u8>) {
-        if let Some(sorted) = &mut self.sorted {
-            let order = sorted.order;
-            sorted.rows.sort_by(|one, other| {
-                let pairs = one.0.iter().zip(&other.0);
-                pairs.map(|(one, other)| order(one, other)).find(|o| o.is_ne()).unwrap_or(Ordering::Equal)
-            });
-            for (_, row) in sorted.rows.drain(..) {
-                out.extend_from_slice(&row);
+    /// Gives the rows that waited to be sorted to `write`.
+    ///
+    /// # Errors
+    /// Where they cannot be written, or the temporary folder cannot be used.
+    pub fn finish(&mut self, write: &mut dyn FnMut(&[u8]) -> Result<()>) -> Result<()> {
+        match &mut self.sorted {
+            Some(sorted) => sorted.finish(write),
+            None => Ok(()),
+        }
+    }
+
+    /// The key of the first row, whose borders were found: cell by cell, each ended so that a longer one comes behind.
+    fn find_key(&mut self, rows: &[u8]) {
+        self.key.clear();
+        for (place, by) in &self.sort_by {
+            let raw = raw_cell(rows, &self.borders, *place);
+            self.scratch.clear();
+            unquoted(raw, &mut self.scratch);
+            if self.scratch.trim_ascii().is_empty() {
+                self.key.push(1);
+                continue;
+            }
+            self.key.push(0);
+            let start = self.key.len();
+            (by.key)(&self.scratch, &mut self.key);
+            end_key(&mut self.key, start);
+            if by.downwards {
+                self.key[start..].iter_mut().for_each(|byte| *byte = !*byte);
             }
         }
     }
@@ -174,9 +233,7 @@ impl Arranged {
     }
 
     fn write(&mut self, row: &[u8], (place, change): (usize, Option<Change>), out: &mut Vec<u8>) {
-        let Some(&end) = self.borders.get(place) else { return };
-        let start = if place == 0 { 0 } else { self.borders[place - 1] + 1 };
-        let raw = &row[start..end];
+        let raw = raw_cell(row, &self.borders, place);
         match change {
             None => out.extend_from_slice(raw),
             Some(change) => {
@@ -188,18 +245,24 @@ impl Arranged {
     }
 }
 
-impl Sorted {
-    fn keep(&mut self, row: Vec<u8>, delimiter: u8) {
-        let key = |&place: &usize| {
-            let start = if place == 0 { 0 } else { end_of_cell(&row, place - 1, delimiter) + 1 };
-            let end = end_of_field(&row, start.min(row.len()), delimiter);
-            let mut cell = Vec::new();
-            unquoted(row.get(start..end).unwrap_or_default(), &mut cell);
-            cell
-        };
-        let keys = self.by.iter().map(key).collect();
-        self.rows.push((keys, row));
+/// The cell at `place` as it stands in the row; empty where the row is too short.
+fn raw_cell<'r>(row: &'r [u8], borders: &[usize], place: usize) -> &'r [u8] {
+    let Some(&end) = borders.get(place) else { return &[] };
+    let start = if place == 0 { 0 } else { borders[place - 1] + 1 };
+    &row[start..end]
+}
+
+/// Ends the key from `start` on, so that one that goes on comes behind it whatever follows: zeros in it become two bytes.
+fn end_key(key: &mut Vec<u8>, start: usize) {
+    if key[start..].contains(&0) {
+        let escaped: Vec<u8> = key[start..]
+            .iter()
+            .flat_map(|&byte| if byte == 0 { vec![0, 0xFF] } else { vec![byte] })
+            .collect();
+        key.truncate(start);
+        key.extend_from_slice(&escaped);
     }
+    key.extend_from_slice(&[0, 0]);
 }
 
 /// Where the field that starts at `start` ends: before a delimiter or a line end outside quotes.
@@ -258,8 +321,8 @@ mod tests {
         let rows = b"x,y,\"1,\n\"\"2\"\r\n\"q,\",y\r\n,,3,surplus\r\nlast,,4";
         for cut in [rows.len(), 14] {
             let mut out = Vec::new();
-            arranged.add(&rows[..cut], &mut out);
-            arranged.add(&rows[cut..], &mut out);
+            arranged.add(&rows[..cut], &mut out).unwrap();
+            arranged.add(&rows[cut..], &mut out).unwrap();
             assert_eq!(out, b"\"1,\n\"\"2\",X\r\n,\"Q,\"\r\n3,\r\n4,LAST\r\n", "cut at {cut}");
         }
     }
@@ -274,7 +337,7 @@ mod tests {
             let columns = places.iter().enumerate().map(|(at, &place)| (header[place].clone(), at.to_string()));
             let arrangement = Arrangement { columns: columns.collect(), ..Arrangement::default() };
             let mut out = Vec::new();
-            Arranged::new(&arrangement, &header, b',', b"\n").unwrap().add(&written, &mut out);
+            Arranged::new(&arrangement, &header, b',', b"\n").unwrap().add(&written, &mut out).unwrap();
             let reader = csv::ReaderBuilder::new().has_headers(false).flexible(true).from_reader(&out[..]);
             let read: Vec<Vec<String>> = reader.into_records().map(|row| row.unwrap().iter().map(str::to_owned).collect()).collect();
             let picked = |row: &Vec<String>| places.iter().map(|&place| row[place].clone()).collect::<Vec<_>>();
@@ -284,15 +347,40 @@ mod tests {
         }
     }
 
+    fn bytes(cell: &[u8], key: &mut Vec<u8>) {
+        key.extend_from_slice(cell);
+    }
+
+    fn finished(arranged: &mut Arranged) -> String {
+        let mut out = Vec::new();
+        arranged
+            .finish(&mut |row| {
+                out.extend_from_slice(row);
+                Ok(())
+            })
+            .unwrap();
+        String::from_utf8(out).unwrap()
+    }
+
     #[test]
     fn rows_are_sorted_and_equal_ones_stay() {
-        let arrangement = Arrangement { sort_by: vec!["b".into(), "a".into()], ..Arrangement::default() };
-        let mut arranged = Arranged::new(&arrangement, &names(&["a", "b", "c"]), b';', b"\n").unwrap();
-        let mut out = Vec::new();
-        arranged.add(b"x;\"2\";1\ny;1;2\nx;2;3\na;2;4\n", &mut out);
-        assert!(out.is_empty());
-        arranged.finish(&mut out);
-        assert_eq!(out, b"y;1;2\na;2;4\nx;\"2\";1\nx;2;3\n");
+        let by = |column: &str, downwards| SortBy { column: column.into(), downwards, key: bytes };
+        let rows = b"x;\"2\";1\ny;1;2\nx;2;3\nab;22;4;surplus\na;2;5\na;;6\n";
+        for (sort_by, expected) in [
+            (vec![by("b", false), by("a", false)], "y;1;2\na;2;5\nx;\"2\";1\nx;2;3\nab;22;4;surplus\na;;6\n"),
+            (vec![by("b", true), by("a", false)], "ab;22;4;surplus\na;2;5\nx;\"2\";1\nx;2;3\ny;1;2\na;;6\n"),
+            (vec![by("a", true)], "y;1;2\nx;\"2\";1\nx;2;3\nab;22;4;surplus\na;2;5\na;;6\n"),
+        ] {
+            for memory in [0, 1 << 20] {
+                let arrangement = Arrangement { sort_by: sort_by.clone(), memory, ..Arrangement::default() };
+                let mut arranged =
+                    Arranged::new(&arrangement, &names(&["a", "b", "c"]), b';', b"\n").unwrap();
+                let mut out = Vec::new();
+                arranged.add(rows, &mut out).unwrap();
+                assert!(out.is_empty());
+                assert_eq!(finished(&mut arranged), expected);
+            }
+        }
         for (columns, told) in [("d=x", "no column ‘d’"), ("a=x b=x", "two columns would be called ‘x’")]
         {
             let pairs = columns.split(' ').filter_map(|pair| pair.split_once('='));
@@ -301,5 +389,18 @@ mod tests {
             let error = Arranged::new(&arrangement, &names(&["a", "b"]), b',', b"\n").unwrap_err();
             assert!(error.message.contains(told), "{}", error.message);
         }
+    }
+
+    #[test]
+    fn columns_are_left_out() {
+        let arrangement = Arrangement {
+            left_out: vec!["b".into()],
+            sort_by: vec![SortBy { column: "b".into(), downwards: true, key: bytes }],
+            ..Arrangement::default()
+        };
+        let mut arranged = Arranged::new(&arrangement, &names(&["a", "b", "c"]), b',', b"\n").unwrap();
+        assert_eq!(arranged.header(), b"a,c\n");
+        arranged.add(b"x,1,y,more\nz,2,\n", &mut Vec::new()).unwrap();
+        assert_eq!(finished(&mut arranged), "z,\nx,y,more\n");
     }
 }

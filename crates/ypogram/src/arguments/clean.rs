@@ -2,7 +2,6 @@
 
 use clap::Args;
 
-use super::machine::octets;
 use super::{
     JudgingArguments, MachineArguments, OutputArguments, SelectionArguments, SharedArgument, SourceArguments,
 };
@@ -43,10 +42,6 @@ pub(crate) struct CleanArguments {
     /// A row of its own for each further usable address of a record, with an outcome of its own; the sum says how many were added
     #[arg(long, help_heading = "Output")]
     pub(crate) row_per_address: bool,
-
-    /// Memory for mailboxes, such as 256M or 2G; past it the list is read twice, with a temporary folder
-    #[arg(long, value_name = "SIZE", default_value = "1G", value_parser = octets, help_heading = "Machine")]
-    pub(crate) memory: usize,
 
     #[command(flatten)]
     pub(crate) output: OutputArguments,

@@ -4,7 +4,6 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-use super::machine::octets;
 use super::{JudgingArguments, MachineArguments, OutputArguments, SharedArgument, SourceArguments};
 
 /// Find the records that reach the same mailbox: show the groups, mark them, or keep one whole record of each
@@ -14,6 +13,7 @@ Without -o it shows the groups and what each rule would join, and writes nothing
 
 Examples:
   ypogram dedupe members.csv
+  ypogram dedupe sign-ups.txt --report - --at-least 3              who is there three times or more
   ypogram dedupe members.csv --mark -o marked.csv                   every record, with its twin
   ypogram dedupe members.csv -o unique.csv --dropped dropped.csv    one of each, and the others
   ypogram dedupe members.csv --survivor newest:joined --merge -o unique.csv
@@ -71,9 +71,17 @@ pub(crate) struct DedupeArguments {
     #[arg(long, value_name = "FILE", help_heading = "Output", requires = "merge")]
     pub(crate) changes: Option<PathBuf>,
 
-    /// File for all groups, one row a record
+    /// File for each mailbox once, with how many records have it, the most first
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub(crate) report: Option<PathBuf>,
+
+    /// File for all groups, one row a record
+    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    pub(crate) groups: Option<PathBuf>,
+
+    /// With --report or --groups, leave out mailboxes that fewer records have
+    #[arg(long, value_name = "N", default_value_t = 1, hide_default_value = true, help_heading = "Output")]
+    pub(crate) at_least: u64,
 
     /// File for the pairs that one rule joins and another does not
     #[arg(long, value_name = "FILE", help_heading = "Output")]
@@ -83,10 +91,6 @@ pub(crate) struct DedupeArguments {
     /// domain, or the same person with local parts one slip apart. They are shown, and never dropped
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub(crate) near: Option<PathBuf>,
-
-    /// Memory for keys, such as 256M or 2G; what does not fit goes to a temporary folder
-    #[arg(long, value_name = "SIZE", default_value = "1G", value_parser = octets, help_heading = "Machine")]
-    pub(crate) memory: usize,
 
     #[command(flatten)]
     pub(crate) output: OutputArguments,

@@ -10,13 +10,18 @@ pub(crate) struct MachineArguments {
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=256))]
     pub(crate) threads: Option<u16>,
 
+    /// Memory for what is held of all records, such as mailboxes, keys and rows to be sorted: 256M or 2G; past it a temporary folder
+    /// is used, and the list read twice where that helps
+    #[arg(long, value_name = "SIZE", default_value = "1G", value_parser = octets)]
+    pub(crate) memory: usize,
+
     /// Octets of a chunk, so that tests meet every border
     #[arg(long, value_name = "N", hide = true)]
     pub(crate) chunk_octets: Option<usize>,
 }
 
 /// A size: octets, or with K, M or G behind.
-pub(crate) fn octets(text: &str) -> Result<usize, String> {
+fn octets(text: &str) -> Result<usize, String> {
     let upper = text.to_ascii_uppercase();
     let bare = upper.trim_end_matches("IB").trim_end_matches('B');
     let (number, unit) = match bare.chars().last() {

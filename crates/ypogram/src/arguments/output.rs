@@ -16,9 +16,14 @@ pub(crate) struct OutputArguments {
     #[arg(long)]
     pub(crate) force: bool,
 
-    /// The columns that come out, yours and Ypogram's, in this order, as NAME or NAME=NEW␣NAME [default: all]
-    #[arg(long, value_name = "COLUMN,…", value_delimiter = ',')]
+    /// The columns that come out, yours and Ypogram's, in this order, as NAME or NAME=NEW␣NAME, quoted as in CSV where a name has
+    /// a comma in it; -NAME leaves one out [default: all]
+    #[arg(long, value_name = "COLUMN,…", allow_hyphen_values = true)]
     pub(crate) columns: Vec<String>,
+
+    /// Sort the rows by these columns, numbers and dates by value and words by the Unicode collation; -NAME downwards
+    #[arg(long, value_name = "COLUMN,…", allow_hyphen_values = true)]
+    pub(crate) sort_by: Vec<String>,
 
     /// What the names of added columns start with [default: yp_]
     #[arg(long, value_name = "TEXT")]
@@ -32,7 +37,15 @@ pub(crate) struct OutputArguments {
     #[arg(short, long)]
     pub(crate) quiet: bool,
 
-    /// Exit with 1 where an address is rejected, or (review) is not accepted
+    /// Print the whole summary, however long; without it, 40 lines of 100 columns
+    #[arg(long)]
+    pub(crate) full: bool,
+
+    /// Print one figure of the summary and nothing else, such as kept, mailboxes or finding.double-dot
+    #[arg(long, value_name = "NAME", conflicts_with_all = ["json", "quiet", "full"])]
+    pub(crate) figure: Option<String>,
+
+    /// Exit with 1 where an address is rejected, or (review) is not accepted, or (none-found) there is none at all
     #[arg(long, value_name = "TROUBLE")]
     pub(crate) fail_on: Option<FailOn>,
 }
@@ -41,4 +54,5 @@ pub(crate) struct OutputArguments {
 pub(crate) enum FailOn {
     Reject,
     Review,
+    NoneFound,
 }

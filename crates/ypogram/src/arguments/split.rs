@@ -56,10 +56,6 @@ pub(crate) struct SplitArguments {
     #[arg(long, value_name = "CONDITION", help_heading = "Output")]
     pub(crate) show: Option<String>,
 
-    /// Sort the rows by this column of the output, numbers and dates by value; may be given again
-    #[arg(long, value_name = "COLUMN", help_heading = "Output")]
-    pub(crate) sort_by: Vec<String>,
-
     #[command(flatten)]
     pub(crate) output: OutputArguments,
 

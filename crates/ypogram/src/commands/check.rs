@@ -12,11 +12,14 @@ use ypogram_tables::{Error, OpenOptions, Result, Target};
 use crate::arguments::{
     CheckArguments, CheckFormat, FailOn, FormatArgument, MachineArguments, OutputArguments, SourceArguments,
 };
+use crate::call::Call;
+use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
+use crate::telling::Telling;
 use crate::trial::{self, Rows, Trial};
 use crate::{exit, progress_bar, render};
 
-pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
+pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
     if arguments.each {
         return answer_each(arguments);
     }
@@ -30,10 +33,11 @@ pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
             "leave one of them out",
         ));
     }
+    figure_names::check(arguments.output.figure.as_deref())?;
     let trial = Trial::of(arguments.sources.first)?;
     let target = trial::target_of(trial.as_ref(), &arguments.output);
     let options = CheckOptions {
-        arrangement: settings.arrangement(&arguments.output.columns, &[])?,
+        arrangement: settings.arrangement(&arguments.output, &arguments.machine)?,
         selection,
         plain: arguments.to == Some(CheckFormat::Plain),
         patterns: match &arguments.pattern[..] {
@@ -55,7 +59,19 @@ pub(crate) fn run(arguments: &CheckArguments) -> Result<ExitCode> {
         let rows = shown_rows(trial, trial::ROWS, &report.plan, &arguments.output.columns)?;
         render::print(&render::trial::rows(&rows))?;
     }
-    tell(arguments, &settings, &target, &report)?;
+    let telling = Telling {
+        output: &arguments.output,
+        beside: target == Target::Standard,
+        first: arguments.sources.first,
+    };
+    telling.tell(
+        || Figures::of_check(&report),
+        || render::json::check(&report),
+        || {
+            let target = arguments.sources.first.is_none().then_some(&target);
+            render::check::summary(&report, call, settings.judged_by(), arguments.show.as_deref(), target)
+        },
+    )?;
     Ok(ExitCode::from(if fails(&report, arguments.output.fail_on) { exit::TOLD } else { exit::DONE }))
 }
 
@@ -108,44 +124,16 @@ pub(crate) fn leave_what_was_asked_for(rows: &mut Rows, plan: &FieldPlan, column
     }
 }
 
-fn tell(
-    arguments: &CheckArguments,
-    settings: &Settings,
-    target: &Target,
-    report: &CheckReport,
-) -> Result<()> {
-    if arguments.output.quiet {
-        return Ok(());
-    }
-    let text = match arguments.output.json {
-        true => render::json::check(report),
-        false => {
-            let target = arguments.sources.first.is_none().then_some(target);
-            let mut text = render::check::summary(
-                report,
-                &arguments.sources.sources,
-                settings.judged_by(),
-                arguments.show.as_deref(),
-                target,
-            );
-            text.extend(arguments.sources.first.map(render::trial::note));
-            text
-        }
-    };
-    match target {
-        Target::Standard => render::print_beside(&text),
-        Target::File { .. } => render::print(&text)?,
-    }
-    Ok(())
-}
-
-fn fails(report: &CheckReport, fail_on: Option<FailOn>) -> bool {
+pub(crate) fn fails(report: &CheckReport, fail_on: Option<FailOn>) -> bool {
     if report.sources.iter().any(|source| source.broken_off.is_some()) {
         return true;
     }
-    let [_, review, reject] = report.tally.verdicts[..] else { unreachable!("there are three verdicts") };
+    let [accept, review, reject] = report.tally.verdicts[..] else {
+        unreachable!("there are three verdicts")
+    };
     match fail_on {
         None => false,
+        Some(FailOn::NoneFound) => accept + review + reject == 0,
         Some(FailOn::Reject) => reject > 0,
         Some(FailOn::Review) => reject + review > 0,
     }

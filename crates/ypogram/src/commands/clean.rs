@@ -5,22 +5,33 @@ use std::process::ExitCode;
 
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
 use ypogram_jobs::{Outcome, Shared};
+use ypogram_tables::csv::Arrangement;
 use ypogram_tables::{Error, Result};
 
 use crate::arguments::{CleanArguments, FailOn};
+use crate::call::Call;
+use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
+use crate::telling::Telling;
 use crate::trial::{Rows, Trial};
 use crate::{exit, progress_bar, render};
 
-pub(crate) fn run(arguments: &CleanArguments) -> Result<ExitCode> {
+pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
     refuse_addresses(&arguments.sources.sources)?;
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     let selection = settings.take_selection(&arguments.selection)?;
-    let trial = Trial::of(arguments.sources.first)?;
+    figure_names::check(arguments.output.figure.as_deref())?;
+    // One figure alone asks for no files, unless a folder is named.
+    let only_counted = arguments.output.figure.is_some() && arguments.output.place.is_none();
+    let trial = Trial::of(arguments.sources.first.or(only_counted.then_some(0)))?;
     let folder = arguments.output.place.clone().unwrap_or_else(|| folder_for(&arguments.sources.sources[0]));
     let options = CleanOptions {
         selection,
-        arrangement: settings.arrangement(&arguments.output.columns, &[])?,
+        arrangement: Arrangement {
+            // Each output sorts its own rows.
+            memory: arguments.machine.memory / 8,
+            ..settings.arrangement(&arguments.output, &arguments.machine)?
+        },
         from_lists: settings.lists.columns.clone(),
         lists: settings.lists.reports.clone(),
         sources: arguments.sources.sources.clone(),
@@ -32,7 +43,7 @@ pub(crate) fn run(arguments: &CleanArguments) -> Result<ExitCode> {
         shared: settings.take_shared(arguments.shared, Shared::Review),
         persons: settings.rulebook.fields.person.clone(),
         folder: trial.as_ref().map_or_else(|| folder.clone(), |trial| trial.path("cleaned")),
-        memory: arguments.memory,
+        memory: arguments.machine.memory,
         force: arguments.output.force,
         prefix: settings.prefix(&arguments.output),
         threads: settings::threads(&arguments.machine),
@@ -43,17 +54,16 @@ pub(crate) fn run(arguments: &CleanArguments) -> Result<ExitCode> {
     let mut report = progress_bar::watch(&options.sources, arguments.output.quiet, |progress| {
         clean::run(&options, progress)
     })?;
-    if let Some(trial) = &trial {
+    if let Some(trial) = trial.as_ref().filter(|_| arguments.output.figure.is_none()) {
         render::print(&render::trial::rows(&trial_rows(trial, &report, arguments)?))?;
         report.folder = folder;
     }
-    if arguments.output.json {
-        render::print(&render::json::clean(&report))?;
-    } else if !arguments.output.quiet {
-        let mut text = render::clean::summary(&report, settings.judged_by());
-        text.extend(arguments.sources.first.map(render::trial::note));
-        render::print(&text)?;
-    }
+    let telling = Telling { output: &arguments.output, beside: false, first: arguments.sources.first };
+    telling.tell(
+        || Figures::of_clean(&report),
+        || render::json::clean(&report),
+        || render::clean::summary(&report, call, settings.judged_by(), options.shared),
+    )?;
     Ok(ExitCode::from(if fails(&report, arguments.output.fail_on) { exit::TOLD } else { exit::DONE }))
 }
 
@@ -80,6 +90,7 @@ fn fails(report: &CleanReport, fail_on: Option<FailOn>) -> bool {
     let of = |outcome| report.counts.of(outcome) > 0;
     match fail_on {
         None => false,
+        Some(FailOn::NoneFound) => report.counts.tally.verdicts.iter().sum::<u64>() == 0,
         Some(FailOn::Reject) => of(Outcome::Rejected),
         Some(FailOn::Review) => of(Outcome::Rejected) || of(Outcome::Review),
     }

@@ -5,19 +5,23 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use ypogram_jobs::Shared;
-use ypogram_jobs::dedupe::{self, DedupeOptions, DedupeReport, Survivor};
+use ypogram_jobs::dedupe::{self, DedupeOptions, Survivor};
 use ypogram_tables::{Error, OpenOptions, Result, Target};
 
 use crate::arguments::{DedupeArguments, FailOn};
+use crate::call::Call;
 use crate::commands::check::target_of;
+use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
+use crate::telling::Telling;
 use crate::trial::Trial;
 use crate::{exit, progress_bar, render};
 
-pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
+pub(crate) fn run(arguments: &DedupeArguments, call: &Call) -> Result<ExitCode> {
     super::clean::refuse_addresses(&arguments.sources.sources)?;
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     let shared = settings.take_shared(arguments.shared, Shared::Keep);
+    figure_names::check(arguments.output.figure.as_deref())?;
     let trial = Trial::of(arguments.sources.first)?;
     let target = |path: &Option<PathBuf>| {
         path.as_ref().map(|path| match &trial {
@@ -56,11 +60,13 @@ pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
             false => None,
         },
         report: target(&arguments.report),
+        groups: target(&arguments.groups),
+        at_least: arguments.at_least,
         rule_differences: target(&arguments.rule_differences),
         near: target(&arguments.near),
-        arrangement: settings::arrangement_of(&arguments.output.columns, &[])?,
+        arrangement: settings::arrangement_of(&arguments.output, &arguments.machine)?,
         prefix: settings.prefix(&arguments.output),
-        memory: arguments.memory,
+        memory: arguments.machine.memory,
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),
     };
@@ -76,15 +82,24 @@ pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
     if let (Some(trial), Some(output)) = (&trial, &arguments.output.place) {
         render::print(&render::trial::rows(&trial.rows(&name_of(output))?))?;
     }
-    tell(arguments, &settings, &options, &report)?;
-    let output = &arguments.output;
-    if let Some(first) = arguments.sources.first.filter(|_| !output.quiet && !output.json) {
-        render::print(&render::trial::note(first))?;
+    let (output, carries_data) = (&arguments.output, targets(&options).contains(&&Target::Standard));
+    let telling = Telling { output, beside: carries_data, first: arguments.sources.first };
+    telling.tell(
+        || Figures::of_dedupe(&report),
+        || render::json::dedupe(&report),
+        || render::dedupe::summary(&report, &options, call, settings.judged_by()),
+    )?;
+    let is_view = options.output.is_none() && !carries_data && output.figure.is_none();
+    if is_view && !output.json && !output.quiet && !std::io::stdout().is_terminal() {
+        render::print_beside(
+            "ypogram: this is the view of the groups; to write the records, give a file with -o\n",
+        );
     }
     let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
     let told = broke_off
         || match arguments.output.fail_on {
             None => false,
+            Some(FailOn::NoneFound) => report.no_address == report.records,
             Some(FailOn::Reject) => report.rejected > 0,
             Some(FailOn::Review) => report.rejected + report.review > 0,
         };
@@ -93,32 +108,6 @@ pub(crate) fn run(arguments: &DedupeArguments) -> Result<ExitCode> {
 
 fn name_of(path: &Path) -> String {
     path.file_name().unwrap_or_default().to_string_lossy().into_owned()
-}
-
-fn tell(
-    arguments: &DedupeArguments,
-    settings: &Settings,
-    options: &DedupeOptions,
-    report: &DedupeReport,
-) -> Result<()> {
-    if arguments.output.quiet {
-        return Ok(());
-    }
-    let text = match arguments.output.json {
-        true => render::json::dedupe(report),
-        false => render::dedupe::summary(report, options, settings.judged_by()),
-    };
-    if targets(options).contains(&&Target::Standard) {
-        render::print_beside(&text);
-        return Ok(());
-    }
-    render::print(&text)?;
-    if options.output.is_none() && !arguments.output.json && !std::io::stdout().is_terminal() {
-        render::print_beside(
-            "ypogram: this is the view of the groups; to write the records, give a file with -o\n",
-        );
-    }
-    Ok(())
 }
 
 /// A file named after the output: `unique.csv` has its changes in `unique-changes.csv`.
@@ -137,6 +126,7 @@ fn targets(options: &DedupeOptions) -> Vec<&Target> {
         &options.no_address,
         &options.changes,
         &options.report,
+        &options.groups,
         &options.rule_differences,
         &options.near,
     ];
@@ -148,7 +138,7 @@ fn refuse_one_file_for_two(options: &DedupeOptions) -> Result<()> {
     for (index, target) in targets.iter().enumerate() {
         if targets[..index].contains(target) {
             let place = match target {
-                Target::Standard => "standard output".into(),
+                Target::Standard | Target::Nowhere => "standard output".into(),
                 Target::File { path, .. } => path.display().to_string(),
             };
             return Err(Error::unusable(

@@ -4,10 +4,11 @@ use std::fmt::Write as _;
 use std::path::Path;
 use std::process::ExitCode;
 
-use clap::Parser as _;
+use clap::{CommandFactory as _, FromArgMatches as _};
 use ypogram_tables::{Error, OutputFile, Result};
 
 use crate::arguments::{Arguments, Command, DemoArguments};
+use crate::call::Call;
 use crate::commands::clean;
 use crate::{exit, render};
 
@@ -51,10 +52,10 @@ pub(crate) fn run(arguments: &DemoArguments) -> Result<ExitCode> {
         "--force",
     ]
     .map(str::to_owned);
-    let Command::Clean(clean_arguments) = Arguments::parse_from(call).command else {
-        unreachable!("the call is ours")
-    };
-    clean::run(&clean_arguments)?;
+    let matches = Arguments::command().get_matches_from(call);
+    let arguments = Arguments::from_arg_matches(&matches).expect("the call is ours");
+    let Command::Clean(clean_arguments) = arguments.command else { unreachable!("the call is ours") };
+    clean::run(&clean_arguments, &Call::of(&matches))?;
     render::print(&next_steps(folder))?;
     Ok(ExitCode::from(exit::DONE))
 }

@@ -3,23 +3,27 @@
 use std::path::Path;
 use std::process::ExitCode;
 
-use ypogram_core::text::{Options, Passed, REACH};
+use ypogram_core::text::{Options, REACH};
 use ypogram_jobs::extract::{self, ByRecordOptions, ExtractOptions, RowFormat};
 use ypogram_tables::csv::{Arrangement, Dialect};
 use ypogram_tables::pieces::{Kind, PieceOptions};
 use ypogram_tables::{Error, Format, Result, Target};
 
 use crate::arguments::{ExtractArguments, FailOn, RowFormatArgument, TextFormat};
+use crate::call::Call;
+use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
+use crate::telling::Telling;
 use crate::trial::{self, Trial};
 use crate::{exit, progress_bar, render};
 
 /// Octets of a piece: they stay in the cache of a core while they are looked through more than once.
 const PIECE: usize = 512 << 10;
 
-pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
+pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode> {
     super::clean::refuse_addresses(&arguments.sources)?;
     let settings = Settings::without_sources(&arguments.judging)?;
+    figure_names::check(arguments.output.figure.as_deref())?;
     let trial = Trial::of(arguments.first)?;
     let target = trial::target_of(trial.as_ref(), &arguments.output);
     let pieces = PieceOptions {
@@ -35,7 +39,7 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
     let look =
         Options { any_ending: arguments.any_ending, obfuscated: arguments.obfuscated, tell_hidden: true };
     if arguments.row_per_address {
-        return by_record(arguments, settings, pieces, look, target, trial.as_ref());
+        return by_record(arguments, call, settings, pieces, look, target, trial.as_ref());
     }
     let format = if trial.is_some() { RowFormat::Separated(b',') } else { row_format(arguments) };
     let is_table = matches!(format, RowFormat::Separated(_));
@@ -53,7 +57,7 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
         look,
         format,
         arrangement: match is_table {
-            true => settings::arrangement_of(&arguments.output.columns, &[])?,
+            true => settings::arrangement_of(&arguments.output, &arguments.machine)?,
             false => Arrangement::default(),
         },
         first: arguments.first,
@@ -68,21 +72,18 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
         extract::run(&options, progress)
     })?;
     show_trial(trial.as_ref(), arguments)?;
-    tell(arguments, &target, || match arguments.output.json {
-        true => render::json::extract(&report),
-        false => {
+    telling(arguments, &target).tell(
+        || Figures::of_extract(&report),
+        || render::json::extract(&report),
+        || {
             let told = trial.is_none().then_some(&target);
-            let mut text =
-                render::extract::summary(&report, settings.judged_by(), told, arguments.show_skipped);
-            let hidden = report.passed[Passed::Hidden as usize];
-            text.push_str(&render::extract::hidden_step(hidden, "", &arguments.sources));
-            text.extend(arguments.first.map(render::trial::note));
-            text
-        }
-    })?;
-    let [_, review, reject] = report.verdicts;
+            render::extract::summary(&report, call, settings.judged_by(), told, arguments.show_skipped)
+        },
+    )?;
+    let [accept, review, reject] = report.verdicts;
     let found = match arguments.output.fail_on {
         None => false,
+        Some(FailOn::NoneFound) => accept + review + reject == 0,
         Some(FailOn::Reject) => reject > 0,
         Some(FailOn::Review) => reject + review > 0,
     };
@@ -92,6 +93,7 @@ pub(crate) fn run(arguments: &ExtractArguments) -> Result<ExitCode> {
 
 fn by_record(
     arguments: &ExtractArguments,
+    call: &Call,
     settings: Settings,
     pieces: PieceOptions,
     look: Options,
@@ -119,7 +121,7 @@ fn by_record(
         look,
         target: target.clone(),
         first: arguments.first,
-        arrangement: settings::arrangement_of(&arguments.output.columns, &[])?,
+        arrangement: settings::arrangement_of(&arguments.output, &arguments.machine)?,
         prefix: settings.prefix(&arguments.output),
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),
@@ -128,15 +130,25 @@ fn by_record(
         extract::run_by_record(&options, progress)
     })?;
     show_trial(trial, arguments)?;
-    tell(arguments, &target, || match (arguments.output.json, arguments.first) {
-        (true, _) => render::json::by_record(&report),
-        (false, None) => {
-            let step = render::extract::hidden_step(report.hidden, " --row-per-address", &arguments.sources);
-            render::extract::by_record(&report, &target) + &step
-        }
-        (false, Some(first)) => render::trial::note(first),
-    })?;
-    Ok(ExitCode::from(exit::DONE))
+    telling(arguments, &target).tell(
+        || Figures::of_records(&report),
+        || render::json::by_record(&report),
+        || {
+            render::extract::by_record(
+                &report,
+                call,
+                settings.judged_by(),
+                trial.is_none().then_some(&target),
+            )
+        },
+    )?;
+    let nothing = report.rows == 0 && arguments.output.fail_on == Some(FailOn::NoneFound);
+    Ok(ExitCode::from(if nothing { exit::TOLD } else { exit::DONE }))
+}
+
+fn telling<'t>(arguments: &'t ExtractArguments, target: &Target) -> Telling<'t> {
+    let beside = *target == Target::Standard;
+    Telling { output: &arguments.output, beside, first: arguments.first }
 }
 
 fn show_trial(trial: Option<&Trial>, arguments: &ExtractArguments) -> Result<()> {
@@ -146,17 +158,6 @@ fn show_trial(trial: Option<&Trial>, arguments: &ExtractArguments) -> Result<()>
         rows.leave(|_| false, |_| false);
     }
     render::print(&render::trial::rows(&rows))
-}
-
-fn tell(arguments: &ExtractArguments, target: &Target, text: impl FnOnce() -> String) -> Result<()> {
-    match target {
-        _ if arguments.output.quiet => Ok(()),
-        Target::Standard => {
-            render::print_beside(&text());
-            Ok(())
-        }
-        Target::File { .. } => render::print(&text()),
-    }
 }
 
 fn kind_of(format: TextFormat) -> Kind {

@@ -16,20 +16,21 @@ use std::process::ExitCode;
 use ypogram_tables::Result;
 
 use crate::arguments::{Arguments, Command};
+use crate::call::Call;
 
 /// Runs the command that was typed.
 ///
 /// # Errors
 /// What the command could not do.
-pub(crate) fn run(arguments: Arguments) -> Result<ExitCode> {
+pub(crate) fn run(arguments: Arguments, call: &Call) -> Result<ExitCode> {
     match arguments.command {
-        Command::Survey(arguments) => survey::run(&arguments),
-        Command::Extract(arguments) => extract::run(&arguments),
-        Command::Check(arguments) => check::run(&arguments),
+        Command::Survey(arguments) => survey::run(&arguments, call),
+        Command::Extract(arguments) => extract::run(&arguments, call),
+        Command::Check(arguments) => check::run(&arguments, call),
         Command::Explain(arguments) => explain::run(&arguments),
-        Command::Split(arguments) => split::run(&arguments),
-        Command::Dedupe(arguments) => dedupe::run(&arguments),
-        Command::Clean(arguments) => clean::run(&arguments),
+        Command::Split(arguments) => split::run(&arguments, call),
+        Command::Dedupe(arguments) => dedupe::run(&arguments, call),
+        Command::Clean(arguments) => clean::run(&arguments, call),
         Command::Lists(arguments) => lists::run(&arguments),
         Command::Rules(arguments) => rules::run(&arguments),
         Command::Demo(arguments) => demo::run(&arguments),

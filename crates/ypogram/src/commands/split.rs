@@ -9,18 +9,22 @@ use ypogram_jobs::split::{NameOrders, SplitWanted};
 use ypogram_tables::{Error, Result, Target};
 
 use crate::arguments::SplitArguments;
+use crate::call::Call;
+use crate::render::figure_names::{self, Figures};
 use crate::rulebook::{Rulebook, nearest_hint};
 use crate::settings::Settings;
+use crate::telling::Telling;
 use crate::trial::{self, Trial};
 use crate::{exit, progress_bar, render};
 
-pub(crate) fn run(arguments: &SplitArguments) -> Result<ExitCode> {
+pub(crate) fn run(arguments: &SplitArguments, call: &Call) -> Result<ExitCode> {
     if arguments.list_parts {
         render::print(&render::split::parts())?;
         return Ok(ExitCode::from(exit::DONE));
     }
     super::clean::refuse_addresses(&arguments.sources.sources)?;
     let settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
+    figure_names::check(arguments.output.figure.as_deref())?;
     let trial = Trial::of(arguments.sources.first)?;
     let target = trial::target_of(trial.as_ref(), &arguments.output);
     let mut orders = settings.name_orders.clone();
@@ -28,7 +32,7 @@ pub(crate) fn run(arguments: &SplitArguments) -> Result<ExitCode> {
         orders.otherwise = order.into();
     }
     let wanted = wanted(arguments, &settings.rulebook, orders)?;
-    let mut arrangement = settings.arrangement(&arguments.output.columns, &arguments.sort_by)?;
+    let mut arrangement = settings.arrangement(&arguments.output, &arguments.machine)?;
     arrangement.changed = title_cased(&arguments.title_case);
     let options = CheckOptions {
         added: Added::Parts(wanted.clone()),
@@ -51,23 +55,18 @@ pub(crate) fn run(arguments: &SplitArguments) -> Result<ExitCode> {
         };
         render::print(&render::trial::rows(&rows))?;
     }
-    if !quiet {
-        let text = match arguments.output.json {
-            true => render::json::split(&report, &wanted),
-            false => {
-                let told = (trial.is_none()).then_some(&target);
-                let mut text = render::split::summary(&report, &wanted, settings.judged_by(), told);
-                text.extend(arguments.sources.first.map(render::trial::note));
-                text
-            }
-        };
-        match (&target, &trial) {
-            (Target::Standard, None) => render::print_beside(&text),
-            _ => render::print(&text)?,
-        }
-    }
-    let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
-    Ok(ExitCode::from(if broke_off { exit::TOLD } else { exit::DONE }))
+    let beside = target == Target::Standard && trial.is_none();
+    let telling = Telling { output: &arguments.output, beside, first: arguments.sources.first };
+    telling.tell(
+        || Figures::of_check(&report),
+        || render::json::split(&report, &wanted),
+        || {
+            let told = trial.is_none().then_some(&target);
+            render::split::summary(&report, &wanted, call, settings.judged_by(), told)
+        },
+    )?;
+    let fails = super::check::fails(&report, arguments.output.fail_on);
+    Ok(ExitCode::from(if fails { exit::TOLD } else { exit::DONE }))
 }
 
 /// What the arguments and the rulebook ask for. Without parts, cuts and capitals it is local part and domain.

@@ -9,21 +9,26 @@ use ypogram_jobs::survey::{self, SurveyOptions, SurveyReport};
 use ypogram_tables::{Error, Result, Target};
 
 use crate::arguments::{FailOn, SurveyArguments};
+use crate::call::Call;
 use crate::commands::check::target_of;
+use crate::render::figure_names::{self, Figures};
+use crate::render::survey::Called;
 use crate::settings::{self, Settings};
+use crate::telling::Telling;
 use crate::trial::{self, Trial};
 use crate::{exit, progress_bar, render};
 
-pub(crate) fn run(arguments: &SurveyArguments) -> Result<ExitCode> {
+pub(crate) fn run(arguments: &SurveyArguments, call: &Call) -> Result<ExitCode> {
     super::clean::refuse_addresses(&arguments.sources.sources)?;
     let settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     if arguments.show.is_some() || arguments.label.is_some() {
         return write_records(arguments, &settings);
     }
-    if !arguments.output.columns.is_empty() {
+    figure_names::check(arguments.output.figure.as_deref())?;
+    if !arguments.output.columns.is_empty() || !arguments.output.sort_by.is_empty() {
         return Err(Error::unusable(
-            "--columns is for the records of --show or --label",
-            "name the records with --show, or leave --columns out",
+            "--columns and --sort-by are for the records of --show or --label",
+            "name the records with --show, or leave them out",
         ));
     }
     if arguments.output.place.is_some() {
@@ -73,34 +78,33 @@ pub(crate) fn run(arguments: &SurveyArguments) -> Result<ExitCode> {
         output.write(render::survey_page::page(&report).as_bytes())?;
         output.finish()?;
     }
-    tell(arguments, &settings, &report, other.as_ref())?;
+    tell(arguments, &settings, call, &report, other.as_ref())?;
     Ok(ExitCode::from(if fails(&report, arguments.output.fail_on) { exit::TOLD } else { exit::DONE }))
 }
 
 fn tell(
     arguments: &SurveyArguments,
     settings: &Settings,
+    call: &Call,
     report: &SurveyReport,
     other: Option<&SurveyReport>,
 ) -> Result<()> {
-    if arguments.output.quiet {
-        return Ok(());
+    let output = &arguments.output;
+    match other.filter(|_| output.figure.is_none() && !output.quiet) {
+        Some(other) => render::print(&match output.json {
+            true => render::json::surveys(report, other),
+            false => render::survey_against::side_by_side(report, other),
+        }),
+        None => Telling { output, beside: false, first: None }.tell(
+            || Figures::of_survey(report),
+            || render::json::survey(report),
+            || {
+                let named_fields = &settings.fields;
+                let called = Called { call, by: settings.judged_by(), named_fields, rare: arguments.rare };
+                render::survey::summary(report, &called)
+            },
+        ),
     }
-    let text = match (arguments.output.json, other) {
-        (true, None) => render::json::survey(report),
-        (true, Some(other)) => render::json::surveys(report, other),
-        (false, Some(other)) => render::survey_against::side_by_side(report, other),
-        (false, None) => {
-            let call = render::survey::Call {
-                sources: &arguments.sources.sources,
-                by: settings.judged_by(),
-                named_fields: &settings.fields,
-                rare: arguments.rare,
-            };
-            render::survey::summary(report, &call)
-        }
-    };
-    render::print(&text)
 }
 
 /// The survey kept in the file at `path`; none where it is no survey.
@@ -123,17 +127,18 @@ fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<Exi
     let trial = Trial::of(arguments.sources.first)?;
     let target = trial::target_of(trial.as_ref(), &arguments.output);
     let options = CheckOptions {
-        arrangement: settings::arrangement_of(&arguments.output.columns, &[])?,
+        arrangement: settings::arrangement_of(&arguments.output, &arguments.machine)?,
         added: arguments.label.clone().map_or(Added::Place, Added::KindOf),
         ..super::check::options(
             settings,
             &arguments.sources,
             &arguments.output,
             &arguments.machine,
-            arguments.show.as_deref(),
+            None,
             &target,
         )?
     };
+    let options = CheckOptions { show: shown(arguments)?, ..options };
     let quiet = arguments.output.quiet;
     let report =
         progress_bar::watch(&arguments.sources.sources, quiet, |progress| check::run(options, progress))?;
@@ -146,19 +151,30 @@ fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<Exi
             render::survey::written(report.written, report.records, arguments.show.as_deref(), &target);
         match target {
             Target::Standard => render::print_beside(&text),
-            Target::File { .. } => render::print(&text)?,
+            Target::Nowhere | Target::File { .. } => render::print(&text)?,
         }
     }
     let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
     Ok(ExitCode::from(if broke_off { exit::TOLD } else { exit::DONE }))
 }
 
+/// The records that are surveyed and those to be shown.
+fn shown(arguments: &SurveyArguments) -> Result<Option<Conditions>> {
+    let only = arguments.only.as_deref().map(Conditions::read).transpose()?;
+    let show = arguments.show.as_deref().map(Conditions::read).transpose()?;
+    Ok(match (only, show) {
+        (Some(only), Some(show)) => Some(only.and(show)),
+        (only, show) => only.or(show),
+    })
+}
+
 fn fails(report: &SurveyReport, fail_on: Option<FailOn>) -> bool {
-    let [_, review, reject] = &report.verdicts[..] else { unreachable!("there are three verdicts") };
+    let [accept, review, reject] = &report.verdicts[..] else { unreachable!("there are three verdicts") };
     let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
     broke_off
         || match fail_on {
             None => false,
+            Some(FailOn::NoneFound) => accept.count + review.count + reject.count == 0,
             Some(FailOn::Reject) => reject.count > 0,
             Some(FailOn::Review) => review.count + reject.count > 0,
         }

@@ -1,88 +1,116 @@
 //! The summary of `check`: by verdict, and by finding with an example of each.
 
-use std::fmt::Write as _;
-use std::path::PathBuf;
-
 use ypogram_core::{Code, Severity, shown};
-use ypogram_jobs::Tally;
 use ypogram_jobs::check::CheckReport;
+use ypogram_jobs::{FieldPlan, Outcome, Tally};
 use ypogram_tables::Target;
 
+use crate::call::{Call, CommandLine};
 use crate::render::clean::{example, set_aside};
-use crate::render::figures::{Figure, block};
+use crate::render::figures::Figure;
 use crate::render::head::{Head, JudgedBy};
+use crate::render::notes::Notes;
 use crate::render::style;
-use crate::render::words::{counted, for_shell_all};
+use crate::render::summary::{Block, Summary, outcomes};
+use crate::render::words::{counted, number};
 
 /// What was found, for people.
 pub(crate) fn summary(
     report: &CheckReport,
-    sources: &[PathBuf],
+    call: &Call,
     by: JudgedBy<'_>,
     show: Option<&str>,
     target: Option<&Target>,
-) -> String {
-    let mut out = String::new();
-    Head::of(&report.sources, &report.plan, by).write(&mut out);
-    verdicts(report, &mut out);
-    findings(report, &mut out);
-    set_aside(&report.tally, &report.selection, &mut out);
-    let Some(target) = target else { return out };
-    let records = counted(report.written, "record", "records");
-    let place = match target {
-        Target::Standard => "to standard output".to_owned(),
-        Target::File { path, .. } => format!("to {}", path.display()),
-    };
-    let _ = match show {
-        Some(show) => writeln!(out, "\n{records} written {place}: those with {}", shown(show.as_bytes())),
-        None => writeln!(out, "\n{records} written {place}"),
-    };
+) -> Summary {
+    let mut summary = Summary::new(answer(report));
+    summary.head(Head::of(&report.sources, &report.plan, by).lines());
+    summary.block(usable(&report.tally, &report.plan, report.records));
+    findings(report, &mut summary);
+    set_aside(&report.tally, &report.selection, &mut summary);
+    let mut notes = Notes::default();
+    notes.say_all(&report.notes);
+    notes.say_all(&by.unfit_entries());
+    notes.blank_lines(report.blank_lines);
+    warn_of_nothing(report.tally.verdicts.iter().sum(), report.records, &mut notes);
+    if let Some(target) = target {
+        let records = counted(report.written, "record", "records");
+        let with = show.map_or_else(String::new, |show| format!(": those with {}", shown(show.as_bytes())));
+        notes.say(format!("{records} written {}{with}", place(target)));
+    }
     if show.is_none() && report.tally.findings.iter().any(|&count| count > 0) {
-        let code = most_frequent(&report.tally);
-        let _ = writeln!(
-            out,
-            "{}",
-            style::dim(&format!(
-                "the records behind a figure: ypogram check {} --show finding={code}",
-                for_shell_all(sources)
-            ))
-        );
+        notes.say(style::dim(&format!("the records behind a line: {} --show …", call.again("check"))));
     }
-    out
+    summary.block(notes.block());
+    if show.is_none() {
+        steps(report, call, &mut summary);
+    }
+    summary
 }
 
-fn verdicts(report: &CheckReport, out: &mut String) {
-    let [accept, review, reject] = report.tally.verdicts[..] else {
-        unreachable!("there are three verdicts")
-    };
-    let of = Some(report.records);
-    let _ = writeln!(
-        out,
-        "{} {}",
-        style::title("Verdicts"),
-        style::dim(&format!("({})", counted(report.records, "record", "records")))
-    );
-    let mut figures = vec![
-        Figure::new("accept", accept, of, "usable as they are"),
-        Figure::new("review", review, of, "somebody has to decide"),
-        Figure::new("reject", reject, of, "not usable"),
+/// The first line: where the records would end if there were no duplicates.
+pub(crate) fn answer(report: &CheckReport) -> String {
+    let of = |outcome: Outcome| report.tally.outcomes[outcome as usize];
+    let mut counts = vec![
+        ("accepted", of(Outcome::Kept)),
+        ("review", of(Outcome::Review)),
+        ("rejected", of(Outcome::Rejected)),
+        ("no-address", report.no_address),
     ];
-    if report.no_address > 0 {
-        figures.push(Figure::new(
-            "no address",
-            report.no_address,
-            of,
-            "the fields are empty, or say that there is none",
-        ));
+    if !report.selection.is_everything() {
+        counts.push(("set aside", of(Outcome::SetAside)));
     }
-    out.push_str(&block(&figures));
+    outcomes(&counts, report.records)
 }
 
-fn findings(report: &CheckReport, out: &mut String) {
-    for (severity, head) in [
-        (Severity::Reject, "What rejects"),
-        (Severity::Review, "What asks for a decision"),
-        (Severity::Note, "Noted"),
+/// Usable addresses by how they stood: the same in every command that judges records.
+pub(crate) fn usable(tally: &Tally, plan: &FieldPlan, records: u64) -> Block {
+    let of = Some(records);
+    let repairs = ypogram_core::Repair::ALL.iter();
+    let mut repairs: Vec<(u64, &str)> =
+        repairs.map(|repair| (tally.repairs[*repair as usize], repair.name())).collect();
+    repairs.sort_by_key(|(count, _)| std::cmp::Reverse(*count));
+    let most = repairs.iter().take(3).filter(|(count, _)| *count > 0);
+    let most: Vec<String> = most.map(|(count, name)| format!("{name} {}", number(*count))).collect();
+    let mut figures = vec![
+        Figure::new("as it stood", tally.as_it_stood, of, ""),
+        Figure::new("after repair", tally.after_repair, of, most.join(", ")),
+    ];
+    if !plan.text.is_empty() {
+        figures.push(Figure::new("from text fields", tally.from_text, of, ""));
+    }
+    figures.push(Figure::new("in all", tally.usable(), of, ""));
+    let remark = format!("accepted or for review; of {}", counted(records, "record", "records"));
+    let block = Block::of("Usable", &remark, &figures).whole();
+    match tally.more {
+        0 => block,
+        more => block.note(format!(
+            "{} in the same records: column yp_more",
+            counted(more, "further address", "further addresses")
+        )),
+    }
+}
+
+/// Where nothing was found at all, people may have looked in the wrong place.
+pub(crate) fn warn_of_nothing(addresses: u64, records: u64, notes: &mut Notes) {
+    if addresses == 0 && records > 0 {
+        notes.say("no address was found: see whether the right fields were looked at (--field, --also)");
+    }
+}
+
+/// To where records were written.
+pub(crate) fn place(target: &Target) -> String {
+    match target {
+        Target::Standard => "to standard output".to_owned(),
+        Target::Nowhere => "nowhere".to_owned(),
+        Target::File { path, .. } => format!("to {}", path.display()),
+    }
+}
+
+fn findings(report: &CheckReport, summary: &mut Summary) {
+    for (rank, severity, head) in [
+        (1, Severity::Reject, "What rejects"),
+        (2, Severity::Review, "What asks for a decision"),
+        (3, Severity::Note, "Noted"),
     ] {
         let of_severity = |code: &Code| report.severities[code.index()] == severity;
         let mut figures: Vec<Figure> = Code::all()
@@ -90,19 +118,30 @@ fn findings(report: &CheckReport, out: &mut String) {
             .map(|code| (code, report.tally.findings[code.index()]))
             .filter(|(_, count)| *count > 0)
             .map(|(code, count)| {
-                Figure::new(code.name(), count, None, example(&report.tally, &report.sources, code))
+                let example = example(&report.tally, &report.sources, code);
+                Figure::new(code.name(), count, None, example).shown_by(&format!("finding={}", code.name()))
             })
             .collect();
-        if figures.is_empty() {
-            continue;
-        }
         figures.sort_by_key(|figure| std::cmp::Reverse(figure.count));
-        let _ = writeln!(out, "\n{} {}", style::title(head), style::dim("(records; one can have several)"));
-        out.push_str(&block(&figures));
+        summary.block(Block::of(head, "records; one can have several", &figures).rank(rank));
     }
 }
 
-fn most_frequent(tally: &Tally) -> &'static str {
-    let most = Code::all().rev().max_by_key(|code| tally.findings[code.index()]);
-    most.map_or("", |code| code.name())
+fn steps(report: &CheckReport, call: &Call, summary: &mut Summary) {
+    elsewhere(&report.tally, &report.plan, call.again("check"), summary);
+    let [_, review, reject] = report.tally.verdicts[..] else { unreachable!("there are three verdicts") };
+    let show = |condition: &str| call.again("check").option("show", condition);
+    summary.step(reject, "rejected, with the reason:", &show("verdict=reject"));
+    summary.step(review, "to decide:", &show("verdict=review"));
+    summary.step(report.records, "records, sorted into files:", &call.again("clean"));
+}
+
+/// The step to addresses in fields that were not looked at, the field that gives most.
+pub(crate) fn elsewhere(tally: &Tally, plan: &FieldPlan, command: CommandLine, summary: &mut Summary) {
+    let counts = tally.reachable.iter().zip(&plan.fields);
+    let most = counts.rev().max_by_key(|(count, _)| **count);
+    if let Some((&count, field)) = most.filter(|(count, _)| **count > 0) {
+        let name = shown(field.as_bytes());
+        summary.step(count, &format!("more with an address in {name}:"), &command.option("also", field));
+    }
 }

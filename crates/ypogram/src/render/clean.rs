@@ -1,79 +1,101 @@
 //! The summary of `clean`, in the order in which an administrator asks.
 
-use std::fmt::Write as _;
-
 use ypogram_core::{Class, Code, Repair, shown};
 use ypogram_jobs::clean::CleanReport;
-use ypogram_jobs::{Example, Outcome, Selection, SourceReport, Tally};
+use ypogram_jobs::{Example, Outcome, Selection, Shared, SourceReport, Tally};
 
-use crate::render::figures::{Figure, block};
+use crate::call::Call;
+use crate::render::check::{elsewhere, usable, warn_of_nothing};
+use crate::render::figures::Figure;
 use crate::render::head::{Head, JudgedBy};
+use crate::render::notes::Notes;
 use crate::render::style;
-use crate::render::words::{counted, for_shell, number};
+use crate::render::summary::{Block, Summary, outcomes};
+use crate::render::words::{counted, number};
 
-/// What was found, for people.
-pub(crate) fn summary(report: &CleanReport, by: JudgedBy<'_>) -> String {
-    let mut out = String::new();
-    Head::of(&report.sources, &report.plan, by).write(&mut out);
-    usable(report, &mut out);
-    repaired(report, &mut out);
-    reasons(report, "Rejected, under the first reason", &report.counts.tally.rejected, &mut out);
-    reasons(report, "For you to decide", &report.counts.tally.review, &mut out);
-    set_aside(&report.counts.tally, &report.selection, &mut out);
-    mailboxes(report, &mut out);
-    places(report, &mut out);
-    troubles(report, &mut out);
-    out
+/// What was found, for people. Where nothing was written, no file is named.
+pub(crate) fn summary(report: &CleanReport, call: &Call, by: JudgedBy<'_>, shared: Shared) -> Summary {
+    let mut summary = Summary::new(answer(report));
+    summary.head(Head::of(&report.sources, &report.plan, by).lines());
+    let counts = &report.counts;
+    summary.block(places(report));
+    summary.block(usable(&counts.tally, &report.plan, counts.rows()));
+    summary.block(repaired(&counts.tally));
+    summary.block(reasons(report, "Rejected", "under the first reason", &counts.tally.rejected));
+    summary.block(reasons(report, "Review", "for you to decide", &counts.tally.review));
+    set_aside(&counts.tally, &report.selection, &mut summary);
+    summary.block(classes(report));
+    let mut notes = notes(report, shared);
+    notes.say_all(&by.unfit_entries());
+    summary.block(notes.block());
+    steps(report, call, &mut summary);
+    summary
 }
 
-fn usable(report: &CleanReport, out: &mut String) {
-    let (counts, tally) = (&report.counts, &report.counts.tally);
-    let of = Some(counts.records);
-    let _ = writeln!(out, "{}", style::title("Usable addresses"));
-    let mut figures = vec![
-        Figure::new("as the file stood", tally.as_it_stood, of, ""),
-        Figure::new("after repair", tally.after_repair, of, ""),
-    ];
-    if !report.plan.text.is_empty() {
-        figures.push(Figure::new("from text fields", tally.from_text, of, ""));
-    }
-    figures.push(Figure::new(
-        "in all",
-        tally.usable(),
-        of,
-        format!("of {}", counted(counts.records, "record", "records")),
-    ));
-    out.push_str(&block(&figures));
-    if tally.more > 0 {
-        let further = counted(tally.more, "further address", "further addresses");
-        let _ = writeln!(out, "  {further} in the same records: column yp_more");
-    }
+/// The first line.
+fn answer(report: &CleanReport) -> String {
+    let counts = &report.counts;
+    let of = |outcome: Outcome| {
+        (if outcome == Outcome::SetAside { "set aside" } else { outcome.word() }, counts.of(outcome))
+    };
+    let mut told =
+        [Outcome::Kept, Outcome::Review, Outcome::Rejected, Outcome::Duplicate, Outcome::NoAddress]
+            .map(of)
+            .to_vec();
+    told.push(of(Outcome::SetAside));
+    let added = match counts.tally.rows_added {
+        0 => String::new(),
+        added => format!(" + {}", counted(added, "further address", "further addresses")),
+    };
+    outcomes(&told, counts.records) + &added
 }
 
-fn repaired(report: &CleanReport, out: &mut String) {
-    let repairs = Repair::ALL.iter().map(|repair| (repair, report.counts.tally.repairs[*repair as usize]));
+fn places(report: &CleanReport) -> Block {
+    let counts = &report.counts;
+    let figures: Vec<Figure> = Outcome::ALL
+        .iter()
+        .map(|&outcome| {
+            let stem = outcome.file_stem();
+            let file = report.outputs.iter().find(|output| output.name.starts_with(&format!("{stem}.")));
+            (outcome, file.map_or_else(String::new, |file| file.name.clone()))
+        })
+        .filter(|(outcome, _)| counts.of(*outcome) > 0 || *outcome == Outcome::Kept)
+        .map(|(outcome, file)| Figure::new(outcome.word(), counts.of(outcome), Some(counts.rows()), file))
+        .collect();
+    let sum: u64 = counts.outcomes.iter().sum();
+    let terms: Vec<String> =
+        Outcome::ALL.iter().map(|&o| counts.of(o)).filter(|&count| count > 0).map(number).collect();
+    let adds_up = match sum == counts.rows() {
+        true => style::good("✓"),
+        false => style::bad("does not add up: please report it"),
+    };
+    let terms = if terms.is_empty() { "0".into() } else { terms.join(" + ") };
+    let read = counted(counts.records, "record", "records");
+    let read = match counts.tally.rows_added {
+        0 => format!("{read} read"),
+        added => format!("{read} read + {}", counted(added, "further address", "further addresses")),
+    };
+    let remark = format!("{}/", report.folder.display());
+    let what = if counts.tally.rows_added == 0 {
+        "Every record is in one place"
+    } else {
+        "Every row is in one place"
+    };
+    Block::of(what, &remark, &figures).whole().note(format!("{terms} = {read} {adds_up}"))
+}
+
+fn repaired(tally: &Tally) -> Block {
+    let repairs = Repair::ALL.iter().map(|repair| (repair, tally.repairs[*repair as usize]));
     let mut figures: Vec<Figure> = repairs
         .filter(|(_, count)| *count > 0)
         .map(|(repair, count)| Figure::new(repair.name(), count, None, repair.sentence()))
         .collect();
-    if figures.is_empty() {
-        return;
-    }
     figures.sort_by_key(|figure| std::cmp::Reverse(figure.count));
-    let _ = writeln!(
-        out,
-        "\n{} {}",
-        style::title("Repaired"),
-        style::dim("(usable records; one can have several)")
-    );
-    out.push_str(&block(&figures));
+    Block::of("Repaired", "usable records; one can have several", &figures).rank(4)
 }
 
-fn reasons(report: &CleanReport, head: &str, counts: &[u64], out: &mut String) {
+fn reasons(report: &CleanReport, head: &str, remark: &str, counts: &[u64]) -> Block {
     let all: u64 = counts.iter().sum();
-    if all == 0 {
-        return;
-    }
     let mut figures: Vec<Figure> = Code::all()
         .map(|code| (code, counts[code.index()]))
         .filter(|(_, count)| *count > 0)
@@ -82,17 +104,11 @@ fn reasons(report: &CleanReport, head: &str, counts: &[u64], out: &mut String) {
         })
         .collect();
     figures.sort_by_key(|figure| std::cmp::Reverse(figure.count));
-    let _ = writeln!(
-        out,
-        "\n{} {}",
-        style::title(head),
-        style::dim(&format!("({})", counted(all, "record", "records")))
-    );
-    out.push_str(&block(&figures));
+    Block::of(head, &format!("{}, {remark}", counted(all, "record", "records")), &figures).rank(2)
 }
 
 /// What was not asked for, by reason.
-pub(crate) fn set_aside(tally: &Tally, selection: &Selection, out: &mut String) {
+pub(crate) fn set_aside(tally: &Tally, selection: &Selection, summary: &mut Summary) {
     let by_reason = tally.set_aside_by_reason(selection);
     let all: u64 = by_reason.values().sum();
     if selection.is_everything() {
@@ -101,8 +117,7 @@ pub(crate) fn set_aside(tally: &Tally, selection: &Selection, out: &mut String) 
     let figures: Vec<Figure> =
         by_reason.into_iter().map(|(reason, count)| Figure::new(reason, count, None, "")).collect();
     let records = counted(all, "usable record", "usable records");
-    let _ = writeln!(out, "\n{} {}", style::title("Set aside"), style::dim(&format!("({records})")));
-    out.push_str(&block(&figures));
+    summary.block(Block::of("Set aside", &records, &figures).rank(2));
 }
 
 /// Where the first record with that finding stands, and what its cell says.
@@ -124,32 +139,25 @@ pub(crate) fn place_of(example: &Example, sources: &[SourceReport]) -> String {
     }
 }
 
-fn mailboxes(report: &CleanReport, out: &mut String) {
+fn classes(report: &CleanReport) -> Block {
     let counts = &report.counts;
     let handed_over: u64 = counts.handed_over.iter().sum();
-    let _ =
-        writeln!(out, "\n{} {}", style::title("Kinds of mailbox"), style::dim("(records kept or to decide)"));
     let mut figures: Vec<Figure> = Class::all()
         .map(|class| (class, counts.handed_over[class.index()]))
         .filter(|(class, count)| *count > 0 || *class == Class::Free)
         .map(|(class, count)| Figure::new(class.word(), count, Some(handed_over), kind_remark(class)))
         .collect();
     figures.sort_by_key(|figure| std::cmp::Reverse(figure.count));
-    out.push_str(&block(&figures));
-    if counts.tally.listed > 0 {
-        let records = counted(counts.tally.listed, "usable record is", "usable records are");
-        let note = format!("({records} free by published lists alone, which can be out of date)");
-        let _ = writeln!(out, "  {}", style::dim(&note));
+    let remark =
+        format!("of {}", counted(handed_over, "record kept or for review", "records kept or for review"));
+    let block = Block::of("Classes", &remark, &figures).rank(3);
+    match counts.tally.listed {
+        0 => block,
+        listed => block.note(format!(
+            "{} free by published lists alone, which can be out of date",
+            counted(listed, "usable record is", "usable records are")
+        )),
     }
-    let duplicates = counts.of(Outcome::Duplicate);
-    let _ = writeln!(
-        out,
-        "\n{}  {} of {} usable records reach a mailbox that an earlier record has; {}",
-        style::title("Duplicates"),
-        style::doubtful(&number(duplicates)),
-        number(counts.tally.usable()),
-        counted(counts.mailboxes, "distinct mailbox", "distinct mailboxes"),
-    );
 }
 
 fn kind_remark(class: Class) -> &'static str {
@@ -165,42 +173,30 @@ fn kind_remark(class: Class) -> &'static str {
     }
 }
 
-fn places(report: &CleanReport, out: &mut String) {
-    let counts = &report.counts;
-    let _ = writeln!(
-        out,
-        "\n{} {}",
-        style::title("Every record is in one place"),
-        style::dim(&format!("({}/)", report.folder.display()))
-    );
-    let figures: Vec<Figure> = Outcome::ALL
-        .iter()
-        .map(|&outcome| {
-            let stem = outcome.file_stem();
-            let file = report.outputs.iter().find(|output| output.name.starts_with(&format!("{stem}.")));
-            (outcome, file.map_or_else(String::new, |file| file.name.clone()))
-        })
-        .filter(|(outcome, _)| counts.of(*outcome) > 0 || *outcome == Outcome::Kept)
-        .map(|(outcome, file)| Figure::new(outcome.word(), counts.of(outcome), Some(counts.records), file))
-        .collect();
-    out.push_str(&block(&figures));
-    let sum: u64 = counts.outcomes.iter().sum();
-    let terms: Vec<String> =
-        Outcome::ALL.iter().map(|&o| counts.of(o)).filter(|&count| count > 0).map(number).collect();
-    let adds_up = if sum == counts.records {
-        style::good("✓")
-    } else {
-        style::bad("does not add up: please report it")
-    };
-    let terms = if terms.is_empty() { "0".into() } else { terms.join(" + ") };
-    let _ = writeln!(out, "  {terms} = {} read {adds_up}", counted(counts.records, "record", "records"));
-}
-
-fn troubles(report: &CleanReport, out: &mut String) {
+fn notes(report: &CleanReport, shared: Shared) -> Notes {
     let (counts, tally) = (&report.counts, &report.counts.tally);
-    let mut lines: Vec<String> = Vec::new();
+    let mut notes = Notes::default();
+    notes.say_all(&report.notes);
+    warn_of_nothing(tally.verdicts.iter().sum(), counts.records, &mut notes);
+    notes.say(format!(
+        "{} among the usable{}",
+        counted(counts.mailboxes, "mailbox", "mailboxes"),
+        match (counts.shared, shared) {
+            (0, _) => String::new(),
+            (count, shared) => format!(
+                "; {} one with another person: {}",
+                counted(count, "record shares", "records share"),
+                if shared == Shared::Keep { "kept as well" } else { "for review" }
+            ),
+        }
+    ));
     if tally.at_sign_left > 0 {
-        lines.push(left_over(report));
+        let left = counted(
+            tally.at_sign_left,
+            "record without a usable address holds",
+            "records without a usable address hold",
+        );
+        notes.say(format!("{left} an @ in another field"));
     }
     let ragged = tally.short + tally.long;
     if ragged > 0 {
@@ -210,56 +206,45 @@ fn troubles(report: &CleanReport, out: &mut String) {
             .map(|(_, line, cells)| format!("{} ({cells})", number(*line)))
             .collect();
         let more = if ragged > places.len() as u64 { ", …" } else { "" };
-        lines.push(format!(
-            "{} not have {} cells like the header; short ones were filled up, surplus cells follow the added columns.\n  Lines (cells): {}{more}",
+        notes.say(format!(
+            "{} not have {} cells like the header; short ones were filled up, surplus cells follow the added columns; lines (cells): {}{more}",
             counted(ragged, "record does", "records do"),
             report.plan.fields.len(),
             places.join(", "),
         ));
     }
     if let Some((source, byte)) = counts.not_utf8_at {
-        lines.push(format!(
+        notes.say(format!(
             "{} bytes that are not UTF-8, first at byte {} of {}; they pass through unchanged",
             counted(tally.not_utf8, "record has", "records have"),
             number(byte),
             report.sources[source].name,
         ));
     }
-    if counts.blank_lines > 0 {
-        lines.push(format!(
-            "{} passed over",
-            counted(counts.blank_lines, "blank line was", "blank lines were")
-        ));
-    }
-    if lines.is_empty() {
-        return;
-    }
-    let _ = writeln!(out, "\n{}", style::title("To know"));
-    for line in lines {
-        let _ = writeln!(out, "  {line}");
-    }
+    notes.blank_lines(counts.blank_lines);
+    notes
 }
 
-fn left_over(report: &CleanReport) -> String {
-    let tally = &report.counts.tally;
-    let left =
-        counted(tally.at_sign_left, "record without an address holds", "records without an address hold");
-    let mut reachable: Vec<(u64, &str)> = tally
-        .reachable
-        .iter()
-        .zip(&report.plan.fields)
-        .filter(|(count, _)| **count > 0)
-        .map(|(count, field)| (*count, &**field))
-        .collect();
-    reachable.sort_by_key(|(count, _)| std::cmp::Reverse(*count));
-    if reachable.is_empty() {
-        return format!("{left} an @ in another field, but no address");
+fn steps(report: &CleanReport, call: &Call, summary: &mut Summary) {
+    let counts = &report.counts;
+    let beside = |what: &str| format!("{}-{what}", report.folder.display());
+    let to = |what: &str| call.again("clean").option("o", &beside(what));
+    elsewhere(&counts.tally, &report.plan, to("more"), summary);
+    if counts.further_not_kept > 0 {
+        let what = format!(
+            "further usable addresses, {} of them in no kept record:",
+            number(counts.further_not_kept)
+        );
+        summary.step(counts.tally.more, &what, &to("per-address").flag("row-per-address"));
     }
-    let options: Vec<String> =
-        reachable.iter().map(|(_, field)| format!("--also {}", for_shell(field))).collect();
-    let most: Vec<String> = reachable
-        .iter()
-        .map(|(count, field)| format!("{} in {}", number(*count), shown(field.as_bytes())))
-        .collect();
-    format!("{left} an @ elsewhere; addresses: {}. To reach them: {}", most.join(", "), options.join(" "))
+    for (outcome, what) in [
+        (Outcome::Review, "to decide:"),
+        (Outcome::Rejected, "rejected, with the reason:"),
+        (Outcome::Kept, "kept, to be used:"),
+    ] {
+        let stem = format!("{}.", outcome.file_stem());
+        if let Some(file) = report.outputs.iter().find(|output| output.name.starts_with(&stem)) {
+            summary.step_to(file.records, what, format!("{}/{}", report.folder.display(), file.name));
+        }
+    }
 }

@@ -1,31 +1,54 @@
 //! The groups of records that reach the same mailbox, for people.
 
-use std::fmt::Write as _;
-
 use ypogram_core::shown;
-use ypogram_jobs::DistinctCount;
 use ypogram_jobs::dedupe::{DedupeOptions, DedupeReport, Group};
+use ypogram_jobs::{DistinctCount, Shared};
 use ypogram_tables::Target;
 
-use crate::render::figures::{Figure, block};
+use crate::call::Call;
+use crate::render::check::{place, warn_of_nothing};
+use crate::render::figures::Figure;
 use crate::render::head::{Head, JudgedBy, names, told};
+use crate::render::layout::Cell;
+use crate::render::notes::Notes;
 use crate::render::style;
-use crate::render::words::{counted, for_shell_all, number};
+use crate::render::summary::{Block, Summary, outcomes};
+use crate::render::words::{counted, number};
 
 /// What was found, for people.
-pub(crate) fn summary(report: &DedupeReport, options: &DedupeOptions, by: JudgedBy<'_>) -> String {
-    let mut out = String::new();
-    head(report, by, &mut out);
-    figures(report, options, &mut out);
-    rules(report, &mut out);
-    groups(report, &mut out);
-    twins(report, &mut out);
-    doubts(report, options, &mut out);
-    places(report, options, &mut out);
-    out
+pub(crate) fn summary(
+    report: &DedupeReport,
+    options: &DedupeOptions,
+    call: &Call,
+    by: JudgedBy<'_>,
+) -> Summary {
+    let mut summary = Summary::new(answer(report, options));
+    summary.head(head(report, by));
+    summary.block(figures(report, options));
+    summary.block(rules(report));
+    summary.block(groups(report, options.shared));
+    summary.block(twins(report));
+    let mut notes = notes(report, options);
+    notes.say_all(&by.unfit_entries());
+    summary.block(notes.block());
+    steps(report, options, call, &mut summary);
+    summary
 }
 
-fn head(report: &DedupeReport, by: JudgedBy<'_>, out: &mut String) {
+/// The first line: where the records end, and how many share a mailbox with another person.
+fn answer(report: &DedupeReport, options: &DedupeOptions) -> String {
+    let mut counts = vec![("kept", report.kept)];
+    if options.shared == Shared::Review {
+        counts.push(("review", report.for_review));
+    }
+    counts.extend([("duplicate", report.dropped), ("no-address", report.no_address)]);
+    let shared =
+        counted(report.shared, "shares a mailbox with another person", "share a mailbox with another person");
+    let shared = if report.person_fields.is_empty() { String::new() } else { format!("; {shared}") };
+    outcomes(&counts, report.records) + &shared
+}
+
+fn head(report: &DedupeReport, by: JudgedBy<'_>) -> Vec<String> {
     let persons =
         (!report.person_fields.is_empty()).then(|| format!("person: {}", names(&report.person_fields)));
     Head {
@@ -33,61 +56,54 @@ fn head(report: &DedupeReport, by: JudgedBy<'_>, out: &mut String) {
         how: &report.how,
         address_fields: report.address_fields.iter().map(String::as_str).collect(),
         text_fields: report.text_fields.iter().map(String::as_str).collect(),
-        more: persons.into_iter().collect(),
+        more: persons.into_iter().chain([format!("same mailbox by rule {}", report.rule)]).collect(),
         by,
     }
-    .write(out);
+    .lines()
 }
 
-fn figures(report: &DedupeReport, options: &DedupeOptions, out: &mut String) {
+fn figures(report: &DedupeReport, options: &DedupeOptions) -> Block {
     let of = Some(report.records);
-    let remark =
-        style::dim(&format!("({}, rule {})", counted(report.records, "record", "records"), report.rule));
-    let _ = writeln!(out, "{} {remark}", style::title("Same mailbox"));
-    let dropped = match (&options.output, options.mark) {
-        (Some(_), false) => "dropped",
-        _ => "duplicates",
-    };
-    let groups = match (report.groups, report.in_groups) {
-        (Some(groups), Some(records)) if groups > 0 => {
-            let groups = counted(groups, "mailbox that several have", "mailboxes that several have");
-            format!("beyond the one that stays, of {} in {groups}", counted(records, "record", "records"))
-        }
-        _ => "beyond the one that stays".into(),
-    };
-    let mut figures = vec![
-        Figure::new("distinct mailboxes", report.mailboxes, of, ""),
-        Figure::new(dropped, report.dropped, of, groups),
-        Figure::new("rejected, each once", report.rejected_texts, of, "told apart by their text alone"),
-        Figure::new("without an address", report.no_address, of, ""),
+    let mut kept = vec![
+        counted(report.mailboxes, "mailbox", "mailboxes"),
+        counted(report.rejected_texts, "rejected text", "rejected texts"),
     ];
-    if report.shared > 0 && options.shared == ypogram_jobs::Shared::Keep {
-        figures.push(Figure::new("of another person", report.shared, of, "they share a mailbox, and stay"));
+    if options.shared == Shared::Keep && report.shared_kept > 0 {
+        kept.push(format!("{} of another person", number(report.shared_kept)));
     }
-    out.push_str(&block(&figures));
-    let mut parts = vec![report.mailboxes, report.dropped, report.rejected_texts, report.no_address];
-    if options.shared == ypogram_jobs::Shared::Keep {
-        parts.push(report.shared);
+    let duplicate = match (report.groups, report.in_groups) {
+        (Some(groups), Some(records)) if groups > 0 => {
+            let records = counted(records, "record has", "records have");
+            format!(
+                "{records} {}",
+                counted(groups, "mailbox or text in common", "mailboxes or texts in common")
+            )
+        }
+        _ => String::new(),
+    };
+    let mut figures = vec![Figure::new("kept", report.kept, of, kept.join(" + "))];
+    if options.shared == Shared::Review {
+        figures.push(Figure::new("review", report.for_review, of, "another person's record has the mailbox"));
     }
+    figures.push(Figure::new("duplicate", report.dropped, of, duplicate));
+    figures.push(Figure::new("no-address", report.no_address, of, ""));
+    let parts: Vec<u64> = figures.iter().map(|figure| figure.count).collect();
+    let adds_up = match parts.iter().sum::<u64>() == report.records {
+        true => style::good("✓"),
+        false => style::bad("does not add up: please report it"),
+    };
     let parts: Vec<String> = parts.into_iter().map(number).collect();
-    let _ = writeln!(out, "  {} = {}", number(report.records), parts.join(" + "));
+    let records = counted(report.records, "record", "records");
+    Block::of("Same mailbox", &format!("of {records}"), &figures)
+        .whole()
+        .note(format!("{} = {records} read {adds_up}", parts.join(" + ")))
 }
 
 fn estimate(count: DistinctCount) -> String {
     if count.exact { String::new() } else { "an estimate".into() }
 }
 
-fn rules(report: &DedupeReport, out: &mut String) {
-    if report.rules.is_empty() {
-        return;
-    }
-    let _ = writeln!(
-        out,
-        "\n{} {}",
-        style::title("Duplicates by rule"),
-        style::dim("(of usable addresses; choose with --same, compare with --rule-differences FILE)")
-    );
-    let of = Some(report.records);
+fn rules(report: &DedupeReport) -> Block {
     let figures: Vec<Figure> = report
         .rules
         .iter()
@@ -98,149 +114,165 @@ fn rules(report: &DedupeReport, out: &mut String) {
                 "provider" => "and what the domain's provider documents: dots, tags, joined domains",
                 _ => "letter case, dots and tags ignored at every domain",
             };
-            let chosen = if rule.rule == report.rule { " ← in force" } else { "" };
+            let chosen = if rule.rule == report.rule { "← in force; " } else { "" };
             let about = estimate(rule.mailboxes);
             let about = if about.is_empty() { about } else { format!("{about}; ") };
-            Figure::new(&rule.rule, rule.duplicates, of, format!("{about}{what}{chosen}"))
+            Figure::new(&rule.rule, rule.duplicates, None, format!("{chosen}{about}{what}"))
         })
         .collect();
-    out.push_str(&block(&figures));
+    let remark = "usable records beyond the first of each mailbox; choose with --same";
+    Block::of("Duplicates by rule", remark, &figures).rank(3)
 }
 
-fn groups(report: &DedupeReport, out: &mut String) {
-    if report.largest.is_empty() {
-        return;
-    }
+fn groups(report: &DedupeReport, shared: Shared) -> Block {
     let all = report.groups.unwrap_or_default();
     let remark = match all.saturating_sub(report.largest.len() as u64) {
-        0 => format!("{}", all),
-        _ => format!("the largest {} of {}; all with --report FILE", report.largest.len(), number(all)),
+        0 => format!("all {}", number(all)),
+        _ => format!("the largest of {}; all with --groups FILE", number(all)),
     };
-    let _ = writeln!(out, "\n{} {}", style::title("Groups"), style::dim(&format!("({remark})")));
-    for group in &report.largest {
-        one_group(group, report, out);
-    }
+    let rows = report.largest.iter().flat_map(|group| one_group(group, report, shared)).collect();
+    Block::of_rows("Groups", &remark, rows).rank(2)
 }
 
-fn one_group(group: &Group, report: &DedupeReport, out: &mut String) {
-    let Some(first) = group.members.first() else { return };
-    let name = if first.address.is_empty() { &first.as_found } else { &first.address };
-    let _ = writeln!(out, "  {}  {}", style::title(&number(group.count)), shown(name.as_bytes()));
-    for member in &group.members {
-        let source = match report.sources.len() {
-            1 => String::new(),
-            _ => format!("{}, ", report.sources[member.source].name),
-        };
-        let id = if member.id.is_empty() {
-            String::new()
-        } else {
-            format!(" {:<10}", shown(member.id.as_bytes()))
-        };
-        let stays = match (member.record == group.survivor, member.other_person) {
-            (true, _) => style::good("stays"),
-            (_, true) => style::doubtful("another person"),
-            _ => String::new(),
-        };
-        let _ = writeln!(
-            out,
-            "     {source}line {:<6}{id}  {:<44}  {stays}",
-            number(member.line),
-            shown(member.as_found.as_bytes())
-        );
-    }
+/// Its size and its members, the one that stays in front.
+fn one_group(group: &Group, report: &DedupeReport, shared: Shared) -> Vec<Vec<Cell>> {
     let more = group.count - group.members.len() as u64;
+    let mut rows: Vec<Vec<Cell>> = group
+        .members
+        .iter()
+        .enumerate()
+        .map(|(nth, member)| {
+            let source = match report.sources.len() {
+                1 => String::new(),
+                _ => format!("{}, ", report.sources[member.source].name),
+            };
+            let stays = match (member.record == group.survivor, member.other_person, shared) {
+                (true, ..) => "stays",
+                (_, true, Shared::Keep) => "another person: stays",
+                (_, true, Shared::Review) => "another person: review",
+                (_, true, Shared::Drop) => "another person",
+                _ => "",
+            };
+            vec![
+                Cell::right(if nth == 0 { number(group.count) } else { String::new() }),
+                Cell::text(format!("{source}line {}", number(member.line))),
+                Cell::text(shown(member.id.as_bytes())),
+                Cell::flexible(shown(member.as_found.as_bytes())),
+                Cell::text(stays),
+            ]
+        })
+        .collect();
     if more > 0 {
-        let _ = writeln!(out, "     {}", style::dim(&format!("and {} more", number(more))));
+        rows.push(vec![Cell::text(""), Cell::dim(format!("and {} more", number(more)))]);
     }
+    rows
 }
 
 /// Twins that are shown.
 const TWINS: usize = 12;
 
-fn twins(report: &DedupeReport, out: &mut String) {
-    if report.twins.is_empty() {
+fn twins(report: &DedupeReport) -> Block {
+    let all = counted(report.twins.len() as u64, "pair", "pairs");
+    let one = |(_, line, address): &(u64, u64, String)| {
+        [Cell::text(format!("line {}", number(*line))), Cell::flexible(shown(address.as_bytes()))]
+    };
+    let row = |twins: &ypogram_jobs::dedupe::Twins| -> Vec<Cell> {
+        let likeness = [Cell::text(twins.likeness.word())];
+        likeness.into_iter().chain(one(&twins.other)).chain(one(&twins.one)).collect()
+    };
+    let rows = report.twins.iter().take(TWINS).map(row).collect();
+    Block::of_rows("Probable twins", &format!("{all}; proposed, never dropped"), rows).rank(1)
+}
+
+fn notes(report: &DedupeReport, options: &DedupeOptions) -> Notes {
+    let mut notes = Notes::default();
+    notes.say_all(&report.notes);
+    warn_of_nothing(report.records - report.no_address, report.records, &mut notes);
+    if report.shared > 0 && options.shared == Shared::Drop {
+        let what = if options.output.is_some() { "were" } else { "would be" };
+        let records = counted(report.shared, "duplicate names", "duplicates name");
+        notes.say(format!(
+            "{records} another person than the record that stays and {what} dropped all the same"
+        ));
+    }
+    notes.count(
+        report.usable_from_text,
+        "record has its address from a text field",
+        "records have their address from a text field",
+    );
+    notes.count(
+        report.rejected,
+        "record has a rejected address: it is a duplicate only where the text is the same",
+        "records have a rejected address: they are duplicates only where the text is the same",
+    );
+    notes.count(
+        report.unreadable,
+        "cell is neither a date nor a number: such a record only stays where no other can be told by it",
+        "cells are neither a date nor a number: such a record only stays where no other can be told by it",
+    );
+    notes.count(
+        report.either_way,
+        "date could be read with day or month first: the day was taken to come first",
+        "dates could be read with day or month first: the day was taken to come first",
+    );
+    notes.blank_lines(report.blank_lines);
+    for (target, what) in written(report, options) {
+        notes.say(format!("{what} written {}", place(target)));
+    }
+    notes
+}
+
+/// What was written where.
+fn written<'o>(report: &DedupeReport, options: &'o DedupeOptions) -> Vec<(&'o Target, String)> {
+    let apart = if options.no_address.is_some() { 0 } else { report.no_address };
+    let main = match (options.mark, apart) {
+        (true, _) => format!("{}, marked", counted(report.records, "record", "records")),
+        (_, 0) => counted(report.kept, "record kept", "records kept"),
+        (_, apart) => format!("{} kept + {} without an address", number(report.kept), number(apart)),
+    };
+    let dropped = counted(report.dropped, "record that does not stay", "records that do not stay");
+    let review = counted(report.for_review, "record for review", "records for review");
+    let no_address = counted(report.no_address, "record without an address", "records without an address");
+    let twins = counted(report.twins.len() as u64, "pair of probable twins", "pairs of probable twins");
+    let written = [
+        (&options.output, main),
+        (&options.dropped, dropped),
+        (&options.review, review),
+        (&options.no_address, no_address),
+        (&options.changes, counted(report.filled, "cell that was filled", "cells that were filled")),
+        (&options.report, "each mailbox once, with its count".into()),
+        (&options.groups, "all groups".into()),
+        (&options.rule_differences, "pairs that the rules see differently".into()),
+        (&options.near, twins),
+    ];
+    written.into_iter().filter_map(|(target, what)| Some((target.as_ref()?, what))).collect()
+}
+
+fn steps(report: &DedupeReport, options: &DedupeOptions, call: &Call, summary: &mut Summary) {
+    if let Some((field, count)) = report.reachable.iter().max_by_key(|(_, count)| **count) {
+        let what = format!("more with an address in {}:", shown(field.as_bytes()));
+        summary.step(*count, &what, &call.again("dedupe").option("also", field));
+    }
+    if options.output.is_some() {
         return;
     }
-    let all = counted(report.twins.len() as u64, "pair", "pairs");
-    let remark = style::dim(&format!("({all}; proposed, never dropped)"));
-    let _ = writeln!(out, "\n{} {remark}", style::title("Probable twins"));
-    for twins in report.twins.iter().take(TWINS) {
-        let one = |(_, line, address): &(u64, u64, String)| {
-            format!("line {} {}", number(*line), shown(address.as_bytes()))
-        };
-        let _ = writeln!(out, "  {:<14} {}  {}", twins.likeness.word(), one(&twins.other), one(&twins.one));
+    let unique = call.again("dedupe").option("o", "unique.csv");
+    summary.step(
+        report.dropped,
+        "duplicates to be dropped:",
+        &unique.clone().option("dropped", "dropped.csv"),
+    );
+    if options.shared == Shared::Keep {
+        let review = call.again("dedupe").without("shared").option("shared", "review");
+        summary.step(
+            report.shared,
+            "share a mailbox with another person; to look at them:",
+            &review.option("o", "unique.csv"),
+        );
     }
-}
-
-fn doubts(report: &DedupeReport, options: &DedupeOptions, out: &mut String) {
-    let mut lines: Vec<String> = report.notes.clone();
-    if report.shared > 0 && options.shared != ypogram_jobs::Shared::Keep {
-        let records = counted(report.shared, "duplicate names", "duplicates name");
-        let what = if options.output.is_some() {
-            "were dropped all the same"
-        } else {
-            "would be dropped all the same"
-        };
-        lines.push(format!(
-            "{records} another person than the record that stays and {what}: keep them with --shared keep"
-        ));
-    }
-    if report.rejected > 0 {
-        let records = counted(report.rejected, "record has", "records have");
-        lines.push(format!(
-            "{records} a rejected address: they are duplicates only where the text is the same"
-        ));
-    }
-    if report.unreadable > 0 {
-        let cells = counted(report.unreadable, "cell is", "cells are");
-        lines.push(format!(
-            "{cells} neither a date nor a number: such a record only stays where no other can be told by it"
-        ));
-    }
-    if report.either_way > 0 {
-        let dates = counted(report.either_way, "date", "dates");
-        lines.push(format!("{dates} could be read with day or month first: the day was taken to come first"));
-    }
-    if !lines.is_empty() {
-        let _ = writeln!(out, "\n{}", style::title("To be known"));
-        lines.iter().for_each(|line| {
-            let _ = writeln!(out, "  {line}");
-        });
-    }
-}
-
-fn places(report: &DedupeReport, options: &DedupeOptions, out: &mut String) {
-    let place = |target: &Target| match target {
-        Target::Standard => "standard output".to_owned(),
-        Target::File { path, .. } => path.display().to_string(),
-    };
-    let apart = if options.no_address.is_some() { report.no_address } else { 0 };
-    let main = if options.mark { report.records } else { report.records - report.dropped - apart };
-    let written = [
-        (&options.output, counted(main, "record", "records")),
-        (&options.dropped, counted(report.dropped, "record that does not stay", "records that do not stay")),
-        (
-            &options.no_address,
-            counted(report.no_address, "record without an address", "records without an address"),
-        ),
-        (&options.changes, counted(report.filled, "cell that was filled", "cells that were filled")),
-        (&options.report, "all groups".into()),
-        (&options.rule_differences, "pairs that the rules see differently".into()),
-        (
-            &options.near,
-            counted(report.twins.len() as u64, "pair of probable twins", "pairs of probable twins"),
-        ),
-    ];
-    let mut written: Vec<String> = written
-        .iter()
-        .filter_map(|(target, what)| target.as_ref().map(|target| format!("  {}: {what}", place(target))))
-        .collect();
-    if options.output.is_none() && report.dropped > 0 {
-        let sources = for_shell_all(&options.sources);
-        let command = format!("ypogram dedupe {sources} -o unique.csv --dropped dropped.csv");
-        written.push(format!("  {} {command}", style::dim("to keep one record of each:")));
-    }
-    if !written.is_empty() {
-        let _ = writeln!(out, "\n{}", written.join("\n"));
-    }
+    summary.step(
+        report.mailboxes,
+        "mailboxes, each once with its count:",
+        &call.again("dedupe").option("report", "mailboxes.csv"),
+    );
 }

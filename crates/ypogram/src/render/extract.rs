@@ -1,73 +1,84 @@
 //! The summary of `extract`: what was found, in which forms, and what was passed over.
 
-use std::fmt::Write as _;
-use std::path::PathBuf;
-
 use ypogram_core::text::Passed;
 use ypogram_core::{Form, shown};
 use ypogram_jobs::DistinctCount;
 use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
 use ypogram_tables::Target;
 
-use crate::render::figures::{Figure, block};
+use crate::call::{Call, CommandLine};
+use crate::render::check::place;
+use crate::render::figures::Figure;
 use crate::render::head::JudgedBy;
+use crate::render::notes::Notes;
 use crate::render::style;
-use crate::render::words::{counted, for_shell, for_shell_all, number};
+use crate::render::summary::{Block, Summary};
+use crate::render::words::{counted, number};
 
 /// What was found, for people.
 pub(crate) fn summary(
     report: &ExtractReport,
+    call: &Call,
     by: JudgedBy<'_>,
     target: Option<&Target>,
     skipped: bool,
-) -> String {
-    let mut out = String::new();
+) -> Summary {
+    let mut summary = Summary::new(answer(report));
     let read = match &report.names[..] {
-        [only] => shown(only.as_bytes()),
-        names => counted(names.len() as u64, "file", "files"),
+        [only] => match &report.described {
+            Some(described) => {
+                let described = style::dim(&format!("({described})"));
+                format!("{} {described}", style::title(&shown(only.as_bytes())))
+            }
+            None => style::title(&shown(only.as_bytes())),
+        },
+        names => style::title(&counted(names.len() as u64, "file", "files")),
     };
-    let by: String = by.parts().iter().map(|part| format!(" · {part}")).collect();
-    let _ = writeln!(out, "{}{by}\n", style::title(&read));
+    let judged_by = Some(by.parts().join(" · ")).filter(|by| !by.is_empty());
+    summary.head(std::iter::once(read).chain(judged_by).collect());
     let of = Some(report.addresses);
-    let _ = writeln!(out, "{}", style::title("Addresses found"));
-    let mut figures = vec![Figure::new("in all", report.addresses, None, "")];
-    figures.push(Figure::new("distinct mailboxes", report.mailboxes.count, None, told(report.mailboxes)));
-    figures.push(Figure::new("distinct domains", report.domains.count, None, told(report.domains)));
-    out.push_str(&block(&figures));
-    if report.addresses > 0 {
-        let _ = writeln!(out, "\n{}", style::title("Verdicts"));
-        let remarks = ["usable as they are", "somebody has to decide", "not usable"];
-        let words = ["accept", "review", "reject"];
-        let verdicts: Vec<Figure> =
-            (0..3).map(|i| Figure::new(words[i], report.verdicts[i], of, remarks[i])).collect();
-        out.push_str(&block(&verdicts));
-        let _ = writeln!(out, "\n{}", style::title("How they stood"));
-        let forms = Form::ALL.iter().map(|form| (form.word(), report.forms[*form as usize]));
-        out.push_str(&block(&sorted(forms, of, |_| "")));
+    let found = [
+        Figure::new("addresses", report.addresses, None, ""),
+        Figure::new("mailboxes", report.mailboxes.count, None, told(report.mailboxes)),
+        Figure::new("domains", report.domains.count, None, told(report.domains)),
+    ];
+    summary.block(Block::of("Found", "", &found).whole());
+    let forms = Form::ALL.iter().map(|form| (form.word(), report.forms[*form as usize]));
+    let all = format!("of {}", counted(report.addresses, "address", "addresses"));
+    summary.block(Block::of("Forms", &all, &sorted(forms, of, |_| "")));
+    summary.block(passed_over(report, skipped));
+    let mut notes = troubles(report);
+    notes.say_all(&by.unfit_entries());
+    if report.addresses == 0 {
+        notes.say("no address was found");
     }
-    passed_over(report, skipped, &mut out);
-    troubles(report, &mut out);
-    let Some(target) = target else { return out };
-    let place = place(target);
-    let what = if skipped { "passed over, with the reason" } else { "one an address" };
-    let _ = writeln!(out, "\n{} written {place} ({what})", counted(report.rows, "row", "rows"));
-    out
+    if let Some(target) = target {
+        let what = if skipped { "passed over, with the reason" } else { "one an address" };
+        notes.say(format!("{} written {} ({what})", counted(report.rows, "row", "rows"), place(target)));
+    }
+    summary.block(notes.block());
+    hidden_step(report.passed[Passed::Hidden as usize], call.again("extract"), &mut summary);
+    if !skipped {
+        let skipped = call.again("extract").flag("show-skipped");
+        summary.step(report.passed_over(), "places that are no address, with the reason:", &skipped);
+    }
+    summary
 }
 
-fn passed_over(report: &ExtractReport, skipped: bool, out: &mut String) {
-    let all = report.passed_over();
-    if all == 0 {
-        return;
-    }
-    let signs = counted(all, "place that is no address", "places that are no address");
+fn answer(report: &ExtractReport) -> String {
+    let [accept, review, reject] = report.verdicts.map(number);
+    let all = counted(report.addresses, "address", "addresses");
+    format!("{accept} accepted · {review} review · {reject} rejected — {all}")
+}
+
+fn passed_over(report: &ExtractReport, skipped: bool) -> Block {
+    let signs = counted(report.passed_over(), "place that is no address", "places that are no address");
     let listed = if skipped { "" } else { "; list them with --show-skipped" };
-    let head = style::dim(&format!("({signs}{listed})"));
-    let _ = writeln!(out, "\n{} {head}", style::title("Passed over"));
     let sentence = |word: &str| {
         Passed::ALL.iter().find(|reason| reason.word() == word).map_or("", |reason| reason.sentence())
     };
     let reasons = Passed::ALL.iter().map(|reason| (reason.word(), report.passed[*reason as usize]));
-    out.push_str(&block(&sorted(reasons, None, sentence)));
+    Block::of("Passed over", &format!("{signs}{listed}"), &sorted(reasons, None, sentence)).rank(2)
 }
 
 fn sorted<'a>(
@@ -83,64 +94,61 @@ fn sorted<'a>(
     figures
 }
 
-fn troubles(report: &ExtractReport, out: &mut String) {
-    let mut lines: Vec<String> = Vec::new();
-    if report.binary > 0 {
-        lines.push(format!("{} passed over", counted(report.binary, "binary file was", "binary files were")));
-    }
+fn troubles(report: &ExtractReport) -> Notes {
+    let mut notes = Notes::default();
+    notes.count(report.binary, "binary file was passed over", "binary files were passed over");
     for trouble in report.broken_off.iter() {
-        lines.push(format!("broke off, and what could be read was taken: {}", shown(trouble.as_bytes())));
+        notes.say(format!("broke off, and what could be read was taken: {}", shown(trouble.as_bytes())));
     }
     for field in report.fields_without_text.iter() {
-        lines.push(format!(
+        notes.say(format!(
             "there is no text in the field ‘{}’; one inside another is named with a dot, as in person.mail",
             shown(field.as_bytes())
         ));
     }
-    if !report.troubles.is_empty() {
-        lines.push(format!(
-            "{} not be read:",
-            counted(report.troubles.len() as u64, "file could", "files could")
-        ));
-        lines.extend(
-            report.troubles.iter().take(10).map(|trouble| format!("  {}", shown(trouble.as_bytes()))),
-        );
+    notes.count(report.troubles.len() as u64, "file could not be read:", "files could not be read:");
+    for trouble in report.troubles.iter().take(10) {
+        notes.say(format!("  {}", shown(trouble.as_bytes())));
     }
-    if !lines.is_empty() {
-        let _ = writeln!(out, "\n{}\n  {}", style::title("To know"), lines.join("\n  "));
-    }
+    notes
 }
 
 fn told(count: DistinctCount) -> &'static str {
     if count.exact { "" } else { "an estimate, give or take 1 %" }
 }
 
-fn place(target: &Target) -> String {
-    match target {
-        Target::Standard => "to standard output".into(),
-        Target::File { path, .. } => format!("to {}", for_shell(&path.display().to_string())),
-    }
-}
-
 /// How to take what was written so that programs do not see it, where there is any.
-pub(crate) fn hidden_step(hidden: u64, options: &str, sources: &[PathBuf]) -> String {
-    match hidden {
-        0 => String::new(),
-        _ => format!(
-            "{} may be hidden: ypogram extract {}{options} --obfuscated\n",
-            counted(hidden, "more address", "more addresses"),
-            for_shell_all(sources),
-        ),
-    }
+fn hidden_step(hidden: u64, command: CommandLine, summary: &mut Summary) {
+    summary.step(hidden, "more may be hidden from programs:", &command.flag("obfuscated"));
 }
 
 /// What came of repeating records.
-pub(crate) fn by_record(report: &ByRecordReport, target: &Target) -> String {
-    format!(
-        "{} read, {} of them without an address; {} written {}, one for each address\n",
-        counted(report.records, "record", "records"),
-        number(report.without),
-        counted(report.rows, "row", "rows"),
-        place(target),
-    )
+pub(crate) fn by_record(
+    report: &ByRecordReport,
+    call: &Call,
+    by: JudgedBy<'_>,
+    target: Option<&Target>,
+) -> Summary {
+    let addresses = counted(report.rows, "address", "addresses");
+    let (records, without) = (counted(report.records, "record", "records"), number(report.without));
+    let mut summary = Summary::new(format!("{addresses} · {without} no-address — {records}"));
+    let sources = report.sources.iter();
+    let mut head: Vec<String> = sources
+        .map(|source| {
+            let format = style::dim(&format!("({})", source.format));
+            format!("{} {format}", style::title(&shown(source.name.as_bytes())))
+        })
+        .collect();
+    head.extend(Some(by.parts().join(" · ")).filter(|by| !by.is_empty()));
+    summary.head(head);
+    let mut notes = Notes::default();
+    notes.say_all(&report.notes);
+    notes.blank_lines(report.blank_lines);
+    if let Some(target) = target {
+        let written = counted(report.rows, "row", "rows");
+        notes.say(format!("{written} written {}, one for each address", place(target)));
+    }
+    summary.block(notes.block());
+    hidden_step(report.hidden, call.again("extract").flag("row-per-address"), &mut summary);
+    summary
 }

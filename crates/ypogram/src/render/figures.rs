@@ -1,8 +1,7 @@
-//! Blocks of figures: a word, a count, a share as a small bar, and what there is to say.
+//! Figures: a word, a count, a share as a small bar, and what there is to say.
 
-use comfy_table::{CellAlignment, ContentArrangement, Table, presets};
-
-use crate::render::{style, words};
+use crate::render::layout::Cell;
+use crate::render::words;
 
 /// One line of a block.
 pub(crate) struct Figure {
@@ -30,6 +29,19 @@ impl Figure {
         self.show = format!("--show {}", words::for_shell(condition));
         self
     }
+
+    /// Its cells, with those of a share where `with_share`.
+    pub(crate) fn cells(&self, with_share: bool) -> Vec<Cell> {
+        let mut row = vec![Cell::flexible(&self.word), Cell::right(words::number(self.count))];
+        if with_share {
+            let share = self.of.map_or_else(String::new, |of| words::share(self.count, of));
+            row.push(Cell::right(share));
+            row.push(Cell::text(self.of.map_or_else(String::new, |of| bar(self.count, of))));
+        }
+        row.push(Cell::flexible(&self.remark));
+        row.push(Cell::dim(&self.show));
+        row
+    }
 }
 
 /// Columns that a full bar takes.
@@ -43,29 +55,4 @@ fn bar(part: u64, whole: u64) -> String {
         out.push(['▏', '▎', '▍', '▌', '▋', '▊', '▉'][(eighths % 8 - 1) as usize]);
     }
     out
-}
-
-/// The figures aligned below one another.
-pub(crate) fn block(figures: &[Figure]) -> String {
-    let mut table = Table::new();
-    table.load_style(presets::NOTHING).set_content_arrangement(ContentArrangement::Disabled);
-    let with_share = figures.iter().any(|figure| figure.of.is_some());
-    for figure in figures {
-        let mut row = vec![format!(" {}", figure.word), words::number(figure.count)];
-        if with_share {
-            row.push(figure.of.map_or_else(String::new, |of| words::share(figure.count, of)));
-            row.push(figure.of.map_or_else(String::new, |of| bar(figure.count, of)));
-        }
-        row.push(figure.remark.clone());
-        if !figure.show.is_empty() {
-            row.push(style::dim(&figure.show));
-        }
-        table.add_row(row);
-    }
-    for index in 1..=if with_share { 2 } else { 1 } {
-        if let Some(column) = table.column_mut(index) {
-            column.set_cell_alignment(CellAlignment::Right);
-        }
-    }
-    table.trim_fmt() + "\n"
 }

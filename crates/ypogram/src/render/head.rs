@@ -1,6 +1,5 @@
 //! What stands above every summary: what was read, which fields were looked at and why, and by which rulebook.
 
-use std::fmt::Write as _;
 use std::path::Path;
 
 use ypogram_core::shown;
@@ -49,17 +48,23 @@ impl JudgedBy<'_> {
     }
 }
 
-/// A list's name, how many entries it has, and what to do where some cannot be used.
+/// A list's name, and how many entries it has.
 fn list(report: &ListReport) -> String {
-    let told = format!("{} ({})", report.name, counted(report.entries, "entry", "entries"));
-    match report.unfit.len() as u64 {
-        0 => told,
-        unfit => format!(
-            "{told}, {} of {} cannot be used: ypogram lists check {}",
-            number(unfit),
-            number(report.entries + unfit),
-            report.name
-        ),
+    format!("{} ({})", report.name, counted(report.entries, "entry", "entries"))
+}
+
+impl JudgedBy<'_> {
+    /// Lists of which some entries cannot be used, and what to do.
+    pub(crate) fn unfit_entries(self) -> Vec<String> {
+        let unfit = |report: &ListReport| {
+            let unfit = report.unfit.len() as u64;
+            (unfit > 0).then(|| {
+                let of = counted(report.entries + unfit, "entry", "entries");
+                let (count, name) = (number(unfit), &report.name);
+                format!("{count} of {of} of the list {name} cannot be used: ypogram lists check {name}")
+            })
+        };
+        self.lists.iter().filter_map(unfit).collect()
     }
 }
 
@@ -76,14 +81,15 @@ impl<'a> Head<'a> {
         }
     }
 
-    /// Appends it to `out`.
-    pub(crate) fn write(&self, out: &mut String) {
+    /// Its lines.
+    pub(crate) fn lines(&self) -> Vec<String> {
+        let mut lines = Vec::new();
         for (name, format, broken_off) in &self.sources {
             let format = style::dim(&format!("({format})"));
-            let _ = writeln!(out, "{} {format}", style::title(&shown(name.as_bytes())));
+            lines.push(format!("{} {format}", style::title(&shown(name.as_bytes()))));
             if let Some(why) = broken_off {
                 let why = format!("it broke off, and only what could be read is here: {why}");
-                let _ = writeln!(out, "{}", style::bad(&why));
+                lines.push(style::bad(&why));
             }
         }
         let mut parts = vec![self.address_part()];
@@ -92,17 +98,20 @@ impl<'a> Head<'a> {
         }
         parts.extend_from_slice(&self.more);
         // Lists would make the line too long.
-        let border = if self.by.lists.is_empty() { " · " } else { "\n" };
-        let by = Some(self.by.parts().join(" · ")).filter(|by| !by.is_empty());
-        let lines: Vec<String> = std::iter::once(parts.join(" · ")).chain(by).collect();
-        let _ = writeln!(out, "{}\n", lines.join(border));
+        let by = self.by.parts().join(" · ");
+        match (by.is_empty(), self.by.lists.is_empty()) {
+            (true, _) => lines.push(parts.join(" · ")),
+            (false, true) => lines.push(format!("{} · {by}", parts.join(" · "))),
+            (false, false) => lines.extend([parts.join(" · "), by]),
+        }
+        lines
     }
 
     fn address_part(&self) -> String {
         let fields = names(&self.address_fields);
         match self.how {
             HowChosen::NoneFound => {
-                "no address field: no field holds addresses; name one with --field".to_owned()
+                "no address field: no field holds addresses alone; name one with --field".to_owned()
             }
             HowChosen::MostAddresses(addresses, records) => {
                 let (addresses, records) = (number(*addresses), number(*records));

@@ -1,7 +1,5 @@
 //! The summary of `split`: how many addresses were split, how sure the names are, and what a cut did not fit.
 
-use std::fmt::Write as _;
-
 use comfy_table::{ContentArrangement, Table, presets};
 use ypogram_core::names::NameConfidence;
 use ypogram_core::{Code, Part, Verdict, shown};
@@ -9,100 +7,80 @@ use ypogram_jobs::check::CheckReport;
 use ypogram_jobs::split::SplitWanted;
 use ypogram_tables::Target;
 
+use crate::call::Call;
+use crate::render::check::{answer, elsewhere, place, usable, warn_of_nothing};
 use crate::render::clean::{example, place_of};
-use crate::render::figures::{Figure, block};
+use crate::render::figures::Figure;
 use crate::render::head::{Head, JudgedBy};
+use crate::render::notes::Notes;
 use crate::render::style;
-use crate::render::words::{counted, number};
+use crate::render::summary::{Block, Summary};
+use crate::render::words::counted;
 
 /// What was split, for people.
 pub(crate) fn summary(
     report: &CheckReport,
     wanted: &SplitWanted,
+    call: &Call,
     by: JudgedBy<'_>,
     target: Option<&Target>,
-) -> String {
-    let mut out = String::new();
-    Head::of(&report.sources, &report.plan, by).write(&mut out);
+) -> Summary {
+    let mut summary = Summary::new(answer(report));
+    summary.head(Head::of(&report.sources, &report.plan, by).lines());
     if !wanted.parts.is_empty() {
-        addresses(report, &mut out);
+        summary.block(usable(&report.tally, &report.plan, report.records));
     }
     if wanted.wants_names() {
-        names(report, &mut out);
+        names(report, &mut summary);
     }
-    cuts(report, wanted, &mut out);
-    let rows = counted(report.written, "row", "rows");
-    let added = match report.tally.rows_added {
-        0 => String::new(),
-        added => format!(
-            " ({} + {} for further addresses)",
-            counted(report.written - report.tally.rows_added, "record", "records"),
-            number(added)
-        ),
-    };
-    match target {
-        None => {}
-        Some(Target::Standard) => {
-            let _ = writeln!(out, "\n{rows} written to standard output{added}");
-        }
-        Some(Target::File { path, .. }) => {
-            let _ = writeln!(out, "\n{rows} written to {}{added}", path.display());
-        }
+    summary.block(cuts(report, wanted));
+    let mut notes = Notes::default();
+    notes.say_all(&report.notes);
+    notes.say_all(&by.unfit_entries());
+    notes.blank_lines(report.blank_lines);
+    let looks_at_addresses = !wanted.parts.is_empty();
+    if looks_at_addresses {
+        warn_of_nothing(report.tally.verdicts.iter().sum(), report.records, &mut notes);
     }
-    out
+    if let Some(target) = target {
+        let rows = counted(report.written, "row", "rows");
+        let added = match report.tally.rows_added {
+            0 => String::new(),
+            added => format!(
+                " ({} + {})",
+                counted(report.written - added, "record", "records"),
+                counted(added, "further address", "further addresses")
+            ),
+        };
+        notes.say(format!("{rows} written {}{added}", place(target)));
+    }
+    summary.block(notes.block());
+    if looks_at_addresses {
+        elsewhere(&report.tally, &report.plan, call.again("split"), &mut summary);
+        let rejected = report.tally.verdicts[Verdict::Reject as usize];
+        let why = call.again("check").option("show", "verdict=reject");
+        summary.step(rejected, "rejected, whose parts are empty:", &why);
+    }
+    summary
 }
 
-fn addresses(report: &CheckReport, out: &mut String) {
-    let tally = &report.tally;
-    let rejected = tally.verdicts[Verdict::Reject as usize];
-    let of = Some(report.records);
-    let _ = writeln!(
-        out,
-        "{} {}",
-        style::title("Addresses"),
-        style::dim(&format!("({})", counted(report.records, "record", "records")))
-    );
-    let mut figures = vec![Figure::new("split", tally.usable(), of, "")];
-    if rejected > 0 {
-        figures.push(Figure::new(
-            "rejected",
-            rejected,
-            of,
-            "their columns are empty; `ypogram check` tells why",
-        ));
-    }
-    if report.no_address > 0 {
-        figures.push(Figure::new("no address", report.no_address, of, "their columns are empty"));
-    }
-    out.push_str(&block(&figures));
-}
-
-fn names(report: &CheckReport, out: &mut String) {
+fn names(report: &CheckReport, summary: &mut Summary) {
     let tally = &report.tally;
     let all: u64 = tally.names.iter().sum();
-    let _ = writeln!(
-        out,
-        "\n{} {}",
-        style::title("Names in the addresses"),
-        style::dim("(how much of a name there is)")
-    );
     let figures: Vec<Figure> = NameConfidence::ALL
         .iter()
         .rev()
         .map(|confidence| (confidence, tally.names[*confidence as usize]))
         .map(|(confidence, count)| Figure::new(confidence.word(), count, Some(all), remark(*confidence)))
         .collect();
-    out.push_str(&block(&figures));
+    let of =
+        format!("how much of a name there is, of {}", counted(all, "usable address", "usable addresses"));
+    summary.block(Block::of("Names in the addresses", &of, &figures).whole());
     let differing = tally.findings[Code::NameDiffers.index()];
     if differing > 0 {
-        let figure = Figure::new(
-            Code::NameDiffers.name(),
-            differing,
-            None,
-            example(tally, &report.sources, Code::NameDiffers),
-        );
-        let _ = writeln!(out, "\n{}", style::title("The name in the address is not that of the record"));
-        out.push_str(&block(&[figure]));
+        let example = example(tally, &report.sources, Code::NameDiffers);
+        let figure = Figure::new(Code::NameDiffers.name(), differing, None, example);
+        summary.block(Block::of("The name in the address is not that of the record", "", &[figure]).whole());
     }
 }
 
@@ -115,16 +93,7 @@ fn remark(confidence: NameConfidence) -> &'static str {
     }
 }
 
-fn cuts(report: &CheckReport, wanted: &SplitWanted, out: &mut String) {
-    if wanted.cuts.is_empty() {
-        return;
-    }
-    let _ = writeln!(
-        out,
-        "{}{}",
-        if out.ends_with("\n\n") { "" } else { "\n" },
-        style::title("Cuts that did not fit")
-    );
+fn cuts(report: &CheckReport, wanted: &SplitWanted) -> Block {
     let figures: Vec<Figure> = wanted
         .cuts
         .iter()
@@ -141,7 +110,7 @@ fn cuts(report: &CheckReport, wanted: &SplitWanted, out: &mut String) {
             Figure::new(shown(cut.field.as_bytes()), *misses, None, remark)
         })
         .collect();
-    out.push_str(&block(&figures));
+    Block::of("Cuts that did not fit", "records", &figures)
 }
 
 /// The parts that there are.

@@ -1,7 +1,5 @@
 //! Numbers and names as people write them.
 
-use std::path::PathBuf;
-
 /// `1234567` as `1,234,567`.
 pub(crate) fn number(count: u64) -> String {
     let digits = count.to_string();
@@ -31,11 +29,6 @@ pub(crate) fn share(part: u64, whole: u64) -> String {
         _ if share < 0.1 => "<0.1 %".into(),
         _ => format!("{share:.1} %"),
     }
-}
-
-/// The sources as they were named, for a command that can be copied into a shell.
-pub(crate) fn for_shell_all(sources: &[PathBuf]) -> String {
-    sources.iter().map(|path| for_shell(&path.to_string_lossy())).collect::<Vec<_>>().join(" ")
 }
 
 /// A word as it can be copied into a shell.

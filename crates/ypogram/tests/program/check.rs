@@ -29,11 +29,19 @@ fn annotates_every_record_in_order() {
         "5|true|review|bea@h-works.org",
     ];
     assert_eq!(told, expected);
-    assert!(run.stdout.contains("double-dot  1  line 3: ada..b@h-works.org"), "{}", run.stdout);
+    assert!(
+        run.stdout.contains("double-dot  1  line 3: ada..b@h-works.org  --show finding=double-dot"),
+        "{}",
+        run.stdout
+    );
 
     let piped = place.run("check list.csv --field email");
     assert_eq!(piped.stdout, place.read("out.csv"), "standard output carries the data");
-    assert!(piped.stderr.contains("Verdicts (5 records)"), "and standard error the talk: {}", piped.stderr);
+    assert!(
+        piped.stderr.starts_with("1 accepted · 2 review · 1 rejected · 1 no-address — 5 records\n"),
+        "and standard error the talk: {}",
+        piped.stderr
+    );
     let again = place.run("check list.csv -o out.csv");
     assert_eq!((again.code, again.stderr.contains("--force")), (3, true));
     assert_eq!(place.run("check list.csv -o out.csv --force --fail-on reject -q").code, 1);

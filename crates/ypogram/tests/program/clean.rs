@@ -99,7 +99,7 @@ fn own_fields_come_out_byte_for_byte() {
     );
     let left = place.read("out/no-address.csv");
     assert!(left.lines().nth(1).unwrap().starts_with("Cleo;;;;"), "a short record is filled up");
-    assert!(run.stdout.contains("Lines (cells): 4 (1), 5 (4)"), "{}", run.stdout);
+    assert!(run.stdout.replace("\n    ", " ").contains("lines (cells): 4 (1), 5 (4)"), "{}", run.stdout);
     assert!(run.stdout.contains("not UTF-8, first at byte 49 of list.csv"), "{}", run.stdout);
 }
 
@@ -112,18 +112,19 @@ fn finds_the_address_field_and_says_so() {
         "{}",
         run.stdout
     );
-    assert!(
-        run.stdout.contains("addresses: 1 in first. To reach them: --also first")
-            || !run.stdout.contains("--also")
-    );
 }
 
 #[test]
 fn tells_the_option_that_reaches_what_is_left() {
     let place = Place::with(&[("list.csv", b"email,my notes\n,write to a@h.org\nb@h.org,\n,paid @ gate\n")]);
     let run = place.run("clean list.csv --field email -o out");
-    assert!(run.stdout.contains("2 records without an address hold an @ elsewhere"), "{}", run.stdout);
-    assert!(run.stdout.contains("--also 'my notes'"), "{}", run.stdout);
+    assert!(
+        run.stdout.contains("2 records without a usable address hold an @ in another field"),
+        "{}",
+        run.stdout
+    );
+    let step = "1  more with an address in my notes:  ypogram clean list.csv --field email -o out-more --also 'my notes'";
+    assert!(run.stdout.contains(step), "{}", run.stdout);
 }
 
 #[test]

@@ -72,7 +72,7 @@ fn survivors_and_what_they_won_over() {
     }
     let told = place.run("dedupe list.csv -o kept.csv --survivor newest:joined --shared drop --force").stdout;
     assert!(told.contains("1 cell is neither a date nor a number"), "{told}");
-    assert!(told.contains("7 = 2 + 3 + 1 + 1"), "{told}");
+    assert!(told.contains("3 + 3 + 1 = 7 records read ✓"), "{told}");
 
     // Another person's record stays as well, unless told otherwise.
     let run = place.run("dedupe list.csv -o kept.csv --no-address none.csv --force");
@@ -103,7 +103,7 @@ fn marks_reports_and_differences() {
     let place = Place::with(&[("list.csv", LIST)]);
     assert_eq!(
         place
-            .run("dedupe list.csv --mark -o marked.csv --report groups.csv --rule-differences rules.csv")
+            .run("dedupe list.csv --mark -o marked.csv --groups groups.csv --rule-differences rules.csv")
             .code,
         0
     );
@@ -136,7 +136,7 @@ fn merges_and_writes_down_what_it_filled() {
         place.read("kept-changes.csv"),
         "record,field,value,from_record\n1,name,\"Lovell, Ada\",2\n1,name,Dara,5\n1,phone,01632 1,2\n"
     );
-    assert!(run.stdout.contains("kept-changes.csv: 3 cells that were filled"), "{}", run.stdout);
+    assert!(run.stdout.contains("3 cells that were filled written to kept-changes.csv"), "{}", run.stdout);
 }
 
 #[test]
@@ -200,7 +200,7 @@ fn what_cannot_be_is_told_and_nothing_is_left() {
     assert!(!place.path("out.csv").exists());
 
     // What is finished early is not published where a later output cannot be.
-    let call = "dedupe list.csv --no-rules --near near.csv --rule-differences rules.csv --report list.csv";
+    let call = "dedupe list.csv --no-rules --near near.csv --rule-differences rules.csv --groups list.csv";
     assert_eq!(place.run(call).code, 3);
     for name in ["near.csv", "rules.csv"] {
         assert!(!place.path(name).exists(), "{name}");
@@ -219,11 +219,11 @@ fn scripts_get_data_and_codes() {
     ] {
         assert_eq!(place.run(call).code, code, "{call}");
     }
-    let run = place.run("dedupe slip.csv --report -");
+    let run = place.run("dedupe slip.csv --groups -");
     assert_eq!(table(&run.stdout).len(), 2, "standard output carries the data alone: {}", run.stdout);
     assert!(run.stderr.contains("Same mailbox"), "{}", run.stderr);
     let json: serde_json::Value = serde_json::from_str(&place.run("dedupe slip.csv --json").stdout).unwrap();
-    let counts =
-        ["records", "mailboxes", "dropped", "review", "no_address"].map(|name| json[name].as_u64().unwrap());
+    let counts = ["records", "mailboxes", "duplicate", "address_for_review", "no_address"]
+        .map(|name| json[name].as_u64().unwrap());
     assert_eq!(counts, [3, 2, 1, 1, 0]);
 }

@@ -16,6 +16,7 @@ fn place() -> Place {
         ("notes.txt", "Bo asked for bo@marshmill.example\n"),
         ("chat.log", "ada: bo@marshmill.example?\nbo: BO@marshmill.example\n"),
         ("list.txt", "ada@marshmill.example\nbroken\n"),
+        ("sign-ups.txt", "ada@marshmill.example\nADA@marshmill.example\n"),
         ("sign-ups.csv", "email,joined\nbo@marshmill.example,2026-01-02\n"),
         ("a.csv", "email\nada@marshmill.example\n"),
         ("b.csv", "email\nADA@marshmill.example\n"),
@@ -78,28 +79,111 @@ fn every_example_can_be_copied() {
     assert!(tried > 60, "{tried} examples were found");
 }
 
+/// Every next step runs as it is printed and gives the number beside it: as many rows, or the number in what it says.
 #[test]
-fn the_next_steps_that_are_told_can_be_copied() {
+fn next_steps_give_the_number_beside_them() {
     let place = place();
     std::fs::create_dir(place.path("the lists")).unwrap();
     std::fs::copy(place.path("members.csv"), place.path("the lists/members.csv")).unwrap();
     let mut tried = 0;
-    for words in [
+    for call in [
         &["survey", "the lists/members.csv"][..],
+        &["survey", "members.csv", "--where", "class=free", "--person", "name"],
         &["check", "the lists/members.csv", "-o", "checked.csv"],
+        &["check", "members.csv", "--field", "email", "--without", "free", "-o", "checked.csv"],
+        &["clean", "the lists/members.csv", "--field", "email", "-o", "first"],
+        &["clean", "members.csv", "--same", "exact", "--shared", "keep", "-o", "first"],
         &["dedupe", "the lists/members.csv"],
+        &["dedupe", "members.csv", "--also", "notes", "--survivor", "last", "--id", "member_no"],
+        &["split", "members.csv", "--parts", "first-name", "-o", "split.csv"],
+        &["extract", "sign-up-sheet.txt", "-o", "found.csv"],
     ] {
-        let run = place.run_words(words, "");
-        assert_eq!(run.code, 0, "{words:?}: {}", run.stderr);
-        for line in run.stdout.lines() {
-            let Some((_, command)) = line.split_once(": ypogram ") else { continue };
-            let command = command.replace("--show …", "--show finding=double-dot");
-            let words = shlex::split(&command).unwrap_or_else(|| panic!("{command}: quotes"));
-            let _ = std::fs::remove_dir_all(place.path("members-cleaned"));
-            let run = place.run_words(&words.iter().map(String::as_str).collect::<Vec<_>>(), "");
-            assert_eq!(run.code, 0, "{line}: {}", run.stderr);
+        for output in ["checked.csv", "split.csv", "found.csv"] {
+            let _ = std::fs::remove_file(place.path(output));
+        }
+        let _ = std::fs::remove_dir_all(place.path("first"));
+        let run = place.run_words(call, "");
+        assert_eq!(run.code, 0, "{call:?}: {}", run.stderr);
+        let (above, steps) =
+            run.stdout.split_once("\nNext\n").unwrap_or_else(|| panic!("{call:?}: {}", run.stdout));
+        assert!(above.lines().count() <= 41, "{call:?} fits a page: {above}");
+        assert!(above.lines().all(|line| line.chars().count() <= 100), "{call:?}: {above}");
+        assert!((1..=3).contains(&steps.lines().count()), "{call:?}: {steps}");
+        for line in steps.lines() {
+            let (number, step) = line.trim().split_once("  ").unwrap();
+            let (_, command) = step.split_once(":  ").unwrap_or_else(|| panic!("{line}"));
+            assert!(gives(&place, command.trim(), number), "{call:?}: {line}");
             tried += 1;
         }
     }
-    assert!(tried >= 5, "{tried} next steps were told");
+    assert!(tried > 25, "{tried} next steps were told");
+}
+
+/// Whether a step, a file or a command, gives that number.
+fn gives(place: &Place, step: &str, number: &str) -> bool {
+    let rows = |text: &str| csv_rows(text).to_string() == number.replace(',', "");
+    let Some(command) = step.strip_prefix("ypogram ") else { return rows(&place.read(step)) };
+    let words = shlex::split(command).unwrap_or_else(|| panic!("{command}: quotes"));
+    for pair in words.windows(2).filter(|pair| pair[0].starts_with('-')) {
+        // What an earlier step wrote.
+        if matches!(&*pair[0], "-o" | "--dropped" | "--report") {
+            let _ = std::fs::remove_file(place.path(&pair[1]));
+            let _ = std::fs::remove_dir_all(place.path(&pair[1]));
+        }
+    }
+    for left in ["unique-review.csv", "members-cleaned"] {
+        let _ = std::fs::remove_file(place.path(left));
+        let _ = std::fs::remove_dir_all(place.path(left));
+    }
+    let run = place.run_words(&words.iter().map(String::as_str).collect::<Vec<_>>(), "");
+    assert_eq!(run.code, 0, "{step}: {}", run.stderr);
+    if command.contains(" --show ") || command.contains("--show-skipped") {
+        return rows(&run.stdout);
+    }
+    if let Some(at) = words.iter().position(|word| word == "--report") {
+        return rows(&place.read(&words[at + 1]));
+    }
+    let told = format!("{}{}", run.stdout, run.stderr);
+    told.split(|c: char| !c.is_ascii_digit() && c != ',').any(|word| word == number)
+}
+
+fn csv_rows(text: &str) -> usize {
+    csv::ReaderBuilder::new().flexible(true).from_reader(text.as_bytes()).records().count()
+}
+
+/// Every line of a survey and of `check` opens as many records as it counts.
+#[test]
+fn every_line_opens_the_records_it_counts() {
+    let place = place();
+    let mut opened = 0;
+    for call in [
+        "survey members.csv --full --person name",
+        "survey members.csv --full --where class!=free,field=notes,filled=yes",
+        "survey members.csv --full --also notes --rare",
+        "check members.csv --full --also notes -o checked.csv",
+    ] {
+        let base = call.replace(" --full", "").replace(" --rare", "").replace(" -o checked.csv", "");
+        let run = place.run(call);
+        assert_eq!(run.code, 0, "{call}: {}", run.stderr);
+        for line in run.stdout.lines() {
+            let Some((figure, condition)) = line.split_once("--show ") else { continue };
+            if line.contains("--show …") || line.contains(": ypogram ") {
+                continue;
+            }
+            let mut words: Vec<String> = base.split(' ').map(str::to_owned).collect();
+            words.extend(["--show".to_owned(), shlex::split(condition).unwrap().remove(0), "-q".into()]);
+            let shown = place.run_words(&words.iter().map(String::as_str).collect::<Vec<_>>(), "");
+            assert_eq!(shown.code, 0, "{line}: {}", shown.stderr);
+            // What is told of a field that is not always filled is opened by its empty cells, which stand second.
+            let numbers: Vec<u64> = figure
+                .split("  ")
+                .filter_map(|cell| cell.trim().split(' ').next()?.replace(',', "").parse().ok())
+                .collect();
+            let nth = if condition.ends_with("filled=no") && numbers.len() > 2 { 1 } else { 0 };
+            let is_count = |number: &u64| *number == csv_rows(&shown.stdout) as u64;
+            assert!(numbers.get(nth).is_some_and(is_count), "{call}: {line}: {}", csv_rows(&shown.stdout));
+            opened += 1;
+        }
+    }
+    assert!(opened > 150, "{opened}");
 }

@@ -105,7 +105,11 @@ fn every_command_counts_the_same_and_rows_add_up() {
                 counts(&cleaned, "/counts/outcomes/rejected"),
             ),
             ("rejected", counts(&checked, "/counts/verdicts/reject"), counts(&deduped, "/rejected")),
-            ("for review", counts(&checked, "/counts/verdicts/review"), counts(&deduped, "/review")),
+            (
+                "for review",
+                counts(&checked, "/counts/verdicts/review"),
+                counts(&deduped, "/address_for_review"),
+            ),
             ("repaired", counts(&checked, "/counts/forms/angle"), counts(&cleaned, "/counts/forms/angle")),
         ] {
             assert_eq!(one, other, "{name}, {fields}");
@@ -189,7 +193,7 @@ fn every_command_counts_the_same_and_rows_add_up() {
         };
         let (unique, dropped) = (numbers("unique.csv"), numbers("dropped.csv"));
         assert_eq!((marked.len(), unique.len() + dropped.len()), (400, 400));
-        assert_eq!(deduped["dropped"], dropped.len() as u64);
+        assert_eq!(deduped["duplicate"], dropped.len() as u64);
         for row in &marked {
             assert_eq!(row["yp_same_as"].is_empty(), unique.contains(&row["nr"]), "record {}", row["nr"]);
         }

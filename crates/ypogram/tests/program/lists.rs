@@ -31,7 +31,8 @@ fn lists_annotate_select_and_are_in_the_receipt() {
     let run = place.run("check members.csv -o checked.csv");
     assert_eq!(run.code, 0, "{}", run.stderr);
     assert!(
-        run.stdout.contains("partners (5 entries), 1 of 6 cannot be used: ypogram lists check partners"),
+        run.stdout
+            .contains("1 of 6 entries of the list partners cannot be used: ypogram lists check partners"),
         "{}",
         run.stdout
     );

@@ -7,6 +7,7 @@ mod clean;
 mod dedupe;
 mod demo;
 mod every_command;
+mod every_figure;
 mod examples;
 mod explain;
 mod extract;

@@ -1,0 +1,204 @@
+//! Rows in the order of some of their cells: in memory, and past a limit in sorted runs in temporary files that are merged.
+
+use std::cmp::Reverse;
+use std::collections::BinaryHeap;
+use std::fs::File;
+use std::io::{self, BufReader, BufWriter, Read, Seek as _, SeekFrom};
+
+use crate::error::{Error, Result};
+
+/// Appends bytes that put cells in order when compared byte by byte.
+pub type KeyOf = fn(&[u8], &mut Vec<u8>);
+
+/// A column that rows are sorted by.
+#[derive(Clone, Debug)]
+pub struct SortBy {
+    /// Its name.
+    pub column: String,
+    /// The greatest first; what is empty comes last all the same.
+    pub downwards: bool,
+    /// How its cells are put in order.
+    pub key: KeyOf,
+}
+
+/// Rows that wait until all are there. Equal ones stay in their order.
+#[derive(Debug)]
+pub(super) struct Sorted {
+    /// Keys and rows one behind the other.
+    bytes: Vec<u8>,
+    rows: Vec<Waiting>,
+    /// Bytes that they may take.
+    most: usize,
+    /// Sorted runs, the earlier first.
+    runs: Vec<File>,
+}
+
+/// Where a key and its row stand.
+#[derive(Clone, Copy, Debug)]
+struct Waiting {
+    start: usize,
+    key: u32,
+    row: u32,
+}
+
+/// As many runs are merged at once: each is an open file.
+const MOST_RUNS: usize = 64;
+
+impl Sorted {
+    /// None yet, in at most so many bytes of memory.
+    pub(super) fn within(most: usize) -> Self {
+        Sorted { bytes: Vec::new(), rows: Vec::new(), most, runs: Vec::new() }
+    }
+
+    /// Another of the same size, with no rows.
+    pub(super) fn empty_copy(&self) -> Self {
+        Sorted::within(self.most)
+    }
+
+    /// Adds a row.
+    ///
+    /// # Errors
+    /// Where the temporary folder cannot be used.
+    pub(super) fn add(&mut self, key: &[u8], row: &[u8]) -> Result<()> {
+        let held = self.bytes.len() + self.rows.len() * size_of::<Waiting>();
+        if held + key.len() + row.len() > self.most && !self.rows.is_empty() {
+            self.spill().map_err(|error| failed(&error))?;
+        }
+        self.rows.push(Waiting { start: self.bytes.len(), key: key.len() as u32, row: row.len() as u32 });
+        self.bytes.extend_from_slice(key);
+        self.bytes.extend_from_slice(row);
+        Ok(())
+    }
+
+    /// Gives the rows in order to `write`.
+    ///
+    /// # Errors
+    /// Where they cannot be written, or the temporary folder cannot be used.
+    pub(super) fn finish(&mut self, write: &mut dyn FnMut(&[u8]) -> Result<()>) -> Result<()> {
+        if self.runs.is_empty() {
+            self.sort();
+            let result = self.rows.iter().try_for_each(|waiting| write(waiting.row(&self.bytes)));
+            *self = self.empty_copy();
+            return result;
+        }
+        self.spill().map_err(|error| failed(&error))?;
+        let runs = std::mem::take(&mut self.runs);
+        merge(runs, &mut |_, row| write(row))
+    }
+
+    fn sort(&mut self) {
+        let bytes = &self.bytes;
+        self.rows.sort_by(|one, other| one.key(bytes).cmp(other.key(bytes)));
+    }
+
+    /// Moves all rows to a run of their own.
+    fn spill(&mut self) -> io::Result<()> {
+        self.sort();
+        let mut run = BufWriter::new(tempfile::tempfile()?);
+        for waiting in &self.rows {
+            write_entry(&mut run, waiting.key(&self.bytes), waiting.row(&self.bytes))?;
+        }
+        self.runs.push(run.into_inner().map_err(|error| error.into_error())?);
+        self.bytes.clear();
+        self.rows.clear();
+        if self.runs.len() >= MOST_RUNS {
+            let mut merged = BufWriter::new(tempfile::tempfile()?);
+            let runs = std::mem::take(&mut self.runs);
+            merge(runs, &mut |key, row| write_entry(&mut merged, key, row).map_err(|error| failed(&error)))
+                .map_err(|error| io::Error::other(error.message))?;
+            self.runs.push(merged.into_inner().map_err(|error| error.into_error())?);
+        }
+        Ok(())
+    }
+}
+
+impl Waiting {
+    fn key(self, bytes: &[u8]) -> &[u8] {
+        &bytes[self.start..][..self.key as usize]
+    }
+
+    fn row(self, bytes: &[u8]) -> &[u8] {
+        &bytes[self.start + self.key as usize..][..self.row as usize]
+    }
+}
+
+fn write_entry(out: &mut impl io::Write, key: &[u8], row: &[u8]) -> io::Result<()> {
+    out.write_all(&(key.len() as u32).to_le_bytes())?;
+    out.write_all(&(row.len() as u32).to_le_bytes())?;
+    out.write_all(key)?;
+    out.write_all(row)
+}
+
+/// The next key and row of a run; none at its end.
+fn read_entry(run: &mut impl Read) -> io::Result<Option<(Vec<u8>, Vec<u8>)>> {
+    let mut lengths = [0; 8];
+    match run.read_exact(&mut lengths) {
+        Ok(()) => {}
+        Err(error) if error.kind() == io::ErrorKind::UnexpectedEof => return Ok(None),
+        Err(error) => return Err(error),
+    }
+    let length = |at: usize| u32::from_le_bytes(lengths[at..at + 4].try_into().expect("four bytes")) as usize;
+    let (mut key, mut row) = (vec![0; length(0)], vec![0; length(4)]);
+    run.read_exact(&mut key)?;
+    run.read_exact(&mut row)?;
+    Ok(Some((key, row)))
+}
+
+/// Takes a key and its row.
+type WriteEntry<'w> = dyn FnMut(&[u8], &[u8]) -> Result<()> + 'w;
+
+/// Gives keys and rows of all runs in order to `write`; of equals those of the earlier run first.
+fn merge(runs: Vec<File>, write: &mut WriteEntry<'_>) -> Result<()> {
+    let start = |mut run: File| run.seek(SeekFrom::Start(0)).map(|_| BufReader::new(run));
+    let runs: io::Result<Vec<_>> = runs.into_iter().map(start).collect();
+    let mut runs = runs.map_err(|error| failed(&error))?;
+    let mut next = BinaryHeap::new();
+    for (nth, run) in runs.iter_mut().enumerate() {
+        if let Some((key, row)) = read_entry(run).map_err(|error| failed(&error))? {
+            next.push(Reverse((key, nth, row)));
+        }
+    }
+    while let Some(Reverse((key, nth, row))) = next.pop() {
+        write(&key, &row)?;
+        if let Some((key, row)) = read_entry(&mut runs[nth]).map_err(|error| failed(&error))? {
+            next.push(Reverse((key, nth, row)));
+        }
+    }
+    Ok(())
+}
+
+fn failed(error: &io::Error) -> Error {
+    Error::output(
+        format!("the temporary folder cannot be used to sort rows: {error}"),
+        "make room there, name another with TMPDIR, or give more --memory",
+    )
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        /// In memory, in a few runs, and in so many that they are merged on the way.
+        #[test]
+        fn sorts_as_a_stable_sort_does(keys in prop::collection::vec(0..20_u8, 0..400)) {
+            let mut expected: Vec<(u8, usize)> = keys.iter().copied().zip(0..).collect();
+            expected.sort_by_key(|(key, _)| *key);
+            let expected: Vec<String> = expected.iter().map(|(key, nth)| format!("{key} {nth}")).collect();
+            for most in [usize::MAX, 2000, 1] {
+                let (mut sorted, mut rows) = (Sorted::within(most), Vec::new());
+                for (nth, key) in keys.iter().enumerate() {
+                    sorted.add(&[*key], format!("{key} {nth}").as_bytes()).unwrap();
+                }
+                sorted
+                    .finish(&mut |row| {
+                        rows.push(String::from_utf8(row.to_vec()).unwrap());
+                        Ok(())
+                    })
+                    .unwrap();
+                prop_assert_eq!(&rows, &expected);
+            }
+        }
+    }
+}

@@ -1,0 +1,137 @@
+//! The call that is running, so that the commands that are printed repeat its options.
+
+use std::fmt;
+
+use clap::parser::ValueSource;
+use clap::{ArgAction, ArgMatches, CommandFactory as _};
+
+use crate::arguments::Arguments;
+use crate::render::words::for_shell;
+
+/// The call that is running.
+#[derive(Debug, Default)]
+pub(crate) struct Call {
+    /// The command that was typed.
+    command: String,
+    sources: Vec<String>,
+    options: Vec<Given>,
+}
+
+/// An option as it was given.
+#[derive(Debug)]
+struct Given {
+    long: String,
+    /// The part of the help that it stands in.
+    heading: String,
+    /// None for one without a value.
+    values: Option<Vec<String>>,
+}
+
+/// Headings of options that decide what is read and how it is judged.
+const REPEATED: [&str; 5] = ["Input", "Finding", "Judging", "Selection", "Splitting"];
+
+/// Headings of options that are repeated where the command is the same.
+const OF_COMMAND: [&str; 2] = ["Groups", "Duplicates"];
+
+/// What is repeated besides, and what is not.
+const ALSO: [&str; 2] = ["prefix", "where"];
+const NEVER: [&str; 1] = ["first"];
+
+impl Call {
+    /// Reads it out of what was matched.
+    pub(crate) fn of(matches: &ArgMatches) -> Self {
+        let Some((name, matches)) = matches.subcommand() else { return Call::default() };
+        let all = Arguments::command();
+        let Some(command) = all.find_subcommand(name) else { return Call::default() };
+        let mut call = Call { command: name.to_owned(), ..Call::default() };
+        for argument in command.get_arguments() {
+            let id = argument.get_id().as_str();
+            if matches.value_source(id) != Some(ValueSource::CommandLine) {
+                continue;
+            }
+            let raw = matches.get_raw(id).into_iter().flatten();
+            let values: Vec<String> = raw.map(|value| value.to_string_lossy().into_owned()).collect();
+            match argument.get_long() {
+                None if argument.is_positional() => call.sources.extend(values),
+                None => {}
+                Some(long) => call.options.push(Given {
+                    long: long.to_owned(),
+                    heading: argument.get_help_heading().unwrap_or_default().to_owned(),
+                    values: (!matches!(argument.get_action(), ArgAction::SetTrue)).then_some(values),
+                }),
+            }
+        }
+        call
+    }
+
+    /// A command over the same sources with the options that it has in common with this call.
+    pub(crate) fn again(&self, command: &str) -> CommandLine {
+        self.over(command, &self.sources)
+    }
+
+    /// A command over other sources with the options that are about judging.
+    pub(crate) fn over(&self, command: &str, sources: &[String]) -> CommandLine {
+        let all = Arguments::command();
+        let target = all.find_subcommand(command);
+        let knows = |given: &Given| {
+            let known = target.is_some_and(|target| {
+                target.get_arguments().any(|argument| argument.get_long() == Some(&given.long))
+            });
+            let same = command == self.command && OF_COMMAND.contains(&&*given.heading);
+            let repeated = REPEATED.contains(&&*given.heading) || ALSO.contains(&&*given.long) || same;
+            known && repeated && !NEVER.contains(&&*given.long)
+        };
+        let mut line = CommandLine { words: vec!["ypogram".into(), command.into()] };
+        line.words.extend(sources.iter().map(|source| for_shell(source)));
+        for given in self.options.iter().filter(|given| knows(given)) {
+            match &given.values {
+                None => line.words.push(format!("--{}", given.long)),
+                Some(values) => {
+                    for value in values {
+                        line = line.option(&given.long, value);
+                    }
+                }
+            }
+        }
+        line
+    }
+}
+
+/// A command that can be copied into a shell.
+#[derive(Clone, Debug)]
+pub(crate) struct CommandLine {
+    words: Vec<String>,
+}
+
+impl CommandLine {
+    /// With an option and its value.
+    #[must_use]
+    pub(crate) fn option(mut self, long: &str, value: &str) -> Self {
+        let dashes = if long.len() == 1 { "-" } else { "--" };
+        self.words.push(format!("{dashes}{long}"));
+        self.words.push(for_shell(value));
+        self
+    }
+
+    /// Without an option and its value.
+    #[must_use]
+    pub(crate) fn without(mut self, long: &str) -> Self {
+        if let Some(place) = self.words.iter().position(|word| *word == format!("--{long}")) {
+            self.words.drain(place..(place + 2).min(self.words.len()));
+        }
+        self
+    }
+
+    /// With an option that has no value.
+    #[must_use]
+    pub(crate) fn flag(mut self, long: &str) -> Self {
+        self.words.push(format!("--{long}"));
+        self
+    }
+}
+
+impl fmt::Display for CommandLine {
+    fn fmt(&self, out: &mut fmt::Formatter<'_>) -> fmt::Result {
+        out.write_str(&self.words.join(" "))
+    }
+}

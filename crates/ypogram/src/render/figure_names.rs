@@ -1,0 +1,286 @@
+//! The figures of summaries by name: one name each, the same in every command.
+
+use std::borrow::Borrow;
+
+use ypogram_core::text::Passed;
+use ypogram_core::{Class, Code, Form, Repair, Verdict};
+use ypogram_jobs::check::CheckReport;
+use ypogram_jobs::clean::CleanReport;
+use ypogram_jobs::dedupe::DedupeReport;
+use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
+use ypogram_jobs::survey::SurveyReport;
+use ypogram_jobs::{Outcome, Tally, nearest};
+use ypogram_tables::{Error, Result};
+
+/// The figures of one summary.
+#[derive(Debug, Default)]
+pub(crate) struct Figures(Vec<(String, u64)>);
+
+/// Names that some command has a figure for; what stands behind a dot says which of several.
+const NAMES: [&str; 43] = [
+    "accepted",
+    "addresses",
+    "blank-lines",
+    "class",
+    "distinct",
+    "domains",
+    "duplicate",
+    "empty",
+    "files",
+    "filled",
+    "finding",
+    "form",
+    "further-addresses",
+    "further-addresses-in-no-kept-record",
+    "groups",
+    "in-groups",
+    "kept",
+    "long-records",
+    "mailboxes",
+    "merged-cells",
+    "no-address",
+    "not-fitting",
+    "operator",
+    "passed",
+    "probable-twins",
+    "reachable",
+    "records",
+    "records-not-utf8",
+    "records-that-share-a-mailbox",
+    "rejected",
+    "rejected-texts",
+    "repair",
+    "review",
+    "rows",
+    "rows-added",
+    "set-aside",
+    "shared-mailbox",
+    "short-records",
+    "usable",
+    "usable-after-repair",
+    "usable-as-it-stood",
+    "usable-from-text",
+    "written",
+];
+
+/// Refuses a name that no figure has, before anything is done.
+///
+/// # Errors
+/// Where none has it.
+pub(crate) fn check(name: Option<&str>) -> Result<()> {
+    let Some(name) = name else { return Ok(()) };
+    let head = name.split('.').next().unwrap_or_default();
+    match NAMES.contains(&head) {
+        true => Ok(()),
+        false => Err(unknown(name, NAMES.into_iter())),
+    }
+}
+
+fn unknown<'n>(name: &str, known: impl Iterator<Item = &'n str> + Clone) -> Error {
+    let meant =
+        nearest(name, known.clone()).map_or_else(String::new, |meant| format!("did you mean {meant}? "));
+    let all: Vec<&str> = known.filter(|known| !known.contains('.')).collect();
+    Error::unusable(
+        format!("there is no figure ‘{name}’ here"),
+        format!("{meant}The figures are: {}; see docs/figures.md", all.join(", ")),
+    )
+}
+
+impl Figures {
+    /// The figure of that name.
+    ///
+    /// # Errors
+    /// Where there is none.
+    pub(crate) fn get(&self, name: &str) -> Result<u64> {
+        let found = self.0.iter().find(|(known, _)| known == name);
+        found.map(|(_, count)| *count).ok_or_else(|| unknown(name, self.0.iter().map(|(name, _)| &**name)))
+    }
+
+    fn add(&mut self, name: &str, count: u64) {
+        self.0.push((name.to_owned(), count));
+    }
+
+    /// Counts of one kind, each under the name of the kind and its own.
+    fn of<N: AsRef<str>, C: Borrow<u64>>(&mut self, kind: &str, counts: impl IntoIterator<Item = (N, C)>) {
+        for (name, count) in counts {
+            self.add(&format!("{kind}.{}", name.as_ref()), *count.borrow());
+        }
+    }
+
+    fn codes(&mut self, kind: &str, counts: &[u64]) {
+        self.of(kind, Code::all().map(|code| (code.name(), counts[code.index()])));
+    }
+
+    fn tally(&mut self, tally: &Tally) {
+        self.add("usable", tally.usable());
+        self.add("usable-as-it-stood", tally.as_it_stood);
+        self.add("usable-after-repair", tally.after_repair);
+        self.add("usable-from-text", tally.from_text);
+        self.add("further-addresses", tally.more);
+        self.codes("finding", &tally.findings);
+        self.of("repair", Repair::ALL.iter().map(|repair| (repair.name(), tally.repairs[*repair as usize])));
+        self.of("form", Form::ALL.iter().map(|form| (form.word(), tally.forms[*form as usize])));
+        self.of("class", Class::all().map(|class| (class.word(), tally.classes[class.index()])));
+    }
+
+    /// Those of `check` and `split`.
+    pub(crate) fn of_check(report: &CheckReport) -> Self {
+        let mut figures = Figures::default();
+        let of = |outcome: Outcome| report.tally.outcomes[outcome as usize];
+        figures.add("records", report.records);
+        figures.add("blank-lines", report.blank_lines);
+        figures.add("accepted", of(Outcome::Kept));
+        figures.add("review", of(Outcome::Review));
+        figures.add("rejected", of(Outcome::Rejected));
+        figures.add("no-address", report.no_address);
+        figures.add("set-aside", of(Outcome::SetAside));
+        figures.add("written", report.written);
+        figures.add("rows-added", report.tally.rows_added);
+        figures.tally(&report.tally);
+        figures.of("set-aside", report.tally.set_aside_by_reason(&report.selection));
+        figures.of("reachable", report.plan.fields.iter().zip(report.tally.reachable.iter().copied()));
+        figures
+    }
+
+    /// Those of `clean`.
+    pub(crate) fn of_clean(report: &CleanReport) -> Self {
+        let (counts, tally) = (&report.counts, &report.counts.tally);
+        let mut figures = Figures::default();
+        figures.add("records", counts.records);
+        figures.add("rows", counts.rows());
+        figures.add("rows-added", tally.rows_added);
+        figures.add("blank-lines", counts.blank_lines);
+        for outcome in Outcome::ALL {
+            figures.add(outcome.word(), counts.of(outcome));
+        }
+        figures.tally(tally);
+        figures.add("further-addresses-in-no-kept-record", counts.further_not_kept);
+        figures.add("mailboxes", counts.mailboxes);
+        figures.add("shared-mailbox", counts.shared);
+        figures.add("short-records", tally.short);
+        figures.add("long-records", tally.long);
+        figures.add("records-not-utf8", tally.not_utf8);
+        figures.codes("rejected", &tally.rejected);
+        figures.codes("review", &tally.review);
+        figures.of("set-aside", tally.set_aside_by_reason(&report.selection));
+        figures.of("reachable", report.plan.fields.iter().zip(tally.reachable.iter().copied()));
+        figures
+    }
+
+    /// Those of `dedupe`.
+    pub(crate) fn of_dedupe(report: &DedupeReport) -> Self {
+        let mut figures = Figures::default();
+        for (name, count) in [
+            ("records", report.records),
+            ("blank-lines", report.blank_lines),
+            ("kept", report.kept),
+            ("review", report.for_review),
+            ("duplicate", report.dropped),
+            ("no-address", report.no_address),
+            ("rejected", report.rejected),
+            ("usable-from-text", report.usable_from_text),
+            ("rejected-texts", report.rejected_texts),
+            ("mailboxes", report.mailboxes),
+            ("shared-mailbox", report.shared),
+            ("merged-cells", report.filled),
+            ("probable-twins", report.twins.len() as u64),
+        ] {
+            figures.add(name, count);
+        }
+        figures.of("reachable", &report.reachable);
+        if let (Some(groups), Some(in_groups)) = (report.groups, report.in_groups) {
+            figures.add("groups", groups);
+            figures.add("in-groups", in_groups);
+        }
+        figures
+    }
+
+    /// Those of `survey`.
+    pub(crate) fn of_survey(report: &SurveyReport) -> Self {
+        let mut figures = Figures::default();
+        let of = |verdict: Verdict| {
+            report
+                .verdicts
+                .iter()
+                .find(|figure| figure.name == verdict.word())
+                .map_or(0, |figure| figure.count)
+        };
+        let usable = &report.usable;
+        for (name, count) in [
+            ("records", report.records),
+            ("blank-lines", report.blank_lines),
+            ("accepted", of(Verdict::Accept)),
+            ("review", of(Verdict::Review)),
+            ("rejected", of(Verdict::Reject)),
+            ("no-address", usable.no_address),
+            ("usable", usable.in_all()),
+            ("usable-as-it-stood", usable.as_it_stood),
+            ("usable-after-repair", usable.after_repair),
+            ("usable-from-text", usable.from_text),
+            ("mailboxes", report.mailboxes.distinct.count),
+            ("records-that-share-a-mailbox", report.mailboxes.in_groups),
+            ("domains", report.distinct_domains.count),
+        ] {
+            figures.add(name, count);
+        }
+        let count_of = |counts: &[ypogram_jobs::survey::Figure], name: &str| {
+            counts.iter().find(|figure| figure.name == name).map_or(0, |figure| figure.count)
+        };
+        let findings = |code: Code| {
+            report
+                .findings
+                .iter()
+                .find(|finding| finding.code == code.name())
+                .map_or(0, |finding| finding.count)
+        };
+        figures.of("finding", Code::all().map(|code| (code.name(), findings(code))));
+        let repairs =
+            Repair::ALL.iter().map(|repair| (repair.name(), count_of(&report.repairs, repair.name())));
+        figures.of("repair", repairs);
+        let forms = |form: &Form| {
+            report.forms.iter().find(|figures| figures.form == form.word()).map_or(0, |figures| figures.count)
+        };
+        figures.of("form", Form::ALL.iter().map(|form| (form.word(), forms(form))));
+        figures
+            .of("class", Class::all().map(|class| (class.word(), count_of(&report.classes, class.word()))));
+        figures.of("operator", report.operators.iter().map(|operator| (&*operator.name, operator.count)));
+        figures.of("filled", report.fields.iter().map(|field| (&*field.name, field.filled)));
+        figures.of("empty", report.fields.iter().map(|field| (&*field.name, field.empty)));
+        figures.of("distinct", report.fields.iter().map(|field| (&*field.name, field.distinct.count)));
+        figures.of("reachable", report.elsewhere.steps.iter().map(|step| (&*step.field, step.adds)));
+        figures
+    }
+
+    /// Those of `extract`.
+    pub(crate) fn of_extract(report: &ExtractReport) -> Self {
+        let mut figures = Figures::default();
+        let [accepted, review, rejected] = report.verdicts;
+        for (name, count) in [
+            ("files", report.names.len() as u64),
+            ("addresses", report.addresses),
+            ("rows", report.rows),
+            ("accepted", accepted),
+            ("review", review),
+            ("rejected", rejected),
+            ("mailboxes", report.mailboxes.count),
+            ("domains", report.domains.count),
+        ] {
+            figures.add(name, count);
+        }
+        figures.of("form", Form::ALL.iter().map(|form| (form.word(), report.forms[*form as usize])));
+        let passed = Passed::ALL.iter().map(|reason| (reason.word(), report.passed[*reason as usize]));
+        figures.of("passed", passed);
+        figures
+    }
+
+    /// Those of `extract --row-per-address`.
+    pub(crate) fn of_records(report: &ByRecordReport) -> Self {
+        let mut figures = Figures::default();
+        figures.add("records", report.records);
+        figures.add("blank-lines", report.blank_lines);
+        figures.add("rows", report.rows);
+        figures.add("addresses", report.rows);
+        figures.add("no-address", report.without);
+        figures
+    }
+}
