@@ -104,6 +104,12 @@ const KEYS: &[(&str, &str, &str, &str)] = &[
     ("letter-case", "[standard-form]\nletter-case = 'keep'", "--letter-case keep", "clean"),
     ("max-length", "[standard-form]\nmax-length = 14", "", "clean"),
     ("rule", "[same-mailbox]\nrule = 'exact'", "--same exact", "clean"),
+    (
+        "shared",
+        "[same-mailbox]\nshared = 'keep'\n[fields]\nperson = ['nr']",
+        "--shared keep --person nr",
+        "clean",
+    ),
     ("a domain", "[same-mailbox.domains]\n'h-works.org' = 'google'", "", "clean"),
     ("public", "[domains]\npublic = ['example']", "", "clean"),
     ("free", "[domains]\nfree = ['*.h-works.org']", "", "clean"),
