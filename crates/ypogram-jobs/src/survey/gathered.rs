@@ -44,6 +44,8 @@ pub(crate) const NOT_USABLE: usize = 2;
 #[derive(Debug)]
 pub(crate) struct FieldCounts {
     pub(crate) filled: u64,
+    /// Of a field that was not looked at the cells that are an address, in whatever form.
+    pub(crate) whole_addresses: u64,
     /// Characters of the shortest and the longest filled cell.
     pub(crate) shortest: u64,
     pub(crate) longest: u64,
@@ -154,6 +156,7 @@ impl Default for FieldCounts {
     fn default() -> Self {
         FieldCounts {
             filled: 0,
+            whole_addresses: 0,
             shortest: u64::MAX,
             longest: 0,
             most_octets: 0,
@@ -164,15 +167,14 @@ impl Default for FieldCounts {
 }
 
 impl FieldCounts {
-    /// Whether most cells hold an address and nothing else is much in them: one that could be given with `--field`.
+    /// Whether most cells are an address, in whatever form: one that could be given with `--field`.
     pub(crate) fn is_mostly_addresses(&self) -> bool {
-        let with_address =
-            self.kinds[CellKind::Address as usize] + self.kinds[CellKind::SeveralAddresses as usize];
-        with_address * 2 > self.filled
+        self.whole_addresses * 2 > self.filled
     }
 
     fn merge(&mut self, other: FieldCounts) {
         self.filled += other.filled;
+        self.whole_addresses += other.whole_addresses;
         self.shortest = self.shortest.min(other.shortest);
         self.longest = self.longest.max(other.longest);
         self.most_octets = self.most_octets.max(other.most_octets);

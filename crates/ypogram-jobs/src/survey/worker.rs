@@ -8,6 +8,7 @@ use crate::annotate::shortened;
 use crate::cell_addresses::CellAddresses;
 use crate::conditions::{Candidate, Conditions, Sieve, is_blank};
 use crate::fields::FieldPlan;
+use crate::header_cells::holds_whole_cell_address;
 use crate::picking::{Candidates, Picked, Picker};
 use crate::reading::{Reading, Task};
 use crate::survey::gathered::{AFTER_REPAIR, AS_IT_STOOD, Gathered, LocalPart, NOT_USABLE, Noted, Shape};
@@ -222,7 +223,10 @@ impl<'p> Worker<'p> {
         if !of.usable && !looked_at && self.addresses.usable && field < 128 {
             self.others |= 1 << field;
         }
+        let policy = self.judge.policy();
+        let is_whole = !looked_at && self.addresses.usable && holds_whole_cell_address(cell, policy);
         let counts = &mut self.gathered.fields[field];
+        counts.whole_addresses += u64::from(is_whole);
         let kind = CellKind::of(cell, self.addresses.spans.len());
         counts.kinds[kind as usize] += 1;
         if kind != CellKind::Empty {

@@ -90,21 +90,21 @@ fn tell(
     other: Option<&SurveyReport>,
 ) -> Result<()> {
     let output = &arguments.output;
-    match other.filter(|_| output.figure.is_none() && !output.quiet) {
-        Some(other) => render::print(&match output.json {
-            true => render::json::surveys(report, other),
-            false => render::survey_against::side_by_side(report, other),
-        }),
-        None => Telling { output, beside: false, first: None }.tell(
-            || Figures::of_survey(report),
-            || render::json::survey(report),
-            || {
+    Telling { output, beside: false, first: None }.tell(
+        || Figures::of_survey(report),
+        || match other {
+            Some(other) => render::json::surveys(report, other),
+            None => render::json::survey(report),
+        },
+        || match other {
+            Some(other) => render::survey_against::summary(report, other),
+            None => {
                 let named_fields = &settings.fields;
                 let called = Called { call, by: settings.judged_by(), named_fields, rare: arguments.rare };
                 render::survey::summary(report, &called)
-            },
-        ),
-    }
+            }
+        },
+    )
 }
 
 /// The survey kept in the file at `path`; none where it is no survey.

@@ -48,7 +48,7 @@ pub(crate) fn summary(report: &SurveyReport, called: &Called<'_>) -> Summary {
 }
 
 /// The first line: where the records would end if there were no duplicates.
-fn answer(report: &SurveyReport) -> String {
+pub(crate) fn answer(report: &SurveyReport) -> String {
     let of = |word: &str| report.verdicts.iter().find(|verdict| verdict.name == word).map_or(0, |v| v.count);
     let counts = [
         ("accepted", of("accept")),

@@ -2,21 +2,24 @@
 
 use std::collections::BTreeMap;
 
-use comfy_table::{CellAlignment, ContentArrangement, Table, presets};
 use ypogram_core::shown;
 use ypogram_jobs::survey::SurveyReport;
 
-use crate::render::style;
-use crate::render::words::{number, share};
+use crate::render::layout::Cell;
+use crate::render::summary::{Block, Summary};
+use crate::render::survey::answer;
+use crate::render::words::{counted, number, share};
 
 /// Both surveys, with the differences.
-pub(crate) fn side_by_side(now: &SurveyReport, before: &SurveyReport) -> String {
+pub(crate) fn summary(now: &SurveyReport, before: &SurveyReport) -> Summary {
     let names = |report: &SurveyReport| {
         report.sources.iter().map(|source| shown(source.name.as_bytes())).collect::<Vec<_>>().join(", ")
     };
-    let mut out = format!("{} {}\n", style::title("before:"), names(before));
-    out.push_str(&format!("{} {}\n", style::title("now:   "), names(now)));
-    for (title, figures) in sections() {
+    let usable = number(before.usable.in_all());
+    let earlier = counted(before.records, "record", "records");
+    let mut summary = Summary::new(format!("{}; before: {usable} usable of {earlier}", answer(now)));
+    summary.head(vec![format!("before: {}", names(before)), format!("now:    {}", names(now))]);
+    for (rank, (title, figures)) in sections().into_iter().enumerate() {
         let (before, now) = (figures(before), figures(now));
         let mut order: Vec<&String> = now.iter().map(|(name, _)| name).collect();
         order.extend(before.iter().map(|(name, _)| name));
@@ -24,13 +27,10 @@ pub(crate) fn side_by_side(now: &SurveyReport, before: &SurveyReport) -> String 
             (before.iter().cloned().collect(), now.iter().cloned().collect());
         let mut told = std::collections::HashSet::new();
         let order: Vec<&String> = order.into_iter().filter(|name| told.insert(*name)).collect();
-        if order.is_empty() {
-            continue;
-        }
-        out.push_str(&format!("\n{}\n", style::title(title)));
-        out.push_str(&table(&order, &before, &now));
+        let block = table(title, &order, &before, &now);
+        summary.block(if rank == 0 { block.whole() } else { block.rank(rank as u8) });
     }
-    out
+    summary
 }
 
 type Figures = Vec<(String, u64)>;
@@ -45,12 +45,13 @@ fn sections() -> [Section; 6] {
             let usable = &report.usable;
             let figures = [
                 ("records", report.records),
-                ("usable as they stand", usable.as_it_stood),
+                ("usable as it stood", usable.as_it_stood),
                 ("usable after repair", usable.after_repair),
                 ("usable from text fields", usable.from_text),
-                ("not usable", usable.rejected),
-                ("without an address", usable.no_address),
-                ("distinct mailboxes", report.mailboxes.distinct.count),
+                ("usable", usable.in_all()),
+                ("rejected", usable.rejected),
+                ("no-address", usable.no_address),
+                ("mailboxes", report.mailboxes.distinct.count),
                 ("records that share a mailbox", report.mailboxes.in_groups),
             ];
             figures.map(|(name, count)| (name.to_owned(), count)).to_vec()
@@ -65,11 +66,13 @@ fn sections() -> [Section; 6] {
     ]
 }
 
-fn table(order: &[&String], before: &BTreeMap<String, u64>, now: &BTreeMap<String, u64>) -> String {
-    let mut table = Table::new();
-    table.load_style(presets::NOTHING).set_content_arrangement(ContentArrangement::Disabled);
-    table.set_header([" ", "before", "now", "difference", ""]);
-    for &name in order {
+fn table(
+    title: &str,
+    order: &[&String],
+    before: &BTreeMap<String, u64>,
+    now: &BTreeMap<String, u64>,
+) -> Block {
+    let row = |&name: &&String| {
         let was = before.get(name).copied().unwrap_or_default();
         let is = now.get(name).copied().unwrap_or_default();
         let (difference, by) = match is.cmp(&was) {
@@ -77,12 +80,10 @@ fn table(order: &[&String], before: &BTreeMap<String, u64>, now: &BTreeMap<Strin
             std::cmp::Ordering::Less => (format!("−{}", number(was - is)), share(was - is, was)),
             std::cmp::Ordering::Greater => (format!("+{}", number(is - was)), share(is - was, was)),
         };
-        table.add_row([format!(" {name}"), number(was), number(is), difference, by]);
-    }
-    for index in 1..=4 {
-        if let Some(column) = table.column_mut(index) {
-            column.set_cell_alignment(CellAlignment::Right);
-        }
-    }
-    table.trim_fmt() + "\n"
+        let numbers = [number(was), number(is), difference, by].map(Cell::right);
+        std::iter::once(Cell::flexible(name)).chain(numbers).collect()
+    };
+    let names = ["before", "now", "difference", ""].map(Cell::right);
+    Block::of_rows(title, "", order.iter().map(row).collect())
+        .named(std::iter::once(Cell::text("")).chain(names).collect())
 }

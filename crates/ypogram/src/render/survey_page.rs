@@ -6,12 +6,15 @@ use ypogram_jobs::DistinctCount;
 use ypogram_jobs::survey::{Figure, SurveyReport, TopValue};
 
 use crate::render::chart::{self, Bar};
-use crate::render::words::{number, share};
+use crate::render::survey::answer;
+use crate::render::words::{counted, number, share};
 
 #[derive(Template)]
 #[template(path = "survey.html")]
 struct Page {
     title: String,
+    /// The first line of the survey.
+    answer: String,
     subtitle: String,
     tiles: Vec<Tile>,
     /// How all records divide, in parts that fill the width.
@@ -21,6 +24,10 @@ struct Page {
     ladder: Vec<[String; 4]>,
     fields: Vec<Field>,
     forms: String,
+    /// What the shares of forms, classes and shapes are of.
+    of_addresses: String,
+    of_usable: String,
+    of_cells: String,
     shapes: Vec<[String; 4]>,
     more_shapes: String,
     domains: String,
@@ -71,6 +78,8 @@ pub(crate) fn page(report: &SurveyReport) -> String {
     let usable = report.usable.in_all();
     let with_address = report.forms.iter().map(|form| form.count).sum();
     let of = |count| share(count, report.records);
+    let cells: u64 = report.shapes.iter().chain(&report.rare_shapes).map(|shape| shape.count).sum();
+    let cells = cells.max(report.records);
     let names: Vec<String> = report.sources.iter().map(|source| shown(source.name.as_bytes())).collect();
     let mut subtitle = format!("address field: {}", report.address_fields.join(", "));
     if let Some(only) = &report.only {
@@ -78,6 +87,7 @@ pub(crate) fn page(report: &SurveyReport) -> String {
     }
     let page = Page {
         title: names.join(", "),
+        answer: answer(report),
         subtitle,
         tiles: tiles(report),
         division: division(report),
@@ -93,13 +103,16 @@ pub(crate) fn page(report: &SurveyReport) -> String {
             .map(|step| [shown(step.field.as_bytes()), number(step.adds), number(step.total), of(step.total)])
             .collect(),
         fields: fields(report),
+        of_addresses: counted(with_address, "record with an address", "records with an address"),
+        of_usable: counted(usable, "usable record", "usable records"),
+        of_cells: counted(cells, "cell of the address field", "cells of the address field"),
         forms: chart_of(report.forms.iter().map(|form| (form.form.clone(), form.count)), with_address),
         shapes: report
             .shapes
             .iter()
             .map(|shape| {
                 let name = if shape.shape.is_empty() { "(empty)".into() } else { shape.shape.clone() };
-                [name, number(shape.count), of(shape.count), shown(shape.example.as_bytes())]
+                [name, number(shape.count), share(shape.count, cells), shown(shape.example.as_bytes())]
             })
             .collect(),
         more_shapes: match report.distinct_shapes.count.saturating_sub(report.shapes.len() as u64) {
@@ -149,13 +162,13 @@ fn tiles(report: &SurveyReport) -> Vec<Tile> {
     let tile = |figure: String, label, remark: String| Tile { figure, label, remark };
     let mut tiles = vec![
         tile(number(report.records), "records", format!("{} fields", report.fields.len())),
-        tile(number(usable), "usable addresses", of(usable)),
-        tile(number(report.usable.after_repair), "of them after repair", of(report.usable.after_repair)),
-        tile(number(report.usable.rejected), "not usable", of(report.usable.rejected)),
-        tile(number(report.usable.no_address), "without an address", of(report.usable.no_address)),
+        tile(number(usable), "usable", of(usable)),
+        tile(number(report.usable.after_repair), "usable after repair", of(report.usable.after_repair)),
+        tile(number(report.usable.rejected), "rejected", of(report.usable.rejected)),
+        tile(number(report.usable.no_address), "no-address", of(report.usable.no_address)),
         tile(
             estimate(report.mailboxes.distinct),
-            "distinct mailboxes",
+            "mailboxes",
             format!("{} records share one", number(report.mailboxes.in_groups)),
         ),
     ];
@@ -169,11 +182,11 @@ fn tiles(report: &SurveyReport) -> Vec<Tile> {
 fn division(report: &SurveyReport) -> Vec<Part> {
     let usable = &report.usable;
     let parts = [
-        ("usable as they stand", "good", usable.as_it_stood),
+        ("usable as it stood", "good", usable.as_it_stood),
         ("usable after repair", "mended", usable.after_repair),
         ("usable from text fields", "text", usable.from_text),
-        ("not usable", "bad", usable.rejected),
-        ("no address", "none", usable.no_address),
+        ("rejected", "bad", usable.rejected),
+        ("no-address", "none", usable.no_address),
     ];
     let part = |(label, class, count): (&'static str, &'static str, u64)| Part {
         label,

@@ -55,6 +55,41 @@ fn unusable_inputs() {
     assert_eq!(left.len(), files.len() + 1, "nothing half written: {left:?}");
 }
 
+/// Nothing found is told, with the field that has some, and stops a script that asks for it.
+#[test]
+fn nothing_found_is_told() {
+    let place = Place::with(&[
+        ("list.csv", b"name,remarks\nAda,ask ada@h-works.org\nBea,\nCleo,or cleo@h-works.org\n"),
+        ("none.csv", b"name,remarks\nAda,\nBea,x\n"),
+    ]);
+    for call in [
+        "check SOURCE -o out.csv --force",
+        "clean SOURCE -o out --force",
+        "dedupe SOURCE",
+        "survey SOURCE",
+        "split SOURCE -o out.csv --force",
+    ] {
+        let run = place.run(&format!("{} --fail-on none-found", call.replace("SOURCE", "list.csv")));
+        assert_eq!(run.code, 1, "{call}: {}", run.stderr);
+        assert!(run.stdout.contains("no address was found"), "{call}: {}", run.stdout);
+        assert!(
+            run.stdout.contains("  2  more with") && run.stdout.contains("--also remarks"),
+            "{call}: {}",
+            run.stdout
+        );
+        let run =
+            place.run(&format!("{} --also remarks --fail-on none-found", call.replace("SOURCE", "list.csv")));
+        assert_eq!(
+            (run.code, run.stdout.contains("no address was found")),
+            (0, false),
+            "{call}: {}",
+            run.stderr
+        );
+    }
+    let run = place.run("extract none.csv -o found.csv --fail-on none-found");
+    assert_eq!((run.code, run.stdout.contains("no address was found")), (1, true), "{}", run.stdout);
+}
+
 #[test]
 fn a_header_alone_is_a_table_without_records() {
     let place = Place::with(&[("list.csv", b"id,email\n")]);

@@ -298,7 +298,7 @@ fn conditions_pick_what_a_plain_filter_picks() {
     fn domain(row: &Row) -> &str {
         row["yp_address"].rsplit_once('@').map_or("", |(_, domain)| domain)
     }
-    let conditions: [(&str, Picks); 20] = [
+    let conditions: [(&str, Picks); 25] = [
         ("finding=free-provider", |row| has(row, "yp_findings", "free-provider")),
         ("finding=double-dot", |row| has(row, "yp_findings", "double-dot")),
         ("finding=tagged,class=free", |row| has(row, "yp_findings", "tagged") && row["yp_class"] == "free"),
@@ -323,9 +323,17 @@ fn conditions_pick_what_a_plain_filter_picks() {
         ("field=notes,at-sign=yes", |row| row["notes"].contains('@')),
         ("field=email,value=ask␣the␣office", |row| row["email"] == "ask the office"),
         ("field=email,filled=no", |row| row["email"].trim().is_empty()),
+        ("class!=free", |row| row["yp_class"] != "free"),
+        ("address=no,field=notes,at-sign=yes", |row| !usable(row) && row["notes"].contains('@')),
+        ("field=email,filled=yes,field=notes,at-sign=no", |row| {
+            !row["email"].trim().is_empty() && !row["notes"].contains('@')
+        }),
+        ("address=yes,field!=email", |row| usable(row) && row["yp_field"] != "email"),
+        ("list=works", |row| usable(row) && domain(row) == "h-works.org" || row["yp_lists"] == "works"),
     ];
     let place = Place::with(&[("list.csv", messy(7, 500).as_bytes())]);
-    let fields = "--field email --also notes";
+    std::fs::write(place.path("works.txt"), "h-works.org\n").unwrap();
+    let fields = "--field email --also notes --list works=works.txt,of=domains,severity=note";
     assert_eq!(place.run(&format!("check list.csv {fields} -o all.csv -q")).code, 0);
     let all = table(&place.read("all.csv"));
     for (condition, picks) in conditions {
@@ -342,6 +350,7 @@ fn conditions_pick_what_a_plain_filter_picks() {
         ("finding=dubble-dot", "double-dot"),
         ("colour=red", "the keys are finding"),
         ("free-provider", "write key=value"),
+        ("list=wroks", "your lists are: works"),
         ("verdict=maybe", "accept"),
         ("field=nots,filled=yes", "notes"),
     ] {

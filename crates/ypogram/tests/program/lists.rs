@@ -134,6 +134,34 @@ fn edits_keep_comments_order_and_everything_else() {
     assert_eq!(place.run("lists check partners").code, 0, "what was written is in order");
 }
 
+/// People who asked to be left alone are not kept, whatever else the list brings.
+#[test]
+fn a_severity_is_never_without_effect() {
+    let place = Place::with(&[
+        ("list.csv", b"email\nada@h-works.org\nbea@h-works.org\n"),
+        ("stop.csv", b"email,since\nada@h-works.org,2024\n"),
+    ]);
+    for (does, verdicts) in [
+        ("severity=reject,columns=since", ["reject", "accept"]),
+        ("severity=review,columns=since,class=left", ["accept", "accept"]),
+        ("severity=review,columns=since,finding=left-us", ["review", "accept"]),
+        ("columns=since", ["accept", "accept"]),
+        ("severity=review", ["review", "accept"]),
+    ] {
+        let run = place.run(&format!("check list.csv --list stop=stop.csv,{does} -o out.csv -q --force"));
+        if does.contains("class") {
+            assert!(run.code == 2 && run.stderr.contains("would do nothing"), "{does}: {}", run.stderr);
+            continue;
+        }
+        assert_eq!(run.code, 0, "{does}: {}", run.stderr);
+        let told: Vec<String> =
+            table(&place.read("out.csv")).iter().map(|row| row["yp_verdict"].clone()).collect();
+        assert_eq!(told, verdicts, "{does}");
+    }
+    let run = place.run("check list.csv --list stop=stop.csv,columns=since,severity=off");
+    assert!(run.code == 2 && run.stderr.contains("severity = \"off\" would do nothing"), "{}", run.stderr);
+}
+
 #[test]
 fn bad_lists_are_told_with_their_place() {
     let cases: &[(&str, &str, &str)] = &[

@@ -4,6 +4,7 @@ mod bad_input;
 mod cells;
 mod check;
 mod clean;
+mod columns;
 mod dedupe;
 mod demo;
 mod every_command;
