@@ -226,6 +226,15 @@ impl FieldPlan {
         Some(crate::annotate::shortened(id))
     }
 
+    /// Whether addresses may stand in other fields for the most part: none was named, and none of them holds mostly addresses.
+    pub(crate) fn looks_in_the_wrong_place(&self) -> bool {
+        match self.how {
+            HowChosen::NoneFound => true,
+            HowChosen::MostAddresses(addresses, records) => addresses * 2 < records,
+            HowChosen::Named | HowChosen::OnlyField => false,
+        }
+    }
+
     /// The fields that were looked at: what tells records apart, and the address and text fields.
     pub fn looked_at(&self) -> impl Iterator<Item = &str> {
         let fields = self.id.iter().chain(&self.address).chain(&self.text);

@@ -10,11 +10,21 @@ use ypogram_tables::csv::{CellSort, NUMBER};
 /// use ypogram_tables::csv::CellSort;
 /// assert_eq!(sort_of_cell(b"E-mail"), CellSort::Words);
 /// assert_eq!(sort_of_cell(b"night.owl@gmail.com"), CellSort::RecordOnly("an address"));
+/// assert_eq!(sort_of_cell(b"n/a"), CellSort::Empty);
 /// ```
 pub fn sort_of_cell(cell: &[u8]) -> CellSort {
     let cell = cell.trim_ascii();
-    if holds_whole_cell_address(cell, &Policy::default()) || is_meant_as_address(cell) {
+    let policy = Policy::default();
+    // `E-M@il` names a field.
+    let has_dot = memchr::memrchr(b'@', cell).is_some_and(|sign| cell[sign..].contains(&b'.'));
+    if has_dot && (is_word(cell) || holds_whole_cell_address(cell, &policy)) {
         return CellSort::RecordOnly("an address");
+    }
+    // Words for “nothing there” are read as no address at all.
+    let mut found = Vec::new();
+    cell::read(cell, &policy, &mut found);
+    if found.is_empty() {
+        return CellSort::Empty;
     }
     match CellKind::of(cell, 0) {
         CellKind::Empty => CellSort::Empty,
@@ -39,9 +49,7 @@ pub(crate) fn holds_whole_cell_address(cell: &[u8], policy: &Policy) -> bool {
     })
 }
 
-/// One word with an @ and a dot behind it is an address with a fault, and no name of a field.
-fn is_meant_as_address(cell: &[u8]) -> bool {
-    let sign = memchr::memchr(b'@', cell);
-    let is_word = !cell.iter().any(u8::is_ascii_whitespace);
-    is_word && sign.is_some_and(|sign| sign > 0 && cell[sign..].contains(&b'.'))
+/// Whether it is one word: with an @ and a dot behind that, it is an address, maybe with a fault, and no name of a field.
+fn is_word(cell: &[u8]) -> bool {
+    !cell.starts_with(b"@") && !cell.iter().any(u8::is_ascii_whitespace)
 }

@@ -91,6 +91,9 @@ impl Default for OpenOptions {
 /// How much is looked at to recognise dialect and encoding.
 const SAMPLE: usize = 64 << 10;
 
+/// How much is looked at to see whether text is a table.
+const TABLE_SAMPLE: usize = 8 << 10;
+
 /// Opens the file at `path`, or standard input where that is `-`.
 ///
 /// # Errors
@@ -139,7 +142,11 @@ pub(crate) fn table_in_text(path: &Path, start: &[u8], options: &OpenOptions) ->
     if !may_be {
         return None;
     }
-    let sample = whole_records(start);
+    // The first lines tell enough.
+    let sample = match memchr::memrchr(b'\n', &start[..start.len().min(TABLE_SAMPLE)]) {
+        Some(end) if start.len() > TABLE_SAMPLE => &start[..=end],
+        _ => start,
+    };
     match (csv::named_separator(sample), options.delimiter) {
         (_, Some(delimiter)) => Some(Dialect { delimiter }),
         (Some((delimiter, _)), None) => Some(Dialect { delimiter }),

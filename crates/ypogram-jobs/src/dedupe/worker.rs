@@ -188,6 +188,8 @@ pub(crate) struct Worker<'p> {
     as_they_stand: bool,
     /// Records have a weight.
     weighs: bool,
+    /// Addresses in fields that are not looked at are counted.
+    counts_elsewhere: bool,
     verdicts: ByAlike<Verdict>,
     batch: Batch,
     key: Vec<u8>,
@@ -214,6 +216,7 @@ impl<'p> Worker<'p> {
             keys_only,
             as_they_stand: false,
             weighs: asked.weighs(),
+            counts_elsewhere: asked.plan.looks_in_the_wrong_place(),
             verdicts: ByAlike::default(),
             batch: Batch::default(),
             key: Vec::new(),
@@ -273,7 +276,9 @@ impl<'p> Worker<'p> {
             usable(asked.hasher.hash(plain.key()))
         } else {
             part.rejected += 1;
-            self.picker.count_elsewhere(record, source, &mut part.reachable);
+            if self.counts_elsewhere {
+                self.picker.count_elsewhere(record, source, &mut part.reachable);
+            }
             let cell = asked.plan.cell(record, source, asked.plan.address[0]).unwrap_or_default();
             hash_of_text(cell, asked.hasher, &mut self.key)
         };
@@ -330,7 +335,7 @@ impl<'p> Worker<'p> {
             part.weights.push(Weight { score, person });
         }
         // Last, since the judge then holds another address.
-        if picked.is_none_or(|picked| !picked.verdict.is_usable()) {
+        if self.counts_elsewhere && picked.is_none_or(|picked| !picked.verdict.is_usable()) {
             self.picker.count_elsewhere(record, source, &mut part.reachable);
         }
     }

@@ -40,6 +40,10 @@ impl Dialect {
     /// How the cells of what may be text are separated, where it is a table for certain: rows of one width below names of
     /// fields, or with one column of what stands in records only.
     pub(crate) fn of_a_table(sample: &[u8], sort_of: SortOf) -> Option<Self> {
+        let first_line = sample.split(|b| matches!(b, b'\n' | b'\r')).next().unwrap_or_default();
+        if !first_line.iter().any(|b| CANDIDATES.contains(b)) {
+            return None;
+        }
         let dialect = Dialect::recognise(sample);
         let chunk = Chunk { bytes: sample.to_vec(), ..Chunk::default() };
         let mut batch = Batch::default();

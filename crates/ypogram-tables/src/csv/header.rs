@@ -186,6 +186,14 @@ fn why_a_record(row: Record<'_>, below: &[Record<'_>], sort_of: SortOf) -> Optio
     if only.is_some() {
         return only;
     }
+    // A field of what stands in records only has a name; a record may lack it.
+    let lacks = sorts.iter().enumerate().find_map(|(place, sort)| match sort {
+        CellSort::Empty => mostly_of_records(place, below, sort_of),
+        _ => None,
+    });
+    if let Some(what) = lacks {
+        return Some(format!("holds nothing where the lines below it hold {what}"));
+    }
     let values = sorts.iter().filter(|sort| matches!(sort, CellSort::Value(_))).count();
     if values > 0 && sorts.iter().all(|sort| !matches!(sort, CellSort::Words)) {
         return Some("holds nothing but values".to_owned());
@@ -201,6 +209,20 @@ fn why_a_record(row: Record<'_>, below: &[Record<'_>], sort_of: SortOf) -> Optio
 
 /// What a number is called.
 pub const NUMBER: &str = "a number";
+
+/// What most of the cells at `place` hold, where that stands in records only.
+fn mostly_of_records(place: usize, below: &[Record<'_>], sort_of: SortOf) -> Option<&'static str> {
+    let cells = below.iter().take(20).filter_map(|row| row.cell(place)).map(sort_of);
+    let filled: Vec<CellSort> = cells.filter(|sort| *sort != CellSort::Empty).collect();
+    let words: Vec<&str> = filled
+        .iter()
+        .filter_map(|sort| match sort {
+            CellSort::RecordOnly(what) => Some(*what),
+            _ => None,
+        })
+        .collect();
+    words.first().copied().filter(|_| words.len() * 2 > filled.len())
+}
 
 fn is_as_below(sort: CellSort, place: usize, below: &[Record<'_>], sort_of: SortOf) -> bool {
     let cells = below.iter().take(20).filter_map(|row| row.cell(place)).map(sort_of);
@@ -268,6 +290,12 @@ mod tests {
                 "with a header in line 3",
             ),
             ("\"Members\nof the club\",\nname,email\nAnna,a@h\n", "name email", 3, "with a header in line 3"),
+            (
+                "Anna,\nBruno,b@h\nCleo,c@h\n",
+                "field1 field2",
+                0,
+                "without a header: line 1 holds nothing where the lines below it hold an address",
+            ),
             // Nothing below would name the fields.
             ("email,,\na@h,x,y\nb@h,x,y\n", "email field2 field3", 1, "with a header"),
             ("name,email\n", "name email", 1, "with a header"),
