@@ -1,6 +1,7 @@
 //! The call that is running, so that the commands that are printed repeat its options.
 
 use std::fmt;
+use std::sync::OnceLock;
 
 use clap::parser::ValueSource;
 use clap::{ArgAction, ArgMatches, CommandFactory as _};
@@ -8,13 +9,22 @@ use clap::{ArgAction, ArgMatches, CommandFactory as _};
 use crate::arguments::Arguments;
 use crate::render::words::for_shell;
 
-/// The call that is running.
+/// The call that is running. It is only taken apart where a command is printed.
 #[derive(Debug, Default)]
 pub(crate) struct Call {
-    /// The command that was typed.
+    matches: ArgMatches,
+    parts: OnceLock<Parts>,
+}
+
+/// What was typed.
+#[derive(Debug, Default)]
+struct Parts {
+    /// The name of the command.
     command: String,
     sources: Vec<String>,
     options: Vec<Given>,
+    /// The command line as it can be, to see which options another command has.
+    all: clap::Command,
 }
 
 /// An option as it was given.
@@ -38,12 +48,44 @@ const ALSO: [&str; 2] = ["prefix", "where"];
 const NEVER: [&str; 1] = ["first"];
 
 impl Call {
-    /// Reads it out of what was matched.
-    pub(crate) fn of(matches: &ArgMatches) -> Self {
-        let Some((name, matches)) = matches.subcommand() else { return Call::default() };
+    /// What was matched.
+    pub(crate) fn of(matches: ArgMatches) -> Self {
+        Call { matches, parts: OnceLock::new() }
+    }
+
+    /// A command over the same sources with the options that it has in common with this call.
+    pub(crate) fn again(&self, command: &str) -> CommandLine {
+        let parts = self.parts.get_or_init(|| Parts::of(&self.matches));
+        let target = parts.all.find_subcommand(command);
+        let knows = |given: &Given| {
+            let known = target.is_some_and(|target| {
+                target.get_arguments().any(|argument| argument.get_long() == Some(&given.long))
+            });
+            let same = command == parts.command && OF_COMMAND.contains(&&*given.heading);
+            let repeated = REPEATED.contains(&&*given.heading) || ALSO.contains(&&*given.long) || same;
+            known && repeated && !NEVER.contains(&&*given.long)
+        };
+        let mut line = CommandLine { words: vec!["ypogram".into(), command.into()] };
+        line.words.extend(parts.sources.iter().map(|source| for_shell(source)));
+        for given in parts.options.iter().filter(|given| knows(given)) {
+            match &given.values {
+                None => line = line.flag(&given.long),
+                Some(values) => {
+                    line = values.iter().fold(line, |line, value| line.option(&given.long, value));
+                }
+            }
+        }
+        line
+    }
+}
+
+impl Parts {
+    fn of(matches: &ArgMatches) -> Self {
         let all = Arguments::command();
-        let Some(command) = all.find_subcommand(name) else { return Call::default() };
-        let mut call = Call { command: name.to_owned(), ..Call::default() };
+        let mut parts = Parts { all: all.clone(), ..Parts::default() };
+        let Some((name, matches)) = matches.subcommand() else { return parts };
+        let Some(command) = all.find_subcommand(name) else { return parts };
+        name.clone_into(&mut parts.command);
         for argument in command.get_arguments() {
             let id = argument.get_id().as_str();
             if matches.value_source(id) != Some(ValueSource::CommandLine) {
@@ -52,48 +94,16 @@ impl Call {
             let raw = matches.get_raw(id).into_iter().flatten();
             let values: Vec<String> = raw.map(|value| value.to_string_lossy().into_owned()).collect();
             match argument.get_long() {
-                None if argument.is_positional() => call.sources.extend(values),
+                None if argument.is_positional() => parts.sources.extend(values),
                 None => {}
-                Some(long) => call.options.push(Given {
+                Some(long) => parts.options.push(Given {
                     long: long.to_owned(),
                     heading: argument.get_help_heading().unwrap_or_default().to_owned(),
                     values: (!matches!(argument.get_action(), ArgAction::SetTrue)).then_some(values),
                 }),
             }
         }
-        call
-    }
-
-    /// A command over the same sources with the options that it has in common with this call.
-    pub(crate) fn again(&self, command: &str) -> CommandLine {
-        self.over(command, &self.sources)
-    }
-
-    /// A command over other sources with the options that are about judging.
-    pub(crate) fn over(&self, command: &str, sources: &[String]) -> CommandLine {
-        let all = Arguments::command();
-        let target = all.find_subcommand(command);
-        let knows = |given: &Given| {
-            let known = target.is_some_and(|target| {
-                target.get_arguments().any(|argument| argument.get_long() == Some(&given.long))
-            });
-            let same = command == self.command && OF_COMMAND.contains(&&*given.heading);
-            let repeated = REPEATED.contains(&&*given.heading) || ALSO.contains(&&*given.long) || same;
-            known && repeated && !NEVER.contains(&&*given.long)
-        };
-        let mut line = CommandLine { words: vec!["ypogram".into(), command.into()] };
-        line.words.extend(sources.iter().map(|source| for_shell(source)));
-        for given in self.options.iter().filter(|given| knows(given)) {
-            match &given.values {
-                None => line.words.push(format!("--{}", given.long)),
-                Some(values) => {
-                    for value in values {
-                        line = line.option(&given.long, value);
-                    }
-                }
-            }
-        }
-        line
+        parts
     }
 }
 

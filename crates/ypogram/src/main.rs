@@ -24,7 +24,7 @@ use call::Call;
 
 fn main() -> ExitCode {
     let matched = Arguments::command().try_get_matches();
-    let read = matched.and_then(|matches| Ok((Arguments::from_arg_matches(&matches)?, Call::of(&matches))));
+    let read = matched.and_then(|matches| Ok((Arguments::from_arg_matches(&matches)?, Call::of(matches))));
     let (arguments, call) = match read {
         Ok(read) => read,
         Err(error) => return exit::for_unreadable_call(&error),

@@ -36,17 +36,20 @@ impl Telling<'_> {
         let text = match self.output.json {
             true => json(),
             false => {
-                let mut text = summary().text(self.output.full);
-                text.extend(self.first.map(render::trial::note));
-                text
+                let Some(first) = self.first else { return self.print(&summary().text(self.output.full)) };
+                summary().without_steps().text(self.output.full) + &render::trial::note(first)
             }
         };
+        self.print(&text)
+    }
+
+    fn print(&self, text: &str) -> Result<()> {
         match self.beside {
             true => {
-                render::print_beside(&text);
+                render::print_beside(text);
                 Ok(())
             }
-            false => render::print(&text),
+            false => render::print(text),
         }
     }
 }

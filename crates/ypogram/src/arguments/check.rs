@@ -36,7 +36,8 @@ pub(crate) struct CheckArguments {
     pub(crate) pattern: Vec<String>,
 
     /// Write only the records that meet the condition, with their lines: finding=CODE, verdict=WORD, form=WORD,
-    /// class=WORD, repair=CODE, field=NAME, address=yes|no and the others of `survey --show`; several separated by commas
+    /// class=WORD, repair=CODE, list=NAME, address=yes|no and the others of `survey --show`; != is the contrary, several separated by
+    /// commas hold together
     #[arg(long, value_name = "CONDITION", help_heading = "Output")]
     pub(crate) show: Option<String>,
 

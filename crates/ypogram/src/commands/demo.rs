@@ -55,7 +55,7 @@ pub(crate) fn run(arguments: &DemoArguments) -> Result<ExitCode> {
     let matches = Arguments::command().get_matches_from(call);
     let arguments = Arguments::from_arg_matches(&matches).expect("the call is ours");
     let Command::Clean(clean_arguments) = arguments.command else { unreachable!("the call is ours") };
-    clean::run(&clean_arguments, &Call::of(&matches))?;
+    clean::run(&clean_arguments, &Call::of(matches))?;
     render::print(&next_steps(folder))?;
     Ok(ExitCode::from(exit::DONE))
 }
@@ -80,8 +80,9 @@ fn next_steps(folder: &Path) -> String {
         ("ypogram explain 'night.owl@gmial,com'", "what is wrong with an address, and what was meant"),
         ("ypogram clean your-own.csv", "your own file; the input is never changed"),
     ];
+    let width = steps.iter().map(|(command, _)| command.chars().count()).max().unwrap_or(0);
     for (command, what) in steps {
-        let _ = writeln!(out, "  {command:<50} {}", render::style::dim(what));
+        let _ = writeln!(out, "  {command:<width$}  {}", render::style::dim(what));
     }
     out
 }

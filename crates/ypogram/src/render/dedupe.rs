@@ -56,7 +56,7 @@ fn head(report: &DedupeReport, by: JudgedBy<'_>) -> Vec<String> {
         how: &report.how,
         address_fields: report.address_fields.iter().map(String::as_str).collect(),
         text_fields: report.text_fields.iter().map(String::as_str).collect(),
-        more: persons.into_iter().chain([format!("same mailbox by rule {}", report.rule)]).collect(),
+        more: persons.into_iter().collect(),
         by,
     }
     .lines()
@@ -94,7 +94,7 @@ fn figures(report: &DedupeReport, options: &DedupeOptions) -> Block {
     };
     let parts: Vec<String> = parts.into_iter().map(number).collect();
     let records = counted(report.records, "record", "records");
-    Block::of("Same mailbox", &format!("of {records}"), &figures)
+    Block::of("Same mailbox", &format!("by rule {}; of {records}", report.rule), &figures)
         .whole()
         .note(format!("{} = {records} read {adds_up}", parts.join(" + ")))
 }

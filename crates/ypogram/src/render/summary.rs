@@ -74,6 +74,13 @@ impl Summary {
         }
     }
 
+    /// Without next steps: those of a trial would be about other records.
+    #[must_use]
+    pub(crate) fn without_steps(mut self) -> Self {
+        self.steps.clear();
+        self
+    }
+
     /// What is printed; in full, or as much as fits a page.
     pub(crate) fn text(mut self, full: bool) -> String {
         let width = if full { usize::MAX } else { WIDTH };
