@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::path::PathBuf;
 
 use serde::Serialize;
-use ypogram_core::{Class, Code, Form, Hasher, Policy, Severity, Verdict};
+use ypogram_core::{Class, Code, Form, Hasher, Policy, Repair, Severity, Verdict};
 use ypogram_tables::csv::Arrangement;
 use ypogram_tables::{Encode, OpenOptions, Result, Target};
 
@@ -17,12 +17,13 @@ use crate::house_pattern::HousePattern;
 use crate::layout::OutputLayout;
 use crate::line_count::LineCount;
 use crate::lists::AppendedColumn;
+use crate::outcome::Outcome;
 use crate::pipeline;
 use crate::progress::Progress;
 use crate::reading::{Reading, SourceReport, Task};
 use crate::selection::Selection;
 use crate::split::{SplitPlan, SplitWanted};
-use crate::tally::{Tally, named};
+use crate::tally::{Tally, Usable, named};
 
 /// What `check` is asked to do.
 #[derive(Debug)]
@@ -105,12 +106,17 @@ pub struct CheckSummed {
     blank_lines: u64,
     written: u64,
     no_address: u64,
+    outcomes: BTreeMap<&'static str, u64>,
+    usable: Usable,
     verdicts: BTreeMap<&'static str, u64>,
     findings: BTreeMap<&'static str, u64>,
+    repairs: BTreeMap<&'static str, u64>,
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     set_aside: BTreeMap<String, u64>,
     forms: BTreeMap<&'static str, u64>,
     classes: BTreeMap<&'static str, u64>,
+    further_addresses: u64,
+    reachable: BTreeMap<String, u64>,
 }
 
 /// Annotates the sources' records.
@@ -322,20 +328,34 @@ impl CheckReport {
     /// The counts under their names.
     pub fn summed(&self) -> CheckSummed {
         let verdicts = [Verdict::Accept, Verdict::Review, Verdict::Reject];
+        let of = |outcome: Outcome| self.tally.outcomes[outcome as usize];
+        let reachable = self.plan.fields.iter().cloned().zip(self.tally.reachable.iter().copied());
         CheckSummed {
             records: self.records,
             blank_lines: self.blank_lines,
             written: self.written,
             no_address: self.no_address,
+            outcomes: [
+                ("accepted", of(Outcome::Kept)),
+                ("review", of(Outcome::Review)),
+                ("rejected", of(Outcome::Rejected)),
+                ("set-aside", of(Outcome::SetAside)),
+                ("no-address", self.no_address),
+            ]
+            .into(),
+            usable: Usable::of(&self.tally),
             verdicts: verdicts
                 .map(Verdict::word)
                 .into_iter()
                 .zip(self.tally.verdicts.iter().copied())
                 .collect(),
             findings: named(Code::all().map(Code::name), &self.tally.findings),
+            repairs: named(Repair::ALL.iter().map(|repair| repair.name()), &self.tally.repairs),
             set_aside: self.tally.set_aside_by_reason(&self.selection),
             forms: named(Form::ALL.iter().map(|form| form.word()), &self.tally.forms),
             classes: named(Class::all().map(Class::word), &self.tally.classes),
+            further_addresses: self.tally.more,
+            reachable: reachable.filter(|(_, count)| *count > 0).collect(),
         }
     }
 }

@@ -81,6 +81,26 @@ pub struct Tally {
     pub not_utf8: u64,
 }
 
+/// Usable records, as receipts and `--json` tell them.
+#[derive(Clone, Debug, Serialize)]
+pub(crate) struct Usable {
+    as_it_stood: u64,
+    after_repair: u64,
+    from_text: u64,
+    total: u64,
+}
+
+impl Usable {
+    pub(crate) fn of(tally: &Tally) -> Self {
+        Usable {
+            as_it_stood: tally.as_it_stood,
+            after_repair: tally.after_repair,
+            from_text: tally.from_text,
+            total: tally.usable(),
+        }
+    }
+}
+
 impl Tally {
     pub(crate) fn new(fields: usize, selection: &Selection, cuts: usize) -> Self {
         Tally {

@@ -59,7 +59,7 @@ fn read_path(path: &Path, octets: usize) -> Vec<Found> {
                 });
             })
             .unwrap();
-        records += counted;
+        records += counted.records;
     }
 }
 

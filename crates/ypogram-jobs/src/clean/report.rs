@@ -11,7 +11,7 @@ use crate::outcome::Outcome;
 use crate::reading::SourceReport;
 use crate::receipt::OutputReport;
 use crate::selection::Selection;
-use crate::tally::{Tally, named};
+use crate::tally::{Tally, Usable, named};
 
 /// Every count of a run.
 #[derive(Clone, Debug)]
@@ -85,14 +85,6 @@ pub struct Summed {
     records_not_utf8: u64,
 }
 
-#[derive(Clone, Debug, Serialize)]
-struct Usable {
-    as_it_stood: u64,
-    after_repair: u64,
-    from_text: u64,
-    total: u64,
-}
-
 impl CleanCounts {
     pub(crate) fn new(tally: Tally) -> Self {
         CleanCounts {
@@ -132,12 +124,7 @@ impl CleanReport {
             records: counts.records,
             blank_lines: counts.blank_lines,
             outcomes: Outcome::ALL.iter().map(|outcome| (outcome.word(), counts.of(*outcome))).collect(),
-            usable: Usable {
-                as_it_stood: tally.as_it_stood,
-                after_repair: tally.after_repair,
-                from_text: tally.from_text,
-                total: tally.usable(),
-            },
+            usable: Usable::of(tally),
             repairs: named(Repair::ALL.iter().map(|repair| repair.name()), &tally.repairs),
             forms: named(Form::ALL.iter().map(|form| form.word()), &tally.forms),
             findings: codes(&tally.findings),

@@ -34,6 +34,7 @@ pub(crate) struct Committer<'p> {
     source: Option<usize>,
     lines: u64,
     records: u64,
+    blank_lines: u64,
     troubles: Vec<String>,
     /// Which of the fields that were named were met, as in the parts.
     fields_met: Vec<bool>,
@@ -84,6 +85,7 @@ impl<'p> Committer<'p> {
             source: None,
             lines: 0,
             records: 0,
+            blank_lines: 0,
             troubles: Vec::new(),
             fields_met: Vec::new(),
         })
@@ -132,6 +134,7 @@ impl<'p> Committer<'p> {
         }
         self.lines += part.lines;
         self.records += part.records;
+        self.blank_lines += part.blank_lines;
         Ok(())
     }
 
@@ -227,6 +230,7 @@ impl<'p> Committer<'p> {
             fields_without_text,
             addresses: self.counts.addresses,
             rows: self.rows,
+            blank_lines: self.blank_lines,
             mailboxes: self.mailboxes.count(),
             domains: self.domains.count(),
             verdicts: self.counts.verdicts,

@@ -40,6 +40,8 @@ pub struct ExtractReport {
     pub addresses: u64,
     /// Rows written.
     pub rows: u64,
+    /// Lines of tables without anything in them.
+    pub blank_lines: u64,
     /// Distinct mailboxes among the usable ones.
     pub mailboxes: DistinctCount,
     /// Distinct domains.
@@ -58,6 +60,7 @@ pub struct ExtractSummed {
     files: u64,
     addresses: u64,
     rows: u64,
+    blank_lines: u64,
     mailboxes: DistinctCount,
     domains: DistinctCount,
     verdicts: BTreeMap<&'static str, u64>,
@@ -82,6 +85,7 @@ impl ExtractReport {
             files: self.names.len() as u64,
             addresses: self.addresses,
             rows: self.rows,
+            blank_lines: self.blank_lines,
             mailboxes: self.mailboxes,
             domains: self.domains,
             verdicts: verdicts.map(Verdict::word).into_iter().zip(self.verdicts).collect(),

@@ -27,6 +27,7 @@ pub(crate) struct Part {
     pub(crate) lines: u64,
     /// Records in the piece.
     pub(crate) records: u64,
+    pub(crate) blank_lines: u64,
     /// Why the piece could not be read, where it comes from a folder.
     pub(crate) trouble: Option<String>,
 }
@@ -121,7 +122,7 @@ impl<'p> Worker<'p> {
                 part.clear();
                 part.trouble = Some(error.message);
             }
-            Ok(records) => part.records = records,
+            Ok(counted) => (part.records, part.blank_lines) = (counted.records, counted.blank_lines),
         }
         part.lines = lines as u64;
         Ok(())
@@ -135,7 +136,7 @@ impl Part {
         self.unlisted.clear();
         self.fields_met.clear();
         self.counts = Counts::default();
-        (self.trouble, self.records) = (None, 0);
+        (self.trouble, self.records, self.blank_lines) = (None, 0, 0);
     }
 }
 

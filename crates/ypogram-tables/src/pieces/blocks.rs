@@ -355,6 +355,21 @@ impl Opened {
     }
 }
 
+/// What a piece has.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Counted {
+    /// Records, of a format that has some.
+    pub records: u64,
+    /// Lines of a table without anything in them.
+    pub blank_lines: u64,
+}
+
+impl Counted {
+    fn records(records: u64) -> Self {
+        Counted { records, blank_lines: 0 }
+    }
+}
+
 impl Piece {
     /// Reads what the worker has to read itself.
     ///
@@ -367,11 +382,11 @@ impl Piece {
     }
 
     /// Calls `see` with every stretch of text in the piece, in order; gives how many records it has, those without text
-    /// included.
+    /// included, and blank lines between them.
     ///
     /// # Errors
     /// Where the piece is not what its format says.
-    pub fn segments(&self, name: &str, see: &mut dyn FnMut(Segment<'_>)) -> Result<u64> {
+    pub fn segments(&self, name: &str, see: &mut dyn FnMut(Segment<'_>)) -> Result<Counted> {
         let mut whole = Segment::plain(&self.bytes, 0, "", None);
         match self.kind.as_deref().unwrap_or(&Kind::Text) {
             // Between tags, and in attributes, comments and scripts: quotes and brackets end every address. Character
@@ -379,20 +394,20 @@ impl Piece {
             Kind::Text | Kind::Html => {
                 whole.body = self.body.clone();
                 see(whole);
-                Ok(0)
+                Ok(Counted::default())
             }
             Kind::Utf16(big) => {
                 self.utf16(*big, see);
-                Ok(0)
+                Ok(Counted::default())
             }
             Kind::Table { dialect, fields } => Ok(self.cells(*dialect, fields, see)),
-            Kind::Json => json::document(&self.bytes, name, see).map(|()| 0),
-            Kind::JsonLines => json::lines(&self.bytes, name, see),
+            Kind::Json => json::document(&self.bytes, name, see).map(|()| Counted::default()),
+            Kind::JsonLines => json::lines(&self.bytes, name, see).map(Counted::records),
             Kind::Mail => {
                 mail::message(&self.bytes, 0, Some(0), see);
-                Ok(1)
+                Ok(Counted::records(1))
             }
-            Kind::Mailbox => Ok(mail::messages(&self.bytes, see)),
+            Kind::Mailbox => Ok(Counted::records(mail::messages(&self.bytes, see))),
         }
     }
 
@@ -422,7 +437,7 @@ impl Piece {
         });
     }
 
-    fn cells(&self, dialect: Dialect, fields: &[String], see: &mut dyn FnMut(Segment<'_>)) -> u64 {
+    fn cells(&self, dialect: Dialect, fields: &[String], see: &mut dyn FnMut(Segment<'_>)) -> Counted {
         // Cells are looked at as they stand, quotes doubled and all, so that every place is exact.
         let mut batch = Batch::default();
         csv::decode(&self.bytes, dialect, &mut batch);
@@ -458,7 +473,7 @@ impl Piece {
                 cell_start = end + 1;
             }
         }
-        batch.len() as u64
+        Counted { records: batch.len() as u64, blank_lines: batch.blank_lines }
     }
 }
 

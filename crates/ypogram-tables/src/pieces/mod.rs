@@ -9,7 +9,7 @@ mod mail;
 mod segment;
 mod walk;
 
-pub use blocks::{Kind, Load, Opened, PieceOptions};
+pub use blocks::{Counted, Kind, Load, Opened, PieceOptions};
 pub use segment::{Places, Segment};
 pub use walk::{Listed, list_files};
 

@@ -18,7 +18,7 @@ pub(crate) struct CheckArguments {
     pub(crate) sources: SourceArguments,
 
     /// Answer each line of standard input with one JSON line, at once; with --from jsonl, the address is in --field
-    #[arg(long, help_heading = "Input", conflicts_with_all = ["output", "show", "to", "json", "fail_on"])]
+    #[arg(long, help_heading = "Input", conflicts_with_all = ["output", "show", "to", "json", "fail_on", "columns", "sort_by", "figure", "full"])]
     pub(crate) each: bool,
 
     #[command(flatten)]

@@ -27,9 +27,10 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     settings.policy.as_typed = arguments.as_typed;
     let selection = settings.take_selection(&arguments.selection)?;
-    if arguments.to.is_some() && !arguments.output.columns.is_empty() {
+    let arranges = !arguments.output.columns.is_empty() || !arguments.output.sort_by.is_empty();
+    if arguments.to.is_some() && arranges {
         return Err(Error::unusable(
-            "--columns chooses columns, and --to plain has only the value and its answer",
+            "--columns and --sort-by are for columns, and --to plain has only the value and its answer",
             "leave one of them out",
         ));
     }

@@ -43,9 +43,10 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
     }
     let format = if trial.is_some() { RowFormat::Separated(b',') } else { row_format(arguments) };
     let is_table = matches!(format, RowFormat::Separated(_));
-    if !arguments.output.columns.is_empty() && !is_table {
+    let arranges = !arguments.output.columns.is_empty() || !arguments.output.sort_by.is_empty();
+    if arranges && !is_table {
         return Err(Error::unusable(
-            "--columns chooses columns, and the output has none",
+            "--columns and --sort-by are for columns, and the output has none",
             "write a table: --to csv",
         ));
     }

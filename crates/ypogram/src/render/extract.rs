@@ -49,6 +49,7 @@ pub(crate) fn summary(
     summary.block(passed_over(report, skipped));
     let mut notes = troubles(report);
     notes.say_all(&by.unfit_entries());
+    notes.blank_lines(report.blank_lines);
     if report.addresses == 0 {
         notes.say("no address was found");
     }

@@ -259,6 +259,7 @@ impl Figures {
             ("files", report.names.len() as u64),
             ("addresses", report.addresses),
             ("rows", report.rows),
+            ("blank-lines", report.blank_lines),
             ("accepted", accepted),
             ("review", review),
             ("rejected", rejected),

@@ -25,6 +25,8 @@ pub(crate) fn clean(report: &CleanReport) -> String {
         text_fields: Vec<&'a str>,
         counts: C,
         outputs: &'a [ypogram_jobs::OutputReport],
+        #[serde(skip_serializing_if = "<[String]>::is_empty")]
+        notes: &'a [String],
     }
     lines(&Summary {
         layout: 1,
@@ -35,6 +37,7 @@ pub(crate) fn clean(report: &CleanReport) -> String {
         text_fields: report.plan.text_names(),
         counts: report.summed(),
         outputs: &report.outputs,
+        notes: &report.notes,
     })
 }
 
@@ -52,6 +55,8 @@ fn check_with(report: &CheckReport, split: Option<Split<'_>>) -> String {
         address_fields: Vec<&'a str>,
         text_fields: Vec<&'a str>,
         counts: C,
+        #[serde(skip_serializing_if = "<[String]>::is_empty")]
+        notes: &'a [String],
         #[serde(flatten)]
         split: Option<Split<'a>>,
     }
@@ -62,6 +67,7 @@ fn check_with(report: &CheckReport, split: Option<Split<'_>>) -> String {
         address_fields: report.plan.address_names(),
         text_fields: report.plan.text_names(),
         counts: report.summed(),
+        notes: &report.notes,
         split,
     })
 }
@@ -132,6 +138,7 @@ pub(crate) fn by_record(report: &ByRecordReport) -> String {
         without_address: u64,
         hidden: u64,
         rows: u64,
+        blank_lines: u64,
     }
     lines(&Summary {
         layout: 1,
@@ -141,6 +148,7 @@ pub(crate) fn by_record(report: &ByRecordReport) -> String {
         without_address: report.without,
         hidden: report.hidden,
         rows: report.rows,
+        blank_lines: report.blank_lines,
     })
 }
 

@@ -407,3 +407,55 @@ fn dedupe_counts_what_it_writes() {
         assert_eq!((figure.stdout, figure.stderr), (format!("{}\n", keys.len()), String::new()));
     }
 }
+
+#[test]
+fn extract_and_split_count_what_they_write() {
+    for seed in 40..44 {
+        let list = list(seed);
+        let place = Place::with(&[("list.csv", list.as_bytes())]);
+        let run = place.run("extract list.csv -o found.csv --full");
+        assert_eq!(run.code, 0, "{}", run.stderr);
+        let written = table(&place.read("found.csv"));
+        let verdicts = tally(written.iter().map(|row| &*row["verdict"]));
+        let of = |verdict: &str| verdicts.get(verdict).copied().unwrap_or_default();
+        let answer = format!(
+            "{} accepted · {} review · {} rejected — {} addresses",
+            of("accept"),
+            of("review"),
+            of("reject"),
+            written.len()
+        );
+        assert_eq!(run.stdout.lines().next(), Some(&*answer), "{seed}");
+        let told = blocks(&run.stdout);
+        let usable = written.iter().filter(|row| row["verdict"] != "reject");
+        let domain = |row: &Row| row["address"].rsplit_once('@').unwrap().1.to_owned();
+        let domains: BTreeSet<String> = usable.clone().map(domain).collect();
+        let keys: BTreeSet<String> = usable.map(|row| row["address"].clone()).collect();
+        let mailboxes: BTreeSet<String> = keys.iter().map(|address| place_key(&place, address)).collect();
+        let expected =
+            [("addresses", written.len()), ("mailboxes", mailboxes.len()), ("domains", domains.len())];
+        let expected: Counts = expected.map(|(word, count)| (word.to_owned(), count as u64)).into();
+        assert_eq!(told["Found"], expected, "{seed}");
+        assert_eq!(told["Forms"], tally(written.iter().map(|row| &*row["form"])), "{seed}");
+        let skipped = table(&place.run("extract list.csv --show-skipped -q").stdout);
+        assert_eq!(told["Passed over"], tally(skipped.iter().map(|row| &*row["reason"])), "{seed}");
+        let blank = list.lines().filter(|line| line.is_empty()).count();
+        assert_eq!(place.run("extract list.csv --figure blank-lines").stdout, format!("{blank}\n"), "{seed}");
+
+        // A row for each address, and the figures of `check`.
+        let checked = place.run("check list.csv --field email --also notes --full -o checked.csv");
+        let run =
+            place.run("split list.csv --field email --also notes --row-per-address --full -o split.csv");
+        assert_eq!(run.stdout.lines().next(), checked.stdout.lines().next(), "{seed}");
+        let (records, rows) = (table(&place.read("checked.csv")), table(&place.read("split.csv")));
+        let further: usize =
+            records.iter().map(|row| row["yp_more"].split(',').filter(|more| !more.is_empty()).count()).sum();
+        assert_eq!(rows.len(), records.len() + further, "{seed}");
+        let told = format!(
+            "{} rows written to split.csv ({} records + {further} further address",
+            rows.len(),
+            records.len()
+        );
+        assert!(run.stdout.contains(&told), "{seed}: {told}: {}", run.stdout);
+    }
+}
