@@ -212,23 +212,25 @@ pub const NUMBER: &str = "a number";
 
 /// What most of the cells at `place` hold, where that stands in records only.
 fn mostly_of_records(place: usize, below: &[Record<'_>], sort_of: SortOf) -> Option<&'static str> {
-    let cells = below.iter().take(20).filter_map(|row| row.cell(place)).map(sort_of);
-    let filled: Vec<CellSort> = cells.filter(|sort| *sort != CellSort::Empty).collect();
-    let words: Vec<&str> = filled
-        .iter()
-        .filter_map(|sort| match sort {
-            CellSort::RecordOnly(what) => Some(*what),
-            _ => None,
-        })
-        .collect();
-    words.first().copied().filter(|_| words.len() * 2 > filled.len())
+    let filled = sorts_below(place, below, sort_of);
+    let what = |sort: &CellSort| match sort {
+        CellSort::RecordOnly(what) => Some(*what),
+        _ => None,
+    };
+    let count = filled.iter().filter_map(what).count();
+    filled.iter().find_map(what).filter(|_| count * 2 > filled.len())
 }
 
 fn is_as_below(sort: CellSort, place: usize, below: &[Record<'_>], sort_of: SortOf) -> bool {
-    let cells = below.iter().take(20).filter_map(|row| row.cell(place)).map(sort_of);
-    let filled: Vec<CellSort> = cells.filter(|sort| *sort != CellSort::Empty).collect();
+    let filled = sorts_below(place, below, sort_of);
     let alike = filled.iter().filter(|other| **other == sort).count();
     alike > 0 && alike * 2 >= filled.len()
+}
+
+/// The sorts of the filled cells at `place`, of the first rows below.
+fn sorts_below(place: usize, below: &[Record<'_>], sort_of: SortOf) -> Vec<CellSort> {
+    let cells = below.iter().take(20).filter_map(|row| row.cell(place)).map(sort_of);
+    cells.filter(|sort| *sort != CellSort::Empty).collect()
 }
 
 fn no_such_row(name: &str, line: u64) -> Error {
