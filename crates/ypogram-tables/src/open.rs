@@ -150,6 +150,8 @@ pub(crate) fn table_in_text(path: &Path, start: &[u8], options: &OpenOptions) ->
     match (csv::named_separator(sample), options.delimiter) {
         (_, Some(delimiter)) => Some(Dialect { delimiter }),
         (Some((delimiter, _)), None) => Some(Dialect { delimiter }),
+        // What has a header is a table.
+        (None, None) if matches!(options.header, Header::Line(_)) => Some(Dialect::recognise(sample)),
         (None, None) => Dialect::of_a_table(sample, options.sort_of?),
     }
 }

@@ -194,8 +194,8 @@ impl Opened {
 
     /// What has no ending that tells may be a table.
     fn table_in_text(&self, path: &Path) -> Option<Kind> {
-        let PieceOptions { delimiter, sort_of, .. } = self.options;
-        let options = OpenOptions { delimiter, sort_of, ..OpenOptions::default() };
+        let PieceOptions { delimiter, header, sort_of, .. } = self.options;
+        let options = OpenOptions { delimiter, header, sort_of, ..OpenOptions::default() };
         let dialect = table_in_text(path, &self.rest, &options)?;
         Some(Kind::Table { dialect, fields: vec![] })
     }

@@ -55,6 +55,7 @@ fn what_was_recognised_can_be_overruled() {
     let place = Place::with(&[
         ("bare.csv", b"Ada,ada@h-works.org\nBea,bea@h-works.org\n"),
         ("list.txt", b"name,mail\nAda,ada@h-works.org\nBea,bea@h-works.org\n"),
+        ("titled.txt", b"Members of the club\nname,mail\nAda,ada@h-works.org\n"),
         ("title.csv", b"Members\nname,mail\n\"Ada\nLovell\",ada@h-works.org\nBea,bea@h-works.org\n"),
     ]);
     for (call, rows, first) in [
@@ -64,6 +65,8 @@ fn what_was_recognised_can_be_overruled() {
         ("check title.csv --no-header --field field1 -o - -q", 4, "field1,"),
         ("check list.txt --from text -o - -q", 3, "line,"),
         ("split list.txt --delimiter , -o - -q", 2, "name,mail,"),
+        ("check titled.txt -o - -q", 3, "line,"),
+        ("check titled.txt --header 2 -o - -q", 1, "name,mail,"),
     ] {
         let run = place.run(call);
         assert_eq!(run.code, 0, "{call}: {}", run.stderr);
