@@ -5,7 +5,7 @@ use std::io::{Read as _, Seek as _, SeekFrom, Write as _};
 use std::path::PathBuf;
 
 use tempfile::TempDir;
-use ypogram_tables::{Error, Result};
+use ypogram_tables::{Error, Result, private_file};
 
 /// The texts of records, in order, behind one another.
 pub(crate) struct IdStore {
@@ -54,9 +54,7 @@ impl IdStore {
     /// Moves all to the files.
     fn file(&mut self) -> std::io::Result<()> {
         if self.filed.is_none() {
-            let open = |name: &str| {
-                File::options().create_new(true).read(true).write(true).open(self.folder.join(name))
-            };
+            let open = |name: &str| private_file(&self.folder.join(name));
             self.filed = Some(Filed { texts: open("ids")?, ends: open("id-ends")?, records: 0, bytes: 0 });
         }
         let filed = self.filed.as_mut().expect("it is open");

@@ -1,34 +1,27 @@
-//! Standard input kept in a file, where it has to be read twice.
+//! Sources that can be read but once, kept in files where they have to be read twice.
 
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
 use tempfile::TempDir;
-use ypogram_tables::{Error, OpenOptions, Result};
+use ypogram_tables::{OpenOptions, Result, can_be_read_but_once, keep_source};
 
-/// Puts standard input, where it is among `sources`, into a file of `folder`, to be opened with what this gives.
+/// Puts those of `sources` that can be read but once, such as standard input and FIFOs, into files of `folder`, to be opened with what
+/// this gives.
 ///
 /// # Errors
-/// Where it cannot be read, or the file not be written.
-pub(crate) fn keep_standard_input(
+/// Where one cannot be read, or its file not be written.
+pub(crate) fn keep_what_is_read_once(
     sources: &[PathBuf],
     open: &OpenOptions,
     folder: &TempDir,
 ) -> Result<OpenOptions> {
-    if !sources.iter().any(|source| source == Path::new("-")) {
-        return Ok(open.clone());
+    let mut open = open.clone();
+    for source in sources.iter().filter(|source| can_be_read_but_once(source)) {
+        if open.kept.iter().all(|(kept, _)| kept != source) {
+            let place = folder.path().join(format!("source-{}", open.kept.len()));
+            keep_source(source, &place)?;
+            open.kept.push((source.clone(), place));
+        }
     }
-    let place = folder.path().join("standard input");
-    ypogram_tables::keep_standard_input(&place)?;
-    Ok(OpenOptions { kept_standard_input: Some(place), ..open.clone() })
-}
-
-/// A folder for what does not fit into memory; gone when it is dropped.
-///
-/// # Errors
-/// Where it cannot be made.
-pub(crate) fn temporary_folder() -> Result<TempDir> {
-    tempfile::Builder::new()
-        .prefix("ypogram-")
-        .tempdir()
-        .map_err(|error| Error::writing(&std::env::temp_dir(), &error))
+    Ok(open)
 }

@@ -55,6 +55,18 @@ impl Error {
         Error::unusable(format!("{name}: cannot be read: {error}"), "")
     }
 
+    /// The temporary folder could not be used.
+    pub fn temporary(path: &Path, error: &std::io::Error) -> Self {
+        let what = match error.kind() {
+            std::io::ErrorKind::StorageFull => "is full".to_owned(),
+            _ => format!("cannot be used: {error}"),
+        };
+        Error::output(
+            format!("{}: the temporary folder {what}", path.display()),
+            "choose another with TMPDIR, or give more --memory",
+        )
+    }
+
     /// A file could not be written.
     pub fn writing(path: &Path, error: &std::io::Error) -> Self {
         if error.kind() == std::io::ErrorKind::BrokenPipe {

@@ -71,18 +71,15 @@ impl Input {
     /// # Errors
     /// Where it is missing, a folder, or may not be read.
     pub fn open(path: &Path, hash: bool, salvage: bool) -> Result<Self> {
-        match path == Path::new("-") {
-            true => Self::of(STANDARD_INPUT.to_owned(), Box::new(Waiting::on(io::stdin())), hash, salvage),
-            false => Self::of(path.display().to_string(), opened(path)?, hash, salvage),
-        }
+        Self::of(name_of(path), opened(path)?, hash, salvage)
     }
 
-    /// Opens the file at `path` into which standard input was put, and goes by the name of that.
+    /// Opens the file `kept` into which `source` was put, and goes by the name of that.
     ///
     /// # Errors
     /// Where it may not be read.
-    pub(crate) fn open_kept(path: &Path, hash: bool, salvage: bool) -> Result<Self> {
-        Self::of(STANDARD_INPUT.to_owned(), Box::new(open_file(path)?), hash, salvage)
+    pub(crate) fn open_kept(source: &Path, kept: &Path, hash: bool, salvage: bool) -> Result<Self> {
+        Self::of(name_of(source), Box::new(open_file(kept)?), hash, salvage)
     }
 
     fn of(name: String, raw: Box<dyn Read + Send>, hash: bool, salvage: bool) -> Result<Self> {
@@ -160,27 +157,45 @@ impl Input {
     }
 }
 
-/// Puts standard input into a new file at `place`, as it lies there.
+/// What a source is called.
+fn name_of(path: &Path) -> String {
+    if path == Path::new("-") { STANDARD_INPUT.to_owned() } else { path.display().to_string() }
+}
+
+/// Whether what is read at `path` is gone then: standard input, a FIFO.
+pub fn can_be_read_but_once(path: &Path) -> bool {
+    path == Path::new("-")
+        || std::fs::metadata(path).is_ok_and(|metadata| !metadata.is_file() && !metadata.is_dir())
+}
+
+/// Puts the source at `path` into a new file at `place`, as it lies there.
 ///
 /// # Errors
 /// Where it cannot be read, or the file not be written.
-pub fn keep_standard_input(place: &Path) -> Result<()> {
-    let mut file = File::create(place).map_err(|error| Error::writing(place, &error))?;
-    let (mut input, mut block) = (Waiting::on(io::stdin()), vec![0; 64 << 10]);
+pub fn keep_source(path: &Path, place: &Path) -> Result<()> {
+    let failed_to_keep = |error: io::Error| Error::temporary(place.parent().unwrap_or(place), &error);
+    let mut file = crate::output::private_file(place).map_err(failed_to_keep)?;
+    let (mut input, mut block) = (opened(path)?, vec![0; 64 << 10]);
     loop {
-        let read = input.read(&mut block).map_err(|error| failed(STANDARD_INPUT, &error))?;
+        let read = input.read(&mut block).map_err(|error| failed(&name_of(path), &error))?;
         if read == 0 {
             return Ok(());
         }
-        file.write_all(&block[..read]).map_err(|error| Error::writing(place, &error))?;
+        file.write_all(&block[..read]).map_err(failed_to_keep)?;
     }
 }
 
 /// A file that lies there, or something that one may have to wait for.
 fn opened(path: &Path) -> Result<Box<dyn Read + Send>> {
-    let file = open_file(path)?;
-    let lies_there = file.metadata().is_ok_and(|metadata| metadata.is_file());
-    Ok(if lies_there { Box::new(file) } else { Box::new(Waiting::on(file)) })
+    if path == Path::new("-") {
+        return Ok(Box::new(Waiting::on(|| Ok(io::stdin()))));
+    }
+    if can_be_read_but_once(path) {
+        // A FIFO opens once somebody writes to it.
+        let path = path.to_path_buf();
+        return Ok(Box::new(Waiting::on(move || File::open(path))));
+    }
+    Ok(Box::new(open_file(path)?))
 }
 
 /// Reads up to `most` octets to behind the first `kept` of `buffer`, where what else stands there goes; tells how many.

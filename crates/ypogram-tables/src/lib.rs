@@ -25,9 +25,12 @@ mod waiting;
 pub use batch::{Batch, Record};
 pub use chunk::{Chunk, Unclosed};
 pub use error::{Error, ErrorKind, Result};
-pub use input::{Compression, Fingerprint, Input, keep_standard_input};
+pub use input::{Compression, Fingerprint, Input, can_be_read_but_once, keep_source};
 pub use open::{Format, OpenOptions, open};
-pub use output::{Output, OutputFile, OutputFolder, Target};
+pub use output::{
+    EarlierOutputs, Output, OutputFile, OutputFolder, Place, Target, lock_current, private_file,
+    remove_unfinished, temporary_folder,
+};
 pub use short_copy::{append_few, append_short};
 pub use source::{Decode, Encode, Schema, Source};
 pub use waiting::stop_waiting;

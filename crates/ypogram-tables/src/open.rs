@@ -68,8 +68,8 @@ pub struct OpenOptions {
     pub fingerprint: bool,
     /// Publish what could be read of an input that breaks off.
     pub salvage: bool,
-    /// The file that standard input was put into, where it has to be read more than once.
-    pub kept_standard_input: Option<PathBuf>,
+    /// Sources that can be read but once, and the files that they were put into.
+    pub kept: Vec<(PathBuf, PathBuf)>,
 }
 
 impl Default for OpenOptions {
@@ -83,7 +83,7 @@ impl Default for OpenOptions {
             first: None,
             fingerprint: true,
             salvage: false,
-            kept_standard_input: None,
+            kept: Vec::new(),
         }
     }
 }
@@ -99,9 +99,9 @@ const TABLE_SAMPLE: usize = 8 << 10;
 /// # Errors
 /// Where it is missing, a folder, empty, not text, or in an encoding that is not read.
 pub fn open(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>> {
-    let mut input = match &options.kept_standard_input {
-        Some(kept) if path == Path::new("-") => Input::open_kept(kept, options.fingerprint, options.salvage)?,
-        _ => Input::open(path, options.fingerprint, options.salvage)?,
+    let mut input = match options.kept.iter().find(|(source, _)| source == path) {
+        Some((_, kept)) => Input::open_kept(path, kept, options.fingerprint, options.salvage)?,
+        None => Input::open(path, options.fingerprint, options.salvage)?,
     };
     let mut start = Vec::new();
     input.fill(&mut start, SAMPLE)?;

@@ -14,7 +14,7 @@ const BLOCK: usize = 64 << 10;
 const AHEAD: usize = 16;
 
 /// How often is looked whether to stop.
-const PATIENCE: Duration = Duration::from_millis(50);
+pub(crate) const PATIENCE: Duration = Duration::from_millis(50);
 
 /// Of the whole process, as the keyboard is.
 static STOPPED: AtomicBool = AtomicBool::new(false);
@@ -35,10 +35,14 @@ pub(crate) struct Waiting {
 }
 
 impl Waiting {
-    /// Reads `input`, ahead of who asks.
-    pub(crate) fn on(mut input: impl Read + Send + 'static) -> Self {
+    /// Opens an input and reads it, ahead of who asks.
+    pub(crate) fn on<R: Read>(open: impl FnOnce() -> io::Result<R> + Send + 'static) -> Self {
         let (sender, blocks) = sync_channel(AHEAD);
         thread::spawn(move || {
+            let mut input = match open() {
+                Ok(input) => input,
+                Err(error) => return drop(sender.send(Err(error))),
+            };
             loop {
                 let mut block = vec![0; BLOCK];
                 let read = input.read(&mut block);

@@ -132,6 +132,12 @@ fn fingerprints_are_of_the_file_as_it_lies_there() {
 
 #[test]
 fn outputs_appear_whole_or_not_at_all() {
+    fn none(_: &Path) -> ypogram_tables::Result<Vec<String>> {
+        Ok(Vec::new())
+    }
+    fn one(_: &Path) -> ypogram_tables::Result<Vec<String>> {
+        Ok(vec!["a.csv".into()])
+    }
     let place = Place::new();
     let folder = place.0.path().join("out");
     let names = |folder: &PathBuf| {
@@ -142,20 +148,20 @@ fn outputs_appear_whole_or_not_at_all() {
         names
     };
     {
-        let prepared = OutputFolder::prepare(&folder, false, &[], &["a.csv".into()]).unwrap();
+        let prepared = OutputFolder::prepare(&folder, false, none, &["a.csv".into()]).unwrap();
         let mut file = OutputFile::create(&prepared.place("a.csv")).unwrap();
         file.write(b"half").unwrap();
     }
     assert!(!folder.exists(), "given up: neither file nor folder is left");
 
-    let prepared = OutputFolder::prepare(&folder, false, &[], &["a.csv".into()]).unwrap();
+    let prepared = OutputFolder::prepare(&folder, false, none, &["a.csv".into()]).unwrap();
     let mut file = OutputFile::create(&prepared.place("a.csv")).unwrap();
     file.write(b"whole").unwrap();
     assert!(names(&folder).iter().all(|name| name != "a.csv"), "not under its name yet");
-    prepared.publish(vec![file], &[]).unwrap();
+    prepared.publish(vec![file], none).unwrap();
     assert_eq!(names(&folder), ["a.csv"]);
 
-    assert!(OutputFolder::prepare(&folder, false, &[], &["b.csv".into()]).is_err(), "not empty");
-    assert!(OutputFolder::prepare(&folder, true, &[], &["a.csv".into()]).is_err(), "not ours");
-    assert!(OutputFolder::prepare(&folder, true, &["a.csv".into()], &["a.csv".into()]).is_ok());
+    assert!(OutputFolder::prepare(&folder, false, none, &["b.csv".into()]).is_err(), "not empty");
+    assert!(OutputFolder::prepare(&folder, true, none, &["a.csv".into()]).is_err(), "not ours");
+    assert!(OutputFolder::prepare(&folder, true, one, &["a.csv".into()]).is_ok());
 }

@@ -16,8 +16,6 @@ pub(crate) const TOLD: u8 = 1;
 const UNUSABLE: u8 = 2;
 /// An output could not be written.
 const NOT_WRITTEN: u8 = 3;
-/// Stopped from the keyboard, as shells expect it.
-const INTERRUPTED: u8 = 130;
 
 const RED: Style = AnsiColor::Red.on_default().bold();
 const DIM: Style = Style::new().dimmed();
@@ -37,7 +35,7 @@ pub(crate) fn for_error(error: &Error) -> ExitCode {
     ExitCode::from(match error.kind {
         ErrorKind::Unusable => UNUSABLE,
         ErrorKind::Output => NOT_WRITTEN,
-        ErrorKind::Interrupted => INTERRUPTED,
+        ErrorKind::Interrupted => crate::signals::code(),
         ErrorKind::ClosedPipe => DONE,
     })
 }

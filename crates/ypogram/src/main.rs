@@ -4,6 +4,7 @@
 
 mod arguments;
 mod call;
+mod clashes;
 mod column_choice;
 mod commands;
 mod exit;
@@ -12,6 +13,7 @@ mod progress_bar;
 mod render;
 mod rulebook;
 mod settings;
+mod signals;
 mod telling;
 mod trial;
 

@@ -8,7 +8,9 @@ use std::time::Duration;
 
 use indicatif::{ProgressBar, ProgressStyle};
 use ypogram_jobs::Progress;
-use ypogram_tables::{Error, Result};
+use ypogram_tables::Result;
+
+use crate::signals;
 
 /// Inputs shorter than this are done before a bar would be seen.
 const LONG: u64 = 32 << 20;
@@ -26,8 +28,7 @@ pub(crate) fn watch<T>(
         stop.stop();
         ypogram_tables::stop_waiting();
     };
-    ctrlc::set_handler(on_stop)
-        .map_err(|error| Error::unusable(format!("the keyboard cannot be watched: {error}"), ""))?;
+    signals::watch(on_stop)?;
     let octets: u64 =
         sources.iter().filter_map(|path| path.metadata().ok()).map(|metadata| metadata.len()).sum();
     if quiet || octets < LONG || !std::io::stderr().is_terminal() {

@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use tempfile::TempDir;
-use ypogram_tables::{Batch, Chunk, Error, OpenOptions, Result, Target, open};
+use ypogram_tables::{Batch, Chunk, OpenOptions, Result, Target, open, temporary_folder};
 
 use crate::arguments::OutputArguments;
 use crate::commands::check;
@@ -38,12 +38,7 @@ impl Trial {
     /// # Errors
     /// Where there is no room for it.
     pub(crate) fn of(first: Option<u64>) -> Result<Option<Self>> {
-        let make = |_| {
-            let folder = tempfile::Builder::new().prefix("ypogram-trial-").tempdir();
-            folder
-                .map(|folder| Trial { folder })
-                .map_err(|error| Error::writing(&std::env::temp_dir(), &error))
-        };
+        let make = |_| temporary_folder().map(|folder| Trial { folder });
         first.map(make).transpose()
     }
 

@@ -6,14 +6,14 @@ mod learn;
 mod numbered;
 mod report;
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use tempfile::TempDir;
 
 use ypogram_core::{Code, Hasher, Policy, Severity};
 use ypogram_tables::csv::Arrangement;
-use ypogram_tables::{OpenOptions, OutputFile, OutputFolder, Result};
+use ypogram_tables::{OpenOptions, OutputFile, OutputFolder, Result, temporary_folder};
 
 use crate::annotate::{Annotator, Part, Wanted};
 use crate::check::list_columns;
@@ -33,7 +33,7 @@ use crate::reading::{Reading, SourceReport, Task};
 use crate::receipt::{self, ListSummary, Receipt};
 use crate::selection::Selection;
 use crate::shared::Shared;
-use crate::spool::{keep_standard_input, temporary_folder};
+use crate::spool::keep_what_is_read_once;
 use committer::Committer;
 use earlier::{EarlierOnes, FirstPass};
 pub use report::{CleanCounts, CleanReport};
@@ -91,7 +91,7 @@ pub struct CleanOptions {
 pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
     let temporary = Arc::new(temporary_folder()?);
     // A second pass may come.
-    let open = keep_standard_input(&options.sources, &options.open, &temporary)?;
+    let open = keep_what_is_read_once(&options.sources, &options.open, &temporary)?;
     let options = &CleanOptions { open, ..options.clone() };
     let mut policy = options.policy.clone();
     if options.learn {
@@ -165,11 +165,10 @@ fn write(
     let notes = settle_sorting(&mut arrangement, &mut reading, &plan)?;
     let arranged = layout.arranged(&columns, &arrangement)?;
 
-    let there = receipt::earlier_outputs(&options.folder)?;
     let mut names: Vec<String> =
         Outcome::ALL.iter().map(|outcome| layout.file_name(outcome.file_stem())).collect();
     names.push(receipt::FILE_NAME.into());
-    let folder = OutputFolder::prepare(&options.folder, options.force, &there, &names)?;
+    let folder = OutputFolder::prepare(&options.folder, options.force, receipt::earlier_outputs, &names)?;
 
     let wanted = self::wanted(options, policy, &plan, &reading)?;
     let told_apart = wanted.persons.is_some();
@@ -217,8 +216,18 @@ fn write(
         folder: options.folder.clone(),
     };
     files.push(receipt_file(options, &report, &folder)?);
-    folder.publish(files, &there)?;
+    folder.publish(files, receipt::earlier_outputs)?;
     Ok(Some(report))
+}
+
+/// The names of the outputs that a run may write into `folder`, and of those that an earlier one left there.
+///
+/// # Errors
+/// Where the account of that one is none.
+pub fn output_names(folder: &Path) -> Result<impl Iterator<Item = String> + use<>> {
+    let of = |outcome: &Outcome| ["csv", "tsv"].map(|ending| format!("{}.{ending}", outcome.file_stem()));
+    let written = Outcome::ALL.iter().flat_map(of).collect::<Vec<_>>();
+    Ok(written.into_iter().chain(receipt::earlier_outputs(folder)?))
 }
 
 fn receipt_file(options: &CleanOptions, report: &CleanReport, folder: &OutputFolder) -> Result<OutputFile> {

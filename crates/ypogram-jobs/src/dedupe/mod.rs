@@ -20,7 +20,7 @@ use prefetch_index::prefetch_index;
 use tempfile::TempDir;
 use ypogram_core::{Hasher, Policy};
 use ypogram_tables::csv::Arrangement;
-use ypogram_tables::{Error, OpenOptions, Output, Result, Target};
+use ypogram_tables::{Error, OpenOptions, Output, Result, Target, temporary_folder};
 
 use crate::date_order;
 use crate::fields::{FieldChoice, FieldPlan};
@@ -34,7 +34,7 @@ use crate::pipeline;
 use crate::progress::Progress;
 use crate::reading::{Reading, SourceReport, Task};
 use crate::shared::{Shared, are_different, hash_with_person};
-use crate::spool::{keep_standard_input, temporary_folder};
+use crate::spool::keep_what_is_read_once;
 use differences::Differences;
 use fates::{End, Fate};
 pub(crate) use fates::{Fates, part_of};
@@ -130,7 +130,7 @@ impl DedupeOptions {
 pub fn run(options: &DedupeOptions, progress: &Progress) -> Result<DedupeReport> {
     let folder = Arc::new(temporary_folder()?);
     let mut options = options.clone();
-    options.open = keep_standard_input(&options.sources, &options.open, &folder)?;
+    options.open = keep_what_is_read_once(&options.sources, &options.open, &folder)?;
     let mut notes = settle_sorting(&mut options)?;
     let job = Job { options: &options, folder };
     if options.needs_one_pass()

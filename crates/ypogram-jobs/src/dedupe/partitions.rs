@@ -7,7 +7,7 @@ use std::path::PathBuf;
 use std::sync::Arc;
 
 use tempfile::TempDir;
-use ypogram_tables::{Error, Result};
+use ypogram_tables::{Error, Result, private_file};
 
 /// What is known of a record with a key.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -87,8 +87,7 @@ impl Partitions {
                 )
             };
             if part.file.is_none() {
-                let file =
-                    File::options().create_new(true).read(true).write(true).open(&path).map_err(failed)?;
+                let file = private_file(&path).map_err(failed)?;
                 part.file = Some((path.clone(), file));
             }
             let (_, file) = part.file.as_mut().expect("it is open");

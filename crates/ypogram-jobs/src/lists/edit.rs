@@ -6,7 +6,7 @@ use std::path::Path;
 use serde::Serialize;
 use ypogram_core::Judge;
 use ypogram_core::lists::{Added, List, Purpose};
-use ypogram_tables::{Error, OutputFile, Result};
+use ypogram_tables::{Error, OutputFile, Result, lock_current};
 
 use crate::lists::check::encoded;
 use crate::lists::load::{ListFile, is_empty};
@@ -218,7 +218,13 @@ impl Editable {
 /// # Errors
 /// Where the file cannot be read or written, or a column does not exist. Nothing is then changed.
 pub fn edit(spec: &ListSpec, action: Action, wishes: &[Wish], judge: &mut Judge<'_>) -> Result<EditReport> {
+    let path = spec.file.as_deref().expect("the list has a file");
+    refuse_what_is_no_list(path, spec)?;
+    // Nobody else changes it until it is replaced.
+    let _lock = lock_current(path).map_err(|error| Error::reading(&spec.from, &error))?;
     let mut file = Editable::open(spec, judge)?;
+    refuse_strange_entries(&file, spec)?;
+    let before = file.bytes.clone();
     let mut report = EditReport::default();
     let mut edits: Vec<(usize, Edit)> = Vec::new();
     let mut appended: Vec<u8> = Vec::new();
@@ -307,7 +313,7 @@ pub fn edit(spec: &ListSpec, action: Action, wishes: &[Wish], judge: &mut Judge<
         file.bytes.extend_from_slice(&appended);
     }
     if report.changes_something() {
-        replace(spec.file.as_deref().expect("the list has a file"), &file.bytes)?;
+        replace(path, &before, &file.bytes)?;
     }
     Ok(report)
 }
@@ -326,11 +332,45 @@ fn entry_as_written(entry: &str, shown: &str) -> Vec<u8> {
     if entry.is_ascii() { shown.as_bytes().to_vec() } else { entry.trim().as_bytes().to_vec() }
 }
 
-fn replace(path: &Path, bytes: &[u8]) -> Result<()> {
+/// Puts `bytes` in the place of what was read from the file at `path`.
+fn replace(path: &Path, before: &[u8], bytes: &[u8]) -> Result<()> {
     let mut output = OutputFile::create(path)?;
     output.write(bytes)?;
     output.sync()?;
+    // Not every file system knows locks, and not everybody asks for them.
+    if std::fs::read(path).ok().as_deref() != Some(before) {
+        return Err(Error::output(
+            format!(
+                "{}: the list was changed by somebody else meanwhile; nothing was written",
+                path.display()
+            ),
+            "run it again",
+        ));
+    }
     output.publish()
+}
+
+/// Only an ordinary file is changed.
+fn refuse_what_is_no_list(path: &Path, spec: &ListSpec) -> Result<()> {
+    match std::fs::metadata(path) {
+        Ok(metadata) if !metadata.is_file() => Err(Error::unusable(
+            format!("{}: this is no ordinary file, and so no list to be changed", spec.from),
+            "name the file of a list",
+        )),
+        _ => Ok(()),
+    }
+}
+
+/// A file of whose entries most cannot be used was hardly meant.
+fn refuse_strange_entries(file: &Editable, spec: &ListSpec) -> Result<()> {
+    let unfit = file.rows.iter().filter(|row| row.shown.is_none()).count();
+    if unfit * 2 <= file.rows.len() {
+        return Ok(());
+    }
+    Err(Error::unusable(
+        format!("{}: this is no list: {unfit} of its {} entries cannot be used", spec.from, file.rows.len()),
+        "see which with `ypogram lists check`, or name another file",
+    ))
 }
 
 /// Reads wishes from a file like that of a list: its entries, with every further column that it names.

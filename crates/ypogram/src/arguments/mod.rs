@@ -46,7 +46,7 @@ Start here:
   ypogram clean members.csv --field email           a messy file in, a clean list out
 
 Exit codes: 0 done; 1 done, and something is to be told; 2 call, rulebook or input unusable; 3 output \
-not written.")]
+not written; 130 stopped with Ctrl-C; 143 stopped by the system.")]
 pub(crate) struct Arguments {
     #[command(subcommand)]
     pub(crate) command: Command,

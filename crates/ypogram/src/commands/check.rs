@@ -17,7 +17,7 @@ use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
 use crate::telling::Telling;
 use crate::trial::{self, Rows, Trial};
-use crate::{exit, progress_bar, render};
+use crate::{clashes, exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
     if arguments.each {
@@ -54,6 +54,7 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
             &target,
         )?
     };
+    clashes::refuse(&options.sources, &settings, &[&target])?;
     let (quiet, sources) = (arguments.output.quiet, options.sources.clone());
     let report = progress_bar::watch(&sources, quiet, |progress| check::run(options, progress))?;
     if let Some(trial) = &trial {

@@ -14,7 +14,7 @@ use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
 use crate::telling::Telling;
 use crate::trial::{Rows, Trial};
-use crate::{exit, progress_bar, render};
+use crate::{clashes, exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
     refuse_addresses(&arguments.sources.sources)?;
@@ -25,6 +25,7 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
     let only_counted = arguments.output.figure.is_some() && arguments.output.place.is_none();
     let trial = Trial::of(arguments.sources.first.or(only_counted.then_some(0)))?;
     let folder = arguments.output.place.clone().unwrap_or_else(|| folder_for(&arguments.sources.sources[0]));
+    clashes::refuse_folder(&arguments.sources.sources, &settings, &folder, clean::output_names(&folder)?)?;
     let options = CleanOptions {
         selection,
         arrangement: Arrangement {

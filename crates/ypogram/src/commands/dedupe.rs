@@ -15,7 +15,7 @@ use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
 use crate::telling::Telling;
 use crate::trial::Trial;
-use crate::{exit, progress_bar, render};
+use crate::{clashes, exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &DedupeArguments, call: &Call) -> Result<ExitCode> {
     super::clean::refuse_addresses(&arguments.sources.sources)?;
@@ -76,7 +76,7 @@ pub(crate) fn run(arguments: &DedupeArguments, call: &Call) -> Result<ExitCode> 
             "add --shared review",
         ));
     }
-    refuse_one_file_for_two(&options)?;
+    clashes::refuse(&options.sources, &settings, &targets(&options))?;
     let (sources, quiet) = (&arguments.sources.sources, arguments.output.quiet);
     let report = progress_bar::watch(sources, quiet, |progress| dedupe::run(&options, progress))?;
     if let (Some(trial), Some(output)) = (&trial, &arguments.output.place) {
@@ -131,21 +131,4 @@ fn targets(options: &DedupeOptions) -> Vec<&Target> {
         &options.near,
     ];
     targets.into_iter().flatten().collect()
-}
-
-fn refuse_one_file_for_two(options: &DedupeOptions) -> Result<()> {
-    let targets = targets(options);
-    for (index, target) in targets.iter().enumerate() {
-        if targets[..index].contains(target) {
-            let place = match target {
-                Target::Standard | Target::Nowhere => "standard output".into(),
-                Target::File { path, .. } => path.display().to_string(),
-            };
-            return Err(Error::unusable(
-                format!("{place} is named for two outputs"),
-                "give each a file of its own",
-            ));
-        }
-    }
-    Ok(())
 }

@@ -15,7 +15,7 @@ use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
 use crate::telling::Telling;
 use crate::trial::{self, Trial};
-use crate::{exit, progress_bar, render};
+use crate::{clashes, exit, progress_bar, render};
 
 /// Octets of a piece: they stay in the cache of a core while they are looked through more than once.
 const PIECE: usize = 512 << 10;
@@ -26,6 +26,7 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
     figure_names::check(arguments.output.figure.as_deref())?;
     let trial = Trial::of(arguments.first)?;
     let target = trial::target_of(trial.as_ref(), &arguments.output);
+    clashes::refuse(&arguments.sources, &settings, &[&target])?;
     let pieces = PieceOptions {
         kind: arguments.from.map(kind_of),
         delimiter: arguments.reading.delimiter,

@@ -15,7 +15,7 @@ use crate::rulebook::{Rulebook, nearest_hint};
 use crate::settings::Settings;
 use crate::telling::Telling;
 use crate::trial::{self, Trial};
-use crate::{exit, progress_bar, render};
+use crate::{clashes, exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &SplitArguments, call: &Call) -> Result<ExitCode> {
     if arguments.list_parts {
@@ -47,6 +47,7 @@ pub(crate) fn run(arguments: &SplitArguments, call: &Call) -> Result<ExitCode> {
         )?
     };
     let (sources, quiet) = (&arguments.sources.sources, arguments.output.quiet);
+    clashes::refuse(sources, &settings, &[&target])?;
     let report = progress_bar::watch(sources, quiet, |progress| check::run(options, progress))?;
     if let Some(trial) = &trial {
         let rows = match arguments.parts.is_empty() {

@@ -1,6 +1,6 @@
 //! `ypogram survey`: what is in the sources, before anything is touched.
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use ypogram_jobs::Conditions;
@@ -16,7 +16,7 @@ use crate::render::survey::Called;
 use crate::settings::{self, Settings};
 use crate::telling::Telling;
 use crate::trial::{self, Trial};
-use crate::{exit, progress_bar, render};
+use crate::{clashes, exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &SurveyArguments, call: &Call) -> Result<ExitCode> {
     super::clean::refuse_addresses(&arguments.sources.sources)?;
@@ -37,10 +37,11 @@ pub(crate) fn run(arguments: &SurveyArguments, call: &Call) -> Result<ExitCode> 
             "keep the survey with --save FILE, or write a page with --html FILE",
         ));
     }
-    let outputs = [&arguments.save, &arguments.html].into_iter().flatten();
-    let outputs = outputs
-        .map(|path| target_of(Some(path), arguments.output.force).open())
-        .collect::<Result<Vec<_>>>()?;
+    let targets = [&arguments.save, &arguments.html].into_iter().flatten();
+    let targets: Vec<Target> = targets.map(|path| target_of(Some(path), arguments.output.force)).collect();
+    let read: Vec<PathBuf> = arguments.sources.sources.iter().chain(&arguments.against).cloned().collect();
+    clashes::refuse(&read, &settings, &targets.iter().collect::<Vec<_>>())?;
+    let outputs = targets.iter().map(Target::open).collect::<Result<Vec<_>>>()?;
     let mut options = SurveyOptions {
         sources: arguments.sources.sources.clone(),
         open: settings::open_options(&arguments.sources, &arguments.machine),
@@ -139,6 +140,7 @@ fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<Exi
         )?
     };
     let options = CheckOptions { show: shown(arguments)?, ..options };
+    clashes::refuse(&options.sources, settings, &[&target])?;
     let quiet = arguments.output.quiet;
     let report =
         progress_bar::watch(&arguments.sources.sources, quiet, |progress| check::run(options, progress))?;

@@ -200,7 +200,8 @@ fn what_cannot_be_is_told_and_nothing_is_left() {
     assert!(!place.path("out.csv").exists());
 
     // What is finished early is not published where a later output cannot be.
-    let call = "dedupe list.csv --no-rules --near near.csv --rule-differences rules.csv --groups list.csv";
+    let call = "dedupe list.csv --no-rules --near near.csv --rule-differences rules.csv --groups there.csv";
+    std::fs::write(place.path("there.csv"), "by hand").unwrap();
     assert_eq!(place.run(call).code, 3);
     for name in ["near.csv", "rules.csv"] {
         assert!(!place.path(name).exists(), "{name}");

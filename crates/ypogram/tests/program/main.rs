@@ -14,6 +14,7 @@ mod explain;
 mod extract;
 mod figures;
 mod headers;
+mod kept;
 mod lists;
 mod rulebook;
 mod split;

@@ -1,0 +1,16 @@
+//! Outputs that appear whole or not at all.
+
+mod access;
+mod file;
+mod folder;
+mod journal;
+mod partial;
+mod place;
+mod stream;
+mod target;
+
+pub use file::OutputFile;
+pub use folder::{EarlierOutputs, OutputFolder};
+pub use partial::{private_file, remove_unfinished, temporary_folder};
+pub use place::{Place, lock_current};
+pub use target::{Output, Target};

@@ -1,0 +1,129 @@
+//! Where one stream of records goes: standard output, a file, a device.
+
+use std::io::{self, Write};
+use std::path::{Path, PathBuf};
+
+use crate::csv::Arranged;
+use crate::error::{Error, Result};
+use crate::output::file::{GATHERED, OutputFile};
+use crate::output::place::{self, Kind};
+use crate::output::stream;
+
+/// Where one stream of records goes.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Target {
+    /// Standard output.
+    Standard,
+    /// Nowhere: only what is counted is asked for.
+    Nowhere,
+    /// A file; an existing one is replaced only where that is said.
+    File {
+        /// Its place.
+        path: PathBuf,
+        /// Whether an existing file is replaced.
+        replace: bool,
+    },
+}
+
+/// A stream of records being written.
+pub enum Output {
+    /// To standard output or to what is no ordinary file, with the rows arranged where that is asked for.
+    Stream(Box<dyn Write + Send + Sync>, PathBuf, Option<Arranged>),
+    /// To nowhere.
+    Nowhere,
+    /// To a file, which appears under its name at the end.
+    File(OutputFile),
+}
+
+impl Target {
+    /// Opens the target.
+    ///
+    /// # Errors
+    /// Where the file exists and is not to be replaced, or cannot be made.
+    pub fn open(&self) -> Result<Output> {
+        let (path, replace) = match self {
+            Target::Standard => {
+                let name = PathBuf::from("standard output");
+                return Ok(Output::Stream(Box::new(io::stdout()), name, None));
+            }
+            Target::Nowhere => return Ok(Output::Nowhere),
+            Target::File { path, replace } => (path, replace),
+        };
+        match place::kind(path) {
+            Kind::Folder => {
+                Err(Error::output(format!("{}: this is a folder", path.display()), "give a file with -o"))
+            }
+            Kind::Device => {
+                let device = stream::open(path)?;
+                Ok(Output::Stream(Box::new(device), path.clone(), None))
+            }
+            Kind::File if !replace => Err(Error::output(
+                format!("{}: the file exists", path.display()),
+                "choose another name with -o, or replace it with --force",
+            )),
+            Kind::File | Kind::Missing => OutputFile::create(path).map(Output::File),
+        }
+    }
+}
+
+fn to_stream(out: &mut dyn Write, name: &Path, bytes: &[u8]) -> Result<()> {
+    out.write_all(bytes).map_err(|error| Error::writing(name, &error))
+}
+
+impl Output {
+    /// Lets every row that is written from here on be arranged; the header has been.
+    pub fn arrange(&mut self, how: Option<Arranged>) {
+        match self {
+            Output::Stream(_, _, arranged) => *arranged = how,
+            Output::Nowhere => {}
+            Output::File(file) => file.arrange(how),
+        }
+    }
+
+    /// Appends `bytes`.
+    ///
+    /// # Errors
+    /// Where they cannot be written.
+    pub fn write(&mut self, bytes: &[u8]) -> Result<()> {
+        match self {
+            Output::Stream(out, name, None) => to_stream(out, name, bytes),
+            Output::Stream(out, name, Some(arranged)) => {
+                let mut buffer = Vec::new();
+                arranged.add(bytes, &mut buffer)?;
+                to_stream(out, name, &buffer)
+            }
+            Output::Nowhere => Ok(()),
+            Output::File(file) => file.write(bytes),
+        }
+    }
+
+    /// Makes sure that everything is written, and puts a file under its name.
+    ///
+    /// # Errors
+    /// Where that fails.
+    pub fn finish(self) -> Result<()> {
+        match self {
+            Output::Stream(mut out, name, arranged) => {
+                if let Some(mut arranged) = arranged {
+                    let mut buffer = Vec::new();
+                    arranged.finish(&mut |row| {
+                        buffer.extend_from_slice(row);
+                        if buffer.len() < GATHERED {
+                            return Ok(());
+                        }
+                        let written = to_stream(&mut out, &name, &buffer);
+                        buffer.clear();
+                        written
+                    })?;
+                    to_stream(&mut out, &name, &buffer)?;
+                }
+                out.flush().map_err(|error| Error::writing(&name, &error))
+            }
+            Output::Nowhere => Ok(()),
+            Output::File(mut file) => {
+                file.sync()?;
+                file.publish()
+            }
+        }
+    }
+}

@@ -1,0 +1,88 @@
+//! An output is never an input and never another output, whatever it is called.
+
+use std::path::{Path, PathBuf};
+
+use ypogram_tables::{Error, Place, Result, Target};
+
+use crate::settings::Settings;
+
+/// What a command reads besides its sources: the rulebook and the lists.
+fn read_besides(settings: &Settings) -> impl Iterator<Item = &Path> {
+    let lists = settings.list_specs.iter().filter_map(|spec| spec.file.as_deref());
+    settings.rulebook_file.as_deref().into_iter().chain(lists)
+}
+
+/// Refuses `targets` of which one is read, or two are one file.
+///
+/// # Errors
+/// Where that is so.
+pub(crate) fn refuse(sources: &[PathBuf], settings: &Settings, targets: &[&Target]) -> Result<()> {
+    let inputs: Vec<&Path> = sources.iter().map(PathBuf::as_path).chain(read_besides(settings)).collect();
+    let mut places: Vec<Place> = Vec::new();
+    for target in targets {
+        let (place, shown) = match target {
+            Target::Nowhere => continue,
+            Target::Standard => match Place::of_standard_output() {
+                Some(place) => (place, "standard output".to_owned()),
+                None => (Place::Path("-".into()), "standard output".to_owned()),
+            },
+            Target::File { path, .. } => {
+                refuse_within(path, &inputs)?;
+                (Place::of(path), path.display().to_string())
+            }
+        };
+        if inputs.iter().any(|input| *input != Path::new("-") && Place::of(input) == place) {
+            return Err(is_read(&shown));
+        }
+        if places.contains(&place) {
+            return Err(Error::unusable(
+                format!("{shown} is named for two outputs"),
+                "give each a file of its own",
+            ));
+        }
+        places.push(place);
+    }
+    Ok(())
+}
+
+/// Refuses a folder for outputs of the names `names` where one of them is read.
+///
+/// # Errors
+/// Where that is so.
+pub(crate) fn refuse_folder(
+    sources: &[PathBuf],
+    settings: &Settings,
+    folder: &Path,
+    names: impl Iterator<Item = String>,
+) -> Result<()> {
+    let outputs: Vec<(Place, PathBuf)> = names
+        .map(|name| folder.join(name))
+        .filter(|path| path.exists())
+        .map(|path| (Place::of(&path), path))
+        .collect();
+    for input in sources.iter().map(PathBuf::as_path).chain(read_besides(settings)) {
+        if let Some((_, path)) = outputs.iter().find(|(place, _)| *place == Place::of(input)) {
+            return Err(is_read(&path.display().to_string()));
+        }
+    }
+    Ok(())
+}
+
+/// An output that is there already is among what is read where it stands in a folder that is.
+fn refuse_within(output: &Path, inputs: &[&Path]) -> Result<()> {
+    let Ok(resolved) = output.canonicalize() else { return Ok(()) };
+    let holds = |input: &&&Path| {
+        input.is_dir() && input.canonicalize().is_ok_and(|folder| resolved.starts_with(folder))
+    };
+    match inputs.iter().find(holds) {
+        Some(_) if output.is_file() => Err(is_read(&output.display().to_string())),
+        _ => Ok(()),
+    }
+}
+
+fn is_read(output: &str) -> Error {
+    Error::unusable(
+        format!("{output} is read, and would be written over"),
+        "name another file for the output",
+    )
+}

@@ -1,0 +1,62 @@
+//! The wish to stop: Ctrl-C and what the system sends. Jobs are told and end by themselves; one that does not is ended.
+
+use std::sync::atomic::{AtomicU8, Ordering};
+use std::time::Duration;
+
+use ypogram_tables::{Error, Result};
+
+/// Stopped from the keyboard, as shells expect it.
+const INTERRUPTED: u8 = 130;
+
+/// Stopped by the system, as shells expect it.
+#[cfg(unix)]
+const TERMINATED: u8 = 143;
+
+static CODE: AtomicU8 = AtomicU8::new(INTERRUPTED);
+
+/// How long a job may take to end by itself.
+const PATIENCE: Duration = Duration::from_millis(400);
+
+/// The exit code of a job that was stopped.
+pub(crate) fn code() -> u8 {
+    CODE.load(Ordering::Relaxed)
+}
+
+/// Calls `stop` once the program is to stop. Where it then does not, it is ended, and what is unfinished removed.
+///
+/// # Errors
+/// Where the system does not tell.
+#[cfg(unix)]
+pub(crate) fn watch(stop: impl Fn() + Send + 'static) -> Result<()> {
+    use signal_hook::consts::{SIGHUP, SIGINT, SIGTERM};
+    use signal_hook::iterator::Signals;
+    let mut signals = Signals::new([SIGINT, SIGTERM, SIGHUP]).map_err(|error| failed(&error))?;
+    std::thread::spawn(move || {
+        if let Some(signal) = signals.forever().next() {
+            let code = if signal == SIGINT { INTERRUPTED } else { TERMINATED };
+            CODE.store(code, Ordering::Relaxed);
+            end(&stop, code);
+        }
+    });
+    Ok(())
+}
+
+/// Calls `stop` once the program is to stop. Where it then does not, it is ended, and what is unfinished removed.
+///
+/// # Errors
+/// Where the system does not tell.
+#[cfg(not(unix))]
+pub(crate) fn watch(stop: impl Fn() + Send + 'static) -> Result<()> {
+    ctrlc::set_handler(move || end(&stop, INTERRUPTED)).map_err(|error| failed(&error))
+}
+
+fn end(stop: &impl Fn(), code: u8) {
+    stop();
+    std::thread::sleep(PATIENCE);
+    ypogram_tables::remove_unfinished();
+    std::process::exit(code.into());
+}
+
+fn failed(error: &dyn std::fmt::Display) -> Error {
+    Error::unusable(format!("the keyboard cannot be watched: {error}"), "")
+}
