@@ -144,8 +144,18 @@ proptest! {
     #![proptest_config(ProptestConfig::with_cases(2000))]
 
     #[test]
-    fn nothing_panics(bytes in prop::collection::vec(any::<u8>(), 0..80), like in address_like()) {
-        for input in [&bytes[..], like.as_bytes()] {
+    fn nothing_panics(
+        bytes in prop::collection::vec(any::<u8>(), 0..80),
+        like in address_like(),
+        strewn in prop::collection::vec((any::<prop::sample::Index>(), any::<u8>()), 1..4),
+    ) {
+        let mut strewn_in = like.clone().into_bytes();
+        for (at, byte) in strewn {
+            strewn_in.insert(at.index(strewn_in.len() + 1), byte);
+        }
+        // An obsolete local part of RFC 5322 with bytes that are no text.
+        let obsolete = [b"a .".as_slice(), &bytes, b"@gmail.com"].concat();
+        for input in [&bytes[..], like.as_bytes(), &strewn_in, &obsolete] {
             for grammar in [Grammar::Smtp, Grammar::Header, Grammar::Html] {
                 let mut policy = Policy::default();
                 policy.grammar = grammar;

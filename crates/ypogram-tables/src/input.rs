@@ -195,7 +195,34 @@ fn opened(path: &Path) -> Result<Box<dyn Read + Send>> {
         let path = path.to_path_buf();
         return Ok(Box::new(Waiting::on(move || File::open(path))));
     }
-    Ok(Box::new(open_file(path)?))
+    let file = open_file(path)?;
+    // Some file systems do not tell, and say 0.
+    let octets = file.metadata().map_or(0, |metadata| metadata.len());
+    Ok(Box::new(Whole { file, octets, read: 0 }))
+}
+
+/// A file that must not become shorter while it is read.
+struct Whole {
+    file: File,
+    /// When it was opened.
+    octets: u64,
+    read: u64,
+}
+
+impl Read for Whole {
+    fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+        let read = self.file.read(buffer)?;
+        self.read += read as u64;
+        if read == 0 && !buffer.is_empty() && self.read < self.octets {
+            return Err(cut_off());
+        }
+        Ok(read)
+    }
+}
+
+/// A file that became shorter while it was read.
+pub(crate) fn cut_off() -> io::Error {
+    io::Error::other("the file became shorter while it was read")
 }
 
 /// Reads up to `most` octets to behind the first `kept` of `buffer`, where what else stands there goes; tells how many.

@@ -102,10 +102,10 @@ fn local_part_of(text: &[u8], spec: &Spec, out: &mut Examined) -> LocalReport {
         }
         last_was_dot = is_dot;
         match word {
-            Word::Quoted(span) => {
+            Word::Dot(_) => content.push(b'.'),
+            Word::Atom(span) | Word::Quoted(span) => {
                 content.extend(local_part::examine(span.of(text), span.start, &mut out.findings).content);
             }
-            word => content.extend_from_slice(word.span().of(text)),
         }
     }
     if last_was_dot {

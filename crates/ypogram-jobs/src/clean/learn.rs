@@ -11,16 +11,16 @@ use crate::fields::FieldPlan;
 use crate::picking::Picker;
 use crate::pipeline;
 use crate::progress::Progress;
-use crate::reading::{Reading, Task};
+use crate::reading::{Reading, SourceReport, Task};
 
 /// Past this many distinct domains no new ones are counted: those seen often have come by then.
 const MOST: usize = 1 << 20;
 
-/// Reads the sources once and learns which domains are probably slips of others.
+/// Reads the sources once and learns which domains are probably slips of others. Gives also what was read.
 ///
 /// # Errors
 /// Where a source cannot be read.
-pub(super) fn learn(options: &CleanOptions, progress: &Progress) -> Result<Learnt> {
+pub(super) fn learn(options: &CleanOptions, progress: &Progress) -> Result<(Learnt, Vec<SourceReport>)> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
     let counts: Mutex<HashMap<Vec<u8>, u64>> = Mutex::default();
@@ -54,5 +54,6 @@ pub(super) fn learn(options: &CleanOptions, progress: &Progress) -> Result<Learn
         .collect();
     pipeline::run(&mut reading, workers, progress, |_, _| Ok(()))?;
     let counts = counts.into_inner().unwrap_or_else(PoisonError::into_inner);
-    Ok(Learnt::from_counts(counts.iter().map(|(domain, &count)| (&domain[..], count))))
+    let learnt = Learnt::from_counts(counts.iter().map(|(domain, &count)| (&domain[..], count)));
+    Ok((learnt, reading.reports()))
 }

@@ -94,14 +94,21 @@ pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
     let open = keep_what_is_read_once(&options.sources, &options.open, &temporary)?;
     let options = &CleanOptions { open, ..options.clone() };
     let mut policy = options.policy.clone();
+    let mut read_before = None;
     if options.learn {
-        policy.learnt = learn::learn(options, progress)?;
+        let learnt;
+        (policy.learnt, learnt) = learn::learn(options, progress)?;
+        read_before = Some(learnt);
     }
-    if let Some(report) = write(options, &policy, None, &temporary, progress)? {
+    let before = read_before.as_deref();
+    if let Some(report) = write(options, &policy, (None, before), &temporary, progress)? {
         return Ok(report);
     }
     let (earlier, read) = first_pass(options, &policy, &temporary, progress)?;
-    let report = write(options, &policy, Some((earlier, read)), &temporary, progress)?;
+    if let Some(before) = before {
+        same_as_before(before, &read)?;
+    }
+    let report = write(options, &policy, (Some(earlier), Some(&read)), &temporary, progress)?;
     Ok(report.expect("what was settled beforehand needs no more memory"))
 }
 
@@ -148,11 +155,11 @@ fn wanted(options: &CleanOptions, policy: &Policy, plan: &FieldPlan, reading: &R
 }
 
 /// Writes every record to the file of its outcome; none where the mailboxes do not fit into memory, and nothing is then
-/// written. What a first pass settled comes with what it read, which must not have changed.
+/// written. What passes before settled comes with what they read, which must not have changed.
 fn write(
     options: &CleanOptions,
     policy: &Policy,
-    settled: Option<(EarlierOnes, Vec<SourceReport>)>,
+    (settled, read_before): (Option<EarlierOnes>, Option<&[SourceReport]>),
     temporary: &Arc<TempDir>,
     progress: &Progress,
 ) -> Result<Option<CleanReport>> {
@@ -172,12 +179,9 @@ fn write(
 
     let wanted = self::wanted(options, policy, &plan, &reading)?;
     let told_apart = wanted.persons.is_some();
-    let (earlier, read_before) = match settled {
-        Some((earlier, read)) => (earlier, Some(read)),
-        None => {
-            (EarlierOnes::within(share_of(options.memory), told_apart, options.shared, options.threads), None)
-        }
-    };
+    let earlier = settled.unwrap_or_else(|| {
+        EarlierOnes::within(share_of(options.memory), told_apart, options.shared, options.threads)
+    });
     let hasher = Hasher::with_key(options.hash_key);
     let workers = (0..options.threads.max(1)).map(|_| {
         let mut worker = Annotator::new(&reading, &plan, policy, hasher, &layout, &columns, &wanted)?;
@@ -202,7 +206,7 @@ fn write(
     }
     done?;
     if let Some(read_before) = read_before {
-        same_as_before(&read_before, &reading.reports())?;
+        same_as_before(read_before, &reading.reports())?;
     }
 
     let (counts, mut files, outputs) = committer.finish()?;

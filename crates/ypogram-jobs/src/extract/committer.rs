@@ -35,6 +35,7 @@ pub(crate) struct Committer<'p> {
     lines: u64,
     records: u64,
     blank_lines: u64,
+    unpaired: u64,
     troubles: Vec<String>,
     /// Which of the fields that were named were met, as in the parts.
     fields_met: Vec<bool>,
@@ -86,6 +87,7 @@ impl<'p> Committer<'p> {
             lines: 0,
             records: 0,
             blank_lines: 0,
+            unpaired: 0,
             troubles: Vec::new(),
             fields_met: Vec::new(),
         })
@@ -135,6 +137,7 @@ impl<'p> Committer<'p> {
         self.lines += part.lines;
         self.records += part.records;
         self.blank_lines += part.blank_lines;
+        self.unpaired += part.unpaired;
         Ok(())
     }
 
@@ -231,6 +234,7 @@ impl<'p> Committer<'p> {
             addresses: self.counts.addresses,
             rows: self.rows,
             blank_lines: self.blank_lines,
+            unpaired_surrogates: self.unpaired,
             mailboxes: self.mailboxes.count(),
             domains: self.domains.count(),
             verdicts: self.counts.verdicts,

@@ -42,6 +42,8 @@ pub struct ExtractReport {
     pub rows: u64,
     /// Lines of tables without anything in them.
     pub blank_lines: u64,
+    /// Surrogates without the other half of their pair (UTF-16, and escapes of JSON).
+    pub unpaired_surrogates: u64,
     /// Distinct mailboxes among the usable ones.
     pub mailboxes: DistinctCount,
     /// Distinct domains.
@@ -61,6 +63,7 @@ pub struct ExtractSummed {
     addresses: u64,
     rows: u64,
     blank_lines: u64,
+    unpaired_surrogates: u64,
     mailboxes: DistinctCount,
     domains: DistinctCount,
     verdicts: BTreeMap<&'static str, u64>,
@@ -86,6 +89,7 @@ impl ExtractReport {
             addresses: self.addresses,
             rows: self.rows,
             blank_lines: self.blank_lines,
+            unpaired_surrogates: self.unpaired_surrogates,
             mailboxes: self.mailboxes,
             domains: self.domains,
             verdicts: verdicts.map(Verdict::word).into_iter().zip(self.verdicts).collect(),

@@ -28,6 +28,8 @@ pub(crate) struct Part {
     /// Records in the piece.
     pub(crate) records: u64,
     pub(crate) blank_lines: u64,
+    /// Surrogates without the other half of their pair.
+    pub(crate) unpaired: u64,
     /// Why the piece could not be read, where it comes from a folder.
     pub(crate) trouble: Option<String>,
 }
@@ -122,7 +124,10 @@ impl<'p> Worker<'p> {
                 part.clear();
                 part.trouble = Some(error.message);
             }
-            Ok(counted) => (part.records, part.blank_lines) = (counted.records, counted.blank_lines),
+            Ok(counted) => {
+                part.records = counted.records;
+                (part.blank_lines, part.unpaired) = (counted.blank_lines, counted.unpaired);
+            }
         }
         part.lines = lines as u64;
         Ok(())
@@ -136,7 +141,7 @@ impl Part {
         self.unlisted.clear();
         self.fields_met.clear();
         self.counts = Counts::default();
-        (self.trouble, self.records, self.blank_lines) = (None, 0, 0);
+        (self.trouble, self.records, self.blank_lines, self.unpaired) = (None, 0, 0, 0);
     }
 }
 

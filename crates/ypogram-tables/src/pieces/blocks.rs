@@ -7,7 +7,7 @@ use std::sync::Arc;
 use crate::batch::Batch;
 use crate::csv::{self, Dialect, Header, SortOf};
 use crate::error::{Error, Result};
-use crate::input::{Compression, Input, open_file};
+use crate::input::{Compression, Input, cut_off, open_file};
 use crate::open::{OpenOptions, ending_of, read_table, table_in_text};
 use crate::pieces::{Piece, Segment, json, mail};
 
@@ -130,6 +130,8 @@ impl Opened {
             [(&b"\xFF\xFE"[..], false), (b"\xFE\xFF", true)].iter().find(|(mark, _)| rest.starts_with(mark))
         {
             kind = Kind::Utf16(big.1);
+            rest.drain(..2);
+            offset = 2;
         } else if rest.starts_with(b"\xEF\xBB\xBF") {
             rest.drain(..3);
             offset = 3;
@@ -362,11 +364,13 @@ pub struct Counted {
     pub records: u64,
     /// Lines of a table without anything in them.
     pub blank_lines: u64,
+    /// Surrogates without the other half of their pair, which are no character (UTF-16, and escapes of JSON).
+    pub unpaired: u64,
 }
 
 impl Counted {
-    fn records(records: u64) -> Self {
-        Counted { records, blank_lines: 0 }
+    pub(crate) fn records(records: u64) -> Self {
+        Counted { records, ..Counted::default() }
     }
 }
 
@@ -378,7 +382,10 @@ impl Piece {
     pub fn load(&mut self, name: &str) -> Result<()> {
         let Some(load) = self.load.take() else { return Ok(()) };
         self.bytes.resize(load.octets, 0);
-        read_exact_at(&load.file, &mut self.bytes, load.start).map_err(|error| Error::reading(name, &error))
+        read_exact_at(&load.file, &mut self.bytes, load.start).map_err(|error| match error.kind() {
+            std::io::ErrorKind::UnexpectedEof => Error::reading(name, &cut_off()),
+            _ => Error::reading(name, &error),
+        })
     }
 
     /// Calls `see` with every stretch of text in the piece, in order; gives how many records it has, those without text
@@ -397,12 +404,12 @@ impl Piece {
                 Ok(Counted::default())
             }
             Kind::Utf16(big) => {
-                self.utf16(*big, see);
-                Ok(Counted::default())
+                let unpaired = self.utf16(*big, see);
+                Ok(Counted { unpaired, ..Counted::default() })
             }
             Kind::Table { dialect, fields } => Ok(self.cells(*dialect, fields, see)),
-            Kind::Json => json::document(&self.bytes, name, see).map(|()| Counted::default()),
-            Kind::JsonLines => json::lines(&self.bytes, name, see).map(Counted::records),
+            Kind::Json => json::document(&self.bytes, name, see),
+            Kind::JsonLines => json::lines(&self.bytes, name, see),
             Kind::Mail => {
                 mail::message(&self.bytes, 0, Some(0), see);
                 Ok(Counted::records(1))
@@ -411,13 +418,16 @@ impl Piece {
         }
     }
 
-    fn utf16(&self, big: bool, see: &mut dyn FnMut(Segment<'_>)) {
+    /// Gives how many surrogates without the other half of their pair are in the piece's own part.
+    fn utf16(&self, big: bool, see: &mut dyn FnMut(Segment<'_>)) -> u64 {
         let units = self.bytes.chunks_exact(2).map(|pair| match big {
             true => u16::from_be_bytes([pair[0], pair[1]]),
             false => u16::from_le_bytes([pair[0], pair[1]]),
         });
         let (mut text, mut places, mut at) = (Vec::new(), Vec::new(), 0);
+        let mut unpaired = 0;
         for c in char::decode_utf16(units) {
+            unpaired += u64::from(c.is_err() && self.body.contains(&at));
             let c = c.unwrap_or(char::REPLACEMENT_CHARACTER);
             let octets = text.len();
             text.extend_from_slice(c.encode_utf8(&mut [0; 4]).as_bytes());
@@ -435,6 +445,7 @@ impl Piece {
             record: None,
             id: None,
         });
+        unpaired
     }
 
     fn cells(&self, dialect: Dialect, fields: &[String], see: &mut dyn FnMut(Segment<'_>)) -> Counted {
@@ -473,7 +484,7 @@ impl Piece {
                 cell_start = end + 1;
             }
         }
-        Counted { records: batch.len() as u64, blank_lines: batch.blank_lines }
+        Counted { blank_lines: batch.blank_lines, ..Counted::records(batch.len() as u64) }
     }
 }
 

@@ -1,31 +1,36 @@
-//! JSON: every string of a document or of each line, under the path of keys that leads to it.
+//! JSON: every string of a document or of each line, keys with an @ included, under the path of keys that leads to it.
 
 use serde_json::value::RawValue;
 
 use crate::error::{Error, Result};
-use crate::pieces::{Places, Segment};
+use crate::pieces::{Counted, Places, Segment};
 
-/// Deeper nesting than this is refused by the parser anyway.
-const DEEPEST: usize = 128;
+/// Levels of nesting that are held in memory at once; nobody's data has so many.
+const DEEPEST: usize = 1 << 20;
+
+/// Keys in a path; what is nested deeper goes by the path up to here, so that reading stays linear.
+const LONGEST_PATH: usize = 128;
 
 /// Calls `see` with every string of the document `bytes`.
-pub(crate) fn document(bytes: &[u8], name: &str, see: &mut dyn FnMut(Segment<'_>)) -> Result<()> {
+pub(crate) fn document(bytes: &[u8], name: &str, see: &mut dyn FnMut(Segment<'_>)) -> Result<Counted> {
     let value: &RawValue =
         serde_json::from_slice(bytes).map_err(|error| no_json(name, &error, error.line() as u64))?;
-    Walk { whole: bytes, record: None, name, see }.value(value, &mut String::new(), 0)
+    let unpaired = strings(bytes, value.get().as_bytes(), None, name, see)?;
+    Ok(Counted { unpaired, ..Counted::default() })
 }
 
-/// Calls `see` with every string of each line of `bytes`; gives how many lines there are.
-pub(crate) fn lines(bytes: &[u8], name: &str, see: &mut dyn FnMut(Segment<'_>)) -> Result<u64> {
+/// Calls `see` with every string of each line of `bytes`.
+pub(crate) fn lines(bytes: &[u8], name: &str, see: &mut dyn FnMut(Segment<'_>)) -> Result<Counted> {
+    let mut unpaired = 0;
     for (number, line) in bytes.split(|&b| b == b'\n').enumerate() {
         if line.trim_ascii().is_empty() {
             continue;
         }
         let value: &RawValue =
             serde_json::from_slice(line).map_err(|error| no_json(name, &error, number as u64 + 1))?;
-        Walk { whole: bytes, record: Some(number as u64), name, see }.value(value, &mut String::new(), 0)?;
+        unpaired += strings(bytes, value.get().as_bytes(), Some(number as u64), name, see)?;
     }
-    Ok(memchr::memchr_iter(b'\n', bytes).count() as u64)
+    Ok(Counted { unpaired, ..Counted::records(memchr::memchr_iter(b'\n', bytes).count() as u64) })
 }
 
 fn no_json(name: &str, error: &serde_json::Error, line: u64) -> Error {
@@ -35,119 +40,167 @@ fn no_json(name: &str, error: &serde_json::Error, line: u64) -> Error {
     )
 }
 
-struct Walk<'w, 's> {
-    whole: &'w [u8],
-    record: Option<u64>,
-    name: &'w str,
-    see: &'s mut dyn FnMut(Segment<'_>),
+/// Where a walk through a document is.
+#[derive(Default)]
+struct Walk {
+    /// The objects and arrays that are open: how long the path to each is, and whether it is an object.
+    open: Vec<(u32, bool)>,
+    /// The keys that lead here.
+    path: String,
+    /// Whether the next string is a key.
+    key_is_next: bool,
 }
 
-impl Walk<'_, '_> {
-    fn value(&mut self, value: &RawValue, path: &mut String, depth: usize) -> Result<()> {
-        let text = value.get();
-        match text.as_bytes().first() {
-            Some(b'"') => self.string(text.as_bytes(), path),
-            Some(b'{') if depth < DEEPEST => {
-                let members: Members<'_> = self.parsed(text)?;
-                for (key, member) in members.0 {
-                    let length = path.len();
-                    if !path.is_empty() {
-                        path.push('.');
+impl Walk {
+    fn enter(&mut self, is_object: bool) {
+        self.open.push((self.path.len() as u32, is_object));
+        self.key_is_next = is_object;
+    }
+
+    fn leave(&mut self) {
+        self.open.pop();
+        self.key_is_next = false;
+    }
+
+    /// Back to the innermost of what is open, for its next member.
+    fn next_member(&mut self) {
+        let (length, is_object) = self.open.last().copied().unwrap_or_default();
+        self.path.truncate(length as usize);
+        self.key_is_next = is_object;
+    }
+
+    fn take_key(&mut self, key: &[u8]) {
+        self.key_is_next = false;
+        if self.open.len() > LONGEST_PATH {
+            return;
+        }
+        if !self.path.is_empty() {
+            self.path.push('.');
+        }
+        self.path.push_str(&String::from_utf8_lossy(key));
+    }
+}
+
+/// Calls `see` with every string of `value`, which stands in `whole` and is JSON; gives how many surrogates without the
+/// other half of their pair are in them.
+fn strings(
+    whole: &[u8],
+    value: &[u8],
+    record: Option<u64>,
+    name: &str,
+    see: &mut dyn FnMut(Segment<'_>),
+) -> Result<u64> {
+    let start = value.as_ptr() as usize - whole.as_ptr() as usize;
+    let (mut walk, mut unpaired, mut at) = (Walk::default(), 0, 0);
+    while at < value.len() {
+        match value[at] {
+            b'"' => {
+                let end = end_of_string(value, at + 1);
+                let (inner, place) = (&value[at + 1..end], start + at + 1);
+                let decoded = memchr::memchr(b'\\', inner).map(|_| unescaped(inner, place));
+                let segment = match &decoded {
+                    None => Segment::plain(inner, place, &walk.path, record),
+                    Some(decoded) => decoded.segment(&walk.path, record),
+                };
+                unpaired += decoded.as_ref().map_or(0, |decoded| decoded.unpaired);
+                if !walk.key_is_next {
+                    see(segment);
+                } else {
+                    let key = segment.text.to_vec();
+                    if memchr::memchr(b'@', &key).is_some() {
+                        see(segment);
                     }
-                    path.push_str(&key);
-                    self.value(member, path, depth + 1)?;
-                    path.truncate(length);
+                    walk.take_key(&key);
                 }
+                at = end;
             }
-            Some(b'[') if depth < DEEPEST => {
-                let items: Vec<&RawValue> = self.parsed(text)?;
-                for item in items {
-                    self.value(item, path, depth + 1)?;
-                }
+            b'{' | b'[' if walk.open.len() == DEEPEST => {
+                return Err(Error::unusable(
+                    format!("{name}: the JSON is nested deeper than {DEEPEST} levels"),
+                    "read it as plain text with --from text",
+                ));
             }
+            open @ (b'{' | b'[') => walk.enter(open == b'{'),
+            b'}' | b']' => walk.leave(),
+            b',' => walk.next_member(),
             _ => {}
         }
-        Ok(())
+        at += 1;
     }
+    Ok(unpaired)
+}
 
-    fn parsed<'t, T: serde::Deserialize<'t>>(&self, text: &'t str) -> Result<T> {
-        serde_json::from_str(text).map_err(|error| no_json(self.name, &error, error.line() as u64))
-    }
-
-    fn string(&mut self, raw: &[u8], path: &str) {
-        let start = raw.as_ptr() as usize - self.whole.as_ptr() as usize + 1;
-        let inner = &raw[1..raw.len() - 1];
-        if !inner.contains(&b'\\') {
-            return (self.see)(Segment::plain(inner, start, path, self.record));
+/// Where the string ends whose content starts at `at`: its quotation mark.
+fn end_of_string(value: &[u8], mut at: usize) -> usize {
+    while let Some(step) = memchr::memchr2(b'"', b'\\', &value[at..]) {
+        at += step;
+        if value[at] == b'"' {
+            return at;
         }
-        let (text, places) = unescaped(inner, start);
-        (self.see)(Segment {
-            id: None,
-            text: &text,
-            body: 0..text.len(),
-            places: Places::Each(&places),
-            field: path,
-            record: self.record,
-        });
+        at += 2;
     }
+    value.len()
 }
 
 /// A string without its escapes, and where its bytes stand.
-fn unescaped(inner: &[u8], start: usize) -> (Vec<u8>, Vec<usize>) {
-    let (mut text, mut places) = (Vec::with_capacity(inner.len()), Vec::with_capacity(inner.len() + 1));
+#[derive(Default)]
+struct Unescaped {
+    text: Vec<u8>,
+    places: Vec<usize>,
+    /// Surrogates without the other half of their pair; they read as U+FFFD.
+    unpaired: u64,
+}
+
+impl Unescaped {
+    fn segment<'a>(&'a self, field: &'a str, record: Option<u64>) -> Segment<'a> {
+        let places = Places::Each(&self.places);
+        Segment { id: None, text: &self.text, body: 0..self.text.len(), places, field, record }
+    }
+}
+
+fn unescaped(inner: &[u8], start: usize) -> Unescaped {
+    let mut string = Unescaped::default();
     let mut i = 0;
     while i < inner.len() {
         // One character at a time, a pair of surrogates being one; the parser has made sure that escapes are whole.
         let width = match &inner[i..] {
-            [b'\\', b'u', rest @ ..] if is_high_surrogate(rest) => 12,
+            [b'\\', b'u', rest @ ..] if is_pair(rest) => 12,
             [b'\\', b'u', ..] => 6,
             [b'\\', ..] => 2,
             _ => 1,
         };
         let piece = &inner[i..inner.len().min(i + width)];
-        let before = text.len();
+        let before = string.text.len();
         if width == 1 {
-            text.push(piece[0]);
+            string.text.push(piece[0]);
         } else {
             let quoted = [b"\"", piece, b"\""].concat();
-            let decoded: String = serde_json::from_slice(&quoted).unwrap_or_else(|_| "\u{FFFD}".into());
-            text.extend_from_slice(decoded.as_bytes());
+            let decoded = serde_json::from_slice::<String>(&quoted);
+            string.unpaired += u64::from(decoded.is_err());
+            string.text.extend_from_slice(decoded.as_deref().unwrap_or("\u{FFFD}").as_bytes());
         }
-        places.extend(std::iter::repeat_n(start + i, text.len() - before));
+        let octets = string.text.len() - before;
+        string.places.extend(std::iter::repeat_n(start + i, octets));
         i += width;
     }
-    places.push(start + inner.len());
-    (text, places)
+    string.places.push(start + inner.len());
+    string
 }
 
-fn is_high_surrogate(rest: &[u8]) -> bool {
-    matches!(rest, [b'd' | b'D', b'8' | b'9' | b'a'..=b'b' | b'A'..=b'B', ..])
-}
-
-/// An object's members in order, a key that comes twice included.
-struct Members<'a>(Vec<(String, &'a RawValue)>);
-
-impl<'a> serde::Deserialize<'a> for Members<'a> {
-    fn deserialize<D: serde::Deserializer<'a>>(deserializer: D) -> std::result::Result<Self, D::Error> {
-        struct Visitor;
-        impl<'a> serde::de::Visitor<'a> for Visitor {
-            type Value = Members<'a>;
-
-            fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-                f.write_str("an object")
-            }
-
-            fn visit_map<A: serde::de::MapAccess<'a>>(
-                self,
-                mut map: A,
-            ) -> std::result::Result<Self::Value, A::Error> {
-                let mut members = Vec::new();
-                while let Some(member) = map.next_entry()? {
-                    members.push(member);
-                }
-                Ok(Members(members))
-            }
-        }
-        deserializer.deserialize_map(Visitor)
-    }
+/// Whether four hexadecimal digits of a high surrogate come, and an escape for a low one.
+fn is_pair(digits: &[u8]) -> bool {
+    matches!(
+        digits,
+        [
+            b'd' | b'D',
+            b'8' | b'9' | b'a'..=b'b' | b'A'..=b'B',
+            _,
+            _,
+            b'\\',
+            b'u',
+            b'd' | b'D',
+            b'c'..=b'f' | b'C'..=b'F',
+            ..,
+        ]
+    )
 }

@@ -50,6 +50,11 @@ pub(crate) fn summary(
     let mut notes = troubles(report);
     notes.say_all(&by.unfit_entries());
     notes.blank_lines(report.blank_lines);
+    notes.count(
+        report.unpaired_surrogates,
+        "unpaired surrogate stands for no character and reads as U+FFFD",
+        "unpaired surrogates stand for no character and read as U+FFFD",
+    );
     if report.addresses == 0 {
         notes.say("no address was found");
     }

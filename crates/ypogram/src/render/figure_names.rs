@@ -260,6 +260,7 @@ impl Figures {
             ("addresses", report.addresses),
             ("rows", report.rows),
             ("blank-lines", report.blank_lines),
+            ("unpaired-surrogates", report.unpaired_surrogates),
             ("accepted", accepted),
             ("review", review),
             ("rejected", rejected),
