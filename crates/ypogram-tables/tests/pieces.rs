@@ -192,6 +192,44 @@ proptest! {
 }
 
 #[test]
+fn json_at_any_depth_with_keys_and_half_pairs() {
+    let deep = format!("{}\"ada@h.org\"{}", "[".repeat(5000), "]".repeat(5000));
+    assert_eq!(read("x.json", deep.as_bytes(), 64)[0].start, 5001);
+    let nested = format!("{}\"ada@h.org\"{}", "{\"a\":".repeat(5000), "}".repeat(5000));
+    assert_eq!(
+        read("x.json", nested.as_bytes(), 64)[0].field.len(),
+        2 * 128 - 1,
+        "the path ends, the text does not"
+    );
+
+    let content = r#"{"by": {"bea@h.org": ["cy@h.org", {"k": "d"}, "e"]}, "half": "\ud83dfay@h.org \ud83d\ude00 \uDC00"}"#;
+    let found = read("x.json", content.as_bytes(), 64);
+    let told: Vec<_> = found.iter().map(|found| (found.field.as_str(), found.text.as_str())).collect();
+    let expected = [
+        ("by", "bea@h.org"),
+        ("by.bea@h.org", "cy@h.org"),
+        ("by.bea@h.org.k", "d"),
+        ("by.bea@h.org", "e"),
+        ("half", "\u{FFFD}fay@h.org \u{1F600} \u{FFFD}"),
+    ];
+    assert_eq!(told, expected);
+    assert_places_lead_back(found.last().unwrap(), content.as_bytes(), b'\\');
+}
+
+#[test]
+fn a_header_of_many_encoded_words() {
+    let words = ["=?utf-8?q?ada=40h.org,?=", "plain@h.org,"].map(|word| [word, word].join(" "));
+    let content = format!("From: {}\n\nbody\n", vec![words.join(" "); 400].join(" "));
+    let found = read("x.eml", content.as_bytes(), 64);
+    assert_eq!(found[0].text.matches("ada@h.org,").count(), 800);
+    assert_eq!(
+        found[0].text.split(' ').filter(|word| *word == "plain@h.org,").count(),
+        799,
+        "one stands after a word"
+    );
+}
+
+#[test]
 fn a_mailbox_of_messages() {
     let message = |name: &str| {
         format!("From {name} Mon Nov 23 10:00:00 2026\nFrom: {name}@h.org\n\nHello {name}\n>From here on\n\n")

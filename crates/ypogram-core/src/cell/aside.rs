@@ -1,5 +1,7 @@
 //! What stands beside an address and says nothing of it: comments, telephone numbers, tags of HTML.
 
+use std::collections::VecDeque;
+
 use smallvec::SmallVec;
 
 use crate::cell::list::trimmed;
@@ -50,15 +52,19 @@ pub(super) fn set_aside(text: &mut [u8], part: Span) -> Aside {
     blank_wide_spaces(&mut text[part.start..part.end]);
     aside.markup = blank_markup(&mut text[part.start..part.end]);
     if memchr::memchr2(b'(', b'[', part.of(text)).is_some() {
-        while let Some(group) = comment(text, part) {
+        let (mut from, mut passed) = (part.start, Passed::default());
+        while let Some(group) = comment(text, part, from, &mut passed) {
             aside.comments.push(Span::new(group.start + 1, group.end - 1));
             text[group.start..group.end].fill(b' ');
+            from = passed.look_again_from(group.start);
         }
     }
     if part.of(text).iter().any(u8::is_ascii_digit) {
-        while let Some(number) = telephone(text, part) {
+        let (mut from, mut passed) = (part.start, Passed::default());
+        while let Some(number) = telephone(text, part, from, &mut passed) {
             aside.telephone = true;
             text[number.start..number.end].fill(b' ');
+            from = passed.look_again_from(number.start);
         }
     }
     aside
@@ -86,7 +92,7 @@ fn blank_markup(text: &mut [u8]) -> bool {
     let (mut from, mut found) = (0, false);
     while let Some(open) = memchr::memchr(b'<', &text[from..]).map(|open| from + open) {
         from = open + 1;
-        let Some(close) = memchr::memchr2(b'>', b'@', &text[open..]).map(|close| open + close) else {
+        let Some(close) = memchr::memchr3(b'>', b'<', b'@', &text[from..]).map(|close| from + close) else {
             break;
         };
         let inside = text[open + 1..close].trim_ascii();
@@ -100,16 +106,44 @@ fn blank_markup(text: &mut [u8]) -> bool {
     found
 }
 
-/// The first group in brackets without an @ that stands apart on at least one side.
-fn comment(text: &[u8], part: Span) -> Option<Span> {
+/// The last places where nothing was found to blank. Once something behind them is blank they are looked at again: so many, as people
+/// nest no more, and no more, so that what nobody writes takes no longer either.
+#[derive(Default)]
+struct Passed(VecDeque<usize>);
+
+impl Passed {
+    const MOST: usize = 16;
+
+    fn note(&mut self, place: usize) {
+        if self.0.len() == Self::MOST {
+            self.0.pop_front();
+        }
+        self.0.push_back(place);
+    }
+
+    /// Where to go on after something was found at `found`.
+    fn look_again_from(&mut self, found: usize) -> usize {
+        let first = self.0.front().map_or(found, |&place| place.min(found));
+        self.0.clear();
+        first
+    }
+}
+
+/// The first group in brackets without an @ that stands apart on at least one side, from `from` on.
+fn comment(text: &[u8], part: Span, mut from: usize, passed: &mut Passed) -> Option<Span> {
     let is_border = |b: Option<&u8>| {
         b.is_none_or(|b| b.is_ascii_whitespace() || matches!(b, b',' | b';' | b'<' | b'>' | b'.'))
     };
-    let mut from = part.start;
     while let Some(open) = memchr::memchr2(b'(', b'[', &text[from..part.end]).map(|open| from + open) {
         from = open + 1;
+        passed.note(open);
         let closing = if text[open] == b'(' { b')' } else { b']' };
-        let close = memchr::memchr(closing, &text[open..part.end]).map(|close| open + close)?;
+        // One with an @ or with another in it is none, however far off its end is.
+        let end = memchr::memchr3(closing, text[open], b'@', &text[from..part.end])?;
+        let close = from + end;
+        if text[close] != closing {
+            continue;
+        }
         let is_number = CellKind::of(&text[open..=close], 0) == CellKind::Telephone;
         let before = (open > part.start).then(|| &text[open - 1]);
         let behind = (close + 1 < part.end).then(|| &text[close + 1]);
@@ -119,23 +153,21 @@ fn comment(text: &[u8], part: Span) -> Option<Span> {
             behind.is_none_or(|b| b.is_ascii_whitespace() || matches!(b, b',' | b';' | b'<' | b'>'));
         let is_empty = !text[open + 1..close].iter().any(|b| b.is_ascii_alphanumeric() || *b >= 0x80);
         let digits = text[open + 1..close].iter().all(|b| b.is_ascii_digit() || matches!(b, b' ' | b'+'));
-        if !is_empty
-            && !is_number
-            && !digits
-            && (starts_apart || ends_apart)
-            && !text[open + 1..close].iter().any(|&b| b == b'@' || b == text[open])
-        {
+        if !is_empty && !is_number && !digits && (starts_apart || ends_apart) {
             return Some(Span::new(open, close + 1));
         }
     }
     None
 }
 
-/// The first telephone number that stands apart, with what it is called.
-fn telephone(text: &[u8], part: Span) -> Option<Span> {
+/// Digits and signs that no telephone number has.
+const TOO_LONG: usize = 64;
+
+/// The first telephone number that stands apart, with what it is called, from `from` on.
+fn telephone(text: &[u8], part: Span, from: usize, passed: &mut Passed) -> Option<Span> {
     let is_part =
         |b: u8| b.is_ascii_digit() || matches!(b, b' ' | b'+' | b'-' | b'.' | b'/' | b'(' | b')' | b'\t');
-    let mut start = part.start;
+    let mut start = from;
     while start < part.end {
         let opens = text[start].is_ascii_digit() || matches!(text[start], b'+' | b'(');
         let apart =
@@ -144,7 +176,13 @@ fn telephone(text: &[u8], part: Span) -> Option<Span> {
             start += 1;
             continue;
         }
-        let end = (start..part.end).find(|&at| !is_part(text[at])).unwrap_or(part.end);
+        passed.note(start);
+        let mut length = 0;
+        let ends = |&at: &usize| {
+            length += usize::from(!text[at].is_ascii_whitespace());
+            !is_part(text[at]) || length > TOO_LONG
+        };
+        let end = (start..part.end).find(ends).unwrap_or(part.end);
         // Where it runs into a word it ends at the space before.
         let runs_on = end < part.end && !matches!(text[end], b',' | b';' | b'|' | b'<');
         let end = if runs_on {
@@ -168,6 +206,9 @@ fn telephone(text: &[u8], part: Span) -> Option<Span> {
 /// Where the label of the telephone number at `number` starts; `number` where it has none.
 fn label_of_telephone(text: &[u8], least: usize, number: usize) -> usize {
     const WORDS: usize = 3;
+    // Longer than any label.
+    const LOOKED_BACK: usize = 256;
+    let least = least.max(number.saturating_sub(LOOKED_BACK));
     let before = text[least..number].trim_ascii_end();
     let label = before.strip_suffix(b":").unwrap_or(before);
     let mut start = label.len();

@@ -81,12 +81,15 @@ fn touches_word(text: &[u8], at: usize) -> bool {
 fn cuts(text: &[u8], whole: Span) -> Parts {
     let mut parts = Parts::new();
     let (mut start, mut quoted, mut angle, mut round) = (whole.start, false, false, 0_usize);
+    // Whether one of these comes behind a place goes by where the last is.
+    let [quote, pointed, bracket] =
+        [b'"', b'>', b')'].map(|closing| memchr::memrchr(closing, whole.of(text)).map(|at| whole.start + at));
     let mut i = whole.start;
     while i < whole.end {
         match text[i] {
             b'\\' if quoted => i += 1,
-            b'"' => quoted = !quoted && closes(text, i + 1, whole.end, b'"'),
-            b'<' if !quoted => angle = closes(text, i + 1, whole.end, b'>'),
+            b'"' => quoted = !quoted && quote > Some(i),
+            b'<' if !quoted => angle = pointed > Some(i),
             b'>' if !quoted => {
                 angle = false;
                 if text.get(i + 1) == Some(&b'<') {
@@ -94,7 +97,7 @@ fn cuts(text: &[u8], whole: Span) -> Parts {
                     start = i + 1;
                 }
             }
-            b'(' if !quoted && closes(text, i + 1, whole.end, b')') => round += 1,
+            b'(' if !quoted && bracket > Some(i) => round += 1,
             b')' if !quoted => round = round.saturating_sub(1),
             _ if quoted || angle || round > 0 => {}
             b';' | b',' | b'\n' | b'\r' | b'/' | b'|' => {
@@ -116,10 +119,6 @@ fn cuts(text: &[u8], whole: Span) -> Parts {
     }
     parts.push(Span::new(start.min(whole.end), whole.end));
     parts
-}
-
-fn closes(text: &[u8], from: usize, end: usize, closing: u8) -> bool {
-    memchr::memchr(closing, &text[from.min(end)..end]).is_some()
 }
 
 /// `span` without white space at its ends.

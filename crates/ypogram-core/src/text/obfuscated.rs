@@ -124,12 +124,16 @@ fn at_word(text: &[u8], at: usize) -> Option<Sign> {
     sign(text, at, &AT)
 }
 
+/// Behind the spaces at `at`, or in the midst of more than anybody writes within an address.
+fn behind_spaces(text: &[u8], at: usize) -> usize {
+    const MOST: usize = 16;
+    let spaces = text[at.min(text.len())..].iter().take(MOST).take_while(|&&b| b == b' ').count();
+    at + spaces
+}
+
 /// One of `words` at `at`, in brackets with or without spaces, or between spaces.
 fn sign(text: &[u8], at: usize, words: &[&str]) -> Option<Sign> {
-    let mut i = at;
-    while text.get(i) == Some(&b' ') {
-        i += 1;
-    }
+    let mut i = behind_spaces(text, at);
     let close = match text.get(i)? {
         b'(' => Some(b')'),
         b'[' => Some(b']'),
@@ -144,8 +148,8 @@ fn sign(text: &[u8], at: usize, words: &[&str]) -> Option<Sign> {
         return None;
     }
     i += usize::from(close.is_some());
-    while close.is_some() && text.get(i) == Some(&b' ') {
-        i += 1;
+    if close.is_some() {
+        i = behind_spaces(text, i);
     }
     let rest = &text[i..];
     let word = words.iter().filter(|word| starts_with(rest, word)).max_by_key(|word| word.len())?;
@@ -155,9 +159,7 @@ fn sign(text: &[u8], at: usize, words: &[&str]) -> Option<Sign> {
     i += word.len();
     match close {
         Some(close) => {
-            while text.get(i) == Some(&b' ') {
-                i += 1;
-            }
+            i = behind_spaces(text, i);
             if text.get(i) != Some(&close) {
                 return None;
             }
@@ -166,10 +168,7 @@ fn sign(text: &[u8], at: usize, words: &[&str]) -> Option<Sign> {
         None if text.get(i) != Some(&b' ') => return None,
         None => {}
     }
-    let mut end = i;
-    while text.get(end) == Some(&b' ') {
-        end += 1;
-    }
+    let end = behind_spaces(text, i);
     let itself = matches!(*word, "@" | ".");
     let bracketed = close.is_some_and(|close| close != b'-');
     Some(Sign { span: Span::new(at, end), bracketed, itself })

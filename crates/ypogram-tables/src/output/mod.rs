@@ -8,6 +8,7 @@ mod partial;
 mod place;
 mod stream;
 mod target;
+mod terminal;
 
 pub use file::OutputFile;
 pub use folder::{EarlierOutputs, OutputFolder};

@@ -1,13 +1,13 @@
 //! Where one stream of records goes: standard output, a file, a device.
 
-use std::io::{self, Write};
+use std::io::Write;
 use std::path::{Path, PathBuf};
 
 use crate::csv::Arranged;
 use crate::error::{Error, Result};
 use crate::output::file::{GATHERED, OutputFile};
 use crate::output::place::{self, Kind};
-use crate::output::stream;
+use crate::output::{stream, terminal};
 
 /// Where one stream of records goes.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -44,7 +44,7 @@ impl Target {
         let (path, replace) = match self {
             Target::Standard => {
                 let name = PathBuf::from("standard output");
-                return Ok(Output::Stream(Box::new(io::stdout()), name, None));
+                return Ok(Output::Stream(terminal::standard_output(), name, None));
             }
             Target::Nowhere => return Ok(Output::Nowhere),
             Target::File { path, replace } => (path, replace),

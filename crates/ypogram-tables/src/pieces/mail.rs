@@ -1,6 +1,6 @@
 //! Mail messages: headers, and the decoded text parts. The place of something found in an encoded part is that of the part.
 
-use mailparse::ParsedMail;
+use mailparse::{MailHeader, ParsedMail};
 
 use crate::pieces::{Places, Segment};
 
@@ -73,7 +73,7 @@ fn part(
                 record,
             });
         } else if memchr::memmem::find(raw, b"=?").is_some() {
-            let value = header.get_value();
+            let value = decoded(header);
             see(Segment {
                 id: None,
                 text: value.as_bytes(),
@@ -94,6 +94,32 @@ fn part(
             if path.is_empty() { format!("part {}", index + 1) } else { format!("{path}.{}", index + 1) };
         part(sub, whole, start, record, &path, see);
     }
+}
+
+/// The value of a header with encoded words (RFC 2047) as text. A long one is decoded in parts, since decoding takes the square of its
+/// length.
+fn decoded(header: &MailHeader<'_>) -> String {
+    const AT_ONCE: usize = 8 << 10;
+    let mut rest = header.get_value_raw();
+    if rest.len() <= AT_ONCE {
+        return header.get_value();
+    }
+    let mut value = String::new();
+    while !rest.is_empty() {
+        let within = &rest[..rest.len().min(AT_ONCE)];
+        let at_space = within.iter().rposition(u8::is_ascii_whitespace).filter(|_| rest.len() > AT_ONCE);
+        let (part, behind) = rest.split_at(at_space.map_or(within.len(), |at| at + 1));
+        match mailparse::parse_header(&[b"part: ", part].concat()) {
+            Ok((header, _)) => value.push_str(&header.get_value()),
+            Err(_) => value.push_str(&String::from_utf8_lossy(part)),
+        }
+        // Space between two encoded words is none of the text.
+        if !(part.trim_ascii_end().ends_with(b"?=") && behind.trim_ascii_start().starts_with(b"=?")) {
+            value.push(' ');
+        }
+        rest = behind;
+    }
+    value
 }
 
 fn text_part(

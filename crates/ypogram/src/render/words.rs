@@ -36,5 +36,28 @@ pub(crate) fn for_shell(word: &str) -> String {
     let plain = word
         .chars()
         .all(|c| c.is_alphanumeric() || matches!(c, '_' | '-' | '.' | '/' | '@' | '+' | ',' | '='));
-    if plain && !word.is_empty() { word.to_owned() } else { format!("'{}'", word.replace('\'', r"'\''")) }
+    if plain && !word.is_empty() {
+        word.to_owned()
+    } else if ypogram_core::shown(word.as_bytes()) == word {
+        format!("'{}'", word.replace('\'', r"'\''"))
+    } else {
+        escaped_for_shell(word)
+    }
+}
+
+/// A word with characters that no terminal should be given, in the `$'…'` of POSIX shells (IEEE Std 1003.1-2024, 2.2.4).
+fn escaped_for_shell(word: &str) -> String {
+    let mut out = String::from("$'");
+    for c in word.chars() {
+        let text = c.to_string();
+        match u32::from(c) {
+            _ if matches!(c, '\'' | '\\') => out.extend(['\\', c]),
+            _ if ypogram_core::shown(text.as_bytes()) == text => out.push(c),
+            code @ ..0x80 => out.push_str(&format!("\\x{code:02x}")),
+            code @ ..0x1_0000 => out.push_str(&format!("\\u{code:04x}")),
+            code => out.push_str(&format!("\\U{code:08x}")),
+        }
+    }
+    out.push('\'');
+    out
 }

@@ -189,3 +189,53 @@ fn what_comes_by_standard_input_goes_by_that_name() {
     assert!(run.stdout.contains("standard input") && !run.stdout.contains("/ypogram-"), "{}", run.stdout);
     assert!(place.read("out/receipt.json").contains("\"standard input\""));
 }
+
+/// Each would take minutes if its time went with the square of its length.
+#[test]
+fn cells_that_nobody_writes_are_read_in_time() {
+    const N: usize = 30_000;
+    let cells = [
+        ["(".repeat(N), "ada@gmail.com".into(), ")".repeat(N)].concat(),
+        ["[ ".repeat(N), "ada@gmail.com".into(), "]".repeat(N)].concat(),
+        ["<".repeat(N), "ada@gmail.com".into(), ">".repeat(N)].concat(),
+        ["(1) (a) ".repeat(N / 4), "ada@gmail.com".into()].concat(),
+        ["01632 960413 ".repeat(N / 4), "ada@gmail.com".into()].concat(),
+        [" ".repeat(N), "ada@gmail.com".into(), " ".repeat(N), "x".into()].concat(),
+    ];
+    let rows: String = cells.iter().map(|cell| format!("{cell}\n")).collect();
+    let place = Place::with(&[("cells.csv", format!("email\n{rows}").as_bytes())]);
+    for grammar in ["smtp", "header"] {
+        let run = place.run(&format!("check cells.csv --field email --grammar {grammar} --figure records"));
+        assert_eq!((run.code, run.stdout.trim()), (0, "6"), "{}", run.stderr);
+    }
+    let run = place.run("extract cells.csv --obfuscated --figure addresses");
+    assert_eq!((run.code, run.stdout.trim()), (0, "6"), "{}", run.stderr);
+}
+
+#[test]
+fn nothing_raw_is_in_a_summary_and_printed_names_can_be_copied() {
+    let content =
+        "na\u{1b}[31mme\u{202e},email\u{9b}31m,x\nAda,ada@gmail.com,\nBo\u{1b}[2J,bo@gmail,b\u{202e}\n";
+    let name = "li\u{1b}]st\u{202e}.csv";
+    let place = Place::with(&[(name, content.as_bytes())]);
+    let out = place.path("out").display().to_string();
+    for (words, code) in [
+        (vec!["survey", name], 0),
+        (vec!["check", name, "-o", "checked.csv"], 0),
+        (vec!["dedupe", name], 0),
+        (vec!["clean", name, "-o", &out], 0),
+        (vec!["split", name, "-o", "parts.csv"], 0),
+        (vec!["extract", name, "-o", "found.csv"], 0),
+        (vec!["check", name, "--field", "e-mail"], 2),
+    ] {
+        let run = place.run_words(&words, "");
+        assert_eq!(run.code, code, "{words:?}: {}", run.stderr);
+        let told = [run.stdout, run.stderr].concat();
+        assert!(!told.contains(['\u{1b}', '\u{9b}', '\u{202e}']), "{words:?}: {told}");
+        // Every command that is told reads the same file.
+        let printed = told.lines().filter_map(|line| Some(&line[line.find("ypogram ")?..]));
+        for command in printed.filter(|command| command.contains("$'") && !command.contains('…')) {
+            assert!(command.contains(r"$'li\x1b]st\u202e.csv'"), "{command}");
+        }
+    }
+}
