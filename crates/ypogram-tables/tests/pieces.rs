@@ -222,11 +222,7 @@ fn a_header_of_many_encoded_words() {
     let content = format!("From: {}\n\nbody\n", vec![words.join(" "); 400].join(" "));
     let found = read("x.eml", content.as_bytes(), 64);
     assert_eq!(found[0].text.matches("ada@h.org,").count(), 800);
-    assert_eq!(
-        found[0].text.split(' ').filter(|word| *word == "plain@h.org,").count(),
-        799,
-        "one stands after a word"
-    );
+    assert_eq!(found[0].text.split(' ').filter(|word| *word == "plain@h.org,").count(), 800);
 }
 
 #[test]
