@@ -20,7 +20,7 @@ pub struct OutputFolder {
     /// Where the outputs are until then.
     new: TempDir,
     /// Held while it is written.
-    _lock: Option<File>,
+    lock: Option<File>,
     how: How,
 }
 
@@ -79,7 +79,7 @@ impl OutputFolder {
                 (new, lock, How::ByJournal)
             }
         };
-        Ok(OutputFolder { path, new, _lock: lock, how })
+        Ok(OutputFolder { path, new, lock, how })
     }
 
     /// Where `name` is until the folder is published.
@@ -170,15 +170,16 @@ impl OutputFolder {
         let _lock = lock_current(&self.path)?;
         let replaced = earlier(&self.path)?;
         let within = self.new.path().parent() == Some(self.path.as_path());
-        let new = match within {
-            true => self.new,
+        // Held while it moves, or the next run would take it for a leftover.
+        let (new, _held) = match within {
+            true => (self.new, self.lock),
             // What was written beside it moves into it first.
             false => {
-                let (inside, _) = partial::folder(&self.path, &self.path)?;
+                let (inside, held) = partial::folder(&self.path, &self.path)?;
                 for name in names {
                     fs::rename(self.new.path().join(name), inside.path().join(name))?;
                 }
-                inside
+                (inside, held)
             }
         };
         journal::publish(&self.path, new, &replaced, names)?;
