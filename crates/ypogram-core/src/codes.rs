@@ -148,6 +148,8 @@ codes! {
     Relay "relay" List Note "" "The address passes mail on to one that it hides." "Nothing to do; it can be switched off at any time."
     // Duplicates.
     SharedMailbox "shared-mailbox" Duplicate Review "" "The same mailbox is held by a record of another person." "Couples share mailboxes: see whether both stay."
+    // Ypogram itself.
+    ProgramFault "program-fault" Meaning Reject "" "Ypogram has a fault of its own with this record." "Please report it, with the record if you may; it was not looked at."
     // The house's own rules.
     TooLongForHouse "max-length" House Reject "" "The address is longer than this job allows." "Shorten it, or raise max-length in the rulebook."
     Pattern "pattern" House Review "" "None of the patterns asked for fits." "See which pattern was meant with `ypogram rules try`."
@@ -225,7 +227,7 @@ impl Code {
         Code::all().find(|code| code.name() == name)
     }
 
-    /// Whether nothing is left to split where this is found, so that its severity is fixed.
+    /// Whether there is nothing to split where this is found, so that its severity is fixed.
     pub fn leaves_nothing(self) -> bool {
         matches!(
             self,
@@ -236,6 +238,7 @@ impl Code {
                 | Code::SeveralAtSigns
                 | Code::EmptyLocalPart
                 | Code::EmptyDomain
+                | Code::ProgramFault
         )
     }
 

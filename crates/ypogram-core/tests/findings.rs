@@ -106,7 +106,7 @@ const MARKED_CELLS: &[(&str, &str)] = &[
 ];
 
 /// Those that point at all or much of what is too long, and what is not an address alone.
-const ELSEWHERE: [&str; 12] = [
+const ELSEWHERE: [&str; 13] = [
     "local-part-too-long",
     "address-too-long",
     "label-too-long",
@@ -118,6 +118,7 @@ const ELSEWHERE: [&str; 12] = [
     "shared-mailbox",
     "from-other-field",
     "pattern",
+    "program-fault",
     // Raised above by the table's policy, which bounds the length.
     "max-length",
 ];

@@ -9,6 +9,7 @@ use serde_json::value::RawValue;
 use ypogram_core::{Code, Hasher, Judge, Policy};
 use ypogram_tables::{Error, Result};
 
+use crate::faults::caught;
 use crate::house_pattern::HousePattern;
 use crate::json_line::{JsonLine, Unusable};
 use crate::judged_address::JudgedAddress;
@@ -94,7 +95,8 @@ pub fn run(
         progress.check()?;
         let Some(whole) = read_line(&mut input, &mut buffer)? else { break };
         let answer = match whole {
-            true => answerer.answer(&buffer),
+            true => caught(|| answerer.answer(&buffer))
+                .unwrap_or_else(|| Err(Unusable("Ypogram has a fault of its own with this line".into()))),
             false => Err(Unusable(format!("the line is longer than {} MiB", LONGEST >> 20))),
         };
         let answer = match answer {

@@ -1,8 +1,10 @@
 //! Which fields hold addresses: as told, or found by looking at the first records.
 
+use std::collections::HashSet;
+
 use serde::{Deserialize, Serialize};
 use ypogram_core::Policy;
-use ypogram_tables::{Error, Record, Result};
+use ypogram_tables::{Error, Record, Result, Schema, some_of};
 
 use crate::header_cells::holds_whole_cell_address;
 use crate::lists::{Matching, PlacedList};
@@ -254,16 +256,20 @@ impl FieldPlan {
 
 fn united(reading: &Reading) -> (Vec<String>, Vec<Vec<Option<usize>>>) {
     let mut fields: Vec<String> = Vec::new();
+    let mut seen = HashSet::new();
     for field in reading.schemas().flat_map(|schema| &schema.fields) {
-        if !fields.contains(field) || reading.len() == 1 {
+        if seen.insert(field) || reading.len() == 1 {
             fields.push(field.clone());
         }
     }
-    let place = |schema: &ypogram_tables::Schema| match reading.len() {
-        1 => (0..fields.len()).map(Some).collect(),
-        _ => fields.iter().map(|field| schema.index_of(field)).collect(),
+    let places = |schema: &Schema| {
+        if reading.len() == 1 {
+            return (0..fields.len()).map(Some).collect();
+        }
+        let places = schema.places();
+        fields.iter().map(|field| places.get(&**field).copied()).collect()
     };
-    let places = reading.schemas().map(place).collect();
+    let places = reading.schemas().map(places).collect();
     (fields, places)
 }
 
@@ -280,7 +286,7 @@ fn read_otherwise(described: &str) -> Option<&'static str> {
 
 /// What to say where a field does not exist: the nearest one, and all there are.
 pub(crate) fn nearest_field(name: &str, fields: &[String], option: &str) -> String {
-    let all = fields.join(", ");
+    let all = some_of(fields);
     match nearest(name, fields.iter().map(String::as_str)) {
         Some(nearest) => {
             format!("did you mean {option} {}? The fields are: {all}", quoted_for_shell(nearest))

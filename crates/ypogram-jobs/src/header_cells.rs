@@ -1,7 +1,11 @@
 //! What cells tell of whether their row is a header.
 
+use std::sync::LazyLock;
+
 use ypogram_core::{CellKind, Form, Policy, cell, examine};
 use ypogram_tables::csv::{CellSort, NUMBER};
+
+use crate::faults::caught;
 
 /// Tells cells that may name a field from values, by what they hold.
 ///
@@ -13,17 +17,17 @@ use ypogram_tables::csv::{CellSort, NUMBER};
 /// assert_eq!(sort_of_cell(b"n/a"), CellSort::Empty);
 /// ```
 pub fn sort_of_cell(cell: &[u8]) -> CellSort {
+    static POLICY: LazyLock<Policy> = LazyLock::new(Policy::default);
     let cell = cell.trim_ascii();
-    let policy = Policy::default();
+    let policy = &*POLICY;
     // `E-M@il` names a field.
     let has_dot = memchr::memrchr(b'@', cell).is_some_and(|sign| cell[sign..].contains(&b'.'));
-    if has_dot && (is_word(cell) || holds_whole_cell_address(cell, &policy)) {
+    if has_dot && (is_word(cell) || holds_whole_cell_address(cell, policy)) {
         return CellSort::RecordOnly("an address");
     }
     // Words for “nothing there” are read as no address at all.
     let mut found = Vec::new();
-    cell::read(cell, &policy, &mut found);
-    if found.is_empty() {
+    if caught(|| cell::read(cell, policy, &mut found)).is_some() && found.is_empty() {
         return CellSort::Empty;
     }
     match CellKind::of(cell, 0) {
@@ -42,11 +46,14 @@ pub(crate) fn holds_whole_cell_address(cell: &[u8], policy: &Policy) -> bool {
         return false;
     }
     let mut found = Vec::new();
-    cell::read(cell, policy, &mut found);
-    found.iter().any(|found| {
-        !matches!(found.form, Form::WithinText | Form::None)
-            && examine(&found.text, policy).has_standard_form()
-    })
+    let is_one = caught(|| {
+        cell::read(cell, policy, &mut found);
+        found.iter().any(|found| {
+            !matches!(found.form, Form::WithinText | Form::None)
+                && examine(&found.text, policy).has_standard_form()
+        })
+    });
+    is_one.unwrap_or_default()
 }
 
 /// Whether it is one word: with an @ and a dot behind that, it is an address, maybe with a fault, and no name of a field.

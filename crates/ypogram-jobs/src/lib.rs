@@ -15,6 +15,7 @@ mod distinct;
 pub mod each;
 mod elsewhere;
 pub mod extract;
+mod faults;
 mod fields;
 mod further;
 mod hash_sample;

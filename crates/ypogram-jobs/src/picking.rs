@@ -10,6 +10,7 @@ use ypogram_core::{
 use ypogram_tables::Record;
 
 use crate::elsewhere;
+use crate::faults::{Faulty, caught};
 use crate::fields::FieldPlan;
 
 /// The address of a record.
@@ -118,6 +119,8 @@ pub(crate) struct Picker<'p> {
     warned: bool,
     /// The standard forms of all the addresses of a record.
     addresses: Vec<u8>,
+    /// Records of the chunk in hand with which the program has a fault.
+    pub(crate) faulty: Faulty,
 }
 
 /// The addresses of one record before one is picked; kept by the caller for a whole chunk, whose bytes they borrow.
@@ -142,6 +145,7 @@ impl<'p> Picker<'p> {
             from_other_field: false,
             warned: false,
             addresses: Vec::new(),
+            faulty: Faulty::default(),
         }
     }
 
@@ -156,7 +160,7 @@ impl<'p> Picker<'p> {
         if nth < self.ahead.len() && is_of_chunk {
             return Some(nth);
         }
-        if is_of_chunk && record.index() < first {
+        if is_of_chunk && record.index() < first || self.faulty.is_careful() {
             return None;
         }
         self.look_ahead(record, source, place);
@@ -167,6 +171,8 @@ impl<'p> Picker<'p> {
     #[inline(never)]
     fn look_ahead(&mut self, record: Record<'_>, source: usize, place: usize) {
         self.ahead_from = (source, record.chunk_number(), record.index());
+        #[cfg(test)]
+        record.and_behind(LOOKED_AHEAD).for_each(|record| crate::faults::tests::provoke(record.raw()));
         if let Some((text, lines)) = record.lines(LOOKED_AHEAD, LONGEST_LINES) {
             return self.judge.look_ahead_in(text, lines, &mut self.ahead);
         }
@@ -214,11 +220,51 @@ impl<'p> Picker<'p> {
         cells: &mut Vec<Found<'c>>,
         candidates: &mut Candidates<'c>,
     ) -> Option<Picked> {
+        if self.faulty.takes(record.index()) {
+            return Some(self.faulty_one(candidates));
+        }
         let mut picked = self.pick_address(record, source, cells, candidates)?;
         if !self.plan.lists.is_empty() {
             self.hold_against_lists(record, source, &mut picked);
         }
         Some(picked)
+    }
+
+    /// The same; a panic is a finding of the record.
+    pub(crate) fn pick_caught<'c>(
+        &mut self,
+        record: Record<'c>,
+        source: usize,
+        cells: &mut Vec<Found<'c>>,
+        candidates: &mut Candidates<'c>,
+    ) -> Option<Picked> {
+        loop {
+            let picked = caught(|| self.pick(record, source, cells, candidates));
+            if let Some(picked) = picked {
+                return picked;
+            }
+            self.forget_what_is_ahead();
+            self.faulty.note().ok()?;
+        }
+    }
+
+    /// What is said of a record with which the program has a fault: nothing of it is looked at again.
+    #[cold]
+    fn faulty_one(&mut self, candidates: &mut Candidates<'_>) -> Picked {
+        self.more.clear();
+        self.more_count = 0;
+        let field = self.plan.address.first().or(self.plan.text.first()).copied().unwrap_or_default();
+        candidates.clear();
+        candidates.push(Candidate { field, cell: b"", found: Found::whole(b"") });
+        let mut picked = self.judged(0, &candidates[0]);
+        picked.judged.codes = CodeSet::of(&[Code::ProgramFault]);
+        (picked.codes, picked.verdict, picked.well_formed) = (picked.judged.codes, Verdict::Reject, false);
+        picked
+    }
+
+    /// What was seen of records ahead is not relied on any more, as after a panic.
+    pub(crate) fn forget_what_is_ahead(&mut self) {
+        self.ahead = Ahead::default();
     }
 
     /// What lists of values say of the record's fields counts for its address.
@@ -246,6 +292,8 @@ impl<'p> Picker<'p> {
         cells: &mut Vec<Found<'c>>,
         candidates: &mut Candidates<'c>,
     ) -> Option<Picked> {
+        #[cfg(test)]
+        crate::faults::tests::provoke(record.raw());
         candidates.clear();
         self.more.clear();
         self.more_count = 0;

@@ -4,12 +4,12 @@
 //! who hands in the chunk whose turn it is also commits it and those parked behind it.
 
 use std::collections::VecDeque;
-use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::sync::{Condvar, Mutex, MutexGuard, PoisonError};
 use std::thread;
 
 use ypogram_tables::{Error, Result};
 
+use crate::faults::{caught, our_fault};
 use crate::progress::Progress;
 
 /// Finished chunks that may wait for their turn, for each worker.
@@ -119,8 +119,9 @@ where
             let done = match taken {
                 Ok(false) => return,
                 // A fault of ours must not leave the others waiting for a part that never comes.
-                Ok(true) => catch_unwind(AssertUnwindSafe(|| worker(&mut job.task, &mut job.part)))
-                    .unwrap_or_else(|_| Err(our_fault())),
+                Ok(true) => {
+                    caught(|| worker(&mut job.task, &mut job.part)).unwrap_or_else(|| Err(our_fault()))
+                }
                 Err(error) => Err(error),
             };
             match self.hand_in(number, done.map(|()| job)) {
@@ -177,8 +178,7 @@ where
             drop(order);
             let committed = due.and_then(|mut job| {
                 let commit = &mut *lock(&self.commit);
-                catch_unwind(AssertUnwindSafe(|| commit(&job.task, &mut job.part)))
-                    .unwrap_or_else(|_| Err(our_fault()))?;
+                caught(|| commit(&job.task, &mut job.part)).unwrap_or_else(|| Err(our_fault()))?;
                 self.progress.advance(F::octets(&job.task));
                 Ok(job)
             });
@@ -191,10 +191,6 @@ where
         }
         order
     }
-}
-
-fn our_fault() -> Error {
-    Error::unusable("Ypogram met a fault of its own; nothing was written", "please report it")
 }
 
 fn lock<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {

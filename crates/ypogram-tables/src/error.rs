@@ -90,3 +90,19 @@ impl fmt::Display for Error {
         f.write_str(&self.message)
     }
 }
+
+/// Names for a message, the first of them where there are many.
+///
+/// ```
+/// assert_eq!(ypogram_tables::some_of(&["name".to_owned(), "email".to_owned()]), "name, email");
+/// let many: Vec<String> = (1..=500).map(|n| n.to_string()).collect();
+/// assert!(ypogram_tables::some_of(&many).ends_with("19, 20 and 480 more"));
+/// ```
+pub fn some_of<T: AsRef<str>>(names: &[T]) -> String {
+    const TOLD: usize = 20;
+    let told: Vec<&str> = names.iter().take(TOLD).map(AsRef::as_ref).collect();
+    match names.len().saturating_sub(TOLD) {
+        0 => told.join(", "),
+        more => format!("{} and {more} more", told.join(", ")),
+    }
+}

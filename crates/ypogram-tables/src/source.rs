@@ -1,5 +1,7 @@
 //! What every format gives: a source of chunks, a decoder for them, an encoder for records with added cells.
 
+use std::collections::HashMap;
+
 use crate::batch::{Batch, Record};
 use crate::chunk::Chunk;
 use crate::error::Result;
@@ -27,9 +29,9 @@ pub struct Schema {
 }
 
 impl Schema {
-    /// The place of the field of that name.
-    pub fn index_of(&self, name: &str) -> Option<usize> {
-        self.fields.iter().position(|field| field == name)
+    /// The place of each field by its name; of two of one name, that of the first.
+    pub fn places(&self) -> HashMap<&str, usize> {
+        self.fields.iter().enumerate().rev().map(|(place, field)| (&**field, place)).collect()
     }
 }
 

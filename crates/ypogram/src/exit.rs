@@ -25,19 +25,24 @@ pub(crate) fn for_error(error: &Error) -> ExitCode {
     if error.kind == ErrorKind::ClosedPipe {
         return ExitCode::from(DONE);
     }
-    let message = ypogram_core::shown(error.message.as_bytes());
-    let mut out = anstream::stderr();
-    let _ = writeln!(out, "{RED}ypogram:{RED:#} {message}");
-    if !error.hint.is_empty() {
-        let hint = ypogram_core::shown(error.hint.as_bytes());
-        let _ = writeln!(out, "{DIM}  →{DIM:#} {hint}");
-    }
+    warn(&error.message, &error.hint);
     ExitCode::from(match error.kind {
         ErrorKind::Unusable => UNUSABLE,
         ErrorKind::Output => NOT_WRITTEN,
         ErrorKind::Interrupted => crate::signals::code(),
         ErrorKind::ClosedPipe => DONE,
     })
+}
+
+/// Tells what is wrong and what to do.
+pub(crate) fn warn(message: &str, hint: &str) {
+    let message = ypogram_core::shown(message.as_bytes());
+    let mut out = anstream::stderr();
+    let _ = writeln!(out, "{RED}ypogram:{RED:#} {message}");
+    if !hint.is_empty() {
+        let hint = ypogram_core::shown(hint.as_bytes());
+        let _ = writeln!(out, "{DIM}  →{DIM:#} {hint}");
+    }
 }
 
 /// What to say where the arguments cannot be read: people who type a file or an address first are led on.

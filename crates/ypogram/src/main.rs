@@ -8,6 +8,7 @@ mod clashes;
 mod column_choice;
 mod commands;
 mod exit;
+mod faults;
 mod list_entry;
 mod progress_bar;
 mod render;
@@ -31,8 +32,5 @@ fn main() -> ExitCode {
         Ok(read) => read,
         Err(error) => return exit::for_unreadable_call(&error),
     };
-    match commands::run(arguments, &call) {
-        Ok(code) => code,
-        Err(error) => exit::for_error(&error),
-    }
+    faults::run(|| commands::run(arguments, &call))
 }

@@ -44,4 +44,5 @@ reasons! {
     Malformed "malformed" "Dots that no address has, or a part that is too long."
     Hidden "hidden" "Likely an address written so that programs do not see it; --obfuscated takes it."
     Literal "literal" "An IP address in square brackets follows."
+    ProgramFault "program-fault" "Ypogram has a fault of its own with this line, which please report; it was not looked at."
 }

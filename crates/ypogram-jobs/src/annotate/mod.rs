@@ -15,6 +15,7 @@ use ypogram_tables::{Batch, Decode, Encode, Record, Result};
 use crate::cell_addresses::CellAddresses;
 use crate::columns::{Column, ColumnSet};
 use crate::conditions::{Candidate, Conditions, Sieve};
+use crate::faults::caught;
 use crate::fields::FieldPlan;
 use crate::house_pattern::HousePattern;
 use crate::kinds::Kinds;
@@ -136,6 +137,19 @@ impl<'p> Annotator<'p> {
     }
 
     pub(crate) fn work(&mut self, task: &Task, part: &mut Part) -> Result<()> {
+        self.picker.faulty.clear();
+        loop {
+            if let Some(done) = caught(|| self.work_once(task, part)) {
+                return done;
+            }
+            self.picker.forget_what_is_ahead();
+            self.picker.faulty.note()?;
+            (self.kinds, self.shown) = (Kinds::new(self.source_names.len()), CodeSet::default());
+            self.without.clear();
+        }
+    }
+
+    fn work_once(&mut self, task: &Task, part: &mut Part) -> Result<()> {
         part.bytes.clear();
         part.written = 0;
         part.rows.clear();
@@ -177,6 +191,9 @@ impl<'p> Annotator<'p> {
             part.take_place(place);
         }
         for index in std::mem::take(&mut self.without) {
+            if self.picker.faulty.takes(index) {
+                continue;
+            }
             self.count_what_is_left(batch.record(&task.chunk, index), task.source, &mut tally);
         }
         self.kinds.settle(self.picker.judge.policy(), &mut tally);

@@ -34,9 +34,10 @@ pub(super) fn learn(options: &CleanOptions, progress: &Progress) -> Result<(Lear
                 decoders[task.source].decode(&task.chunk, &mut batch)?;
                 let (mut cells, mut candidates) = (Vec::new(), Vec::new());
                 let mut seen: HashMap<Vec<u8>, u64> = HashMap::new();
+                picker.faulty.clear();
                 for record in batch.records(&task.chunk) {
                     if picker
-                        .pick(record, task.source, &mut cells, &mut candidates)
+                        .pick_caught(record, task.source, &mut cells, &mut candidates)
                         .is_some_and(|picked| picked.judged.has_standard_form)
                     {
                         *seen.entry_ref(picker.judge.domain()).or_insert(0) += 1;

@@ -3,6 +3,7 @@
 use std::collections::{BTreeMap, HashSet};
 
 use serde::Serialize;
+use ypogram_tables::some_of;
 
 use crate::dedupe::DedupeOptions;
 use crate::dedupe::fates::{End, GroupCounts};
@@ -238,13 +239,14 @@ fn notes(options: &DedupeOptions, plan: &FieldPlan, reading: &Reading) -> Vec<St
         }
     }
     for (source, schema) in reading.schemas().enumerate() {
-        let missing: Vec<&str> =
-            plan.fields.iter().filter(|field| schema.index_of(field).is_none()).map(String::as_str).collect();
+        let there = schema.places();
+        let missing: Vec<&String> =
+            plan.fields.iter().filter(|field| !there.contains_key(field.as_str())).collect();
         if !missing.is_empty() && reading.len() > 1 {
             notes.push(format!(
                 "{} has no field {}; its cells are left empty",
                 reading.name(source),
-                missing.join(", ")
+                some_of(&missing)
             ));
         }
     }

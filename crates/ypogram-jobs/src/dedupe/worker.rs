@@ -9,6 +9,7 @@ use crate::by_alike::ByAlike;
 use crate::conditions::is_blank;
 use crate::dedupe::near::Traits;
 use crate::dedupe::survivor::{Score, Scoring, folded};
+use crate::faults::caught;
 use crate::fields::FieldPlan;
 use crate::layout::OutputLayout;
 use crate::person::PersonFields;
@@ -224,6 +225,17 @@ impl<'p> Worker<'p> {
     }
 
     pub(crate) fn work(&mut self, task: &Task, part: &mut Part) -> Result<()> {
+        self.picker.faulty.clear();
+        loop {
+            if let Some(done) = caught(|| self.work_once(task, part)) {
+                return done;
+            }
+            self.picker.forget_what_is_ahead();
+            self.picker.faulty.note()?;
+        }
+    }
+
+    fn work_once(&mut self, task: &Task, part: &mut Part) -> Result<()> {
         part.bytes.clear();
         part.rows.clear();
         part.weights.clear();
@@ -335,7 +347,8 @@ impl<'p> Worker<'p> {
             part.weights.push(Weight { score, person });
         }
         // Last, since the judge then holds another address.
-        if self.counts_elsewhere && picked.is_none_or(|picked| !picked.verdict.is_usable()) {
+        let is_faulty = self.picker.faulty.takes(record.index());
+        if self.counts_elsewhere && !is_faulty && picked.is_none_or(|picked| !picked.verdict.is_usable()) {
             self.picker.count_elsewhere(record, source, &mut part.reachable);
         }
     }

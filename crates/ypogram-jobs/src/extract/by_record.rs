@@ -11,6 +11,7 @@ use ypogram_tables::{Batch, Encode as _, Record, Result, Target};
 use crate::columns::{Column, ColumnSet, Naming};
 use crate::date_order;
 use crate::extract::open_options;
+use crate::faults::caught;
 use crate::fields::{FieldChoice, FieldPlan};
 use crate::layout::OutputLayout;
 use crate::line_count::LineCount;
@@ -117,7 +118,12 @@ pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordRep
                 batch.clear();
                 decoders[task.source].decode(&task.chunk, &mut batch)?;
                 for record in batch.records(&task.chunk) {
-                    worker.record(record, task.source, part);
+                    let before = (part.bytes.len(), part.rows, part.hidden);
+                    if caught(|| worker.record(record, task.source, part)).is_none() {
+                        part.bytes.truncate(before.0);
+                        (part.rows, part.hidden) = (before.1, before.2);
+                        part.without += 1;
+                    }
                 }
                 (part.lines, part.blank_lines) = (batch.lines, batch.blank_lines);
                 Ok(())

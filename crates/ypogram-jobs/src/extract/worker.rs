@@ -10,6 +10,7 @@ use crate::by_alike::ByAlike;
 use crate::extract::ExtractOptions;
 use crate::extract::feed::ExtractTask;
 use crate::extract::row::{self, PassedRow, RecentWords, Row, RowFormat, Words};
+use crate::faults::caught;
 use crate::judged_address::JudgedAddress;
 
 /// What came of one piece.
@@ -91,8 +92,16 @@ impl<'p> Worker<'p> {
     }
 
     pub(crate) fn work(&mut self, task: &mut ExtractTask, part: &mut Part) -> Result<()> {
-        part.clear();
         task.piece.load(&task.name)?;
+        match caught(|| self.look_through(task, part, false)) {
+            Some(done) => done,
+            None => self.look_through(task, part, true),
+        }
+    }
+
+    /// Takes the addresses of a piece: line by line where it is to be `careful`, after a panic.
+    fn look_through(&mut self, task: &ExtractTask, part: &mut Part, careful: bool) -> Result<()> {
+        part.clear();
         let piece = &task.piece;
         let mut source_cell = self.options.format.cell(&task.name);
         let octets = source_cell.len();
@@ -116,7 +125,10 @@ impl<'p> Worker<'p> {
                 part,
             },
         };
-        let read = piece.segments(&task.name, &mut |segment| taker.look(&segment, judge));
+        let read = piece.segments(&task.name, &mut |segment| match careful {
+            false => taker.look(&segment, judge),
+            true => taker.look_line_by_line(&segment, judge),
+        });
         let lines = taker.rows.lines.up_to(piece.body.end);
         match read {
             Err(error) if task.named => return Err(error),
@@ -134,7 +146,23 @@ impl<'p> Worker<'p> {
     }
 }
 
+/// So many bytes are shown of a line in which the program panics.
+const SHOWN: usize = 80;
+
 impl Part {
+    /// What there is so far.
+    fn mark(&self) -> (usize, usize, usize, Counts) {
+        (self.bytes.len(), self.rows.len(), self.unlisted.len(), self.counts.clone())
+    }
+
+    /// Takes back what came since.
+    fn back_to(&mut self, (bytes, rows, unlisted, counts): (usize, usize, usize, Counts)) {
+        self.bytes.truncate(bytes);
+        self.rows.truncate(rows);
+        self.unlisted.truncate(unlisted);
+        self.counts = counts;
+    }
+
     fn clear(&mut self) {
         self.bytes.clear();
         self.rows.clear();
@@ -197,6 +225,8 @@ impl Taker<'_> {
         }
         let are_counted = self.rows.lines.are_of(segment);
         let body = segment.body.clone();
+        #[cfg(test)]
+        crate::faults::tests::provoke(&segment.text[body.clone()]);
         let line_breaks = text::look_with(segment.text, body, judge, options.look, |judge, met| match met {
             Met::Judged(within) => {
                 if are_counted {
@@ -216,6 +246,23 @@ impl Taker<'_> {
         });
         if are_counted {
             self.rows.lines.counted(segment.body.end, line_breaks as isize);
+        }
+    }
+
+    /// The same line by line; one in which the program panics is passed over.
+    #[cold]
+    fn look_line_by_line(&mut self, segment: &Segment<'_>, judge: &mut Judge<'_>) {
+        let mut start = segment.body.start;
+        for line in segment.text[segment.body.clone()].split_inclusive(|&b| b == b'\n') {
+            let body = start..start + line.len();
+            start = body.end;
+            let line = Segment { body: body.clone(), ..segment.clone() };
+            let before = self.rows.part.mark();
+            if caught(|| self.look(&line, judge)).is_none() {
+                self.rows.part.back_to(before);
+                let shown = Span::new(body.start, body.end.min(body.start + SHOWN));
+                self.rows.put_passed(&line, shown, Passed::ProgramFault);
+            }
         }
     }
 

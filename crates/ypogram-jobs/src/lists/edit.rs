@@ -6,7 +6,7 @@ use std::path::Path;
 use serde::Serialize;
 use ypogram_core::Judge;
 use ypogram_core::lists::{Added, List, Purpose};
-use ypogram_tables::{Error, OutputFile, Result, lock_current};
+use ypogram_tables::{Error, OutputFile, Result, lock_current, some_of};
 
 use crate::lists::check::encoded;
 use crate::lists::load::{ListFile, is_empty};
@@ -205,7 +205,7 @@ impl Editable {
             let names: Vec<&str> = header.map(String::as_str).collect();
             let hint = match names.is_empty() {
                 true => "it has no header, and so no columns that could be named".to_owned(),
-                false => format!("its columns are: {}", names.join(", ")),
+                false => format!("its columns are: {}", some_of(&names)),
             };
             Error::unusable(format!("{}: there is no column ‘{column}’", spec.from), hint)
         })

@@ -6,7 +6,9 @@ use serde::Serialize;
 use ypogram_core::Judge;
 use ypogram_core::lists::{Added, List, Of, Purpose};
 use ypogram_tables::csv::Header;
-use ypogram_tables::{Batch, Chunk, Decode, Error, Fingerprint, OpenOptions, Record, Result, Source, open};
+use ypogram_tables::{
+    Batch, Chunk, Decode, Error, Fingerprint, OpenOptions, Record, Result, Source, open, some_of,
+};
 
 use crate::lists::spec::ListSpec;
 
@@ -121,7 +123,7 @@ impl ListFile {
         header.iter().position(|name| name.eq_ignore_ascii_case(column)).ok_or_else(|| {
             Error::unusable(
                 format!("{}{}: there is no column ‘{column}’", spec.place, spec.from),
-                format!("its columns are: {}", header.join(", ")),
+                format!("its columns are: {}", some_of(header)),
             )
         })
     }

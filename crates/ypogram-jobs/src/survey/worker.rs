@@ -7,6 +7,7 @@ use ypogram_tables::{Batch, Decode, Record, Result};
 use crate::annotate::shortened;
 use crate::cell_addresses::CellAddresses;
 use crate::conditions::{Candidate, Conditions, Sieve, is_blank};
+use crate::faults::caught;
 use crate::fields::FieldPlan;
 use crate::header_cells::holds_whole_cell_address;
 use crate::picking::{Candidates, Picked, Picker};
@@ -80,6 +81,7 @@ impl<'p> Worker<'p> {
 
     pub(crate) fn work(&mut self, task: &Task, part: &mut Part) -> Result<()> {
         part.keys.clear();
+        self.picker.faulty.clear();
         let mut batch = std::mem::take(&mut self.batch);
         batch.clear();
         self.decoders[task.source].decode(&task.chunk, &mut batch)?;
@@ -110,7 +112,7 @@ impl<'p> Worker<'p> {
         candidates: &mut Candidates<'c>,
         part: &mut Part,
     ) -> bool {
-        let picked = self.picker.pick(record, source, cells, candidates);
+        let picked = self.picker.pick_caught(record, source, cells, candidates);
         if let Some(sieve) = &mut self.sieve {
             let (picked, judge) = (picked.as_ref(), &self.picker.judge);
             if !sieve.lets_through(Candidate { record, source, picked, judge }) {
@@ -209,6 +211,14 @@ impl<'p> Worker<'p> {
         gathered.local_parts.thin();
     }
 
+    /// Looks for addresses in `cell`; a panic leaves none.
+    fn look_caught(&mut self, cell: &[u8], of_address_field: bool) {
+        let Worker { addresses, judge, .. } = self;
+        if caught(|| addresses.look(cell, of_address_field, judge)).is_none() {
+            addresses.clear();
+        }
+    }
+
     fn count_cell(&mut self, cell: &[u8], field: usize, of: &Present<'_, '_>) {
         let plan = self.picker.plan();
         let of_address_field = plan.address.contains(&field);
@@ -218,7 +228,7 @@ impl<'p> Worker<'p> {
             self.addresses.clear();
             self.addresses.spans.push(Span::new(0, cell.len()));
         } else {
-            self.addresses.look(cell, of_address_field, &mut self.judge);
+            self.look_caught(cell, of_address_field);
         }
         if !of.usable && !looked_at && self.addresses.usable && field < 128 {
             self.others |= 1 << field;

@@ -1,8 +1,10 @@
 //! Rows as they are wanted: some of their columns, in another order, under other names, with cells changed, sorted.
 
+use std::collections::HashSet;
+
 use crate::csv::encode::write_cell;
 use crate::csv::sorted::{SortBy, Sorted};
-use crate::error::{Error, Result};
+use crate::error::{Error, Result, some_of};
 
 /// How the rows of an output are to be arranged.
 #[derive(Clone, Debug, Default)]
@@ -102,11 +104,10 @@ impl Arranged {
                 columns.map(|(name, shown)| Ok((place(name)?, shown.clone()))).collect::<Result<_>>()?
             }
         };
-        if let Some(twin) =
-            (1..chosen.len()).find(|&at| chosen[..at].iter().any(|(_, name)| *name == chosen[at].1))
-        {
+        let mut seen = HashSet::new();
+        if let Some((_, twin)) = chosen.iter().find(|(_, name)| !seen.insert(name)) {
             return Err(Error::unusable(
-                format!("two columns would be called ‘{}’", chosen[twin].1),
+                format!("two columns would be called ‘{twin}’"),
                 "give one of them another name, as in --columns name=Name",
             ));
         }
@@ -295,7 +296,7 @@ fn place_of(name: &str, names: &[String]) -> Result<usize> {
     exact.or_else(|| names.iter().position(|known| known.eq_ignore_ascii_case(name))).ok_or_else(|| {
         Error::unusable(
             format!("there is no column ‘{name}’ in the output"),
-            format!("its columns are: {}", names.join(", ")),
+            format!("its columns are: {}", some_of(names)),
         )
     })
 }
