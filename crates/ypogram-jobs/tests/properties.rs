@@ -11,7 +11,7 @@ use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
 use ypogram_jobs::extract::{self, ExtractOptions, ExtractReport, RowFormat};
 use ypogram_jobs::{FieldChoice, Outcome, Progress, Selection, Shared};
 use ypogram_tables::csv::Header;
-use ypogram_tables::pieces::PieceOptions;
+use ypogram_tables::pieces::{Limits, PieceOptions};
 use ypogram_tables::{OpenOptions, Target};
 
 fn cells() -> impl Strategy<Value = String> {
@@ -183,6 +183,7 @@ fn extract(source: &Path, threads: usize, octets: usize, obfuscated: bool) -> (S
             overlap,
             id: None,
             salvage: false,
+            limits: Limits::default(),
         },
         fields: vec![],
         policy: Policy::default(),
@@ -192,6 +193,7 @@ fn extract(source: &Path, threads: usize, octets: usize, obfuscated: bool) -> (S
         unique: false,
         show_skipped: false,
         target: Target::File { path: out.clone(), replace: true },
+        memory: 1 << 20,
         threads,
         hash_key: 1,
     };

@@ -25,6 +25,8 @@ pub(crate) struct Chunks {
     find: FindBorder,
     /// How many octets a chunk should have.
     size: usize,
+    /// How long a record may be.
+    longest: usize,
     /// Read, but not yet handed out.
     rest: Vec<u8>,
     at_end: bool,
@@ -33,9 +35,16 @@ pub(crate) struct Chunks {
 }
 
 impl Chunks {
-    /// Chunks of about `size` octets from `input`, of which `rest` was read already, up to `offset` for other use.
-    pub(crate) fn new(input: Input, find: FindBorder, size: usize, rest: Vec<u8>, offset: u64) -> Self {
-        Chunks { input, find, size: size.max(1), rest, at_end: false, number: 0, offset }
+    /// Chunks of about `size` octets from `input`, of which `rest` was read already, up to `offset` for other use; a record may have
+    /// `longest` octets.
+    pub(crate) fn new(
+        input: Input,
+        find: FindBorder,
+        (size, longest): (usize, usize),
+        rest: Vec<u8>,
+        offset: u64,
+    ) -> Self {
+        Chunks { input, find, size: size.max(1), longest, rest, at_end: false, number: 0, offset }
     }
 
     pub(crate) fn name(&self) -> &str {
@@ -82,10 +91,10 @@ impl Chunks {
                 into.bytes.truncate(border.end);
                 break;
             }
-            if wanted >= LONGEST_RECORD {
+            if wanted >= self.longest {
                 return Err(self.too_long());
             }
-            wanted = (wanted * 2).min(LONGEST_RECORD);
+            wanted = (wanted * 2).min(self.longest);
         }
         into.number = self.number;
         into.offset = self.offset;
@@ -107,14 +116,26 @@ impl Chunks {
     }
 
     fn too_long(&self) -> Error {
-        Error::unusable(
-            format!(
-                "{}: the record at byte {} is longer than {} MiB",
-                self.name(),
-                self.offset,
-                LONGEST_RECORD >> 20
-            ),
-            "see whether a quotation mark there is never closed, or whether this is a table at all (--from text)",
-        )
+        record_too_long(self.name(), self.offset, self.longest)
+    }
+}
+
+/// The error of a record that has more than `longest` bytes.
+pub(crate) fn record_too_long(name: &str, offset: u64, longest: usize) -> Error {
+    Error::unusable(
+        format!("{name}: the record at byte {offset} is longer than {}", size(longest)),
+        format!(
+            "see whether a quotation mark there is never closed, or whether this is a table at all (--from text); --longest-record {}M reads longer ones",
+            longest.saturating_mul(16).div_ceil(1 << 20)
+        ),
+    )
+}
+
+/// Bytes in a unit of which they are a whole number, or bytes.
+pub(crate) fn size(bytes: usize) -> String {
+    match bytes {
+        bytes if bytes > 0 && bytes % (1 << 20) == 0 => format!("{} MiB", bytes >> 20),
+        bytes if bytes > 0 && bytes % (1 << 10) == 0 => format!("{} KiB", bytes >> 10),
+        bytes => format!("{bytes} bytes"),
     }
 }

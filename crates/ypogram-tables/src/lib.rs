@@ -18,6 +18,7 @@ mod open;
 mod output;
 pub mod pieces;
 mod short_copy;
+mod sorted_rows;
 mod source;
 mod text_lines;
 mod waiting;
@@ -32,5 +33,6 @@ pub use output::{
     remove_unfinished, temporary_folder,
 };
 pub use short_copy::{append_few, append_short};
+pub use sorted_rows::SortedRows;
 pub use source::{Decode, Encode, Schema, Source};
 pub use waiting::stop_waiting;

@@ -5,6 +5,7 @@ use std::path::{Path, PathBuf};
 
 use encoding_rs_io::DecodeReaderBytesBuilder;
 
+use crate::borders::{LONGEST_RECORD, record_too_long, size};
 use crate::csv::{self, Dialect, Header, SortOf, TableStart};
 use crate::error::{Error, Result};
 use crate::input::Input;
@@ -62,6 +63,8 @@ pub struct OpenOptions {
     pub sort_of: Option<SortOf>,
     /// How many octets a chunk should have.
     pub chunk_octets: usize,
+    /// How many octets a record may have.
+    pub longest_record: usize,
     /// As many records are read in all, where there is a limit.
     pub first: Option<u64>,
     /// Take the BLAKE3 of what is read, which not every job tells.
@@ -80,6 +83,7 @@ impl Default for OpenOptions {
             header: Header::Recognised,
             sort_of: None,
             chunk_octets: 128 << 10,
+            longest_record: LONGEST_RECORD,
             first: None,
             fingerprint: true,
             salvage: false,
@@ -120,20 +124,22 @@ pub fn open(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>> {
         ));
     }
     let offset = if marked { 3 } else { 0 };
+    let sizes = (options.chunk_octets, options.longest_record);
     let format = options.format.unwrap_or_else(|| Format::of_path(path));
     let table_in_text = match options.format {
         None if format == Format::Text => table_in_text(path, &start, options),
         _ => None,
     };
     if format == Format::Text && table_in_text.is_none() {
-        return Ok(Box::new(text_lines::open(input, options.chunk_octets, start, offset)));
+        return Ok(Box::new(text_lines::open(input, sizes, start, offset)));
     }
     let given = options.delimiter.or((format == Format::Tsv).then_some(b'\t'));
-    let mut table = read_table(&mut input, &mut start, given, options.header, options.sort_of)?;
+    let shape = TableShape { delimiter: given, header: options.header, sort_of: options.sort_of };
+    let mut table = read_table(&mut input, &mut start, shape, options.longest_record)?;
     if table_in_text.is_some() {
         table.described = table.described.replacen(',', " by its content,", 1);
     }
-    Ok(Box::new(csv::open(input, table, options.chunk_octets, start, offset)))
+    Ok(Box::new(csv::open(input, table, sizes, start, offset)))
 }
 
 /// How cells are separated in what has no ending that tells, where it is a table.
@@ -156,14 +162,22 @@ pub(crate) fn table_in_text(path: &Path, start: &[u8], options: &OpenOptions) ->
     }
 }
 
-/// Reads on until the header of the table is whole in `start`, and then what the table begins with.
+/// What is known of a table before it is read.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct TableShape {
+    pub(crate) delimiter: Option<u8>,
+    pub(crate) header: Header,
+    pub(crate) sort_of: Option<SortOf>,
+}
+
+/// Reads on until the header of the table is whole in `start`, and then what the table begins with; a record may have `longest` octets.
 pub(crate) fn read_table(
     input: &mut Input,
     start: &mut Vec<u8>,
-    delimiter: Option<u8>,
-    header: Header,
-    sort_of: Option<SortOf>,
+    shape: TableShape,
+    longest: usize,
 ) -> Result<TableStart> {
+    let TableShape { delimiter, header, sort_of } = shape;
     if let Some(shown) = delimiter.filter(|byte| *byte == b'"' || byte.is_ascii_alphanumeric()) {
         return Err(Error::unusable(
             format!("‘{}’ cannot separate cells", shown as char),
@@ -185,24 +199,20 @@ pub(crate) fn read_table(
         if csv::reaches_behind(header, start, border) || input.fill(start, read.max(SAMPLE))? == 0 {
             return TableStart::read(&input.name, start, from, dialect, header, sort_of);
         }
-        if start.len() > crate::borders::LONGEST_RECORD {
-            let longest = crate::borders::LONGEST_RECORD >> 20;
+        if start.len() > longest {
             return Err(match header {
                 Header::Line(line) => Error::unusable(
-                    format!("{}: line {line} is not among the first {longest} MiB", input.name),
+                    format!("{}: line {line} is not among the first {}", input.name, size(longest)),
                     "give the line of the row that names the fields, counted from 1",
                 ),
-                _ => Error::unusable(
-                    format!("{}: the first record is longer than {longest} MiB", input.name),
-                    "see whether this is a table at all (--from text)",
-                ),
+                _ => record_too_long(&input.name, 0, longest),
             });
         }
     }
 }
 
 /// UTF-16 is decoded on the way and comes out in UTF-8.
-fn decoded_from_utf16(input: Input, start: Vec<u8>) -> Result<(Input, Vec<u8>)> {
+pub(crate) fn decoded_from_utf16(input: Input, start: Vec<u8>) -> Result<(Input, Vec<u8>)> {
     let mut input = input.through(|rest| {
         let whole = std::io::Cursor::new(start).chain(rest);
         Box::new(DecodeReaderBytesBuilder::new().bom_sniffing(true).build(whole))

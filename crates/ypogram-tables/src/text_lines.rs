@@ -12,8 +12,8 @@ use crate::source::{Decode, Schema};
 /// The name of the one field of text.
 pub(crate) const FIELD: &str = "line";
 
-/// Text over `input`, of which `rest` was read already.
-pub(crate) fn open(input: Input, chunk_size: usize, rest: Vec<u8>, offset: u64) -> ChunkedSource {
+/// Text over `input`, of which `rest` was read already; `sizes` are those of a chunk and of the longest line.
+pub(crate) fn open(input: Input, sizes: (usize, usize), rest: Vec<u8>, offset: u64) -> ChunkedSource {
     let schema = Schema {
         fields: vec![FIELD.into()],
         described: "text, one record a line".into(),
@@ -26,7 +26,7 @@ pub(crate) fn open(input: Input, chunk_size: usize, rest: Vec<u8>, offset: u64) 
         end: memchr::memrchr(b'\n', bytes).map_or(0, |i| i + 1),
         open_quote: None,
     };
-    let chunks = Chunks::new(input, Box::new(find), chunk_size, rest, offset);
+    let chunks = Chunks::new(input, Box::new(find), sizes, rest, offset);
     ChunkedSource { chunks, schema, make_decoder: Box::new(|| Box::new(Lines)) }
 }
 

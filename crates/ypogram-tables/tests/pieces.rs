@@ -6,7 +6,7 @@ use std::path::Path;
 use proptest::prelude::*;
 use tempfile::TempDir;
 use ypogram_tables::csv::Header;
-use ypogram_tables::pieces::{Opened, Piece, PieceOptions, Places};
+use ypogram_tables::pieces::{Limits, Opened, Piece, PieceOptions, Places};
 
 /// A stretch of text as it was found: field, text, and for each byte its place in the file (none where only the start of an
 /// encoded part is known).
@@ -36,6 +36,7 @@ fn read_path(path: &Path, octets: usize) -> Vec<Found> {
         overlap: 0,
         id: None,
         salvage: false,
+        limits: Limits::default(),
     };
     let mut opened = Opened::open(path, &options).unwrap();
     let (mut found, mut records) = (Vec::new(), 0);

@@ -298,6 +298,7 @@ pub(crate) fn open_options(sources: &SourceArguments, machine: &MachineArguments
         sort_of: Some(ypogram_jobs::sort_of_cell),
         first: sources.first,
         salvage: sources.reading.salvage,
+        longest_record: sources.reading.longest_record,
         chunk_octets: machine.chunk_octets.unwrap_or(defaults.chunk_octets),
         ..defaults
     }

@@ -2,8 +2,10 @@
 
 mod differences;
 mod fates;
+mod group_list;
 mod mailbox_list;
 mod merge;
+mod merged_rows;
 mod near;
 mod outputs;
 mod partitions;
@@ -39,6 +41,7 @@ use differences::Differences;
 use fates::{End, Fate};
 pub(crate) use fates::{Fates, part_of};
 use merge::Merge;
+use merged_rows::MergedRows;
 use near::Near;
 pub use near::{Likeness, Twins};
 use outputs::Outputs;
@@ -437,7 +440,7 @@ impl Job<'_> {
                     view.add_mailbox(record, fate, task.source, line, written)?;
                 }
                 if let Some(fate) = fate {
-                    view.add(fate, task.source, line, written);
+                    view.add(fate, task.source, line, written)?;
                 }
             }
             Ok(())
@@ -456,7 +459,7 @@ impl Job<'_> {
         progress: &Progress,
     ) -> Result<Vec<Output>> {
         let options = self.options;
-        let (merged, changes) = match &options.merge {
+        let (mut merged, changes) = match &options.merge {
             Some(collect) => {
                 let (merged, changes) = self.merge(collect, fates, asked, report, progress)?;
                 (Some(merged), changes)
@@ -480,8 +483,9 @@ impl Job<'_> {
                     continue;
                 }
                 let end = fates.of(record)?.map_or(End::Stays, |fate| fate.end(options.shared));
-                match (end, merged.as_ref().and_then(|merged| merged.of(record))) {
-                    (End::Stays, Some(merged)) => outputs.keep_merged(merged, task.source)?,
+                let merged = merged.as_mut().map(|merged| merged.of(record)).transpose()?;
+                match (end, merged.flatten()) {
+                    (End::Stays, Some(merged)) => outputs.keep_merged(&merged, task.source)?,
                     (End::Stays, None) => outputs.keep(written)?,
                     (end, _) => outputs.put_aside(written, split, record, end)?,
                 }
@@ -499,7 +503,7 @@ impl Job<'_> {
         asked: &Asked<'_>,
         report: &mut DedupeReport,
         progress: &Progress,
-    ) -> Result<(Merge, Option<Output>)> {
+    ) -> Result<(MergedRows, Option<Output>)> {
         let (mut reading, plan, layout) = self.open(true)?;
         fates.rewind();
         let mut merge = Merge::open(self.options, collect, &plan, &reading)?;
@@ -509,17 +513,17 @@ impl Job<'_> {
                 record += 1;
                 let Some(fate) = fates.of(record)? else { continue };
                 match fate.end(self.options.shared) {
-                    End::Stays => merge.add(fate, record, written),
-                    End::Dropped(survivor) => merge.add(fate, survivor, written),
+                    End::Stays => merge.add(fate, record, written)?,
+                    End::Dropped(survivor) => merge.add(fate, survivor, written)?,
                     End::Review(_) => {}
                 }
             }
             Ok(())
         })?;
         same_as_before(&report.sources, &reading.reports())?;
-        let (filled, changes) = merge.finish()?;
+        let (merged, filled, changes) = merge.finish(&self.folder)?;
         report.filled = filled;
-        Ok((merge, changes))
+        Ok((merged, changes))
     }
 }
 

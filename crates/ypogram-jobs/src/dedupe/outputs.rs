@@ -6,7 +6,7 @@ use ypogram_tables::{Encode as _, Output, Result, Target};
 use crate::columns::{Column, ColumnSet, Naming};
 use crate::dedupe::DedupeOptions;
 use crate::dedupe::fates::End;
-use crate::dedupe::merge::Merged;
+use crate::dedupe::merged_rows::Merged;
 use crate::fields::FieldPlan;
 use crate::id_store::IdStore;
 use crate::layout::OutputLayout;

@@ -24,8 +24,6 @@ pub struct DedupeReport {
     /// What was read.
     pub sources: Vec<SourceReport>,
     #[serde(skip)]
-    pub(crate) source_names: Vec<String>,
-    #[serde(skip)]
     pub(crate) fields: Vec<String>,
     /// The fields that were looked at.
     pub address_fields: Vec<String>,
@@ -152,7 +150,6 @@ impl DedupeReport {
             layout: 2,
             job: "dedupe",
             sources: Vec::new(),
-            source_names: reading.names(),
             address_fields: names(plan.address_names()),
             text_fields: names(plan.text_names()),
             how: plan.how.clone(),

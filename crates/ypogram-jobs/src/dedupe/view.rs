@@ -1,13 +1,13 @@
 //! The groups to be shown: the largest, with their spellings, and all of them in a file.
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::HashMap;
 
 use ypogram_core::SameMailbox;
-use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Output, Result};
 
 use crate::dedupe::DedupeOptions;
 use crate::dedupe::fates::Fate;
+use crate::dedupe::group_list::GroupList;
 use crate::dedupe::mailbox_list::MailboxList;
 use crate::dedupe::report::{DedupeReport, Group, GroupMember, RuleFigures};
 use crate::dedupe::spelling::{Spelling, text};
@@ -24,8 +24,8 @@ pub(crate) struct View {
     /// The largest groups: size, and the survivor, by which a group is known.
     largest: Vec<(u64, u64)>,
     members: HashMap<u64, Group>,
-    /// Every group's members, for the file: by survivor, in the order of preference.
-    groups: Option<(Output, BTreeMap<u64, Vec<GroupMember>>)>,
+    /// Every group's members, for the file.
+    groups: Option<GroupList>,
     mailboxes: Option<MailboxList>,
     at_least: u64,
 }
@@ -34,12 +34,11 @@ impl View {
     /// # Errors
     /// Where the file for all groups exists or cannot be made.
     pub(crate) fn open(options: &DedupeOptions, sources: &[String]) -> Result<Self> {
-        let groups = options.groups.as_ref().map(|target| Ok((target.open()?, BTreeMap::new())));
         Ok(View {
-            rules: RuleCounts::default(),
+            rules: RuleCounts::within(options.memory / 4),
             largest: Vec::new(),
             members: HashMap::new(),
-            groups: groups.transpose()?,
+            groups: GroupList::open(options, sources)?,
             mailboxes: MailboxList::open(options, sources)?,
             at_least: options.at_least,
         })
@@ -78,7 +77,10 @@ impl View {
     }
 
     /// A record of a group, with its address and how it stood.
-    pub(crate) fn add(&mut self, fate: Fate, source: usize, line: u64, spelling: &[u8]) {
+    ///
+    /// # Errors
+    /// Where the temporary folder cannot be used.
+    pub(crate) fn add(&mut self, fate: Fate, source: usize, line: u64, spelling: &[u8]) -> Result<()> {
         if self.members.is_empty() {
             self.keep_largest();
             self.members = self
@@ -89,7 +91,7 @@ impl View {
         }
         let shown = self.members.contains_key(&fate.group);
         if !shown && self.groups.is_none() {
-            return;
+            return Ok(());
         }
         let Spelling { address, id, as_found } = Spelling::read(spelling);
         let member = GroupMember {
@@ -102,14 +104,15 @@ impl View {
             rank: fate.rank,
             other_person: fate.other_person,
         };
+        if let Some(groups) = self.groups.as_mut().filter(|_| fate.count >= self.at_least) {
+            groups.add(fate, &member)?;
+        }
         if let Some(group) = self.members.get_mut(&fate.group)
             && (group.members.len() < MEMBERS || fate.rank == 0)
         {
-            group.members.push(member.clone());
+            group.members.push(member);
         }
-        if let Some((_, groups)) = self.groups.as_mut().filter(|_| fate.count >= self.at_least) {
-            groups.entry(fate.group).or_default().push(member);
-        }
+        Ok(())
     }
 
     /// Puts the groups into `report`; gives the files that were asked for, not published yet.
@@ -122,51 +125,10 @@ impl View {
         groups.iter_mut().for_each(|group| group.members.sort_by_key(|member| member.rank));
         report.largest = groups;
         report.rules = self.rules.figures();
-        let groups = self.groups.map(|(output, groups)| write_groups(output, groups, report)).transpose()?;
+        let groups = self.groups.map(GroupList::finish).transpose()?;
         let mailboxes = self.mailboxes.map(MailboxList::finish).transpose()?;
         Ok(groups.into_iter().chain(mailboxes).collect())
     }
-}
-
-/// One row a record, the largest groups first.
-fn write_groups(
-    mut output: Output,
-    groups: BTreeMap<u64, Vec<GroupMember>>,
-    report: &DedupeReport,
-) -> Result<Output> {
-    let mut groups: Vec<Vec<GroupMember>> = groups.into_values().collect();
-    groups.sort_by_key(|group| std::cmp::Reverse(group.len()));
-    let mut encoder = CsvEncoder::copying(0, b',', b"\n");
-    let mut out = Vec::new();
-    let several = report.source_names.len() > 1;
-    let with_id = groups.iter().flatten().any(|member| !member.id.is_empty());
-    let names = ["group", "count", "record", "line", "address", "as_found", "stays"];
-    let more = several.then_some("source").into_iter().chain(with_id.then_some("id"));
-    encoder.row(names.into_iter().chain(more), &mut out);
-    for (number, group) in groups.iter_mut().enumerate() {
-        group.sort_by_key(|member| member.rank);
-        for member in group.iter() {
-            let stays = if member.rank == 0 {
-                "yes"
-            } else if member.other_person {
-                "other-person"
-            } else {
-                "no"
-            };
-            let numbers =
-                [number as u64 + 1, group.len() as u64, member.record, member.line].map(|n| n.to_string());
-            let texts = [&*member.address, &*member.as_found, stays];
-            let source = several.then(|| &*report.source_names[member.source]);
-            let id = with_id.then_some(&*member.id);
-            encoder.row(numbers.iter().map(String::as_str).chain(texts).chain(source).chain(id), &mut out);
-        }
-        if out.len() > 1 << 18 {
-            output.write(&out)?;
-            out.clear();
-        }
-    }
-    output.write(&out)?;
-    Ok(output)
 }
 
 /// The rules side by side: how many mailboxes each sees.
@@ -175,16 +137,19 @@ pub(crate) struct RuleCounts {
     seen: [HashSample<()>; 4],
 }
 
-/// Up to this many mailboxes are counted exactly for each rule.
-const EXACT: usize = 1_800_000;
+/// Up to this many mailboxes are counted exactly for each rule, however little memory there is, and where there is enough.
+const EXACT: std::ops::RangeInclusive<usize> = 1 << 16..=1_800_000;
 
-impl Default for RuleCounts {
-    fn default() -> Self {
-        RuleCounts { records: 0, seen: std::array::from_fn(|_| HashSample::new(EXACT)) }
-    }
-}
+/// Bytes that a counted mailbox takes for each rule while the table grows.
+const COUNTED: usize = 27;
 
 impl RuleCounts {
+    /// None yet, in at most so many bytes of memory.
+    fn within(most: usize) -> Self {
+        let exact = (most / 4 / COUNTED).clamp(*EXACT.start(), *EXACT.end());
+        RuleCounts { records: 0, seen: std::array::from_fn(|_| HashSample::new(exact)) }
+    }
+
     pub(crate) fn add(&mut self, hashes: &[u64; 4]) {
         self.records += 1;
         for (seen, &hash) in self.seen.iter_mut().zip(hashes) {

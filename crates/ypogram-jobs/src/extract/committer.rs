@@ -4,15 +4,15 @@ use std::io::Write as _;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use hashbrown::HashTable;
 use ypogram_tables::csv::{Arranged, CsvEncoder};
 use ypogram_tables::{Output, Result, append_few, append_short};
 
-use crate::distinct::Distinct;
+use crate::distinct::{Distinct, DistinctCount};
 use crate::extract::ExtractOptions;
 use crate::extract::feed::ExtractTask;
 use crate::extract::report::{ExtractReport, ReadReport};
 use crate::extract::row::{self, RowFormat};
+use crate::extract::unique_rows::UniqueRows;
 use crate::extract::worker::{Counts, Part, RowPlace, note_met};
 use crate::line_count::unclosed_quote;
 use crate::numbers::{Decimal, write_number};
@@ -25,7 +25,7 @@ pub(crate) struct Committer<'p> {
     mailboxes: Distinct,
     domains: Distinct,
     /// The rows of `--unique`, in the order in which their mailboxes were met.
-    unique: Unique,
+    unique: UniqueRows,
     rows: u64,
     /// Rows that the workers gave, of which some may not be written.
     met: u64,
@@ -36,15 +36,10 @@ pub(crate) struct Committer<'p> {
     records: u64,
     blank_lines: u64,
     unpaired: u64,
+    undecoded: u64,
     troubles: Vec<String>,
     /// Which of the fields that were named were met, as in the parts.
     fields_met: Vec<bool>,
-}
-
-#[derive(Default)]
-struct Unique {
-    table: HashTable<(u128, u32)>,
-    rows: Vec<(Vec<u8>, u64)>,
 }
 
 /// So many octets, and others behind them: to copy a few too many is quicker than to find out how many there are.
@@ -79,7 +74,7 @@ impl<'p> Committer<'p> {
             counts: Counts::default(),
             mailboxes: Distinct::default(),
             domains: Distinct::default(),
-            unique: Unique::default(),
+            unique: UniqueRows::within(options.memory / 2),
             rows: 0,
             met: 0,
             enough,
@@ -88,6 +83,7 @@ impl<'p> Committer<'p> {
             records: 0,
             blank_lines: 0,
             unpaired: 0,
+            undecoded: 0,
             troubles: Vec::new(),
             fields_met: Vec::new(),
         })
@@ -124,9 +120,14 @@ impl<'p> Committer<'p> {
             let rest = (&part.bytes[split..], end - split);
             start = end;
             if self.options.unique && place.key != 0 {
-                self.keep_first(place, row, rest);
+                let above = (self.lines, self.records);
+                self.unique.add(place.key, |out| {
+                    write_row(self.options.format, above, place, row, rest, out);
+                })?;
             } else if !self.options.unique || self.options.show_skipped {
-                self.write_row(place, row, rest);
+                let above = (self.lines, self.records);
+                write_row(self.options.format, above, place, row, rest, &mut self.buffer);
+                self.buffer.push(b'\n');
                 self.rows += 1;
             }
             if self.buffer.len() >= BUFFER {
@@ -138,6 +139,7 @@ impl<'p> Committer<'p> {
         self.records += part.records;
         self.blank_lines += part.blank_lines;
         self.unpaired += part.unpaired;
+        self.undecoded += part.undecoded;
         Ok(())
     }
 
@@ -154,54 +156,12 @@ impl<'p> Committer<'p> {
         }
     }
 
-    fn keep_first(&mut self, place: &RowPlace, row: Short<'_>, rest: Short<'_>) {
-        let known = self.unique.table.find(place.key as u64, |(key, _)| *key == place.key);
-        if let Some(&(_, index)) = known {
-            self.unique.rows[index as usize].1 += 1;
-            return;
-        }
-        let index = self.unique.rows.len() as u32;
-        self.unique.table.insert_unique(place.key as u64, (place.key, index), |(key, _)| *key as u64);
-        let written = std::mem::take(&mut self.buffer);
-        self.write_row(place, row, rest);
-        let mut whole = std::mem::replace(&mut self.buffer, written);
-        whole.pop();
-        whole.shrink_to_fit();
-        self.unique.rows.push((whole, 1));
-    }
-
-    /// Appends a row with its record and line, and ends it.
-    fn write_row(&mut self, place: &RowPlace, row: Short<'_>, rest: Short<'_>) {
-        let out = &mut self.buffer;
-        let line = self.lines.saturating_add_signed(place.line.into()) + 1;
-        let mut line_digits = Decimal::new();
-        let line_digits = line_digits.of(line);
-        append_short::<128>(row.0, row.1, out);
-        let record = (place.record != u32::MAX).then(|| self.records + u64::from(place.record) + 1);
-        match self.options.format {
-            RowFormat::Plain => {}
-            RowFormat::Separated(delimiter) => {
-                out.push(delimiter);
-                if let Some(record) = record {
-                    write_number(record, out);
-                }
-                out.push(delimiter);
-                append_few(line_digits, out);
-                append_short::<32>(rest.0, rest.1, out);
-            }
-            RowFormat::JsonLines => {
-                let record = record.map_or_else(|| "null".into(), |record| record.to_string());
-                let _ = write!(out, ",\"record\":{record},\"line\":{line}}}");
-            }
-        }
-        out.push(b'\n');
-    }
-
     pub(crate) fn finish(mut self, mut read: ReadReport) -> Result<ExtractReport> {
-        for (row, count) in std::mem::take(&mut self.unique.rows) {
+        let unique = std::mem::replace(&mut self.unique, UniqueRows::within(0));
+        unique.finish(|row, count| {
             match self.options.format {
                 RowFormat::Separated(delimiter) => {
-                    self.buffer.extend_from_slice(&row);
+                    self.buffer.extend_from_slice(row);
                     self.buffer.push(delimiter);
                     let _ = write!(self.buffer, "{count}");
                 }
@@ -209,7 +169,7 @@ impl<'p> Committer<'p> {
                     self.buffer.extend_from_slice(&row[..row.len() - 1]);
                     let _ = write!(self.buffer, ",\"count\":{count}}}");
                 }
-                RowFormat::Plain => self.buffer.extend_from_slice(&row),
+                RowFormat::Plain => self.buffer.extend_from_slice(row),
             }
             self.buffer.push(b'\n');
             self.rows += 1;
@@ -217,7 +177,8 @@ impl<'p> Committer<'p> {
                 self.output.write(&self.buffer)?;
                 self.buffer.clear();
             }
-        }
+            Ok(())
+        })?;
         self.output.write(&self.buffer)?;
         self.output.finish()?;
         read.troubles.append(&mut self.troubles);
@@ -235,11 +196,47 @@ impl<'p> Committer<'p> {
             rows: self.rows,
             blank_lines: self.blank_lines,
             unpaired_surrogates: self.unpaired,
-            mailboxes: self.mailboxes.count(),
+            undecoded_messages: self.undecoded,
+            mailboxes: match self.options.unique {
+                true => DistinctCount { count: self.rows, exact: true },
+                false => self.mailboxes.count(),
+            },
             domains: self.domains.count(),
             verdicts: self.counts.verdicts,
             forms: self.counts.forms,
             passed: self.counts.passed,
         })
+    }
+}
+
+/// Appends a row with its record and line, without a line end; so many lines and records stand above its piece.
+fn write_row(
+    format: RowFormat,
+    (lines, records): (u64, u64),
+    place: &RowPlace,
+    row: Short<'_>,
+    rest: Short<'_>,
+    out: &mut Vec<u8>,
+) {
+    let line = lines.saturating_add_signed(place.line.into()) + 1;
+    let mut line_digits = Decimal::new();
+    let line_digits = line_digits.of(line);
+    append_short::<128>(row.0, row.1, out);
+    let record = (place.record != u32::MAX).then(|| records + u64::from(place.record) + 1);
+    match format {
+        RowFormat::Plain => {}
+        RowFormat::Separated(delimiter) => {
+            out.push(delimiter);
+            if let Some(record) = record {
+                write_number(record, out);
+            }
+            out.push(delimiter);
+            append_few(line_digits, out);
+            append_short::<32>(rest.0, rest.1, out);
+        }
+        RowFormat::JsonLines => {
+            let record = record.map_or_else(|| "null".into(), |record| record.to_string());
+            let _ = write!(out, ",\"record\":{record},\"line\":{line}}}");
+        }
     }
 }

@@ -5,6 +5,7 @@ mod committer;
 mod feed;
 mod report;
 mod row;
+mod unique_rows;
 mod worker;
 
 use std::path::PathBuf;
@@ -52,6 +53,8 @@ pub struct ExtractOptions {
     pub first: Option<u64>,
     /// Where the rows go.
     pub target: Target,
+    /// Bytes of memory for what is held of all addresses.
+    pub memory: usize,
     /// Worker threads.
     pub threads: usize,
     /// A number that differs from run to run.
@@ -87,6 +90,7 @@ pub(crate) fn open_options(pieces: &PieceOptions) -> OpenOptions {
         sort_of: pieces.sort_of,
         salvage: pieces.salvage,
         chunk_octets: pieces.octets,
+        longest_record: pieces.limits.longest_record,
         fingerprint: false,
         ..OpenOptions::default()
     }

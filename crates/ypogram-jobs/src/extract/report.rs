@@ -44,6 +44,8 @@ pub struct ExtractReport {
     pub blank_lines: u64,
     /// Surrogates without the other half of their pair (UTF-16, and escapes of JSON).
     pub unpaired_surrogates: u64,
+    /// Mail messages past the limits, which were read without decoding their parts.
+    pub undecoded_messages: u64,
     /// Distinct mailboxes among the usable ones.
     pub mailboxes: DistinctCount,
     /// Distinct domains.
@@ -64,6 +66,7 @@ pub struct ExtractSummed {
     rows: u64,
     blank_lines: u64,
     unpaired_surrogates: u64,
+    undecoded_messages: u64,
     mailboxes: DistinctCount,
     domains: DistinctCount,
     verdicts: BTreeMap<&'static str, u64>,
@@ -90,6 +93,7 @@ impl ExtractReport {
             rows: self.rows,
             blank_lines: self.blank_lines,
             unpaired_surrogates: self.unpaired_surrogates,
+            undecoded_messages: self.undecoded_messages,
             mailboxes: self.mailboxes,
             domains: self.domains,
             verdicts: verdicts.map(Verdict::word).into_iter().zip(self.verdicts).collect(),

@@ -4,7 +4,7 @@
 use ypogram_core::text::{self, Hit, Met, Passed, Seen, Within};
 use ypogram_core::{CodeSet, Form, Hasher, Judge, Judged, Span};
 use ypogram_tables::Result;
-use ypogram_tables::pieces::Segment;
+use ypogram_tables::pieces::{Segment, octets_in_utf16};
 
 use crate::by_alike::ByAlike;
 use crate::extract::ExtractOptions;
@@ -31,6 +31,8 @@ pub(crate) struct Part {
     pub(crate) blank_lines: u64,
     /// Surrogates without the other half of their pair.
     pub(crate) unpaired: u64,
+    /// Messages that are past the limits.
+    pub(crate) undecoded: u64,
     /// Why the piece could not be read, where it comes from a folder.
     pub(crate) trouble: Option<String>,
 }
@@ -115,6 +117,7 @@ impl<'p> Worker<'p> {
                 name: &task.name,
                 source_cell: (&source_cell, octets),
                 offset: piece.offset,
+                utf16: piece.from_utf16.then(|| Utf16Places { bytes: &piece.bytes, at: 0, octets: 0 }),
                 lines: Lines {
                     bytes: &piece.bytes,
                     start: piece.body.start,
@@ -139,6 +142,7 @@ impl<'p> Worker<'p> {
             Ok(counted) => {
                 part.records = counted.records;
                 (part.blank_lines, part.unpaired) = (counted.blank_lines, counted.unpaired);
+                part.undecoded = counted.undecoded;
             }
         }
         part.lines = lines as u64;
@@ -169,7 +173,8 @@ impl Part {
         self.unlisted.clear();
         self.fields_met.clear();
         self.counts = Counts::default();
-        (self.trouble, self.records, self.blank_lines, self.unpaired) = (None, 0, 0, 0);
+        (self.trouble, self.records, self.blank_lines) = (None, 0, 0);
+        (self.unpaired, self.undecoded) = (0, 0);
     }
 }
 
@@ -206,6 +211,25 @@ impl Lines<'_> {
     /// Whether the line breaks of the segment are those that are counted.
     fn are_of(&self, segment: &Segment<'_>) -> bool {
         std::ptr::eq(self.bytes, segment.text) && self.start == segment.body.start
+    }
+}
+
+/// Counts the octets in UTF-16 of a piece from left to right.
+struct Utf16Places<'a> {
+    bytes: &'a [u8],
+    at: usize,
+    octets: u64,
+}
+
+impl Utf16Places<'_> {
+    /// Those in front of `place`.
+    fn of(&mut self, place: usize) -> u64 {
+        if place < self.at {
+            (self.at, self.octets) = (0, 0);
+        }
+        self.octets += octets_in_utf16(&self.bytes[self.at..place]);
+        self.at = place;
+        self.octets
     }
 }
 
@@ -338,6 +362,8 @@ struct Rows<'w> {
     name: &'w str,
     source_cell: (&'w [u8], usize),
     offset: u64,
+    /// Of a table in UTF-16: where in that the places of the piece are.
+    utf16: Option<Utf16Places<'w>>,
     lines: Lines<'w>,
     context: Vec<u8>,
     part: &'w mut Part,
@@ -372,6 +398,7 @@ impl Rows<'_> {
             self.context.clear();
             around(segment.text, as_found, options.context, &mut self.context);
         }
+        let offset = self.offset_of(segment.places.of(as_found.start));
         let row = Row {
             address: taken.address,
             plain: taken.plain,
@@ -381,7 +408,7 @@ impl Rows<'_> {
             name: name.map_or(b"", |name| name.of(segment.text)),
             field: segment.field,
             source: self.source_cell,
-            offset: self.offset + segment.places.of(as_found.start) as u64,
+            offset,
             context: (options.context > 0).then_some(&self.context[..]),
             id: options.pieces.id.as_ref().map(|_| segment.id.unwrap_or_default()),
         };
@@ -396,15 +423,26 @@ impl Rows<'_> {
         self.place(split, segment, as_found.start, hashes);
     }
 
+    /// Where in the input the byte at `place` of the piece stands.
+    #[inline]
+    fn offset_of(&mut self, place: usize) -> u64 {
+        let within = match &mut self.utf16 {
+            None => place as u64,
+            Some(utf16) => utf16.of(place),
+        };
+        self.offset + within
+    }
+
     fn put_passed(&mut self, segment: &Segment<'_>, span: Span, reason: Passed) {
         self.part.counts.passed[reason as usize] += 1;
         if self.options.show_skipped {
+            let offset = self.offset_of(segment.places.of(span.start));
             let row = PassedRow {
                 reason: reason.word(),
                 text: span.of(segment.text),
                 field: segment.field,
                 source: self.name,
-                offset: self.offset + segment.places.of(span.start) as u64,
+                offset,
             };
             let split = row::write_passed(&row, self.options.format, &mut self.part.bytes);
             self.place(split, segment, span.start, (0, 0));

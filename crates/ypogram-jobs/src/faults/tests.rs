@@ -2,7 +2,7 @@ use std::path::Path;
 
 use ypogram_core::{Code, Policy, text};
 use ypogram_tables::csv::Header;
-use ypogram_tables::pieces::PieceOptions;
+use ypogram_tables::pieces::{Limits, PieceOptions};
 use ypogram_tables::{OpenOptions, Target};
 
 use crate::check::{self, Added, CheckOptions};
@@ -84,6 +84,7 @@ fn a_panic_stays_with_its_record() {
                 overlap: 1 << 8,
                 id: None,
                 salvage: false,
+                limits: Limits::default(),
             },
             fields: vec![],
             policy: Policy::default(),
@@ -93,6 +94,7 @@ fn a_panic_stays_with_its_record() {
             unique: false,
             show_skipped: false,
             target: target(&out),
+            memory: 1 << 20,
             threads,
             hash_key: 1,
             first: None,

@@ -3,8 +3,8 @@
 use std::collections::HashSet;
 
 use crate::csv::encode::write_cell;
-use crate::csv::sorted::{SortBy, Sorted};
 use crate::error::{Error, Result, some_of};
+use crate::sorted_rows::SortedRows;
 
 /// How the rows of an output are to be arranged.
 #[derive(Clone, Debug, Default)]
@@ -19,6 +19,20 @@ pub struct Arrangement {
     pub sort_by: Vec<SortBy>,
     /// Bytes of memory for rows that are sorted; past that they go to temporary files.
     pub memory: usize,
+}
+
+/// Appends bytes that put cells in order when compared byte by byte.
+pub type KeyOf = fn(&[u8], &mut Vec<u8>);
+
+/// A column that rows are sorted by.
+#[derive(Clone, Debug)]
+pub struct SortBy {
+    /// Its name.
+    pub column: String,
+    /// The greatest first; what is empty comes last all the same.
+    pub downwards: bool,
+    /// How its cells are put in order.
+    pub key: KeyOf,
 }
 
 /// What becomes of a cell.
@@ -57,7 +71,7 @@ pub struct Arranged {
     line_end: &'static [u8],
     /// The places of the columns to sort by.
     sort_by: Vec<(usize, SortBy)>,
-    sorted: Option<Sorted>,
+    sorted: Option<SortedRows>,
     borders: Vec<usize>,
     scratch: Vec<u8>,
     key: Vec<u8>,
@@ -73,7 +87,7 @@ impl Clone for Arranged {
             delimiter: self.delimiter,
             line_end: self.line_end,
             sort_by: self.sort_by.clone(),
-            sorted: self.sorted.as_ref().map(Sorted::empty_copy),
+            sorted: self.sorted.as_ref().map(SortedRows::empty_copy),
             borders: Vec::new(),
             scratch: Vec::new(),
             key: Vec::new(),
@@ -126,7 +140,7 @@ impl Arranged {
         };
         let sort_by = arrangement.sort_by.iter().map(sort_place).collect::<Result<Vec<_>>>()?;
         let shown: Vec<String> = chosen.into_iter().map(|(_, name)| name).collect();
-        let sorted = (!sort_by.is_empty()).then(|| Sorted::within(arrangement.memory));
+        let sorted = (!sort_by.is_empty()).then(|| SortedRows::within(arrangement.memory));
         let surplus_from = arrangement.columns.is_empty().then_some(header.len());
         let mut bytes = Vec::new();
         for (at, name) in shown.iter().enumerate() {
@@ -191,7 +205,7 @@ impl Arranged {
     /// Where they cannot be written, or the temporary folder cannot be used.
     pub fn finish(&mut self, write: &mut dyn FnMut(&[u8]) -> Result<()>) -> Result<()> {
         match &mut self.sorted {
-            Some(sorted) => sorted.finish(write),
+            Some(sorted) => sorted.finish(&mut |_, row| write(row)),
             None => Ok(()),
         }
     }

@@ -6,14 +6,12 @@ mod decode;
 mod dialect;
 mod encode;
 mod header;
-mod sorted;
 mod source;
 
-pub use arranged::{Arranged, Arrangement, Change};
+pub use arranged::{Arranged, Arrangement, Change, KeyOf, SortBy};
 pub use dialect::Dialect;
 pub use encode::CsvEncoder;
 pub use header::{CellSort, Header, NUMBER, SortOf};
-pub use sorted::{KeyOf, SortBy};
 
 pub(crate) use border::{end_of_cell, last_border};
 pub(crate) use decode::decode;

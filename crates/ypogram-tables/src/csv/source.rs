@@ -8,11 +8,12 @@ use crate::csv::last_border;
 use crate::input::Input;
 use crate::source::Schema;
 
-/// A table over `input`, of which `start`, without byte-order mark, was read so far, and `table` in that.
+/// A table over `input`, of which `start`, without byte-order mark, was read so far, and `table` in that; `sizes` are those of a chunk and
+/// of the longest record.
 pub(crate) fn open(
     input: Input,
     table: TableStart,
-    chunk_size: usize,
+    sizes: (usize, usize),
     mut start: Vec<u8>,
     offset: u64,
 ) -> ChunkedSource {
@@ -30,7 +31,7 @@ pub(crate) fn open(
     start.drain(..table.first_record);
     let find = move |bytes: &[u8], at_end: bool| last_border(bytes, dialect.delimiter, at_end);
     let offset = offset + table.first_record as u64;
-    let chunks = Chunks::new(input, Box::new(find), chunk_size, start, offset);
+    let chunks = Chunks::new(input, Box::new(find), sizes, start, offset);
     ChunkedSource { chunks, schema, make_decoder: Box::new(move || Box::new(CsvDecoder { dialect })) }
 }
 

@@ -5,11 +5,12 @@ use std::path::Path;
 use std::sync::Arc;
 
 use crate::batch::Batch;
+use crate::borders::record_too_long;
 use crate::csv::{self, Dialect, Header, SortOf};
 use crate::error::{Error, Result};
 use crate::input::{Compression, Input, cut_off, open_file};
-use crate::open::{OpenOptions, ending_of, read_table, table_in_text};
-use crate::pieces::{Piece, Segment, json, mail};
+use crate::open::{OpenOptions, TableShape, decoded_from_utf16, ending_of, read_table, table_in_text};
+use crate::pieces::{Limits, Piece, Segment, json, mail};
 
 /// The formats that text is taken from.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -56,6 +57,8 @@ pub struct PieceOptions {
     pub id: Option<String>,
     /// Publish what could be read of an input that breaks off.
     pub salvage: bool,
+    /// How long a record may be, and how deep and of how many parts a message.
+    pub limits: Limits,
 }
 
 /// The worker reads this part of the file itself, so that reading has as many hands as judging.
@@ -103,6 +106,8 @@ pub struct Opened {
     described: Option<String>,
     /// Octets of a byte-order mark.
     mark: u64,
+    /// What is read is the UTF-8 of a table in UTF-16.
+    from_utf16: bool,
     at_end: bool,
 }
 
@@ -126,12 +131,18 @@ impl Opened {
         }
         let mut kind = options.kind.clone().unwrap_or_else(|| Kind::of_path(path));
         let mut offset = 0;
+        let mut from_utf16 = false;
         if let Some(big) =
             [(&b"\xFF\xFE"[..], false), (b"\xFE\xFF", true)].iter().find(|(mark, _)| rest.starts_with(mark))
         {
-            kind = Kind::Utf16(big.1);
-            rest.drain(..2);
             offset = 2;
+            if Opened::is_table_in_utf16(path, &kind, &rest, big.1, options) {
+                (input, rest) = decoded_from_utf16(input, rest)?;
+                from_utf16 = true;
+            } else {
+                kind = Kind::Utf16(big.1);
+                rest.drain(..2);
+            }
         } else if rest.starts_with(b"\xEF\xBB\xBF") {
             rest.drain(..3);
             offset = 3;
@@ -147,7 +158,8 @@ impl Opened {
             lines_before: 0,
             described: None,
             mark: offset,
-            at_end,
+            from_utf16,
+            at_end: at_end && !from_utf16,
         };
         if kind == Kind::Text && options.kind.is_none() {
             kind = opened.table_in_text(path).unwrap_or(kind);
@@ -196,18 +208,36 @@ impl Opened {
 
     /// What has no ending that tells may be a table.
     fn table_in_text(&self, path: &Path) -> Option<Kind> {
-        let PieceOptions { delimiter, header, sort_of, .. } = self.options;
-        let options = OpenOptions { delimiter, header, sort_of, ..OpenOptions::default() };
-        let dialect = table_in_text(path, &self.rest, &options)?;
+        let dialect = dialect_in_text(path, &self.rest, &self.options)?;
         Some(Kind::Table { dialect, fields: vec![] })
+    }
+
+    /// Whether what starts with `start`, in UTF-16, is a table: then it is read as what it is in UTF-8.
+    fn is_table_in_utf16(path: &Path, kind: &Kind, start: &[u8], big: bool, options: &PieceOptions) -> bool {
+        let unit = if big { u16::from_be_bytes } else { u16::from_le_bytes };
+        let units = start.as_chunks().0.iter().skip(1).map(|&pair| unit(pair));
+        let decoded = || char::decode_utf16(units).map(|c| c.unwrap_or(char::REPLACEMENT_CHARACTER));
+        match (kind, &options.kind) {
+            (Kind::Table { .. }, _) => true,
+            (Kind::Text, None) => {
+                dialect_in_text(path, decoded().collect::<String>().as_bytes(), options).is_some()
+            }
+            _ => false,
+        }
+    }
+
+    /// How many octets of the input the `bytes` that were read of it are.
+    fn octets_of(&self, bytes: &[u8]) -> u64 {
+        if self.from_utf16 { octets_in_utf16(bytes) } else { bytes.len() as u64 }
     }
 
     fn read_header(&mut self, dialect: &mut Dialect, fields: &mut Vec<String>) -> Result<()> {
         let known = Some(dialect.delimiter).filter(|&delimiter| delimiter != 0);
-        let PieceOptions { delimiter, header, sort_of, .. } = self.options;
-        let table = read_table(&mut self.input, &mut self.rest, delimiter.or(known), header, sort_of)?;
+        let PieceOptions { delimiter, header, sort_of, limits, .. } = self.options;
+        let shape = TableShape { delimiter: delimiter.or(known), header, sort_of };
+        let table = read_table(&mut self.input, &mut self.rest, shape, limits.longest_record)?;
         (*dialect, *fields) = (table.dialect, table.fields);
-        self.handed_out += table.first_record as u64;
+        self.handed_out += self.octets_of(&self.rest[..table.first_record]);
         self.lines_before = match table.header {
             // A single carriage return ends no line here.
             Some(_) => memchr::memchr_iter(b'\n', &self.rest[..table.first_record]).count() as u64,
@@ -226,6 +256,7 @@ impl Opened {
         piece.load = None;
         piece.unclosed = None;
         piece.kind = Some(Arc::clone(&self.kind));
+        (piece.limits, piece.from_utf16) = (self.options.limits, self.from_utf16);
         piece.id = match (&*self.kind, &self.options.id) {
             (Kind::Table { fields, .. }, Some(id)) => fields.iter().position(|field| field == id),
             _ => None,
@@ -239,14 +270,18 @@ impl Opened {
             Kind::Text | Kind::Utf16(_) => self.next_overlapping(piece),
             Kind::Table { dialect, .. } => {
                 let delimiter = dialect.delimiter;
-                self.next_records(piece, |bytes, at_end| {
+                let longest = self.options.limits.longest_record;
+                self.next_records(piece, longest, |bytes, at_end| {
                     let border = csv::last_border(bytes, delimiter, at_end);
                     (border.end, border.open_quote)
                 })
             }
-            Kind::JsonLines => self
-                .next_records(piece, |bytes, _| (memchr::memrchr(b'\n', bytes).map_or(0, |i| i + 1), None)),
-            Kind::Mailbox => self.next_records(piece, |bytes, _| (mail::last_message_start(bytes), None)),
+            Kind::JsonLines => self.next_records(piece, LARGEST_DOCUMENT, |bytes, _| {
+                (memchr::memrchr(b'\n', bytes).map_or(0, |i| i + 1), None)
+            }),
+            Kind::Mailbox => {
+                self.next_records(piece, LARGEST_DOCUMENT, |bytes, _| (mail::last_message_start(bytes), None))
+            }
             Kind::Html | Kind::Json | Kind::Mail => self.next_document(piece),
         }
     }
@@ -292,6 +327,7 @@ impl Opened {
     fn next_records(
         &mut self,
         piece: &mut Piece,
+        longest: usize,
         border: impl Fn(&[u8], bool) -> (usize, Option<usize>),
     ) -> Result<bool> {
         let mut wanted = self.options.octets;
@@ -310,14 +346,17 @@ impl Opened {
                 piece.offset = self.handed_out;
                 let open = open.filter(|_| last).map(|quote| &piece.bytes[..quote]);
                 piece.unclosed = open.map(|before| memchr::memchr_iter(b'\n', before).count() as u64);
-                self.handed_out += end as u64;
+                self.handed_out += self.octets_of(&piece.bytes);
                 self.rest.drain(..end);
                 return Ok(true);
             }
-            if wanted >= LARGEST_DOCUMENT {
-                return Err(self.too_large());
+            if wanted >= longest {
+                return Err(match longest {
+                    LARGEST_DOCUMENT => self.too_large(),
+                    _ => record_too_long(self.name(), self.handed_out, longest),
+                });
             }
-            wanted *= 2;
+            wanted = (wanted * 2).min(longest);
         }
     }
 
@@ -366,6 +405,8 @@ pub struct Counted {
     pub blank_lines: u64,
     /// Surrogates without the other half of their pair, which are no character (UTF-16, and escapes of JSON).
     pub unpaired: u64,
+    /// Mail messages that are past the limits and were read as they stand, without decoding their parts.
+    pub undecoded: u64,
 }
 
 impl Counted {
@@ -411,10 +452,10 @@ impl Piece {
             Kind::Json => json::document(&self.bytes, name, see),
             Kind::JsonLines => json::lines(&self.bytes, name, see),
             Kind::Mail => {
-                mail::message(&self.bytes, 0, Some(0), see);
-                Ok(Counted::records(1))
+                let undecoded = u64::from(!mail::message(&self.bytes, 0, 0, self.limits, see));
+                Ok(Counted { undecoded, ..Counted::records(1) })
             }
-            Kind::Mailbox => Ok(Counted::records(mail::messages(&self.bytes, see))),
+            Kind::Mailbox => Ok(mail::messages(&self.bytes, self.limits, see)),
         }
     }
 
@@ -486,6 +527,18 @@ impl Piece {
         }
         Counted { blank_lines: batch.blank_lines, ..Counted::records(batch.len() as u64) }
     }
+}
+
+/// How cells are separated in what has no ending that tells, where it is a table.
+fn dialect_in_text(path: &Path, start: &[u8], options: &PieceOptions) -> Option<Dialect> {
+    let PieceOptions { delimiter, header, sort_of, .. } = *options;
+    table_in_text(path, start, &OpenOptions { delimiter, header, sort_of, ..OpenOptions::default() })
+}
+
+/// How many octets `text` takes in UTF-16.
+pub fn octets_in_utf16(text: &[u8]) -> u64 {
+    let units = |&b: &u8| u64::from(b & 0xC0 != 0x80) + u64::from(b >= 0xF0);
+    text.iter().map(units).sum::<u64>() * 2
 }
 
 #[cfg(unix)]

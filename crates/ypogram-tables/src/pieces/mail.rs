@@ -2,7 +2,7 @@
 
 use mailparse::{MailHeader, ParsedMail};
 
-use crate::pieces::{Places, Segment};
+use crate::pieces::{Counted, Limits, Places, Segment, mail_structure};
 
 /// Where the last message of an mbox starts in `bytes`, behind the first: lines that start with `From `.
 pub(crate) fn last_message_start(bytes: &[u8]) -> usize {
@@ -10,8 +10,8 @@ pub(crate) fn last_message_start(bytes: &[u8]) -> usize {
 }
 
 /// Calls `see` with the texts of every message in `bytes`; gives how many there are.
-pub(crate) fn messages(bytes: &[u8], see: &mut dyn FnMut(Segment<'_>)) -> u64 {
-    let mut start = 0;
+pub(crate) fn messages(bytes: &[u8], limits: Limits, see: &mut dyn FnMut(Segment<'_>)) -> Counted {
+    let (mut start, mut undecoded) = (0, 0);
     for number in 0.. {
         let end = memchr::memmem::find(&bytes[start..], b"\nFrom ").map_or(bytes.len(), |i| start + i + 1);
         // The separator line itself names the envelope's sender.
@@ -22,22 +22,35 @@ pub(crate) fn messages(bytes: &[u8], see: &mut dyn FnMut(Segment<'_>)) -> u64 {
         if line_end > start {
             see(Segment::plain(&bytes[start..line_end], start, "envelope", Some(number)));
         }
-        message(&bytes[line_end..end], line_end, Some(number), see);
+        undecoded += u64::from(!message(&bytes[line_end..end], line_end, number, limits, see));
         start = end;
         if start >= bytes.len() {
-            return number + 1;
+            return Counted { undecoded, ..Counted::records(number + 1) };
         }
     }
     unreachable!("every message ends")
 }
 
-/// Calls `see` with the headers and text parts of one message, which starts at `start` of the piece.
-pub(crate) fn message(bytes: &[u8], start: usize, record: Option<u64>, see: &mut dyn FnMut(Segment<'_>)) {
+/// Calls `see` with the headers and text parts of one message, which starts at `start` of the piece; with all of it as it stands where
+/// it is past the limits, and tells whether it is not.
+pub(crate) fn message(
+    bytes: &[u8],
+    start: usize,
+    record: u64,
+    limits: Limits,
+    see: &mut dyn FnMut(Segment<'_>),
+) -> bool {
+    let record = Some(record);
+    if !mail_structure::keeps_to(limits, bytes) {
+        see(Segment::plain(bytes, start, "message", record));
+        return false;
+    }
     match mailparse::parse_mail(bytes) {
         Ok(mail) => part(&mail, bytes, start, record, "", see),
         // Broken MIME is still text.
         Err(_) => see(Segment::plain(bytes, start, "message", record)),
     }
+    true
 }
 
 fn part(

@@ -5,11 +5,14 @@
 
 mod blocks;
 mod json;
+mod limits;
 mod mail;
+mod mail_structure;
 mod segment;
 mod walk;
 
-pub use blocks::{Counted, Kind, Load, Opened, PieceOptions};
+pub use blocks::{Counted, Kind, Load, Opened, PieceOptions, octets_in_utf16};
+pub use limits::Limits;
 pub use segment::{Places, Segment};
 pub use walk::{Listed, list_files};
 
@@ -29,6 +32,10 @@ pub struct Piece {
     pub kind: Option<Arc<Kind>>,
     /// Still to be read from the file by the worker.
     pub load: Option<Load>,
+    /// How much of a message is decoded.
+    pub limits: Limits,
+    /// Its bytes are the UTF-8 of a table in UTF-16, in which every place is counted.
+    pub from_utf16: bool,
     /// The field of a table that tells records apart, by place.
     pub id: Option<usize>,
     /// The input ended inside a quoted cell: line breaks of the piece before its quote.

@@ -42,6 +42,14 @@ pub(crate) struct ExtractArguments {
     #[command(flatten)]
     pub(crate) reading: ReadingArguments,
 
+    /// Levels of parts within parts that are decoded of a mail message, up to 500; what has more is read as it stands, exit code 1
+    #[arg(long, value_name = "N", default_value_t = 100, value_parser = clap::value_parser!(u16).range(1..=500), help_heading = "Input")]
+    pub(crate) deepest: u16,
+
+    /// Parts that are decoded of a mail message; what has more is read as it stands, exit code 1
+    #[arg(long, value_name = "N", default_value_t = 10_000, help_heading = "Input")]
+    pub(crate) most_parts: usize,
+
     /// Take addresses whatever their ending
     #[arg(long, help_heading = "Finding")]
     pub(crate) any_ending: bool,

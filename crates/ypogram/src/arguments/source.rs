@@ -2,6 +2,7 @@
 
 use std::path::PathBuf;
 
+use super::machine::octets;
 use clap::{Args, ValueEnum};
 use ypogram_tables::Format;
 use ypogram_tables::csv::Header;
@@ -57,6 +58,10 @@ pub(crate) struct ReadingArguments {
     /// The table has no header row: its fields are called field1, field2, …
     #[arg(long)]
     pub(crate) no_header: bool,
+
+    /// How long a record of a table, or a line of text, may be; past it, it is an error
+    #[arg(long, value_name = "SIZE", default_value = "16M", value_parser = octets)]
+    pub(crate) longest_record: usize,
 
     /// Take what can be read of an input that breaks off; exit with 1
     #[arg(long)]

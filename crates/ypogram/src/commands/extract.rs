@@ -6,7 +6,7 @@ use std::process::ExitCode;
 use ypogram_core::text::{Options, REACH};
 use ypogram_jobs::extract::{self, ByRecordOptions, ExtractOptions, RowFormat};
 use ypogram_tables::csv::{Arrangement, Dialect};
-use ypogram_tables::pieces::{Kind, PieceOptions};
+use ypogram_tables::pieces::{Kind, Limits, PieceOptions};
 use ypogram_tables::{Error, Format, Result, Target};
 
 use crate::arguments::{ExtractArguments, FailOn, RowFormatArgument, TextFormat};
@@ -36,6 +36,11 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
         overlap: REACH + usize::from(arguments.context),
         id: arguments.id.clone(),
         salvage: arguments.reading.salvage,
+        limits: Limits {
+            longest_record: arguments.reading.longest_record,
+            deepest: arguments.deepest.into(),
+            most_parts: arguments.most_parts,
+        },
     };
     let look =
         Options { any_ending: arguments.any_ending, obfuscated: arguments.obfuscated, tell_hidden: true };
@@ -67,6 +72,7 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
         unique: arguments.unique,
         show_skipped: arguments.show_skipped,
         target: target.clone(),
+        memory: arguments.machine.memory,
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),
     };
@@ -89,7 +95,10 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
         Some(FailOn::Reject) => reject > 0,
         Some(FailOn::Review) => reject + review > 0,
     };
-    let told = found || !report.troubles.is_empty() || !report.broken_off.is_empty();
+    let told = found
+        || report.undecoded_messages > 0
+        || !report.troubles.is_empty()
+        || !report.broken_off.is_empty();
     Ok(ExitCode::from(if told { exit::TOLD } else { exit::DONE }))
 }
 

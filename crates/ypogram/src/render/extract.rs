@@ -55,6 +55,11 @@ pub(crate) fn summary(
         "unpaired surrogate stands for no character and reads as U+FFFD",
         "unpaired surrogates stand for no character and read as U+FFFD",
     );
+    notes.count(
+        report.undecoded_messages,
+        "message has too many parts, or too deep ones, and was read as it stands: --most-parts, --deepest",
+        "messages have too many parts, or too deep ones, and were read as they stand: --most-parts, --deepest",
+    );
     if report.addresses == 0 {
         notes.say("no address was found");
     }

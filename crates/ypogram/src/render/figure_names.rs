@@ -261,6 +261,7 @@ impl Figures {
             ("rows", report.rows),
             ("blank-lines", report.blank_lines),
             ("unpaired-surrogates", report.unpaired_surrogates),
+            ("undecoded-messages", report.undecoded_messages),
             ("accepted", accepted),
             ("review", review),
             ("rejected", rejected),

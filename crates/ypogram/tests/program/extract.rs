@@ -46,6 +46,8 @@ fn every_format_with_exact_places() {
         ("notes.txt.gz", gzip(b"one\nada@h-works.org\n"), &["ada@h-works.org|||2|4"]),
         ("list.csv.gz", gzip(b"mail\nada@h-works.org\n"), &["ada@h-works.org|mail|1|2|5"]),
         ("wide.txt", utf16("zwei\nfür ada@h-works.org\n"), &["ada@h-works.org|||2|20"]),
+        ("wide.csv", utf16("id;mail;notes\n1;ada@h-works.org;\"für \u{1F989}\nbea@h-works.org\"\n2;;\n3;cleo@h-works.org;\n"), &["ada@h-works.org|mail|1|2|34", "bea@h-works.org|notes|1|3|82", "cleo@h-works.org|mail|3|5|128"]),
+        ("a-table.txt", utf16("id;mail;notes\n1;ada@h-works.org;\"für \u{1F989}\nbea@h-works.org\"\n2;;\n3;cleo@h-works.org;\n"), &["ada@h-works.org|mail|1|2|34", "bea@h-works.org|notes|1|3|82", "cleo@h-works.org|mail|3|5|128"]),
         ("marked.txt", b"\xEF\xBB\xBFada@h-works.org".to_vec(), &["ada@h-works.org|||1|3"]),
         // Names and brackets on the line before, wherever a chunk starts.
         ("lines.txt", b"an open night\nAda\n<ada@h-works.org> and all the others who come along to see it\n<\nbea@h-works.org>, and cleo@h-works.org\n".to_vec(),

@@ -1,4 +1,4 @@
-//! Rows in the order of some of their cells: in memory, and past a limit in sorted runs in temporary files that are merged.
+//! Rows in the order of their keys: in memory, and past a limit in sorted runs in temporary files that are merged.
 
 use std::cmp::Reverse;
 use std::collections::BinaryHeap;
@@ -7,23 +7,22 @@ use std::io::{self, BufReader, BufWriter, Read, Seek as _, SeekFrom};
 
 use crate::error::{Error, Result};
 
-/// Appends bytes that put cells in order when compared byte by byte.
-pub type KeyOf = fn(&[u8], &mut Vec<u8>);
-
-/// A column that rows are sorted by.
-#[derive(Clone, Debug)]
-pub struct SortBy {
-    /// Its name.
-    pub column: String,
-    /// The greatest first; what is empty comes last all the same.
-    pub downwards: bool,
-    /// How its cells are put in order.
-    pub key: KeyOf,
-}
-
-/// Rows that wait until all are there. Equal ones stay in their order.
+/// Rows that wait until all are there, to come out in the order of their keys, byte by byte. Equal ones stay in their order.
+///
+/// ```
+/// let mut sorted = ypogram_tables::SortedRows::within(1 << 20);
+/// sorted.add(b"2", b"two")?;
+/// sorted.add(b"1", b"one")?;
+/// let mut all = Vec::new();
+/// sorted.finish(&mut |_, row| {
+///     all.extend_from_slice(row);
+///     Ok(())
+/// })?;
+/// assert_eq!(all, b"onetwo");
+/// # Ok::<(), ypogram_tables::Error>(())
+/// ```
 #[derive(Debug)]
-pub(super) struct Sorted {
+pub struct SortedRows {
     /// Keys and rows one behind the other.
     bytes: Vec<u8>,
     rows: Vec<Waiting>,
@@ -44,22 +43,22 @@ struct Waiting {
 /// As many runs are merged at once: each is an open file.
 const MOST_RUNS: usize = 64;
 
-impl Sorted {
+impl SortedRows {
     /// None yet, in at most so many bytes of memory.
-    pub(super) fn within(most: usize) -> Self {
-        Sorted { bytes: Vec::new(), rows: Vec::new(), most, runs: Vec::new() }
+    pub fn within(most: usize) -> Self {
+        SortedRows { bytes: Vec::new(), rows: Vec::new(), most, runs: Vec::new() }
     }
 
     /// Another of the same size, with no rows.
-    pub(super) fn empty_copy(&self) -> Self {
-        Sorted::within(self.most)
+    pub(crate) fn empty_copy(&self) -> Self {
+        SortedRows::within(self.most)
     }
 
     /// Adds a row.
     ///
     /// # Errors
     /// Where the temporary folder cannot be used.
-    pub(super) fn add(&mut self, key: &[u8], row: &[u8]) -> Result<()> {
+    pub fn add(&mut self, key: &[u8], row: &[u8]) -> Result<()> {
         let held = self.bytes.len() + self.rows.len() * size_of::<Waiting>();
         if held + key.len() + row.len() > self.most && !self.rows.is_empty() {
             self.spill().map_err(|error| failed(&error))?;
@@ -70,20 +69,21 @@ impl Sorted {
         Ok(())
     }
 
-    /// Gives the rows in order to `write`.
+    /// Gives keys and rows in order to `write`; none are left.
     ///
     /// # Errors
     /// Where they cannot be written, or the temporary folder cannot be used.
-    pub(super) fn finish(&mut self, write: &mut dyn FnMut(&[u8]) -> Result<()>) -> Result<()> {
+    pub fn finish(&mut self, write: &mut dyn FnMut(&[u8], &[u8]) -> Result<()>) -> Result<()> {
         if self.runs.is_empty() {
             self.sort();
-            let result = self.rows.iter().try_for_each(|waiting| write(waiting.row(&self.bytes)));
+            let give = |waiting: &Waiting| write(waiting.key(&self.bytes), waiting.row(&self.bytes));
+            let result = self.rows.iter().try_for_each(give);
             *self = self.empty_copy();
             return result;
         }
         self.spill().map_err(|error| failed(&error))?;
         let runs = std::mem::take(&mut self.runs);
-        merge(runs, &mut |_, row| write(row))
+        merge(runs, write)
     }
 
     fn sort(&mut self) {
@@ -144,11 +144,8 @@ fn read_entry(run: &mut impl Read) -> io::Result<Option<(Vec<u8>, Vec<u8>)>> {
     Ok(Some((key, row)))
 }
 
-/// Takes a key and its row.
-type WriteEntry<'w> = dyn FnMut(&[u8], &[u8]) -> Result<()> + 'w;
-
 /// Gives keys and rows of all runs in order to `write`; of equals those of the earlier run first.
-fn merge(runs: Vec<File>, write: &mut WriteEntry<'_>) -> Result<()> {
+fn merge(runs: Vec<File>, write: &mut dyn FnMut(&[u8], &[u8]) -> Result<()>) -> Result<()> {
     let start = |mut run: File| run.seek(SeekFrom::Start(0)).map(|_| BufReader::new(run));
     let runs: io::Result<Vec<_>> = runs.into_iter().map(start).collect();
     let mut runs = runs.map_err(|error| failed(&error))?;
@@ -187,12 +184,12 @@ mod tests {
             expected.sort_by_key(|(key, _)| *key);
             let expected: Vec<String> = expected.iter().map(|(key, nth)| format!("{key} {nth}")).collect();
             for most in [usize::MAX, 2000, 1] {
-                let (mut sorted, mut rows) = (Sorted::within(most), Vec::new());
+                let (mut sorted, mut rows) = (SortedRows::within(most), Vec::new());
                 for (nth, key) in keys.iter().enumerate() {
                     sorted.add(&[*key], format!("{key} {nth}").as_bytes()).unwrap();
                 }
                 sorted
-                    .finish(&mut |row| {
+                    .finish(&mut |_, row| {
                         rows.push(String::from_utf8(row.to_vec()).unwrap());
                         Ok(())
                     })
