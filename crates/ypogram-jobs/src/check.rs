@@ -85,6 +85,8 @@ pub struct CheckReport {
     pub records: u64,
     /// Lines without anything in them.
     pub blank_lines: u64,
+    /// Cells that a spreadsheet would take for formulas.
+    pub formula_cells: u64,
     /// Records without an address.
     pub no_address: u64,
     /// Records that were written.
@@ -104,6 +106,7 @@ pub struct CheckReport {
 pub struct CheckSummed {
     records: u64,
     blank_lines: u64,
+    formula_cells: u64,
     written: u64,
     no_address: u64,
     outcomes: BTreeMap<&'static str, u64>,
@@ -206,7 +209,8 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
             sources: Vec::new(),
             plan: plan.clone(),
             records: 0,
-            blank_lines: 0,
+            blank_lines: reading.blank_lines_before(),
+            formula_cells: 0,
             no_address: 0,
             written: 0,
             tally: wanted.tally(&plan),
@@ -298,6 +302,7 @@ impl Committer {
         self.at.enter(task)?;
         self.report.records += part.records;
         self.report.blank_lines += part.blank_lines;
+        self.report.formula_cells += part.formulas;
         self.report.written += part.written;
         if let Some(tally) = &mut part.tally {
             let with_address: u64 = tally.verdicts.iter().sum();
@@ -333,6 +338,7 @@ impl CheckReport {
         CheckSummed {
             records: self.records,
             blank_lines: self.blank_lines,
+            formula_cells: self.formula_cells,
             written: self.written,
             no_address: self.no_address,
             outcomes: [

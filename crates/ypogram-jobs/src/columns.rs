@@ -157,7 +157,8 @@ impl ColumnSet {
     /// These columns in the order and under the names of `arrangement`, where all it asks for is some of them, behind `fields`
     /// as they are: then the rows can be written so at once.
     pub(crate) fn arranged_behind(&self, fields: &[String], arrangement: &Arrangement) -> Option<ColumnSet> {
-        let as_they_are = arrangement.changed.is_empty() && arrangement.sort_by.is_empty();
+        let Arrangement { changed, sort_by, guard_formulas, .. } = arrangement;
+        let as_they_are = changed.is_empty() && sort_by.is_empty() && !guard_formulas;
         let (own, added) = arrangement.columns.split_at_checked(fields.len()).filter(|_| as_they_are)?;
         if !own.iter().zip(fields).all(|((name, shown), field)| name == field && shown == field) {
             return None;

@@ -66,6 +66,11 @@ impl Reading {
         self.sources.iter().map(|source| source.name().to_owned()).collect()
     }
 
+    /// Lines without anything in them above the headers.
+    pub(crate) fn blank_lines_before(&self) -> u64 {
+        self.schemas().map(|schema| schema.blank_lines_before).sum()
+    }
+
     pub(crate) fn len(&self) -> usize {
         self.sources.len()
     }

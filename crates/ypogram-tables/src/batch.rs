@@ -3,6 +3,7 @@
 use std::ops::Range;
 
 use crate::chunk::Chunk;
+use crate::csv::{is_formula_like, is_guarded, may_begin_one};
 use crate::short_copy::append_short;
 
 /// The records of one chunk as cells. Holds offsets only, so that it is filled again for chunk after chunk without
@@ -22,6 +23,8 @@ pub struct Batch {
     pub blank_lines: u64,
     /// Line breaks in the chunk.
     pub lines: u64,
+    /// Cells that a spreadsheet would take for formulas.
+    pub formulas: u64,
 }
 
 /// Octets in which most lines of a list of addresses fit.
@@ -71,6 +74,7 @@ impl Batch {
         self.of_lines = false;
         self.blank_lines = 0;
         self.lines = 0;
+        self.formulas = 0;
     }
 
     /// How many records it has.
@@ -99,6 +103,31 @@ impl Batch {
         self.records
             .iter()
             .map(|record| (record.start as usize, &bytes[record.start as usize..record.end as usize]))
+    }
+
+    /// Counts cells that a spreadsheet would take for formulas, and leaves those that are guarded without their apostrophe.
+    pub(crate) fn look_for_formulas(&mut self, bytes: &[u8]) {
+        for cell in &mut self.cells[..self.cell_count] {
+            let place = if cell.len_and_place & 1 == 1 { &self.scratch } else { bytes };
+            let start = cell.start as usize;
+            if place.get(start).is_none_or(|&byte| !may_begin_one(byte)) {
+                continue;
+            }
+            let text = &place[start..][..(cell.len_and_place >> 1) as usize];
+            self.formulas += u64::from(is_formula_like(text));
+            if is_guarded(text) {
+                *cell = CellRef { start: cell.start + 1, len_and_place: cell.len_and_place - 2 };
+            }
+        }
+    }
+
+    /// Counts cells that a spreadsheet would take for formulas, where all stand in `bytes` as they are.
+    pub(crate) fn count_formulas(&mut self, bytes: &[u8]) {
+        let begins = |record: &&RecordRef| may_begin_one(bytes[record.start as usize]);
+        let may_be = self.records.iter().filter(begins);
+        let is_one =
+            |record: &&RecordRef| is_formula_like(&bytes[record.start as usize..record.end as usize]);
+        self.formulas = may_be.filter(is_one).count() as u64;
     }
 
     /// How many cells each record has.

@@ -33,6 +33,6 @@ pub use output::{
     remove_unfinished, temporary_folder,
 };
 pub use short_copy::{append_few, append_short};
-pub use sorted_rows::SortedRows;
+pub use sorted_rows::{SortedRows, TakeRow};
 pub use source::{Decode, Encode, Schema, Source};
 pub use waiting::stop_waiting;

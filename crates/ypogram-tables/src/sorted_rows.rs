@@ -7,6 +7,9 @@ use std::io::{self, BufReader, BufWriter, Read, Seek as _, SeekFrom};
 
 use crate::error::{Error, Result};
 
+/// Takes a key and its row.
+pub type TakeRow<'t> = dyn FnMut(&[u8], &[u8]) -> Result<()> + 't;
+
 /// Rows that wait until all are there, to come out in the order of their keys, byte by byte. Equal ones stay in their order.
 ///
 /// ```
@@ -73,7 +76,7 @@ impl SortedRows {
     ///
     /// # Errors
     /// Where they cannot be written, or the temporary folder cannot be used.
-    pub fn finish(&mut self, write: &mut dyn FnMut(&[u8], &[u8]) -> Result<()>) -> Result<()> {
+    pub fn finish(&mut self, write: &mut TakeRow<'_>) -> Result<()> {
         if self.runs.is_empty() {
             self.sort();
             let give = |waiting: &Waiting| write(waiting.key(&self.bytes), waiting.row(&self.bytes));
@@ -145,7 +148,7 @@ fn read_entry(run: &mut impl Read) -> io::Result<Option<(Vec<u8>, Vec<u8>)>> {
 }
 
 /// Gives keys and rows of all runs in order to `write`; of equals those of the earlier run first.
-fn merge(runs: Vec<File>, write: &mut dyn FnMut(&[u8], &[u8]) -> Result<()>) -> Result<()> {
+fn merge(runs: Vec<File>, write: &mut TakeRow<'_>) -> Result<()> {
     let start = |mut run: File| run.seek(SeekFrom::Start(0)).map(|_| BufReader::new(run));
     let runs: io::Result<Vec<_>> = runs.into_iter().map(start).collect();
     let mut runs = runs.map_err(|error| failed(&error))?;

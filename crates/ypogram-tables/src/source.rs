@@ -20,6 +20,8 @@ pub struct Schema {
     pub byte_order_mark: bool,
     /// Lines before the first record.
     pub lines_before: u64,
+    /// Those of them above the header without anything in them.
+    pub blank_lines_before: u64,
     /// Text of lines rather than a table.
     pub is_text: bool,
     /// The separator of cells; a comma for text, whose outputs become CSV.

@@ -50,6 +50,7 @@ impl Decode for Lines {
             batch.lines += u64::from(end < bytes.len());
             start = end + 1;
         }
+        batch.count_formulas(bytes);
         Ok(())
     }
 }

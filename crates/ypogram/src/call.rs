@@ -44,13 +44,21 @@ const REPEATED: [&str; 5] = ["Input", "Finding", "Judging", "Selection", "Splitt
 const OF_COMMAND: [&str; 2] = ["Groups", "Duplicates"];
 
 /// What is repeated besides, and what is not.
-const ALSO: [&str; 2] = ["prefix", "where"];
+const ALSO: [&str; 3] = ["prefix", "where", "guard-formulas"];
 const NEVER: [&str; 1] = ["first"];
 
 impl Call {
     /// What was matched.
     pub(crate) fn of(matches: ArgMatches) -> Self {
         Call { matches, parts: OnceLock::new() }
+    }
+
+    /// Whether cells are guarded that a spreadsheet would take for formulas.
+    pub(crate) fn guards_formulas(&self) -> bool {
+        let given = self.matches.subcommand().map(|(_, given)| given);
+        given
+            .and_then(|given| given.try_get_one("guard_formulas").ok().flatten().copied())
+            .unwrap_or_default()
     }
 
     /// A command over the same sources with the options that it has in common with this call.

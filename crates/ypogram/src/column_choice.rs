@@ -18,7 +18,12 @@ struct Named {
 ///
 /// # Errors
 /// Where a column has no name, or some are chosen and others left out.
-pub(crate) fn arrangement(chosen: &[String], sort_by: &[String], memory: usize) -> Result<Arrangement> {
+pub(crate) fn arrangement(
+    chosen: &[String],
+    sort_by: &[String],
+    memory: usize,
+    guard_formulas: bool,
+) -> Result<Arrangement> {
     let chosen = chosen.iter().map(|item| read(item, "--columns")).collect::<Result<Vec<_>>>()?;
     let left_out = chosen.iter().filter(|named| named.hyphen).count();
     if left_out > 0 && left_out < chosen.len() {
@@ -27,7 +32,7 @@ pub(crate) fn arrangement(chosen: &[String], sort_by: &[String], memory: usize) 
             "name those that come out, or with a hyphen those that do not: --columns '-notes,-phone'",
         ));
     }
-    let mut arrangement = Arrangement { memory, ..Arrangement::default() };
+    let mut arrangement = Arrangement { memory, guard_formulas, ..Arrangement::default() };
     for Named { hyphen, name, shown } in chosen {
         match hyphen {
             true => arrangement.left_out.push(name),
@@ -83,8 +88,9 @@ mod tests {
 
     #[test]
     fn columns_as_they_are_written() {
-        let columns =
-            |text: &str| arrangement(&items(&[text.to_owned()]), &[], 0).map(|a| (a.columns, a.left_out));
+        let columns = |text: &str| {
+            arrangement(&items(&[text.to_owned()]), &[], 0, false).map(|a| (a.columns, a.left_out))
+        };
         let chosen = |pairs: &[(&str, &str)]| -> Vec<(String, String)> {
             pairs.iter().map(|(name, shown)| ((*name).to_owned(), (*shown).to_owned())).collect()
         };

@@ -127,6 +127,7 @@ impl Settings {
                 &self.rulebook.output.columns,
                 &column_choice::items(&output.sort_by),
                 machine.memory / 2,
+                output.guard_formulas,
             ),
             false => arrangement_of(output, machine),
         }
@@ -187,7 +188,8 @@ fn take_fields(rulebook: &mut Rulebook, sources: &SourceArguments) {
 /// Where a column has no name.
 pub(crate) fn arrangement_of(output: &OutputArguments, machine: &MachineArguments) -> Result<Arrangement> {
     let items = column_choice::items;
-    column_choice::arrangement(&items(&output.columns), &items(&output.sort_by), machine.memory / 2)
+    let (chosen, sort_by) = (items(&output.columns), items(&output.sort_by));
+    column_choice::arrangement(&chosen, &sort_by, machine.memory / 2, output.guard_formulas)
 }
 
 fn name_orders(rulebook: &Rulebook) -> Result<NameOrders> {

@@ -199,7 +199,7 @@ impl<'p> Annotator<'p> {
         self.kinds.settle(self.picker.judge.policy(), &mut tally);
         part.further.sort_unstable();
         part.records = batch.len() as u64;
-        (part.lines, part.blank_lines) = (batch.lines, batch.blank_lines);
+        (part.lines, part.blank_lines, part.formulas) = (batch.lines, batch.blank_lines, batch.formulas);
         part.tally = Some(tally);
         self.batch = batch;
         Ok(())

@@ -25,6 +25,8 @@ pub(crate) struct Part {
     /// Line breaks in the chunk.
     pub(crate) lines: u64,
     pub(crate) blank_lines: u64,
+    /// Cells that a spreadsheet would take for formulas.
+    pub(crate) formulas: u64,
     /// The first records whose number of cells is not that of the fields: line in the chunk, cells.
     pub(crate) ragged: Vec<(u64, usize)>,
     /// Where in the chunk the first byte stands that is not UTF-8.

@@ -91,7 +91,10 @@ impl Committer {
             delimiter: layout.encoders[0].delimiter(),
             earlier,
             shared,
-            counts: CleanCounts::new(wanted.tally(plan)),
+            counts: CleanCounts {
+                blank_lines: reading.blank_lines_before(),
+                ..CleanCounts::new(wanted.tally(plan))
+            },
             at: LineCount::new(reading),
             number: Counter::from_one(),
             rows: 0,
@@ -148,6 +151,7 @@ impl Committer {
         }
         self.at.lines += part.lines;
         self.counts.blank_lines += part.blank_lines;
+        self.counts.formula_cells += part.formulas;
         Ok(())
     }
 

@@ -20,6 +20,8 @@ pub struct CleanCounts {
     pub records: u64,
     /// Lines without anything in them; they are not records.
     pub blank_lines: u64,
+    /// Cells that a spreadsheet would take for formulas.
+    pub formula_cells: u64,
     /// Records by outcome.
     pub outcomes: [u64; 6],
     /// What was met in them.
@@ -62,6 +64,7 @@ pub struct CleanReport {
 pub struct Summed {
     records: u64,
     blank_lines: u64,
+    formula_cells: u64,
     outcomes: BTreeMap<&'static str, u64>,
     usable: Usable,
     repairs: BTreeMap<&'static str, u64>,
@@ -90,6 +93,7 @@ impl CleanCounts {
         CleanCounts {
             records: 0,
             blank_lines: 0,
+            formula_cells: 0,
             outcomes: [0; 6],
             tally,
             mailboxes: 0,
@@ -123,6 +127,7 @@ impl CleanReport {
         Summed {
             records: counts.records,
             blank_lines: counts.blank_lines,
+            formula_cells: counts.formula_cells,
             outcomes: Outcome::ALL.iter().map(|outcome| (outcome.word(), counts.of(*outcome))).collect(),
             usable: Usable::of(tally),
             repairs: named(Repair::ALL.iter().map(|repair| repair.name()), &tally.repairs),

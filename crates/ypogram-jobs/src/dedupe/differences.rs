@@ -6,8 +6,8 @@ use ypogram_core::SameMailbox;
 use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Output, Result};
 
-use crate::dedupe::DedupeOptions;
 use crate::dedupe::spelling::{Spelling, text};
+use crate::dedupe::{DedupeOptions, side_table};
 
 /// The pairs, written as they are met: a record and the first one that some rule joins it with. Holds one entry for each
 /// mailbox.
@@ -36,8 +36,6 @@ impl Differences {
     pub(crate) fn open(options: &DedupeOptions) -> Result<Option<Self>> {
         let with_id = options.fields.id.is_some();
         let Some(target) = &options.rule_differences else { return Ok(None) };
-        let mut encoder = CsvEncoder::copying(0, b',', b"\n");
-        let mut buffer = Vec::new();
         let names = [
             "record",
             "line",
@@ -49,11 +47,11 @@ impl Differences {
             "kept_apart_by",
         ];
         let ids = with_id.then_some(["id", "other_id"]);
-        encoder.row(names.into_iter().chain(ids.into_iter().flatten()), &mut buffer);
+        let names = names.into_iter().chain(ids.into_iter().flatten());
         Ok(Some(Differences {
-            output: target.open()?,
-            encoder,
-            buffer,
+            output: side_table::open(target, names, &options.arrangement)?,
+            encoder: CsvEncoder::copying(0, b',', b"\n"),
+            buffer: Vec::new(),
             with_id,
             firsts: Vec::new(),
             by_rule: Default::default(),

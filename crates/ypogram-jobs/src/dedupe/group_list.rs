@@ -3,9 +3,9 @@
 use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Output, Result, SortedRows};
 
-use crate::dedupe::DedupeOptions;
 use crate::dedupe::fates::Fate;
 use crate::dedupe::report::GroupMember;
+use crate::dedupe::{DedupeOptions, side_table};
 
 /// The list while it grows.
 pub(crate) struct GroupList {
@@ -24,13 +24,16 @@ impl GroupList {
     /// Where the file exists or cannot be made.
     pub(crate) fn open(options: &DedupeOptions, sources: &[String]) -> Result<Option<Self>> {
         let Some(target) = &options.groups else { return Ok(None) };
+        let (with_id, several) = (options.fields.id.is_some(), sources.len() > 1);
+        let names = ["group", "count", "record", "line", "address", "as_found", "stays"].into_iter();
+        let more = several.then_some("source").into_iter().chain(with_id.then_some("id"));
         Ok(Some(GroupList {
-            output: target.open()?,
+            output: side_table::open(target, names.chain(more), &options.arrangement)?,
             encoder: CsvEncoder::copying(0, b',', b"\n"),
             rows: SortedRows::within(options.memory / 8),
             row: Vec::new(),
-            with_id: options.fields.id.is_some(),
-            sources: (sources.len() > 1).then(|| sources.to_vec()),
+            with_id,
+            sources: several.then(|| sources.to_vec()),
         }))
     }
 
@@ -62,9 +65,6 @@ impl GroupList {
     /// Where it cannot be written, or the temporary folder cannot be used.
     pub(crate) fn finish(mut self) -> Result<Output> {
         let mut out = Vec::new();
-        let names = ["group", "count", "record", "line", "address", "as_found", "stays"];
-        let more = self.sources.is_some().then_some("source").into_iter();
-        self.encoder.row(names.into_iter().chain(more).chain(self.with_id.then_some("id")), &mut out);
         let (mut number, mut group) = (0, Vec::new());
         let output = &mut self.output;
         self.rows.finish(&mut |key, row| {

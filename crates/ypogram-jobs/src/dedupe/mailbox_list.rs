@@ -27,8 +27,11 @@ impl MailboxList {
         let names = ["address", "count", "record", "line"].into_iter().chain(more);
         let names: Vec<String> = names.map(str::to_owned).collect();
         let by_count = SortBy { column: "count".into(), downwards: true, key: day_first_key };
-        let arrangement =
-            Arrangement { sort_by: vec![by_count], memory: options.memory / 8, ..Arrangement::default() };
+        let arrangement = Arrangement {
+            sort_by: vec![by_count],
+            memory: options.memory / 8,
+            ..options.arrangement.guard_alone()
+        };
         let arranged = Arranged::new(&arrangement, &names, b',', b"\n")?;
         let mut output = target.open()?;
         output.write(arranged.header())?;

@@ -7,9 +7,9 @@ use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Output, Result, SortedRows};
 
 use crate::conditions::is_blank;
-use crate::dedupe::DedupeOptions;
 use crate::dedupe::fates::Fate;
 use crate::dedupe::merged_rows::{Merged, MergedRows};
+use crate::dedupe::{DedupeOptions, side_table};
 use crate::fields::FieldPlan;
 use crate::reading::Reading;
 
@@ -52,14 +52,16 @@ impl Merge {
         reading: &Reading,
     ) -> Result<Self> {
         let collect = collect.iter().map(|field| plan.place_of(field, reading, "--collect"));
-        let mut log = Vec::new();
-        CsvEncoder::copying(0, b',', b"\n").row(["record", "field", "value", "from_record"], &mut log);
+        let names = ["record", "field", "value", "from_record"];
+        let changes = options.changes.as_ref();
         Ok(Merge {
             fields: plan.fields.clone(),
             collect: collect.collect::<Result<_>>()?,
             records: SortedRows::within(options.memory / 8),
-            changes: options.changes.as_ref().map(|target| target.open()).transpose()?,
-            log,
+            changes: changes
+                .map(|target| side_table::open(target, names, &options.arrangement))
+                .transpose()?,
+            log: Vec::new(),
             filled: 0,
         })
     }

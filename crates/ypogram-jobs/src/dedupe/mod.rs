@@ -10,6 +10,7 @@ mod near;
 mod outputs;
 mod partitions;
 mod report;
+mod side_table;
 mod spelling;
 mod survivor;
 mod view;
@@ -234,7 +235,7 @@ impl Job<'_> {
         let plain = !options.mark
             && options.merge.is_none()
             && options.dropped.is_none()
-            && options.arrangement.is_none();
+            && options.arrangement.names_none();
         reading.schemas().all(|schema| schema.is_text)
             && plain
             && !options.output.as_ref().is_some_and(is_table)
@@ -347,7 +348,7 @@ impl Job<'_> {
             if options.shows_groups() { Some(View::open(options, &reading.names())?) } else { None };
         let mut differences = Differences::open(options)?;
 
-        let mut near = options.near.as_ref().map(Near::open).transpose()?;
+        let mut near = Near::open(options)?;
         let spelled = differences.is_some() || near.is_some();
         let written = if spelled { Written::Spelling } else { Written::Nothing };
         let mut entries = Partitions::new("keys", options.memory / 4, Arc::clone(&self.folder));

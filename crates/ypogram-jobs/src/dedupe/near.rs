@@ -5,9 +5,10 @@ use std::collections::{BTreeSet, HashMap};
 use compact_str::CompactString;
 use serde::Serialize;
 use ypogram_tables::csv::CsvEncoder;
-use ypogram_tables::{Output, Result, Target};
+use ypogram_tables::{Output, Result};
 
 use crate::dedupe::spelling::{Spelling, text};
+use crate::dedupe::{DedupeOptions, side_table};
 
 /// What a record is compared by.
 #[derive(Clone, Debug, Default)]
@@ -62,6 +63,8 @@ pub struct Twins {
 /// Holds one entry for each mailbox.
 pub(crate) struct Near {
     output: Output,
+    /// A field tells records apart.
+    with_id: bool,
     records: Vec<Seen>,
     by_key: HashMap<u64, u32>,
     by_sibling: HashMap<u64, Vec<u32>>,
@@ -85,16 +88,22 @@ const MOST: usize = 16;
 impl Near {
     /// # Errors
     /// Where the file exists or cannot be made.
-    pub(crate) fn open(target: &Target) -> Result<Self> {
-        Ok(Near {
-            output: target.open()?,
+    pub(crate) fn open(options: &DedupeOptions) -> Result<Option<Self>> {
+        let Some(target) = &options.near else { return Ok(None) };
+        let with_id = options.fields.id.is_some();
+        let names = ["likeness", "record", "line", "address", "other_record", "other_line", "other_address"];
+        let ids = with_id.then_some(["id", "other_id"]);
+        let names = names.into_iter().chain(ids.into_iter().flatten());
+        Ok(Some(Near {
+            output: side_table::open(target, names, &options.arrangement)?,
+            with_id,
             records: Vec::new(),
             by_key: HashMap::new(),
             by_sibling: HashMap::new(),
             by_person: HashMap::new(),
             pairs: BTreeSet::new(),
             slips: Vec::new(),
-        })
+        }))
     }
 
     /// A record with a usable address; `spelling` starts with its standard form up to a zero. Of each mailbox the first
@@ -152,7 +161,7 @@ impl Near {
             let seen = &self.records[place as usize];
             (seen.record, seen.line, seen.address.to_string())
         };
-        let with_id = self.records.iter().any(|seen| !seen.id.is_empty());
+        let with_id = self.with_id;
         let pairs = self.pairs.iter().map(|&(other, one, likeness)| Twins {
             likeness,
             one: told(one),
@@ -162,9 +171,6 @@ impl Near {
         let twins: Vec<Twins> = pairs.collect();
         let mut encoder = CsvEncoder::copying(0, b',', b"\n");
         let mut out = Vec::new();
-        let names = ["likeness", "record", "line", "address", "other_record", "other_line", "other_address"];
-        let ids = with_id.then_some(["id", "other_id"]);
-        encoder.row(names.into_iter().chain(ids.into_iter().flatten()), &mut out);
         for Twins { likeness, one, other, ids } in &twins {
             let numbers = [one.0, one.1, other.0, other.1].map(|number| number.to_string());
             let [record, line, other_record, other_line] = numbers.each_ref().map(String::as_str);

@@ -75,7 +75,7 @@ impl Outputs {
             [&kept, &dropped, &no_address].iter().flat_map(|set| layout.names(set)).collect();
         let wanted = &options.arrangement;
         let strange = wanted.columns.iter().any(|(name, _)| !known.contains(name));
-        if strange || !wanted.is_none() && wanted.within(&layout.names(&kept)).is_none() {
+        if strange || !wanted.names_none() && wanted.within(&layout.names(&kept)).names_none() {
             layout.arranged(&kept, wanted)?;
         }
         Ok(Outputs {

@@ -40,6 +40,8 @@ pub struct DedupeReport {
     pub records: u64,
     /// Lines without anything in them.
     pub blank_lines: u64,
+    /// Cells that a spreadsheet would take for formulas.
+    pub formula_cells: u64,
     /// Records without an address.
     pub no_address: u64,
     /// Records with an address that stay, or would; known at the end.
@@ -156,7 +158,8 @@ impl DedupeReport {
             person_fields: asked.persons.names(plan),
             rule: options.policy.same.word(),
             records: 0,
-            blank_lines: 0,
+            blank_lines: reading.blank_lines_before(),
+            formula_cells: 0,
             no_address: 0,
             kept: 0,
             rejected: 0,
@@ -184,6 +187,7 @@ impl DedupeReport {
 
     pub(super) fn count(&mut self, part: &Part) {
         self.blank_lines += part.blank_lines;
+        self.formula_cells += part.formulas;
         self.rejected += part.rejected;
         self.review += part.review;
         self.usable_from_text += part.from_text;

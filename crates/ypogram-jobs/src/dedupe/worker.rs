@@ -29,6 +29,8 @@ pub(crate) struct Part {
     pub(crate) weights: Vec<Weight>,
     pub(crate) lines: u64,
     pub(crate) blank_lines: u64,
+    /// Cells that a spreadsheet would take for formulas.
+    pub(crate) formulas: u64,
     pub(crate) rejected: u64,
     pub(crate) review: u64,
     pub(crate) from_text: u64,
@@ -261,6 +263,7 @@ impl<'p> Worker<'p> {
             }
         }
         (part.lines, part.blank_lines) = (batch.lines, batch.blank_lines);
+        part.formulas = if self.lines { 0 } else { batch.formulas };
         self.batch = batch;
         Ok(())
     }

@@ -63,6 +63,8 @@ pub struct ByRecordReport {
     pub rows: u64,
     /// Lines without anything in them.
     pub blank_lines: u64,
+    /// Cells that a spreadsheet would take for formulas.
+    pub formula_cells: u64,
     /// What else is to be known.
     pub notes: Vec<String>,
 }
@@ -76,6 +78,7 @@ struct Part {
     rows: u64,
     lines: u64,
     blank_lines: u64,
+    formulas: u64,
 }
 
 /// Writes each record once for each address in it.
@@ -125,7 +128,8 @@ pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordRep
                         part.without += 1;
                     }
                 }
-                (part.lines, part.blank_lines) = (batch.lines, batch.blank_lines);
+                (part.lines, part.blank_lines, part.formulas) =
+                    (batch.lines, batch.blank_lines, batch.formulas);
                 Ok(())
             }
         })
@@ -142,7 +146,8 @@ pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordRep
         without: 0,
         hidden: 0,
         rows: 0,
-        blank_lines: 0,
+        blank_lines: reading.blank_lines_before(),
+        formula_cells: 0,
         notes,
     };
     let mut at = LineCount::new(&reading);
@@ -154,6 +159,7 @@ pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordRep
         report.hidden += part.hidden;
         report.rows += part.rows;
         report.blank_lines += part.blank_lines;
+        report.formula_cells += part.formulas;
         output.write(&part.bytes)
     })?;
     output.finish()?;

@@ -92,6 +92,7 @@ impl<'p> Committer<'p> {
     pub(crate) fn commit(&mut self, task: &ExtractTask, part: &mut Part) -> Result<()> {
         if self.source != Some(task.source) {
             (self.source, self.lines, self.records) = (Some(task.source), task.lines_before, 0);
+            self.blank_lines += task.blank_lines_before;
         }
         if let Some(before) = task.piece.unclosed {
             return Err(unclosed_quote(&task.name, self.lines + before + 1));
@@ -145,6 +146,7 @@ impl<'p> Committer<'p> {
 
     fn add(&mut self, counts: &Counts) {
         self.counts.addresses += counts.addresses;
+        self.counts.formulas += counts.formulas;
         for (sum, more) in self.counts.verdicts.iter_mut().zip(&counts.verdicts) {
             *sum += more;
         }
@@ -193,6 +195,7 @@ impl<'p> Committer<'p> {
             broken_off: read.broken_off,
             fields_without_text,
             addresses: self.counts.addresses,
+            formula_cells: self.counts.formulas,
             rows: self.rows,
             blank_lines: self.blank_lines,
             unpaired_surrogates: self.unpaired,

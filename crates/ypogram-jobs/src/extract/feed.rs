@@ -18,8 +18,9 @@ pub(crate) struct ExtractTask {
     pub(crate) piece: Piece,
     pub(crate) source: usize,
     pub(crate) name: Arc<str>,
-    /// Lines of the source before its first piece.
+    /// Lines of the source before its first piece, and those of them without anything.
     pub(crate) lines_before: u64,
+    pub(crate) blank_lines_before: u64,
     /// It was named itself: trouble with it is an error.
     pub(crate) named: bool,
 }
@@ -125,6 +126,7 @@ impl pipeline::Feed for Feed {
                     task.source = self.source;
                     task.name = Arc::clone(name);
                     task.lines_before = opened.lines_before();
+                    task.blank_lines_before = opened.blank_lines_before();
                     task.named = *named;
                     return Ok(true);
                 }

@@ -40,6 +40,8 @@ pub struct ExtractReport {
     pub addresses: u64,
     /// Rows written.
     pub rows: u64,
+    /// Cells of all addresses that a spreadsheet would take for formulas.
+    pub formula_cells: u64,
     /// Lines of tables without anything in them.
     pub blank_lines: u64,
     /// Surrogates without the other half of their pair (UTF-16, and escapes of JSON).
@@ -65,6 +67,7 @@ pub struct ExtractSummed {
     addresses: u64,
     rows: u64,
     blank_lines: u64,
+    formula_cells: u64,
     unpaired_surrogates: u64,
     undecoded_messages: u64,
     mailboxes: DistinctCount,
@@ -92,6 +95,7 @@ impl ExtractReport {
             addresses: self.addresses,
             rows: self.rows,
             blank_lines: self.blank_lines,
+            formula_cells: self.formula_cells,
             unpaired_surrogates: self.unpaired_surrogates,
             undecoded_messages: self.undecoded_messages,
             mailboxes: self.mailboxes,

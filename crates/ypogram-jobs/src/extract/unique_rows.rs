@@ -28,6 +28,14 @@ struct Waiting {
     count: u64,
 }
 
+/// A mailbox whose rows come back from the files one behind the other: its hash, when it was first met, its count, its first row.
+struct Moved {
+    hash: [u8; 16],
+    nth: Vec<u8>,
+    count: u64,
+    row: Vec<u8>,
+}
+
 /// Bytes that a row takes beside its own, the room of the tables included.
 const BESIDE: usize = 2 * size_of::<Waiting>();
 
@@ -86,25 +94,24 @@ impl UniqueRows {
         self.move_to_files()?;
         (self.table, self.rows, self.bytes) = (HashTable::new(), Vec::new(), Vec::new());
         let mut in_order = SortedRows::within(self.most / 2);
-        // The mailbox whose rows come one behind the other: its hash, when it was met, its count, its row.
-        let mut present: Option<([u8; 16], [u8; 8], u64, Vec<u8>)> = None;
+        let mut present: Option<Moved> = None;
         let mut moved = self.moved.take().expect("rows have moved");
         moved.finish(&mut |key, row| {
             let (&hash, nth) = key.split_first_chunk().expect("a hash");
             let (count, row) = without_count(row);
             match &mut present {
-                Some((of, _, counted, _)) if *of == hash => *counted += count,
+                Some(present) if present.hash == hash => present.count += count,
                 _ => {
-                    let nth = nth.try_into().expect("a number");
-                    if let Some((_, nth, count, row)) = present.replace((hash, nth, count, row.to_vec())) {
-                        in_order.add(&nth, &with_count(count, &row))?;
+                    let next = Moved { hash, nth: nth.to_vec(), count, row: row.to_vec() };
+                    if let Some(whole) = present.replace(next) {
+                        in_order.add(&whole.nth, &with_count(whole.count, &whole.row))?;
                     }
                 }
             }
             Ok(())
         })?;
-        if let Some((_, nth, count, row)) = present {
-            in_order.add(&nth, &with_count(count, &row))?;
+        if let Some(last) = present {
+            in_order.add(&last.nth, &with_count(last.count, &last.row))?;
         }
         in_order.finish(&mut |_, row| {
             let (count, row) = without_count(row);

@@ -4,6 +4,7 @@
 use ypogram_core::text::{self, Hit, Met, Passed, Seen, Within};
 use ypogram_core::{CodeSet, Form, Hasher, Judge, Judged, Span};
 use ypogram_tables::Result;
+use ypogram_tables::csv::is_formula_like;
 use ypogram_tables::pieces::{Segment, octets_in_utf16};
 
 use crate::by_alike::ByAlike;
@@ -59,6 +60,8 @@ pub(crate) struct Counts {
     pub(crate) verdicts: [u64; 3],
     pub(crate) forms: Vec<u64>,
     pub(crate) passed: Vec<u64>,
+    /// Cells that a spreadsheet would take for formulas.
+    pub(crate) formulas: u64,
 }
 
 impl Default for Counts {
@@ -68,6 +71,7 @@ impl Default for Counts {
             verdicts: [0; 3],
             forms: vec![0; Form::ALL.len()],
             passed: vec![0; Passed::ALL.len()],
+            formulas: 0,
         }
     }
 }
@@ -399,13 +403,16 @@ impl Rows<'_> {
             around(segment.text, as_found, options.context, &mut self.context);
         }
         let offset = self.offset_of(segment.places.of(as_found.start));
+        let name = name.map_or(&b""[..], |name| name.of(segment.text));
+        let texts = [taken.address, as_found.of(segment.text), name];
+        self.part.counts.formulas += texts.iter().filter(|text| is_formula_like(text)).count() as u64;
         let row = Row {
             address: taken.address,
             plain: taken.plain,
             as_found: as_found.of(segment.text),
             from_found: &segment.text[as_found.start..],
             words,
-            name: name.map_or(b"", |name| name.of(segment.text)),
+            name,
             field: segment.field,
             source: self.source_cell,
             offset,

@@ -68,7 +68,7 @@ pub fn run(options: &SurveyOptions, progress: &Progress) -> Result<SurveyReport>
         .collect::<Result<Vec<_>>>()?;
     let mut at = LineCount::new(&reading);
     let mut mailboxes = Mailboxes::new();
-    let mut blank_lines = 0;
+    let mut blank_lines = reading.blank_lines_before();
     pipeline::run(&mut reading, workers, progress, |task, part| {
         at.enter(task)?;
         at.lines += part.lines;

@@ -3,6 +3,7 @@
 use std::collections::HashSet;
 
 use crate::csv::encode::write_cell;
+use crate::csv::formula::{is_formula_like, may_begin_one};
 use crate::error::{Error, Result, some_of};
 use crate::sorted_rows::SortedRows;
 
@@ -19,6 +20,8 @@ pub struct Arrangement {
     pub sort_by: Vec<SortBy>,
     /// Bytes of memory for rows that are sorted; past that they go to temporary files.
     pub memory: usize,
+    /// Cells that a spreadsheet would take for formulas come out with an apostrophe in front.
+    pub guard_formulas: bool,
 }
 
 /// Appends bytes that put cells in order when compared byte by byte.
@@ -41,10 +44,21 @@ pub type Change = fn(&[u8]) -> Vec<u8>;
 impl Arrangement {
     /// Whether rows stay as they are.
     pub fn is_none(&self) -> bool {
+        !self.guard_formulas && self.names_none()
+    }
+
+    /// Whether it names no column.
+    pub fn names_none(&self) -> bool {
         self.columns.is_empty()
             && self.left_out.is_empty()
             && self.changed.is_empty()
             && self.sort_by.is_empty()
+    }
+
+    /// Nothing of it but the guard against formulas: for tables with columns of their own.
+    #[must_use]
+    pub fn guard_alone(&self) -> Self {
+        Arrangement { guard_formulas: self.guard_formulas, ..Arrangement::default() }
     }
 
     /// What of it speaks of `header`: for one of several outputs that do not all have the same columns.
@@ -69,6 +83,7 @@ pub struct Arranged {
     header: Vec<u8>,
     delimiter: u8,
     line_end: &'static [u8],
+    guard_formulas: bool,
     /// The places of the columns to sort by.
     sort_by: Vec<(usize, SortBy)>,
     sorted: Option<SortedRows>,
@@ -86,6 +101,7 @@ impl Clone for Arranged {
             header: self.header.clone(),
             delimiter: self.delimiter,
             line_end: self.line_end,
+            guard_formulas: self.guard_formulas,
             sort_by: self.sort_by.clone(),
             sorted: self.sorted.as_ref().map(SortedRows::empty_copy),
             borders: Vec::new(),
@@ -147,7 +163,8 @@ impl Arranged {
             if at > 0 {
                 bytes.push(delimiter);
             }
-            write_cell(name.as_bytes(), delimiter, &mut bytes);
+            let guard = if arrangement.guard_formulas && is_formula_like(name.as_bytes()) { "'" } else { "" };
+            write_cell(format!("{guard}{name}").as_bytes(), delimiter, &mut bytes);
         }
         bytes.extend_from_slice(line_end);
         Ok(Arranged {
@@ -156,6 +173,7 @@ impl Arranged {
             header: bytes,
             delimiter,
             line_end,
+            guard_formulas: arrangement.guard_formulas,
             sort_by,
             sorted,
             borders: vec![],
@@ -249,14 +267,18 @@ impl Arranged {
 
     fn write(&mut self, row: &[u8], (place, change): (usize, Option<Change>), out: &mut Vec<u8>) {
         let raw = raw_cell(row, &self.borders, place);
-        match change {
-            None => out.extend_from_slice(raw),
-            Some(change) => {
-                self.scratch.clear();
-                unquoted(raw, &mut self.scratch);
-                write_cell(&change(&self.scratch), self.delimiter, out);
-            }
+        let first = raw.strip_prefix(b"\"").unwrap_or(raw).first();
+        let may_be_one = self.guard_formulas && first.is_some_and(|&byte| may_begin_one(byte));
+        if change.is_none() && !may_be_one {
+            return out.extend_from_slice(raw);
         }
+        self.scratch.clear();
+        unquoted(raw, &mut self.scratch);
+        let mut cell = change.map_or_else(|| self.scratch.clone(), |change| change(&self.scratch));
+        if self.guard_formulas && is_formula_like(&cell) {
+            cell.insert(0, b'\'');
+        }
+        write_cell(&cell, self.delimiter, out);
     }
 }
 

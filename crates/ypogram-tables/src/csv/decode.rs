@@ -16,6 +16,7 @@ pub(crate) struct CsvDecoder {
 impl Decode for CsvDecoder {
     fn decode(&mut self, chunk: &Chunk, batch: &mut Batch) -> Result<()> {
         decode(&chunk.bytes, self.dialect, batch);
+        batch.look_for_formulas(&chunk.bytes);
         Ok(())
     }
 }

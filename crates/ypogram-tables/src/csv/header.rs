@@ -46,6 +46,8 @@ pub(crate) struct TableStart {
     pub(crate) first_record: usize,
     /// Lines before the first record.
     pub(crate) lines_before: u64,
+    /// Lines without anything in them above the header.
+    pub(crate) blank_lines: u64,
     /// What people call it, such as `comma-separated, with a header`.
     pub(crate) described: String,
 }
@@ -86,6 +88,7 @@ impl TableStart {
         let chunk = Chunk { bytes: bytes[from..].to_vec(), ..Chunk::default() };
         let mut batch = Batch::default();
         decode(&chunk.bytes, dialect, &mut batch);
+        batch.look_for_formulas(&chunk.bytes);
         let lines_above = memchr::memchr_iter(b'\n', &bytes[..from]).count() as u64;
         let rows: Vec<Record<'_>> = batch.records(&chunk).collect();
         let line_of = |row: &Record<'_>| lines_above + row.line_in_chunk() + 1;
@@ -115,8 +118,19 @@ impl TableStart {
             let fields = (0..width).map(numbered).collect();
             let first_record = if rows.is_empty() { bytes.len() } else { from };
             let lines_before = lines_above;
-            return Ok(TableStart { dialect, fields, header: None, first_record, lines_before, described });
+            return Ok(TableStart {
+                dialect,
+                fields,
+                header: None,
+                first_record,
+                lines_before,
+                // What stands above the first record is cut with it.
+                blank_lines: 0,
+                described,
+            });
         };
+        let mut above = Batch::default();
+        decode(&chunk.bytes[..row.start_in_chunk() as usize], dialect, &mut above);
         let name_of = |(index, cell): (usize, &[u8])| match String::from_utf8_lossy(cell).trim() {
             "" => numbered(index),
             name => name.to_owned(),
@@ -127,6 +141,7 @@ impl TableStart {
             fields: row.cells().enumerate().map(name_of).collect(),
             header: Some(row.raw().to_vec()),
             first_record,
+            blank_lines: above.blank_lines,
             lines_before: (memchr::memchr_iter(b'\n', &bytes[..first_record]).count() as u64).max(1),
             described,
         })

@@ -5,15 +5,18 @@ mod border;
 mod decode;
 mod dialect;
 mod encode;
+mod formula;
 mod header;
 mod source;
 
 pub use arranged::{Arranged, Arrangement, Change, KeyOf, SortBy};
 pub use dialect::Dialect;
 pub use encode::CsvEncoder;
+pub use formula::is_formula_like;
 pub use header::{CellSort, Header, NUMBER, SortOf};
 
 pub(crate) use border::{end_of_cell, last_border};
 pub(crate) use decode::decode;
+pub(crate) use formula::{is_guarded, may_begin_one};
 pub(crate) use header::{TableStart, named_separator, reaches_behind};
 pub(crate) use source::open;

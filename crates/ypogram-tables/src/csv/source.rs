@@ -26,6 +26,7 @@ pub(crate) fn open(
         header: table.header,
         described: table.described,
         lines_before: table.lines_before,
+        blank_lines_before: table.blank_lines,
         is_text: false,
     };
     start.drain(..table.first_record);

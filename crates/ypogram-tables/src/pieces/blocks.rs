@@ -100,8 +100,9 @@ pub struct Opened {
     rest: Vec<u8>,
     /// For text: what of `rest` was handed out before and is there for overlap only.
     overlap_before: usize,
-    /// Lines of a table's header.
+    /// Lines of a table's header, and those without anything above it.
     lines_before: u64,
+    blank_lines_before: u64,
     /// What people call the format of a table that was recognised.
     described: Option<String>,
     /// Octets of a byte-order mark.
@@ -156,6 +157,7 @@ impl Opened {
             rest,
             overlap_before: 0,
             lines_before: 0,
+            blank_lines_before: 0,
             described: None,
             mark: offset,
             from_utf16,
@@ -194,6 +196,11 @@ impl Opened {
     /// Lines before the first piece: those of a table's header.
     pub fn lines_before(&self) -> u64 {
         self.lines_before
+    }
+
+    /// Lines without anything in them above a table's header.
+    pub fn blank_lines_before(&self) -> u64 {
+        self.blank_lines_before
     }
 
     /// Why it broke off, where it did and was salvaged.
@@ -243,6 +250,7 @@ impl Opened {
             Some(_) => memchr::memchr_iter(b'\n', &self.rest[..table.first_record]).count() as u64,
             None => table.lines_before,
         };
+        self.blank_lines_before = table.blank_lines;
         self.rest.drain(..table.first_record);
         self.described = Some(table.described);
         Ok(())

@@ -25,6 +25,10 @@ pub(crate) struct OutputArguments {
     #[arg(long, value_name = "COLUMN,…", allow_hyphen_values = true)]
     pub(crate) sort_by: Vec<String>,
 
+    /// Put an apostrophe before each cell that a spreadsheet would take for a formula, in CSV alone; without it they are counted
+    #[arg(long)]
+    pub(crate) guard_formulas: bool,
+
     /// What the names of added columns start with [default: yp_]
     #[arg(long, value_name = "TEXT")]
     pub(crate) prefix: Option<String>,

@@ -27,10 +27,10 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     settings.policy.as_typed = arguments.as_typed;
     let selection = settings.take_selection(&arguments.selection)?;
-    let arranges = !arguments.output.columns.is_empty() || !arguments.output.sort_by.is_empty();
-    if arguments.to.is_some() && arranges {
+    let OutputArguments { columns, sort_by, guard_formulas, .. } = &arguments.output;
+    if arguments.to.is_some() && (!columns.is_empty() || !sort_by.is_empty() || *guard_formulas) {
         return Err(Error::unusable(
-            "--columns and --sort-by are for columns, and --to plain has only the value and its answer",
+            "--columns, --sort-by and --guard-formulas are for tables, and --to plain has only the value and its answer",
             "leave one of them out",
         ));
     }

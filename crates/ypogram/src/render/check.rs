@@ -30,7 +30,7 @@ pub(crate) fn summary(
     let mut notes = Notes::default();
     notes.say_all(&report.notes);
     notes.say_all(&by.unfit_entries());
-    notes.blank_lines(report.blank_lines);
+    notes.blank_lines_and_formulas(report.blank_lines, report.formula_cells, call.guards_formulas());
     warn_of_nothing(report.tally.verdicts.iter().sum(), report.records, &mut notes);
     if let Some(target) = target {
         let records = counted(report.written, "record", "records");

@@ -25,7 +25,7 @@ pub(crate) fn summary(report: &CleanReport, call: &Call, by: JudgedBy<'_>, share
     summary.block(reasons(report, "Review", "for you to decide", &counts.tally.review));
     set_aside(&counts.tally, &report.selection, &mut summary);
     summary.block(classes(report));
-    let mut notes = notes(report, shared);
+    let mut notes = notes(report, shared, call.guards_formulas());
     notes.say_all(&by.unfit_entries());
     summary.block(notes.block());
     steps(report, call, &mut summary);
@@ -173,7 +173,7 @@ fn kind_remark(class: Class) -> &'static str {
     }
 }
 
-fn notes(report: &CleanReport, shared: Shared) -> Notes {
+fn notes(report: &CleanReport, shared: Shared, guarded: bool) -> Notes {
     let (counts, tally) = (&report.counts, &report.counts.tally);
     let mut notes = Notes::default();
     notes.say_all(&report.notes);
@@ -221,7 +221,7 @@ fn notes(report: &CleanReport, shared: Shared) -> Notes {
             report.sources[source].name,
         ));
     }
-    notes.blank_lines(counts.blank_lines);
+    notes.blank_lines_and_formulas(counts.blank_lines, counts.formula_cells, guarded);
     notes
 }
 

@@ -215,7 +215,10 @@ fn notes(report: &DedupeReport, options: &DedupeOptions) -> Notes {
         "date could be read with day or month first: the day was taken to come first",
         "dates could be read with day or month first: the day was taken to come first",
     );
-    notes.blank_lines(report.blank_lines);
+    // Where nothing but the groups is shown, no record is written that could be opened.
+    let formulas = if options.output.is_some() { report.formula_cells } else { 0 };
+    let guarded = options.arrangement.guard_formulas;
+    notes.blank_lines_and_formulas(report.blank_lines, formulas, guarded);
     for (target, what) in written(report, options) {
         notes.say(format!("{what} written {}", place(target)));
     }

@@ -49,7 +49,7 @@ pub(crate) fn summary(
     summary.block(passed_over(report, skipped));
     let mut notes = troubles(report);
     notes.say_all(&by.unfit_entries());
-    notes.blank_lines(report.blank_lines);
+    notes.blank_lines_and_formulas(report.blank_lines, report.formula_cells, call.guards_formulas());
     notes.count(
         report.unpaired_surrogates,
         "unpaired surrogate stands for no character and reads as U+FFFD",
@@ -154,7 +154,7 @@ pub(crate) fn by_record(
     summary.head(head);
     let mut notes = Notes::default();
     notes.say_all(&report.notes);
-    notes.blank_lines(report.blank_lines);
+    notes.blank_lines_and_formulas(report.blank_lines, report.formula_cells, call.guards_formulas());
     if let Some(target) = target {
         let written = counted(report.rows, "row", "rows");
         notes.say(format!("{written} written {}, one for each address", place(target)));

@@ -17,7 +17,7 @@ use ypogram_tables::{Error, Result};
 pub(crate) struct Figures(Vec<(String, u64)>);
 
 /// Names that some command has a figure for; what stands behind a dot says which of several.
-const NAMES: [&str; 43] = [
+const NAMES: [&str; 46] = [
     "accepted",
     "addresses",
     "blank-lines",
@@ -30,6 +30,7 @@ const NAMES: [&str; 43] = [
     "filled",
     "finding",
     "form",
+    "formula-cells",
     "further-addresses",
     "further-addresses-in-no-kept-record",
     "groups",
@@ -56,6 +57,8 @@ const NAMES: [&str; 43] = [
     "set-aside",
     "shared-mailbox",
     "short-records",
+    "undecoded-messages",
+    "unpaired-surrogates",
     "usable",
     "usable-after-repair",
     "usable-as-it-stood",
@@ -97,6 +100,7 @@ impl Figures {
     }
 
     fn add(&mut self, name: &str, count: u64) {
+        debug_assert!(NAMES.contains(&name.split('.').next().unwrap_or_default()), "{name}");
         self.0.push((name.to_owned(), count));
     }
 
@@ -129,6 +133,7 @@ impl Figures {
         let of = |outcome: Outcome| report.tally.outcomes[outcome as usize];
         figures.add("records", report.records);
         figures.add("blank-lines", report.blank_lines);
+        figures.add("formula-cells", report.formula_cells);
         figures.add("accepted", of(Outcome::Kept));
         figures.add("review", of(Outcome::Review));
         figures.add("rejected", of(Outcome::Rejected));
@@ -150,6 +155,7 @@ impl Figures {
         figures.add("rows", counts.rows());
         figures.add("rows-added", tally.rows_added);
         figures.add("blank-lines", counts.blank_lines);
+        figures.add("formula-cells", counts.formula_cells);
         for outcome in Outcome::ALL {
             figures.add(outcome.word(), counts.of(outcome));
         }
@@ -173,6 +179,7 @@ impl Figures {
         for (name, count) in [
             ("records", report.records),
             ("blank-lines", report.blank_lines),
+            ("formula-cells", report.formula_cells),
             ("kept", report.kept),
             ("review", report.for_review),
             ("duplicate", report.dropped),
@@ -260,6 +267,7 @@ impl Figures {
             ("addresses", report.addresses),
             ("rows", report.rows),
             ("blank-lines", report.blank_lines),
+            ("formula-cells", report.formula_cells),
             ("unpaired-surrogates", report.unpaired_surrogates),
             ("undecoded-messages", report.undecoded_messages),
             ("accepted", accepted),
@@ -281,6 +289,7 @@ impl Figures {
         let mut figures = Figures::default();
         figures.add("records", report.records);
         figures.add("blank-lines", report.blank_lines);
+        figures.add("formula-cells", report.formula_cells);
         figures.add("rows", report.rows);
         figures.add("addresses", report.rows);
         figures.add("no-address", report.without);

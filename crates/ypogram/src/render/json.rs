@@ -139,6 +139,7 @@ pub(crate) fn by_record(report: &ByRecordReport) -> String {
         hidden: u64,
         rows: u64,
         blank_lines: u64,
+        formula_cells: u64,
     }
     lines(&Summary {
         layout: 1,
@@ -149,6 +150,7 @@ pub(crate) fn by_record(report: &ByRecordReport) -> String {
         hidden: report.hidden,
         rows: report.rows,
         blank_lines: report.blank_lines,
+        formula_cells: report.formula_cells,
     })
 }
 

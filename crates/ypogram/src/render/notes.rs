@@ -12,14 +12,33 @@ pub(crate) struct Notes {
 impl Notes {
     /// Lines without anything in them, which are no records.
     pub(crate) fn blank_lines(&mut self, count: u64) {
-        self.count(count, "blank line was passed over", "blank lines were passed over");
+        self.blank_lines_and_formulas(count, 0, false);
+    }
+
+    /// The same, and cells that a spreadsheet would take for formulas, `guarded` or not; in one line, since few lists have either.
+    pub(crate) fn blank_lines_and_formulas(&mut self, blank: u64, formulas: u64, guarded: bool) {
+        let blank = told(blank, "blank line was passed over", "blank lines were passed over");
+        let formulas = match guarded {
+            true => told(
+                formulas,
+                "cell begins like a formula and has an apostrophe in front",
+                "cells begin like a formula and have an apostrophe in front",
+            ),
+            false => told(
+                formulas,
+                "cell may run as a formula in a spreadsheet: --guard-formulas",
+                "cells may run as formulas in a spreadsheet: --guard-formulas",
+            ),
+        };
+        let both: Vec<String> = blank.into_iter().chain(formulas).collect();
+        if !both.is_empty() {
+            self.say(both.join("; "));
+        }
     }
 
     /// So many of something, unless there is none.
     pub(crate) fn count(&mut self, count: u64, one: &str, many: &str) {
-        if count > 0 {
-            self.lines.push(counted(count, one, many));
-        }
+        self.lines.extend(told(count, one, many));
     }
 
     /// Something else.
@@ -37,4 +56,9 @@ impl Notes {
         let block = Block::of_rows("To know", "", Vec::new()).whole();
         self.lines.into_iter().fold(block, Block::note)
     }
+}
+
+/// So many of something; nothing where there is none.
+fn told(count: u64, one: &str, many: &str) -> Option<String> {
+    (count > 0).then(|| counted(count, one, many))
 }

@@ -37,7 +37,7 @@ pub(crate) fn summary(
     let mut notes = Notes::default();
     notes.say_all(&report.notes);
     notes.say_all(&by.unfit_entries());
-    notes.blank_lines(report.blank_lines);
+    notes.blank_lines_and_formulas(report.blank_lines, report.formula_cells, call.guards_formulas());
     let looks_at_addresses = !wanted.parts.is_empty();
     if looks_at_addresses {
         warn_of_nothing(report.tally.verdicts.iter().sum(), report.records, &mut notes);
