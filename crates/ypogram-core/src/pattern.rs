@@ -3,9 +3,10 @@
 use regex_automata::Input;
 use regex_automata::dfa::Automaton;
 use regex_automata::dfa::dense::{Builder, Config, DFA};
+use regex_automata::nfa::thompson::Compiler;
 use regex_automata::util::syntax;
 
-use regex::bytes::{Regex, RegexBuilder};
+use regex::bytes::{Captures, Regex, RegexBuilder};
 
 /// A named pattern.
 #[derive(Clone, Debug)]
@@ -17,22 +18,51 @@ pub struct Pattern {
     whole: bool,
     ignore_case: bool,
     regex: Regex,
+    /// Bytes of the longest value it is held against.
+    longest: usize,
 }
+
+/// Bytes that a pattern may take once it is compiled.
+const LARGEST: usize = 1 << 20;
+
+/// Steps that holding it against one value may take: a second or two.
+const MOST_STEPS: usize = 1 << 30;
 
 impl Pattern {
     /// The pattern `written`, which has to fit a whole value where `whole` is set.
     ///
     /// # Errors
-    /// A sentence, where it is no regular expression.
+    /// A sentence, where it is no regular expression, and where it is larger than 1 MiB once it is compiled, as with counts of counts.
     pub fn new(name: &str, written: &str, whole: bool, ignore_case: bool) -> Result<Self, String> {
         let source = if whole { format!("^(?:{written})$") } else { written.to_owned() };
-        let regex = RegexBuilder::new(&source).case_insensitive(ignore_case).build().map_err(|error| {
+        let builder = RegexBuilder::new(&source).case_insensitive(ignore_case).size_limit(LARGEST).build();
+        let regex = builder.map_err(|error| {
+            if let regex::Error::CompiledTooBig(_) = error {
+                return format!("the pattern ‘{name}’ is too large: what it repeats takes more than 1 MiB");
+            }
             let text = error.to_string();
             let last =
                 text.lines().last().unwrap_or("it cannot be read").trim_start_matches("error: ").to_owned();
             format!("the pattern ‘{name}’ cannot be read: {last}")
         })?;
-        Ok(Pattern { name: name.to_owned(), written: written.to_owned(), whole, ignore_case, regex })
+        let states = Compiler::new()
+            .syntax(syntax::Config::new().case_insensitive(ignore_case).utf8(false))
+            .build(&source)
+            .map_or(LARGEST, |nfa| nfa.states().len());
+        let longest = MOST_STEPS / states.max(1);
+        Ok(Pattern { name: name.to_owned(), written: written.to_owned(), whole, ignore_case, regex, longest })
+    }
+
+    /// Whether a value of so many bytes is too long for it: a match takes a step for each byte and state at worst, and more than 2^30 are
+    /// too many. Such a value does not fit.
+    ///
+    /// ```
+    /// use ypogram_core::Pattern;
+    /// let loan = Pattern::new("loan", r"OBS/\d{4}/[a-z]", true, false).unwrap();
+    /// assert!(!loan.is_too_long(1 << 20) && loan.is_too_long(1 << 30));
+    /// ```
+    pub fn is_too_long(&self, bytes: usize) -> bool {
+        bytes > self.longest
     }
 
     /// Whether it fits `value`.
@@ -44,7 +74,7 @@ impl Pattern {
     /// assert_eq!(loan.fits_up_to(b"OBS/0117-b"), 8);
     /// ```
     pub fn fits(&self, value: &[u8]) -> bool {
-        self.regex.is_match(value)
+        !self.is_too_long(value.len()) && self.regex.is_match(value)
     }
 
     /// What it takes from `value`: what its first group fits, else all that it fits.
@@ -56,15 +86,19 @@ impl Pattern {
     /// assert_eq!(loan.taken(b"0117"), None);
     /// ```
     pub fn taken<'v>(&self, value: &'v [u8]) -> Option<&'v [u8]> {
-        let groups = self.regex.captures(value)?;
+        let groups = self.captures(value)?;
         groups.get(1).or_else(|| groups.get(0)).map(|group| group.as_bytes())
     }
 
     /// What its group `group`, a name or a number from 1, takes from `value`; none where it does not fit.
     pub fn group<'v>(&self, value: &'v [u8], group: &str) -> Option<&'v [u8]> {
-        let groups = self.regex.captures(value)?;
+        let groups = self.captures(value)?;
         let taken = groups.name(group).or_else(|| group.parse().ok().and_then(|number| groups.get(number)));
         taken.map(|group| group.as_bytes())
+    }
+
+    fn captures<'v>(&self, value: &'v [u8]) -> Option<Captures<'v>> {
+        if self.is_too_long(value.len()) { None } else { self.regex.captures(value) }
     }
 
     /// The groups that it has: their names, or numbers from 1.

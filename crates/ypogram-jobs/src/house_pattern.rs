@@ -1,6 +1,7 @@
 //! A pattern of the rulebook, and which form of a value it is held against.
 
 use ypogram_core::Pattern;
+use ypogram_tables::{Error, Result};
 
 /// Which form of a value a pattern is held against.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -22,11 +23,36 @@ pub struct HousePattern {
 }
 
 impl HousePattern {
-    /// Whether it fits a value, of which both forms are given.
-    pub fn fits(&self, as_it_stands: &[u8], standard_form: &[u8]) -> bool {
-        self.pattern.fits(match self.of {
+    /// The error where the value, of which both forms are given, is too long for it; `place` says where that stands.
+    pub(crate) fn refuse(
+        &self,
+        as_it_stands: &[u8],
+        standard_form: &[u8],
+        place: impl FnOnce() -> String,
+    ) -> Result<()> {
+        let bytes = self.form(as_it_stands, standard_form).len();
+        if !self.pattern.is_too_long(bytes) {
+            return Ok(());
+        }
+        Err(Error::unusable(
+            format!(
+                "{}: a value of {bytes} bytes is too long for the pattern ‘{}’",
+                place(),
+                self.pattern.name
+            ),
+            "make the pattern simpler, or leave such values out; see docs/rulebook.md",
+        ))
+    }
+
+    fn form<'v>(&self, as_it_stands: &'v [u8], standard_form: &'v [u8]) -> &'v [u8] {
+        match self.of {
             PatternOf::AsItStands => as_it_stands,
             PatternOf::StandardForm => standard_form,
-        })
+        }
+    }
+
+    /// Whether it fits a value, of which both forms are given.
+    pub fn fits(&self, as_it_stands: &[u8], standard_form: &[u8]) -> bool {
+        self.pattern.fits(self.form(as_it_stands, standard_form))
     }
 }

@@ -34,7 +34,7 @@ impl IdStore {
     /// Where that cannot be made.
     pub(crate) fn within(most: usize, folder: &TempDir) -> Result<Self> {
         let own = tempfile::Builder::new().prefix("ids-").tempdir_in(folder.path());
-        let folder = own.map(TempDir::keep).map_err(|error| Error::writing(folder.path(), &error))?;
+        let folder = own.map(TempDir::keep).map_err(|error| Error::temporary(folder.path(), &error))?;
         Ok(IdStore { texts: Vec::new(), ends: Vec::new(), filed: None, folder, most })
     }
 
@@ -44,7 +44,7 @@ impl IdStore {
     /// Where the files cannot be written.
     pub(crate) fn add(&mut self, text: &[u8]) -> Result<()> {
         if self.texts.len() + text.len() + self.ends.len() * 8 > self.most {
-            self.file().map_err(|error| Error::writing(&self.folder, &error))?;
+            self.file().map_err(|error| Error::temporary(&self.folder, &error))?;
         }
         self.texts.extend_from_slice(text);
         self.ends.push(self.texts.len() as u64);
@@ -86,7 +86,7 @@ impl IdStore {
             None => {
                 let filed = self.filed.as_mut().expect("some are in files");
                 let read = filed.read(record - 1, out);
-                read.map_err(|error| Error::reading(&self.folder.display().to_string(), &error))?;
+                read.map_err(|error| Error::temporary(&self.folder, &error))?;
             }
         }
         if out[start..].trim_ascii().is_empty() {

@@ -1,6 +1,7 @@
 //! What went wrong, where, and what to do about it.
 
 use std::fmt;
+use std::io;
 use std::path::Path;
 
 /// The result of everything that reads or writes.
@@ -51,15 +52,15 @@ impl Error {
     }
 
     /// A source could not be read.
-    pub fn reading(name: &str, error: &std::io::Error) -> Self {
-        Error::unusable(format!("{name}: cannot be read: {error}"), "")
+    pub fn reading(name: &str, error: &io::Error) -> Self {
+        Error::unusable(format!("{name}: cannot be read: {}", cause(error)), "")
     }
 
     /// The temporary folder could not be used.
-    pub fn temporary(path: &Path, error: &std::io::Error) -> Self {
+    pub fn temporary(path: &Path, error: &io::Error) -> Self {
         let what = match error.kind() {
-            std::io::ErrorKind::StorageFull => "is full".to_owned(),
-            _ => format!("cannot be used: {error}"),
+            io::ErrorKind::StorageFull | io::ErrorKind::QuotaExceeded => "is full".to_owned(),
+            _ => format!("cannot be used: {}", cause(error)),
         };
         Error::output(
             format!("{}: the temporary folder {what}", path.display()),
@@ -68,21 +69,50 @@ impl Error {
     }
 
     /// A file could not be written.
-    pub fn writing(path: &Path, error: &std::io::Error) -> Self {
-        if error.kind() == std::io::ErrorKind::BrokenPipe {
+    pub fn writing(path: &Path, error: &io::Error) -> Self {
+        if error.kind() == io::ErrorKind::BrokenPipe {
             return Error {
                 kind: ErrorKind::ClosedPipe,
                 message: "the output was closed".into(),
                 hint: String::new(),
             };
         }
-        let hint = match error.kind() {
-            std::io::ErrorKind::PermissionDenied => "choose a place you may write to with -o",
-            std::io::ErrorKind::StorageFull => "make room, or choose another place with -o",
-            _ => "",
+        let (why, hint) = match error.kind() {
+            io::ErrorKind::NotFound => {
+                ("its folder does not exist".to_owned(), "make it, or choose another place")
+            }
+            io::ErrorKind::PermissionDenied => (cause(error), "choose a place you may write to"),
+            io::ErrorKind::StorageFull | io::ErrorKind::QuotaExceeded => {
+                (cause(error), "make room, or choose another place")
+            }
+            _ => (cause(error), ""),
         };
-        Error::output(format!("{}: cannot be written: {error}", path.display()), hint)
+        Error::output(format!("{}: cannot be written: {why}", path.display()), hint)
     }
+}
+
+/// Why the system could not do it, without the names of files of our own.
+///
+/// ```
+/// let error = std::io::Error::from(std::io::ErrorKind::NotFound);
+/// assert_eq!(ypogram_tables::cause(&error), "it does not exist");
+/// ```
+pub fn cause(error: &io::Error) -> String {
+    let known = match error.kind() {
+        io::ErrorKind::NotFound => "it does not exist",
+        io::ErrorKind::PermissionDenied => "permission is denied",
+        io::ErrorKind::StorageFull => "the disk is full",
+        io::ErrorKind::QuotaExceeded => "the quota is used up",
+        io::ErrorKind::ReadOnlyFilesystem => "the file system is read-only",
+        io::ErrorKind::InvalidFilename => "the name is too long, or not allowed",
+        _ => "",
+    };
+    if !known.is_empty() {
+        return known.to_owned();
+    }
+    let text = error.to_string();
+    let text = text.split(" at path ").next().unwrap_or_default();
+    text.split(" (os error").next().unwrap_or_default().to_owned()
 }
 
 impl fmt::Display for Error {

@@ -25,7 +25,7 @@ mod waiting;
 
 pub use batch::{Batch, Record};
 pub use chunk::{Chunk, Unclosed};
-pub use error::{Error, ErrorKind, Result, some_of};
+pub use error::{Error, ErrorKind, Result, cause, some_of};
 pub use input::{Compression, Fingerprint, Input, can_be_read_but_once, keep_source};
 pub use open::{Format, OpenOptions, open};
 pub use output::{

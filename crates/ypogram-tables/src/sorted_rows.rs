@@ -168,10 +168,7 @@ fn merge(runs: Vec<File>, write: &mut TakeRow<'_>) -> Result<()> {
 }
 
 fn failed(error: &io::Error) -> Error {
-    Error::output(
-        format!("the temporary folder cannot be used to sort rows: {error}"),
-        "make room there, name another with TMPDIR, or give more --memory",
-    )
+    Error::temporary(&std::env::temp_dir(), error)
 }
 
 #[cfg(test)]

@@ -238,7 +238,11 @@ pub(crate) fn find(named: Option<&Path>, go_without: bool) -> Result<(Rulebook, 
     };
     let shown = path.display();
     let text = std::fs::read_to_string(&path).map_err(|error| {
-        Error::unusable(format!("{shown}: the rulebook cannot be read: {error}"), "see --rules")
+        let why = ypogram_tables::cause(&error);
+        Error::unusable(
+            format!("{shown}: the rulebook cannot be read: {why}"),
+            format!("name another with --rules; without it, {FILE_NAME} in this folder is taken where there is one"),
+        )
     })?;
     let rulebook = read(&text, &shown.to_string())?;
     Ok((rulebook, Some(path)))

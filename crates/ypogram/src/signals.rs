@@ -58,5 +58,5 @@ fn end(stop: &impl Fn(), code: u8) {
 }
 
 fn failed(error: &dyn std::fmt::Display) -> Error {
-    Error::unusable(format!("the keyboard cannot be watched: {error}"), "")
+    Error::unusable(format!("the system does not pass signals on: {error}"), "")
 }

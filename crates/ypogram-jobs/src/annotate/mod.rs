@@ -10,7 +10,7 @@ mod wanted;
 use ypogram_core::names::{self, DerivedName};
 use ypogram_core::{Code, CodeSet, Found, Hasher, Judge, Parts, Policy, mendable};
 use ypogram_tables::csv::CsvEncoder;
-use ypogram_tables::{Batch, Decode, Encode, Record, Result};
+use ypogram_tables::{Batch, Decode, Encode, Error, Record, Result};
 
 use crate::cell_addresses::CellAddresses;
 use crate::columns::{Column, ColumnSet};
@@ -63,6 +63,10 @@ pub(crate) struct Annotator<'p> {
     remark: Vec<u8>,
     /// The name that the address shows, where names are asked for.
     name: DerivedName,
+    /// Where in its source the chunk in hand starts.
+    chunk_at: u64,
+    /// Why a value cannot be held against a pattern.
+    refused: Option<Error>,
 }
 
 /// A row to be written.
@@ -127,6 +131,8 @@ impl<'p> Annotator<'p> {
             more: Vec::new(),
             remark: Vec::new(),
             name: DerivedName::default(),
+            chunk_at: 0,
+            refused: None,
         })
     }
 
@@ -156,6 +162,7 @@ impl<'p> Annotator<'p> {
         part.ragged.clear();
         part.further.clear();
         let mut tally = part.tally.take().unwrap_or_else(|| self.wanted.tally(self.picker.plan()));
+        self.chunk_at = task.chunk.offset;
         let mut batch = std::mem::take(&mut self.batch);
         batch.clear();
         self.decoders[task.source].decode(&task.chunk, &mut batch)?;
@@ -202,7 +209,7 @@ impl<'p> Annotator<'p> {
         (part.lines, part.blank_lines, part.formulas) = (batch.lines, batch.blank_lines, batch.formulas);
         part.tally = Some(tally);
         self.batch = batch;
-        Ok(())
+        self.refused.take().map_or(Ok(()), Err)
     }
 
     #[inline]
@@ -405,7 +412,7 @@ impl<'p> Annotator<'p> {
 
     /// The first pattern that fits, by place; where none does, that is a finding.
     fn hold_against_patterns(
-        &self,
+        &mut self,
         picked: &mut Picked,
         record: Record<'_>,
         source: usize,
@@ -419,6 +426,13 @@ impl<'p> Annotator<'p> {
             true => self.picker.judge.address(),
             false => &*candidates[picked.candidate].found.text,
         };
+        for pattern in &self.wanted.patterns {
+            let place =
+                || format!("{}, byte {}", self.source_names[source], self.chunk_at + record.start_in_chunk());
+            if let Err(error) = pattern.refuse(as_it_stands, standard_form, place) {
+                self.refused.get_or_insert(error);
+            }
+        }
         let fits = |wanted: &HousePattern| wanted.fits(as_it_stands, standard_form);
         let fitting = self.wanted.patterns.iter().position(fits);
         if fitting.is_none() {

@@ -80,12 +80,7 @@ impl Partitions {
     fn spill(&mut self) -> Result<()> {
         for (number, part) in self.parts.iter_mut().enumerate().filter(|(_, part)| !part.held.is_empty()) {
             let path = self.folder.path().join(format!("{}-{number}", self.name));
-            let failed = |error: std::io::Error| {
-                Error::output(
-                    format!("{}: the temporary folder cannot be written to: {error}", path.display()),
-                    "make room there, name another with TMPDIR, or give more --memory",
-                )
-            };
+            let failed = |error: std::io::Error| Error::temporary(self.folder.path(), &error);
             if part.file.is_none() {
                 let file = private_file(&path).map_err(failed)?;
                 part.file = Some((path.clone(), file));
@@ -111,7 +106,7 @@ impl Partitions {
         let held = std::mem::take(&mut part.held);
         self.held -= held.capacity();
         let Some((path, mut file)) = part.file.take() else { return Ok(held) };
-        let failed = |error: std::io::Error| Error::reading(&path.display().to_string(), &error);
+        let failed = |error: std::io::Error| Error::temporary(self.folder.path(), &error);
         let mut all = Vec::new();
         file.seek(SeekFrom::Start(0)).map_err(failed)?;
         file.read_to_end(&mut all).map_err(failed)?;
@@ -134,8 +129,8 @@ impl Partitions {
         mut see: impl FnMut(&[u8; ITEM]),
     ) -> Result<()> {
         let Some(part) = self.parts.get_mut(part) else { return Ok(()) };
-        if let Some((path, file)) = &mut part.file {
-            let failed = |error: std::io::Error| Error::reading(&path.display().to_string(), &error);
+        if let Some((_, file)) = &mut part.file {
+            let failed = |error: std::io::Error| Error::temporary(self.folder.path(), &error);
             file.seek(SeekFrom::Start(0)).map_err(failed)?;
             let mut block = Vec::with_capacity(ITEM * READ_AT_ONCE);
             loop {

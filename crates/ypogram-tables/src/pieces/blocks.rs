@@ -96,6 +96,8 @@ pub struct Opened {
     /// Read by the workers themselves, where the file allows it: its size and how far it was handed out.
     direct: Option<(Arc<File>, u64)>,
     handed_out: u64,
+    /// Lines in that, where they are counted.
+    lines_handed_out: u64,
     /// Read, but not handed out.
     rest: Vec<u8>,
     /// For text: what of `rest` was handed out before and is there for overlap only.
@@ -154,6 +156,7 @@ impl Opened {
             options: options.clone(),
             direct: None,
             handed_out: offset,
+            lines_handed_out: 0,
             rest,
             overlap_before: 0,
             lines_before: 0,
@@ -284,9 +287,14 @@ impl Opened {
                     (border.end, border.open_quote)
                 })
             }
-            Kind::JsonLines => self.next_records(piece, LARGEST_DOCUMENT, |bytes, _| {
-                (memchr::memrchr(b'\n', bytes).map_or(0, |i| i + 1), None)
-            }),
+            Kind::JsonLines => {
+                piece.lines_before = self.lines_handed_out;
+                let more = self.next_records(piece, LARGEST_DOCUMENT, |bytes, _| {
+                    (memchr::memrchr(b'\n', bytes).map_or(0, |i| i + 1), None)
+                })?;
+                self.lines_handed_out += memchr::memchr_iter(b'\n', &piece.bytes).count() as u64;
+                Ok(more)
+            }
             Kind::Mailbox => {
                 self.next_records(piece, LARGEST_DOCUMENT, |bytes, _| (mail::last_message_start(bytes), None))
             }
@@ -458,7 +466,7 @@ impl Piece {
             }
             Kind::Table { dialect, fields } => Ok(self.cells(*dialect, fields, see)),
             Kind::Json => json::document(&self.bytes, name, see),
-            Kind::JsonLines => json::lines(&self.bytes, name, see),
+            Kind::JsonLines => json::lines(&self.bytes, self.lines_before, name, see),
             Kind::Mail => {
                 let undecoded = u64::from(!mail::message(&self.bytes, 0, 0, self.limits, see));
                 Ok(Counted { undecoded, ..Counted::records(1) })

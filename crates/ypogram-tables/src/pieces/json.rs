@@ -19,23 +19,30 @@ pub(crate) fn document(bytes: &[u8], name: &str, see: &mut dyn FnMut(Segment<'_>
     Ok(Counted { unpaired, ..Counted::default() })
 }
 
-/// Calls `see` with every string of each line of `bytes`.
-pub(crate) fn lines(bytes: &[u8], name: &str, see: &mut dyn FnMut(Segment<'_>)) -> Result<Counted> {
+/// Calls `see` with every string of each line of `bytes`, above which are so many lines.
+pub(crate) fn lines(
+    bytes: &[u8],
+    lines_before: u64,
+    name: &str,
+    see: &mut dyn FnMut(Segment<'_>),
+) -> Result<Counted> {
     let mut unpaired = 0;
     for (number, line) in bytes.split(|&b| b == b'\n').enumerate() {
         if line.trim_ascii().is_empty() {
             continue;
         }
-        let value: &RawValue =
-            serde_json::from_slice(line).map_err(|error| no_json(name, &error, number as u64 + 1))?;
+        let value: &RawValue = serde_json::from_slice(line)
+            .map_err(|error| no_json(name, &error, lines_before + number as u64 + 1))?;
         unpaired += strings(bytes, value.get().as_bytes(), Some(number as u64), name, see)?;
     }
     Ok(Counted { unpaired, ..Counted::records(memchr::memchr_iter(b'\n', bytes).count() as u64) })
 }
 
 fn no_json(name: &str, error: &serde_json::Error, line: u64) -> Error {
+    let text = error.to_string();
+    let why = text.split(" at line ").next().unwrap_or_default();
     Error::unusable(
-        format!("{name}: this is no JSON: {error} (line {line} of the part)"),
+        format!("{name}, line {line}, column {}: this is no JSON: {why}", error.column()),
         "read it as plain text with --from text",
     )
 }

@@ -28,6 +28,8 @@ pub struct Piece {
     pub body: Range<usize>,
     /// Where its first byte stands in the decompressed input.
     pub offset: u64,
+    /// Lines before it, where they are counted.
+    pub lines_before: u64,
     /// What it is a piece of.
     pub kind: Option<Arc<Kind>>,
     /// Still to be read from the file by the worker.

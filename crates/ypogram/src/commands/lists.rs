@@ -110,7 +110,10 @@ fn no_such_list(name: &str, settings: &Settings) -> Error {
     let own = settings.list_specs.iter().map(|spec| spec.name.clone());
     let names: Vec<String> = own.chain(built_in().iter().map(|list| list.name.to_owned())).collect();
     let hint = nearest_hint(name, names.iter().map(String::as_str));
-    Error::unusable(format!("there is no list ‘{name}’"), format!("{hint} `ypogram lists` shows them all"))
+    Error::unusable(
+        format!("there is no list ‘{name}’"),
+        format!("{hint}; `ypogram lists` shows them all, and a list of your own is named by its file"),
+    )
 }
 
 /// What lists say of one value.

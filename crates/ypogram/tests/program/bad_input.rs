@@ -6,6 +6,7 @@ use crate::Place;
 fn unusable_inputs() {
     let mut zip = b"PK\x03\x04".to_vec();
     zip.extend([0; 40]);
+    let long = format!("email\n{}@h.org\n", "a".repeat(400_000)).into_bytes();
     let files: &[(&str, &[u8])] = &[
         ("empty.csv", b""),
         ("blank.csv", b"\r\n\r\n"),
@@ -14,6 +15,9 @@ fn unusable_inputs() {
         ("open.csv", b"id,email\n1,a@h.org\n2,\"b@h.org\n3,c@h.org\n"),
         ("good.csv", b"id,E-Mail\n1,a@h.org\n"),
         ("taken.csv", b"email,yp_address\na@h.org,x\n"),
+        ("lines.jsonl", b"{}\n{\"a\":\"b\"}\n{\"\n"),
+        ("long.csv", &long),
+        ("heavy.toml", b"version = 2\n[patterns]\nlarge = \"[a-z]{999}{999}\"\nslow = \"([a-z]?){2000}x\"\n"),
     ];
     let place = Place::with(files);
     std::fs::create_dir(place.path("folder")).unwrap();
@@ -44,7 +48,21 @@ fn unusable_inputs() {
         ("ada@h.org", 2, "to judge this address: ypogram explain ada@h.org"),
         ("clean", 2, "no source is named\n  → name a file, or - for standard input"),
         ("clean good.csv --delimiter ab", 2, "give one character"),
-        ("clean good.csv --rules none.toml", 2, "none.toml: the rulebook cannot be read"),
+        (
+            "clean good.csv --rules none.toml",
+            2,
+            "none.toml: the rulebook cannot be read: it does not exist\n",
+        ),
+        ("check good.csv -o no/such/file", 3, "file: cannot be written: its folder does not exist\n"),
+        ("extract lines.jsonl --chunk-octets 9", 2, "lines.jsonl, line 3, column 2: this is no JSON: "),
+        ("check good.csv --longest-record 8 --chunk-octets 2", 2, "is longer than 8 bytes\n"),
+        ("extract good.csv --longest-record 8 --chunk-octets 2", 2, "good.csv: the record at byte "),
+        ("check good.csv --rules heavy.toml --pattern large", 2, "the pattern ‘large’ is too large"),
+        (
+            "check long.csv --rules heavy.toml --pattern slow --longest-record 2M",
+            2,
+            "too long for the pattern ‘slow’",
+        ),
     ] {
         let run = place.run(call);
         assert_eq!(run.code, code, "{call}: {}", run.stderr);
