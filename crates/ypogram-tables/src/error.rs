@@ -2,7 +2,7 @@
 
 use std::fmt;
 use std::io;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 /// The result of everything that reads or writes.
 pub type Result<T> = std::result::Result<T, Error>;
@@ -87,8 +87,18 @@ impl Error {
             }
             _ => (cause(error), ""),
         };
-        Error::output(format!("{}: cannot be written: {why}", path.display()), hint)
+        Error::output(format!("{}: cannot be written: {why}", final_path(path).display()), hint)
     }
+}
+
+/// The path that a file will have once it is whole, which is known by no other name.
+fn final_path(path: &Path) -> PathBuf {
+    let names = path.components().map(|component| {
+        let name = component.as_os_str().to_string_lossy();
+        let partial = name.strip_prefix('.').and_then(|name| name.split_once(".partial-"));
+        partial.map_or_else(|| component.as_os_str().to_owned(), |(name, _)| name.into())
+    });
+    names.collect()
 }
 
 /// Why the system could not do it, without the names of files of our own.

@@ -325,7 +325,7 @@ impl Job<'_> {
             return Ok(None);
         }
         report.mailboxes = mailboxes.len() - report.rejected_texts - report.shared_kept;
-        outputs.finish()?.into_iter().try_for_each(Output::finish)?;
+        Output::finish_all(outputs.finish()?)?;
         report.sources = reading.reports();
         Ok(Some(report))
     }
@@ -417,7 +417,7 @@ impl Job<'_> {
         if let Some(outputs) = outputs {
             finished.extend(self.write(outputs, &mut fates, &asked, &mut report, progress)?);
         }
-        finished.into_iter().try_for_each(Output::finish)?;
+        Output::finish_all(finished)?;
         Ok(report)
     }
 

@@ -97,6 +97,22 @@ impl Output {
         }
     }
 
+    /// Makes sure that everything is written of several outputs, and only then puts the files under their names.
+    ///
+    /// # Errors
+    /// Where that fails.
+    pub fn finish_all(mut outputs: Vec<Output>) -> Result<()> {
+        for output in &mut outputs {
+            if let Output::File(file) = output {
+                file.sync()?;
+            }
+        }
+        outputs.into_iter().try_for_each(|output| match output {
+            Output::File(file) => file.publish(),
+            other => other.finish(),
+        })
+    }
+
     /// Makes sure that everything is written, and puts a file under its name.
     ///
     /// # Errors

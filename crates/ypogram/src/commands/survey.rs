@@ -6,7 +6,7 @@ use std::process::ExitCode;
 use ypogram_jobs::Conditions;
 use ypogram_jobs::check::{self, Added, CheckOptions};
 use ypogram_jobs::survey::{self, SurveyOptions, SurveyReport};
-use ypogram_tables::{Error, Result, Target};
+use ypogram_tables::{Error, Output, Result, Target};
 
 use crate::arguments::{FailOn, SurveyArguments};
 use crate::call::Call;
@@ -41,7 +41,7 @@ pub(crate) fn run(arguments: &SurveyArguments, call: &Call) -> Result<ExitCode> 
     let targets: Vec<Target> = targets.map(|path| target_of(Some(path), arguments.output.force)).collect();
     let read: Vec<PathBuf> = arguments.sources.sources.iter().chain(&arguments.against).cloned().collect();
     clashes::refuse(&read, &settings, &targets.iter().collect::<Vec<_>>())?;
-    let outputs = targets.iter().map(Target::open).collect::<Result<Vec<_>>>()?;
+    let mut outputs = targets.iter().map(Target::open).collect::<Result<Vec<_>>>()?;
     let mut options = SurveyOptions {
         sources: arguments.sources.sources.clone(),
         open: settings::open_options(&arguments.sources, &arguments.machine),
@@ -68,17 +68,12 @@ pub(crate) fn run(arguments: &SurveyArguments, call: &Call) -> Result<ExitCode> 
         };
         Ok((report, other))
     })?;
-    let mut outputs = outputs.into_iter();
-    if arguments.save.is_some() {
-        let mut output = outputs.next().expect("it is open");
-        output.write(render::json::survey(&report).as_bytes())?;
-        output.finish()?;
+    let kept = arguments.save.is_some().then(|| render::json::survey(&report));
+    let page = arguments.html.is_some().then(|| render::survey_page::page(&report));
+    for (output, text) in outputs.iter_mut().zip(kept.into_iter().chain(page)) {
+        output.write(text.as_bytes())?;
     }
-    if arguments.html.is_some() {
-        let mut output = outputs.next().expect("it is open");
-        output.write(render::survey_page::page(&report).as_bytes())?;
-        output.finish()?;
-    }
+    Output::finish_all(outputs)?;
     tell(arguments, &settings, call, &report, other.as_ref())?;
     Ok(ExitCode::from(if fails(&report, arguments.output.fail_on) { exit::TOLD } else { exit::DONE }))
 }

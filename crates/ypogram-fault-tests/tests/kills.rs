@@ -1,0 +1,107 @@
+//! A run that is killed at any system call leaves the old result or the new one, and the same command runs again.
+
+#![cfg(target_os = "linux")]
+
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
+use std::process::Command;
+
+use ypogram_fault_tests::{cases, files, program, run, said};
+
+const OLD: &str = "email,note\nada@h-works.org,old\nbea@h-works.org,\nno address,\n";
+const NEW: &str = "email,note\nada@h-works.org,new\nada@h-works.org,twice\ncleo@gmial.com,\nbroken@@h,\n";
+
+/// The system calls that change what is there.
+const CALLS: &str = "openat,write,writev,pwrite64,fsync,fdatasync,rename,renameat,renameat2,link,linkat,unlink,unlinkat,mkdir,mkdirat,rmdir,flock,fchmod,fchown,ftruncate,copy_file_range,close";
+
+fn can_trace() -> bool {
+    let traced =
+        Command::new("strace").args(["-qq", "-o", "/dev/null", "-e", "trace=close", "true"]).status();
+    traced.is_ok_and(|status| status.success())
+}
+
+/// Runs `call` and kills it at its `nth` call of those; whether it came to its end before.
+fn run_killed_at(folder: &Path, call: &str, nth: u64) -> bool {
+    let injected = format!("inject={CALLS}:signal=KILL:when={nth}");
+    let traced = format!("trace={CALLS}");
+    let mut command = Command::new("strace");
+    command.args(["-f", "-qq", "-o", "/dev/null", "-e", &traced, "-e", &injected, "--"]);
+    let output = command.arg(program()).args(call.split_whitespace()).current_dir(folder).output().unwrap();
+    matches!(output.status.code(), Some(0..=3))
+}
+
+/// The files below `folder`, but for what a killed run may leave: partial files and the journal.
+fn there(folder: &Path) -> BTreeMap<PathBuf, Vec<u8>> {
+    let is_final = |path: &PathBuf| {
+        let within = path.strip_prefix(folder).unwrap().to_string_lossy().into_owned();
+        !within.contains("partial-") && !within.contains(".ypogram-publishing")
+    };
+    files(folder).into_iter().filter(|(path, _)| is_final(path)).collect()
+}
+
+fn without_receipt(mut all: BTreeMap<PathBuf, Vec<u8>>) -> BTreeMap<PathBuf, Vec<u8>> {
+    all.retain(|path, _| !path.ends_with("receipt.json"));
+    all
+}
+
+#[test]
+fn old_or_new_and_once_again() {
+    if !can_trace() {
+        return eprintln!("strace is not there, or may not trace: no run was killed");
+    }
+    for (call, out) in [
+        ("clean list.csv -o out --force --threads 1", "out"),
+        ("check list.csv -o out/rows.csv --force --threads 1", "out"),
+        ("lists add out/own.txt cleo.example", "out"),
+    ] {
+        // What is there before, and what a run that is not killed makes of it.
+        let prepared = |list: &str| {
+            let folder = tempfile::tempdir().unwrap();
+            std::fs::write(folder.path().join("list.csv"), OLD).unwrap();
+            std::fs::create_dir(folder.path().join("out")).unwrap();
+            std::fs::write(folder.path().join("out/own.txt"), "ada.example\nbea.example\n").unwrap();
+            if !call.starts_with("lists") {
+                let first = run(folder.path(), call);
+                assert!(matches!(first.status.code(), Some(0 | 1)), "{call}: {}", said(&first));
+            }
+            std::fs::write(folder.path().join("list.csv"), list).unwrap();
+            folder
+        };
+        let relative = |folder: &Path, all: BTreeMap<PathBuf, Vec<u8>>| -> BTreeMap<PathBuf, Vec<u8>> {
+            let path = |path: PathBuf| path.strip_prefix(folder).unwrap().to_path_buf();
+            all.into_iter().map(|(found, bytes)| (path(found), bytes)).collect()
+        };
+        let seen = |folder: &Path| relative(folder, without_receipt(there(&folder.join(out))));
+        let old = prepared(NEW);
+        let old_files = seen(old.path());
+        let finished = prepared(NEW);
+        run(finished.path(), call);
+        let new_files = seen(finished.path());
+        assert_ne!(old_files, new_files, "{call}");
+        // Every call, or as many as there is time for, spread over the run.
+        let mut nth = 1;
+        let mut killed = 0;
+        let step = (60 / cases(30)).max(1);
+        loop {
+            let folder = prepared(NEW);
+            if run_killed_at(folder.path(), call, nth) {
+                break;
+            }
+            killed += 1;
+            let left = seen(folder.path());
+            assert!(
+                left == old_files || left == new_files,
+                "{call}, killed at call {nth}: {:?}",
+                left.keys()
+            );
+            let again = run(folder.path(), call);
+            assert!(matches!(again.status.code(), Some(0 | 1)), "{call}, after call {nth}: {}", said(&again));
+            assert_eq!(seen(folder.path()), new_files, "{call}, again after call {nth}");
+            let all = files(folder.path());
+            let partial = |path: &&PathBuf| path.to_string_lossy().contains("partial-");
+            assert_eq!(all.keys().find(partial), None, "{call}, again after call {nth}: cleared");
+            nth += step;
+        }
+        assert!(killed > 5, "{call}: {killed} calls");
+    }
+}
