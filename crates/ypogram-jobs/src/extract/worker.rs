@@ -5,7 +5,7 @@ use ypogram_core::text::{self, Hit, Met, Passed, Seen, Within};
 use ypogram_core::{CodeSet, Form, Hasher, Judge, Judged, Span};
 use ypogram_tables::Result;
 use ypogram_tables::csv::is_formula_like;
-use ypogram_tables::pieces::{Segment, octets_in_utf16};
+use ypogram_tables::pieces::{Segment, bytes_in_utf16};
 
 use crate::by_alike::ByAlike;
 use crate::extract::ExtractOptions;
@@ -121,7 +121,7 @@ impl<'p> Worker<'p> {
                 name: &task.name,
                 source_cell: (&source_cell, octets),
                 offset: piece.offset,
-                utf16: piece.from_utf16.then(|| Utf16Places { bytes: &piece.bytes, at: 0, octets: 0 }),
+                utf16: piece.from_utf16.then(|| Utf16Places { bytes: &piece.bytes, at: 0, counted: 0 }),
                 lines: Lines {
                     bytes: &piece.bytes,
                     start: piece.body.start,
@@ -218,22 +218,22 @@ impl Lines<'_> {
     }
 }
 
-/// Counts the octets in UTF-16 of a piece from left to right.
+/// Counts the bytes in UTF-16 of a piece from left to right.
 struct Utf16Places<'a> {
     bytes: &'a [u8],
     at: usize,
-    octets: u64,
+    counted: u64,
 }
 
 impl Utf16Places<'_> {
     /// Those in front of `place`.
     fn of(&mut self, place: usize) -> u64 {
         if place < self.at {
-            (self.at, self.octets) = (0, 0);
+            (self.at, self.counted) = (0, 0);
         }
-        self.octets += octets_in_utf16(&self.bytes[self.at..place]);
+        self.counted += bytes_in_utf16(&self.bytes[self.at..place]);
         self.at = place;
-        self.octets
+        self.counted
     }
 }
 

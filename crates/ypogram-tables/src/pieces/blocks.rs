@@ -236,9 +236,9 @@ impl Opened {
         }
     }
 
-    /// How many octets of the input the `bytes` that were read of it are.
-    fn octets_of(&self, bytes: &[u8]) -> u64 {
-        if self.from_utf16 { octets_in_utf16(bytes) } else { bytes.len() as u64 }
+    /// How many bytes of the input the `bytes` that were read of it are.
+    fn input_bytes_of(&self, bytes: &[u8]) -> u64 {
+        if self.from_utf16 { bytes_in_utf16(bytes) } else { bytes.len() as u64 }
     }
 
     fn read_header(&mut self, dialect: &mut Dialect, fields: &mut Vec<String>) -> Result<()> {
@@ -247,7 +247,7 @@ impl Opened {
         let shape = TableShape { delimiter: delimiter.or(known), header, sort_of };
         let table = read_table(&mut self.input, &mut self.rest, shape, limits.longest_record)?;
         (*dialect, *fields) = (table.dialect, table.fields);
-        self.handed_out += self.octets_of(&self.rest[..table.first_record]);
+        self.handed_out += self.input_bytes_of(&self.rest[..table.first_record]);
         self.lines_before = match table.header {
             // A single carriage return ends no line here.
             Some(_) => memchr::memchr_iter(b'\n', &self.rest[..table.first_record]).count() as u64,
@@ -362,7 +362,7 @@ impl Opened {
                 piece.offset = self.handed_out;
                 let open = open.filter(|_| last).map(|quote| &piece.bytes[..quote]);
                 piece.unclosed = open.map(|before| memchr::memchr_iter(b'\n', before).count() as u64);
-                self.handed_out += self.octets_of(&piece.bytes);
+                self.handed_out += self.input_bytes_of(&piece.bytes);
                 self.rest.drain(..end);
                 return Ok(true);
             }
@@ -551,8 +551,8 @@ fn dialect_in_text(path: &Path, start: &[u8], options: &PieceOptions) -> Option<
     table_in_text(path, start, &OpenOptions { delimiter, header, sort_of, ..OpenOptions::default() })
 }
 
-/// How many octets `text` takes in UTF-16.
-pub fn octets_in_utf16(text: &[u8]) -> u64 {
+/// How many bytes `text` takes in UTF-16.
+pub fn bytes_in_utf16(text: &[u8]) -> u64 {
     let units = |&b: &u8| u64::from(b & 0xC0 != 0x80) + u64::from(b >= 0xF0);
     text.iter().map(units).sum::<u64>() * 2
 }

@@ -11,7 +11,7 @@ mod mail_structure;
 mod segment;
 mod walk;
 
-pub use blocks::{Counted, Kind, Load, Opened, PieceOptions, octets_in_utf16};
+pub use blocks::{Counted, Kind, Load, Opened, PieceOptions, bytes_in_utf16};
 pub use limits::Limits;
 pub use segment::{Places, Segment};
 pub use walk::{Listed, list_files};
