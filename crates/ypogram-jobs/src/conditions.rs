@@ -311,7 +311,10 @@ impl Sieve<'_> {
         let Ok(list) = place_of_list(name, policy) else { return false };
         let Candidate { record, source, picked, judge } = candidate;
         match self.plan.lists.iter().find(|placed| placed.list == list) {
-            Some(placed) => placed.entry(&policy.lists, self.plan, record, source).is_some(),
+            Some(placed) => {
+                let cell = self.plan.cell(record, source, placed.field);
+                cell.is_some_and(|cell| placed.entry(&policy.lists, cell).is_some())
+            }
             None => picked.is_some() && judge.entry_in(list).is_some(),
         }
     }

@@ -9,8 +9,9 @@ use ypogram_tables::{Error, Record, Result, Schema, some_of};
 use crate::header_cells::holds_whole_cell_address;
 use crate::lists::{Matching, PlacedList};
 use crate::nearest::nearest;
-use crate::person::PersonFields;
+use crate::person_field_names::names_a_person;
 use crate::reading::Reading;
+use crate::shortened::shortened;
 
 /// The fields a job was told to look at.
 #[derive(Clone, Debug, Default)]
@@ -82,7 +83,7 @@ impl FieldPlan {
                 "name it once: with --field where it should hold an address only, with --also where it holds text",
             ));
         }
-        plan.names = PersonFields::settle(&choice.person, &plan, reading)?.places();
+        plan.names = plan.fields_of_persons(&choice.person, reading)?;
         plan.names.retain(|field| !plan.address.contains(field) && !plan.text.contains(field));
         plan.id = choice.id.as_ref().map(|id| plan.place_of(id, reading, "--id")).transpose()?;
         for (list, matching) in &choice.lists {
@@ -118,6 +119,17 @@ impl FieldPlan {
         exact
             .or_else(|| self.fields.iter().position(|field| field.eq_ignore_ascii_case(name)))
             .ok_or_else(|| self.no_such_field(name, reading, option))
+    }
+
+    /// The fields that name a person: those of these names, without any those whose names say so.
+    ///
+    /// # Errors
+    /// Where one that is named does not exist.
+    pub(crate) fn fields_of_persons(&self, names: &[String], reading: &Reading) -> Result<Vec<usize>> {
+        if names.is_empty() {
+            return Ok((0..self.fields.len()).filter(|&field| names_a_person(&self.fields[field])).collect());
+        }
+        names.iter().map(|name| self.place_of(name, reading, "--person")).collect()
     }
 
     fn no_such_field(&self, name: &str, reading: &Reading, option: &str) -> Error {
@@ -225,7 +237,7 @@ impl FieldPlan {
     /// What `record` says in the field that tells records apart.
     pub(crate) fn id(&self, record: Record<'_>, source: usize) -> Option<String> {
         let id = self.cell(record, source, self.id?)?;
-        Some(crate::annotate::shortened(id))
+        Some(shortened(id))
     }
 
     /// Whether addresses may stand in other fields for the most part: none was named, and none of them holds mostly addresses.

@@ -18,22 +18,11 @@ impl PersonFields {
     /// # Errors
     /// Where one that is named does not exist.
     pub(crate) fn settle(names: &[String], plan: &FieldPlan, reading: &Reading) -> Result<Self> {
-        if names.is_empty() {
-            let fields =
-                (0..plan.fields.len()).filter(|&field| names_a_person(&plan.fields[field])).collect();
-            return Ok(PersonFields { fields });
-        }
-        let fields = names.iter().map(|name| plan.place_of(name, reading, "--person"));
-        Ok(PersonFields { fields: fields.collect::<Result<_>>()? })
+        Ok(PersonFields { fields: plan.fields_of_persons(names, reading)? })
     }
 
     pub(crate) fn is_empty(&self) -> bool {
         self.fields.is_empty()
-    }
-
-    /// The fields, as places in the plan.
-    pub(crate) fn places(self) -> Vec<usize> {
-        self.fields
     }
 
     /// The fields' names.
@@ -50,54 +39,5 @@ impl PersonFields {
     pub(crate) fn hash(&self, record: Record<'_>, source: usize, plan: &FieldPlan, hasher: Hasher) -> u64 {
         let cells = self.fields.iter().filter_map(|&field| plan.cell_and_behind(record, source, field));
         cells.fold(0, |sum, (from, octets)| sum.wrapping_add(names::hash_of_words(from, octets, hasher)))
-    }
-}
-
-/// Whether a field of that name holds names of persons.
-fn names_a_person(field: &str) -> bool {
-    const NAMES: &[&str] = &[
-        "name",
-        "fullname",
-        "firstname",
-        "lastname",
-        "givenname",
-        "familyname",
-        "forename",
-        "surname",
-        "middlename",
-        "membername",
-        "contactname",
-        "personname",
-        "person",
-        "vorname",
-        "nachname",
-        "prenom",
-        "prénom",
-        "nom",
-        "nombre",
-        "apellido",
-        "apellidos",
-        "cognome",
-        "nome",
-        "voornaam",
-        "achternaam",
-        "imie",
-        "nazwisko",
-    ];
-    let plain: String = field.to_lowercase().chars().filter(|c| c.is_alphanumeric()).collect();
-    NAMES.contains(&plain.as_str())
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn fields_that_name_a_person() {
-        for (field, is) in
-            [("First name", true), ("full_name", true), ("Domain name", false), ("username", false)]
-        {
-            assert_eq!(names_a_person(field), is, "{field}");
-        }
     }
 }

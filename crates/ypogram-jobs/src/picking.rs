@@ -271,7 +271,8 @@ impl<'p> Picker<'p> {
     fn hold_against_lists(&self, record: Record<'_>, source: usize, picked: &mut Picked) {
         let policy = self.judge.policy();
         for placed in &self.plan.lists {
-            if placed.entry(&policy.lists, self.plan, record, source).is_none() {
+            let cell = self.plan.cell(record, source, placed.field);
+            if cell.and_then(|cell| placed.entry(&policy.lists, cell)).is_none() {
                 continue;
             }
             let purpose = &policy.lists.get(placed.list).purpose;

@@ -1,14 +1,15 @@
 //! A list of one's own as the rulebook and `--list` describe it.
 
+use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
 use ypogram_core::lists::{BesideBuiltIn, Of};
-use ypogram_core::{Class, Code, Severity};
+use ypogram_core::{Class, Code, Pattern, Severity};
 use ypogram_jobs::lists::{By, ListColumn, ListSpec, Matching};
 use ypogram_tables::{Error, Result};
 
-use crate::rulebook::{Rulebook, nearest_hint};
+use crate::nearest_hint::nearest_hint;
 
 /// An entry of `[lists]`.
 #[derive(Clone, Debug, Default, Deserialize, Serialize)]
@@ -130,11 +131,15 @@ pub(crate) fn read_argument(text: &str) -> Result<(String, ListEntry)> {
 }
 
 impl ListEntry {
-    /// What the job is told of the list called `name`.
+    /// What the job is told of the list called `name`; `pattern_named` gives the patterns of the rulebook.
     ///
     /// # Errors
     /// Where it says what cannot be; the message starts with where it was named.
-    pub(crate) fn spec(&self, name: &str, rulebook: &Rulebook) -> Result<ListSpec> {
+    pub(crate) fn spec(
+        &self,
+        name: &str,
+        pattern_named: impl Fn(&str) -> Result<Pattern>,
+    ) -> Result<ListSpec> {
         let wrong = |message: String, hint: String| Error::unusable(format!("{}{message}", self.place), hint);
         if self.file.is_some() != self.entries.is_empty() {
             return Err(wrong(
@@ -161,10 +166,7 @@ impl ListEntry {
             let by = match self.by.as_deref() {
                 None | Some("exact") => By::Exact,
                 Some("prefix") => By::Prefix,
-                Some(pattern) => {
-                    let mut found = rulebook.patterns_named(&[pattern.to_owned()])?;
-                    By::Pattern(Box::new(found.remove(0).pattern))
-                }
+                Some(pattern) => By::Pattern(Box::new(pattern_named(pattern)?)),
             };
             Ok(Matching { field: field.clone(), by })
         });
@@ -272,10 +274,10 @@ fn one_of<T: Copy, const N: usize>(
     })
 }
 
-/// Tells each list of a rulebook where it was named, and where its file is to be looked for.
-pub(crate) fn settle_places(rulebook: &mut Rulebook, text: &str, name: &str) {
+/// Tells each list of the rulebook `name`, whose text is `text`, where it was named, and where its file is to be looked for.
+pub(crate) fn settle_places(lists: &mut BTreeMap<String, ListEntry>, text: &str, name: &str) {
     let folder = Path::new(name).parent().map(Path::to_path_buf).unwrap_or_default();
-    for (list, entry) in &mut rulebook.lists {
+    for (list, entry) in lists {
         let lines = || text.lines().map(str::trim).enumerate();
         let is_head = |line: &str| {
             let named = [format!("[lists.{list}]"), format!("[lists.\"{list}\"]")];

@@ -10,6 +10,8 @@ mod commands;
 mod exit;
 mod faults;
 mod list_entry;
+mod nearest_hint;
+mod output_target;
 mod progress_bar;
 mod render;
 mod rulebook;

@@ -7,10 +7,11 @@ use serde::{Deserialize, Serialize};
 use ypogram_core::names::NameOrder;
 use ypogram_core::providers::Certainty;
 use ypogram_core::{Code, Grammar, Pattern, SameMailbox, Severity};
-use ypogram_jobs::{HousePattern, PatternOf, Shared, nearest};
+use ypogram_jobs::{HousePattern, PatternOf, Shared};
 use ypogram_tables::{Error, Result};
 
 use crate::list_entry::{self, ListEntry};
+use crate::nearest_hint::nearest_hint;
 
 /// The name under which a rulebook is found in the working directory.
 pub(crate) const FILE_NAME: &str = "ypogram.toml";
@@ -276,11 +277,19 @@ pub(crate) fn read(text: &str, name: &str) -> Result<Rulebook> {
             return Err(Error::unusable(format!("{place}: {}", error.0), "take the line out"));
         }
     }
-    list_entry::settle_places(&mut rulebook, text, name);
+    list_entry::settle_places(&mut rulebook.lists, text, name);
     Ok(rulebook)
 }
 
 impl Rulebook {
+    /// The pattern of that name.
+    ///
+    /// # Errors
+    /// Where there is none, or it cannot be read.
+    pub(crate) fn pattern_named(&self, name: &str) -> Result<Pattern> {
+        Ok(self.patterns_named(&[name.to_owned()])?.remove(0).pattern)
+    }
+
     /// The patterns of those names, in that order; all of them where none is named.
     ///
     /// # Errors
@@ -338,15 +347,5 @@ fn misread(text: &str, name: &str, error: &toml::de::Error) -> Error {
             format!("{place}: {}", message.lines().next().unwrap_or(message)),
             "see docs/rulebook.md",
         ),
-    }
-}
-
-/// Names the nearest of the words that are known, and otherwise all of them where they are few.
-pub(crate) fn nearest_hint<'a>(word: &str, known: impl Iterator<Item = &'a str>) -> String {
-    let known: Vec<&str> = known.collect();
-    match nearest(word, known.iter().copied()) {
-        Some(nearest) => format!("did you mean ‘{nearest}’?"),
-        None if known.len() <= 12 => format!("known here: {}", known.join(", ")),
-        None => "see docs/rulebook.md".into(),
     }
 }

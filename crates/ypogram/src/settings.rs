@@ -220,7 +220,7 @@ fn list_specs(rulebook: &Rulebook) -> Result<Vec<ListSpec>> {
         });
     }
     for (name, entry) in &rulebook.lists {
-        specs.push(entry.spec(name, rulebook)?);
+        specs.push(entry.spec(name, |pattern| rulebook.pattern_named(pattern))?);
     }
     Ok(specs)
 }

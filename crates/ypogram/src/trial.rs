@@ -6,7 +6,7 @@ use tempfile::TempDir;
 use ypogram_tables::{Batch, Chunk, OpenOptions, Result, Target, open, temporary_folder};
 
 use crate::arguments::OutputArguments;
-use crate::commands::check;
+use crate::output_target;
 
 /// A place for outputs that nobody keeps.
 pub(crate) struct Trial {
@@ -28,7 +28,7 @@ pub(crate) fn target_of(trial: Option<&Trial>, output: &OutputArguments) -> Targ
     match trial {
         Some(trial) => trial.target(ROWS),
         None if output.place.is_none() && output.figure.is_some() => Target::Nowhere,
-        None => check::target_of(output.place.as_ref(), output.force),
+        None => output_target::target_of(output.place.as_ref(), output.force),
     }
 }
 

@@ -133,7 +133,7 @@ impl Annotator<'_> {
     fn entry_in(&self, list: usize, record: Record<'_>, source: usize, with_address: bool) -> Option<usize> {
         let (plan, judge) = (self.picker.plan(), &self.picker.judge);
         match plan.lists.iter().find(|placed| placed.list == list) {
-            Some(placed) => placed.entry(&judge.policy().lists, plan, record, source),
+            Some(placed) => placed.entry(&judge.policy().lists, plan.cell(record, source, placed.field)?),
             None if with_address => judge.entry_in(list),
             None => None,
         }

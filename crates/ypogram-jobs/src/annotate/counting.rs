@@ -6,6 +6,7 @@ use crate::annotate::Annotator;
 use crate::elsewhere;
 use crate::outcome::Outcome;
 use crate::picking::Picked;
+use crate::shortened::shortened;
 use crate::tally::{Example, Tally};
 
 impl Annotator<'_> {
@@ -71,15 +72,4 @@ impl Annotator<'_> {
         let id = self.picker.plan().id(record, source);
         Example { source, line: record.line_in_chunk(), id, text: shortened(cell) }
     }
-}
-
-/// A cell as an example shows it: at most 60 characters.
-pub(crate) fn shortened(cell: &[u8]) -> String {
-    let text = String::from_utf8_lossy(cell);
-    let mut chars = text.chars();
-    let mut out: String = chars.by_ref().take(60).collect();
-    if chars.next().is_some() {
-        out.push('…');
-    }
-    out
 }

@@ -25,7 +25,6 @@ use crate::picking::{Candidates, Picked, Picker};
 use crate::plain_row::PlainRows;
 use crate::reading::{Reading, Task};
 use crate::tally::Tally;
-pub(crate) use counting::shortened;
 pub(crate) use part::{Part, Row};
 pub(crate) use wanted::Wanted;
 

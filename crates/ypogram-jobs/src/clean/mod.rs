@@ -4,26 +4,25 @@ mod committer;
 mod earlier;
 mod learn;
 mod numbered;
+mod options;
 mod report;
 
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::sync::Arc;
 
 use tempfile::TempDir;
 
 use ypogram_core::{Code, Hasher, Policy, Severity};
-use ypogram_tables::csv::Arrangement;
-use ypogram_tables::{OpenOptions, OutputFile, OutputFolder, Result, temporary_folder};
+use ypogram_tables::{OutputFile, OutputFolder, Result, temporary_folder};
 
 use crate::annotate::{Annotator, Part, Wanted};
 use crate::check::list_columns;
 use crate::columns::{Column, ColumnSet, Naming};
 use crate::date_order::settle_sorting;
 use crate::dedupe::same_as_before;
-use crate::fields::{FieldChoice, FieldPlan};
+use crate::fields::FieldPlan;
 use crate::id_store::IdStore;
 use crate::layout::OutputLayout;
-use crate::lists::{AppendedColumn, ListReport};
 use crate::mailboxes::share_of;
 use crate::outcome::Outcome;
 use crate::person::PersonFields;
@@ -31,57 +30,12 @@ use crate::pipeline;
 use crate::progress::Progress;
 use crate::reading::{Reading, SourceReport, Task};
 use crate::receipt::{self, ListSummary, Receipt};
-use crate::selection::Selection;
 use crate::shared::Shared;
 use crate::spool::keep_what_is_read_once;
 use committer::Committer;
 use earlier::{EarlierOnes, FirstPass};
+pub use options::CleanOptions;
 pub use report::{CleanCounts, CleanReport};
-
-/// What `clean` is asked to do.
-#[derive(Clone, Debug)]
-pub struct CleanOptions {
-    /// The files to read one after the other; `-` is standard input.
-    pub sources: Vec<PathBuf>,
-    /// How to open them.
-    pub open: OpenOptions,
-    /// The fields to look at.
-    pub fields: FieldChoice,
-    /// How to judge.
-    pub policy: Policy,
-    /// Read the sources twice, and learn typing slips from them first.
-    pub learn: bool,
-    /// Which usable records are wanted; the others are set aside.
-    pub selection: Selection,
-    /// The columns that lists append.
-    pub from_lists: Vec<AppendedColumn>,
-    /// How the rows of every output are arranged.
-    pub arrangement: Arrangement,
-    /// What was met while the lists were read, for the receipt.
-    pub lists: Vec<ListReport>,
-    /// Each usable address of a record gets a row of its own.
-    pub row_per_address: bool,
-    /// What becomes of a duplicate whose person is another than the earlier record's.
-    pub shared: Shared,
-    /// Fields that name a person; recognised by their names where none is given.
-    pub persons: Vec<String>,
-    /// The folder for the outputs.
-    pub folder: PathBuf,
-    /// Octets for the mailboxes; past them the sources are read twice.
-    pub memory: usize,
-    /// Replace the outputs of an earlier run.
-    pub force: bool,
-    /// What the names of added columns start with.
-    pub prefix: String,
-    /// Worker threads.
-    pub threads: usize,
-    /// A number that differs from run to run, so that nobody can foresee the hashes; no output depends on it.
-    pub hash_key: u64,
-    /// The rulebook as resolved, for the receipt.
-    pub rulebook: serde_json::Value,
-    /// The program's version, for the receipt.
-    pub version: String,
-}
 
 /// Cleans the sources into the folder.
 ///

@@ -6,7 +6,7 @@ use std::path::Path;
 use serde::Serialize;
 use ypogram_core::lists::{EntryKind, List, Of};
 use ypogram_core::{Judge, Kind, Policy, Verdict, examine, providers};
-use ypogram_tables::{Encode, OutputFile, Result};
+use ypogram_tables::{OutputFile, Result};
 
 use crate::lists::edit::{self, Edit};
 use crate::lists::load::{ListReport, load};
@@ -121,14 +121,4 @@ pub fn write_normalised(spec: &ListSpec, path: &Path, judge: &mut Judge<'_>) -> 
     output.write(&file.bytes)?;
     output.sync()?;
     output.publish()
-}
-
-/// A cell in a row of its own, for a file with that delimiter.
-pub(crate) fn encoded<'c>(cells: impl IntoIterator<Item = &'c [u8]>, delimiter: u8) -> Vec<u8> {
-    let mut encoder = ypogram_tables::csv::CsvEncoder::copying(0, delimiter, b"");
-    let mut out = Vec::new();
-    for cell in cells {
-        encoder.cell(cell, &mut out);
-    }
-    out
 }

@@ -6,9 +6,8 @@ use std::path::Path;
 use serde::Serialize;
 use ypogram_core::Judge;
 use ypogram_core::lists::{Added, List, Purpose};
-use ypogram_tables::{Error, OutputFile, Result, lock_current, some_of};
+use ypogram_tables::{Encode as _, Error, OutputFile, Result, lock_current, some_of};
 
-use crate::lists::check::encoded;
 use crate::lists::load::{ListFile, is_empty};
 use crate::lists::spec::ListSpec;
 
@@ -400,4 +399,14 @@ pub fn wishes_from(path: &Path, spec: &ListSpec, judge: &mut Judge<'_>) -> Resul
         Ok(())
     })?;
     Ok(wishes)
+}
+
+/// A cell in a row of its own, for a file with that delimiter.
+fn encoded<'c>(cells: impl IntoIterator<Item = &'c [u8]>, delimiter: u8) -> Vec<u8> {
+    let mut encoder = ypogram_tables::csv::CsvEncoder::copying(0, delimiter, b"");
+    let mut out = Vec::new();
+    for cell in cells {
+        encoder.cell(cell, &mut out);
+    }
+    out
 }

@@ -1,9 +1,7 @@
 //! A list that is held against a field of the records.
 
 use ypogram_core::lists::Lists;
-use ypogram_tables::Record;
 
-use crate::fields::FieldPlan;
 use crate::lists::spec::By;
 
 /// A list of values and the field that is held against it.
@@ -17,15 +15,8 @@ pub(crate) struct PlacedList {
 }
 
 impl PlacedList {
-    /// The entry that the record's cell meets.
-    pub(crate) fn entry(
-        &self,
-        lists: &Lists,
-        plan: &FieldPlan,
-        record: Record<'_>,
-        source: usize,
-    ) -> Option<usize> {
-        let cell = plan.cell(record, source, self.field)?;
+    /// The entry that the record's cell in the field meets.
+    pub(crate) fn entry(&self, lists: &Lists, cell: &[u8]) -> Option<usize> {
         let list = lists.get(self.list);
         match &self.by {
             By::Exact => list.find_value(cell, false),

@@ -4,7 +4,6 @@ use compact_str::CompactString;
 use ypogram_core::{CellKind, Found, Hasher, Judge, Policy, Span, Verdict, shape};
 use ypogram_tables::{Batch, Decode, Record, Result};
 
-use crate::annotate::shortened;
 use crate::cell_addresses::CellAddresses;
 use crate::conditions::{Candidate, Conditions, Sieve, is_blank};
 use crate::faults::caught;
@@ -12,6 +11,7 @@ use crate::fields::FieldPlan;
 use crate::header_cells::holds_whole_cell_address;
 use crate::picking::{Candidates, Picked, Picker};
 use crate::reading::{Reading, Task};
+use crate::shortened::shortened;
 use crate::survey::gathered::{AFTER_REPAIR, AS_IT_STOOD, Gathered, LocalPart, NOT_USABLE, Noted, Shape};
 
 /// What of a chunk depends on the chunks before.

@@ -7,6 +7,7 @@ mod dialect;
 mod encode;
 mod formula;
 mod header;
+mod sniff;
 mod source;
 
 pub use arranged::{Arranged, Arrangement, Change, KeyOf, SortBy};

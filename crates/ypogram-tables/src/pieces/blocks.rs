@@ -4,39 +4,12 @@ use std::fs::File;
 use std::path::Path;
 use std::sync::Arc;
 
-use crate::batch::Batch;
 use crate::borders::record_too_long;
 use crate::csv::{self, Dialect, Header, SortOf};
 use crate::error::{Error, Result};
-use crate::input::{Compression, Input, cut_off, open_file};
-use crate::open::{OpenOptions, TableShape, decoded_from_utf16, ending_of, read_table, table_in_text};
-use crate::pieces::{Limits, Piece, Segment, json, mail};
-
-/// The formats that text is taken from.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum Kind {
-    /// Plain text, Markdown, logs, anything else.
-    Text,
-    /// Text in UTF-16; the flag is for the most significant byte first.
-    Utf16(bool),
-    /// A table.
-    Table {
-        /// How its cells are separated.
-        dialect: Dialect,
-        /// Its fields.
-        fields: Vec<String>,
-    },
-    /// A web page.
-    Html,
-    /// One JSON document.
-    Json,
-    /// JSON, one value a line.
-    JsonLines,
-    /// One mail message.
-    Mail,
-    /// Mail messages one after the other.
-    Mailbox,
-}
+use crate::input::{Compression, Input, open_file};
+use crate::open::{OpenOptions, TableShape, decoded_from_utf16, read_table, table_in_text};
+use crate::pieces::{Kind, Limits, Load, Piece, bytes_in_utf16, mail};
 
 /// How to cut inputs.
 #[derive(Clone, Debug)]
@@ -61,32 +34,8 @@ pub struct PieceOptions {
     pub limits: Limits,
 }
 
-/// The worker reads this part of the file itself, so that reading has as many hands as judging.
-#[derive(Clone, Debug)]
-pub struct Load {
-    file: Arc<File>,
-    start: u64,
-    octets: usize,
-}
-
 /// A whole document is held in memory, up to this size.
 const LARGEST_DOCUMENT: usize = 512 << 20;
-
-impl Kind {
-    /// The kind that the ending of `path` tells; anything unknown is text.
-    pub fn of_path(path: &Path) -> Self {
-        match ending_of(path).as_str() {
-            "csv" => Kind::Table { dialect: Dialect { delimiter: 0 }, fields: vec![] },
-            "tsv" | "tab" => Kind::Table { dialect: Dialect { delimiter: b'\t' }, fields: vec![] },
-            "html" | "htm" | "xhtml" => Kind::Html,
-            "json" => Kind::Json,
-            "jsonl" | "ndjson" => Kind::JsonLines,
-            "eml" => Kind::Mail,
-            "mbox" => Kind::Mailbox,
-            _ => Kind::Text,
-        }
-    }
-}
 
 /// An input cut into pieces.
 pub struct Opened {
@@ -412,167 +361,8 @@ impl Opened {
     }
 }
 
-/// What a piece has.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct Counted {
-    /// Records, of a format that has some.
-    pub records: u64,
-    /// Lines of a table without anything in them.
-    pub blank_lines: u64,
-    /// Surrogates without the other half of their pair, which are no character (UTF-16, and escapes of JSON).
-    pub unpaired: u64,
-    /// Mail messages that are past the limits and were read as they stand, without decoding their parts.
-    pub undecoded: u64,
-}
-
-impl Counted {
-    pub(crate) fn records(records: u64) -> Self {
-        Counted { records, ..Counted::default() }
-    }
-}
-
-impl Piece {
-    /// Reads what the worker has to read itself.
-    ///
-    /// # Errors
-    /// Where the file cannot be read.
-    pub fn load(&mut self, name: &str) -> Result<()> {
-        let Some(load) = self.load.take() else { return Ok(()) };
-        self.bytes.resize(load.octets, 0);
-        read_exact_at(&load.file, &mut self.bytes, load.start).map_err(|error| match error.kind() {
-            std::io::ErrorKind::UnexpectedEof => Error::reading(name, &cut_off()),
-            _ => Error::reading(name, &error),
-        })
-    }
-
-    /// Calls `see` with every stretch of text in the piece, in order; gives how many records it has, those without text
-    /// included, and blank lines between them.
-    ///
-    /// # Errors
-    /// Where the piece is not what its format says.
-    pub fn segments(&self, name: &str, see: &mut dyn FnMut(Segment<'_>)) -> Result<Counted> {
-        let mut whole = Segment::plain(&self.bytes, 0, "", None);
-        match self.kind.as_deref().unwrap_or(&Kind::Text) {
-            // Between tags, and in attributes, comments and scripts: quotes and brackets end every address. Character
-            // references are left to whoever looks for addresses, so that every place is exact.
-            Kind::Text | Kind::Html => {
-                whole.body = self.body.clone();
-                see(whole);
-                Ok(Counted::default())
-            }
-            Kind::Utf16(big) => {
-                let unpaired = self.utf16(*big, see);
-                Ok(Counted { unpaired, ..Counted::default() })
-            }
-            Kind::Table { dialect, fields } => Ok(self.cells(*dialect, fields, see)),
-            Kind::Json => json::document(&self.bytes, name, see),
-            Kind::JsonLines => json::lines(&self.bytes, self.lines_before, name, see),
-            Kind::Mail => {
-                let undecoded = u64::from(!mail::message(&self.bytes, 0, 0, self.limits, see));
-                Ok(Counted { undecoded, ..Counted::records(1) })
-            }
-            Kind::Mailbox => Ok(mail::messages(&self.bytes, self.limits, see)),
-        }
-    }
-
-    /// Gives how many surrogates without the other half of their pair are in the piece's own part.
-    fn utf16(&self, big: bool, see: &mut dyn FnMut(Segment<'_>)) -> u64 {
-        let units = self.bytes.chunks_exact(2).map(|pair| match big {
-            true => u16::from_be_bytes([pair[0], pair[1]]),
-            false => u16::from_le_bytes([pair[0], pair[1]]),
-        });
-        let (mut text, mut places, mut at) = (Vec::new(), Vec::new(), 0);
-        let mut unpaired = 0;
-        for c in char::decode_utf16(units) {
-            unpaired += u64::from(c.is_err() && self.body.contains(&at));
-            let c = c.unwrap_or(char::REPLACEMENT_CHARACTER);
-            let octets = text.len();
-            text.extend_from_slice(c.encode_utf8(&mut [0; 4]).as_bytes());
-            places.extend(std::iter::repeat_n(at, text.len() - octets));
-            at += c.len_utf16() * 2;
-        }
-        places.push(at);
-        let inside = |edge: usize| places.partition_point(|&place| place < edge).min(text.len());
-        let body = inside(self.body.start)..inside(self.body.end);
-        see(Segment {
-            text: &text,
-            body,
-            places: super::Places::Each(&places),
-            field: "",
-            record: None,
-            id: None,
-        });
-        unpaired
-    }
-
-    fn cells(&self, dialect: Dialect, fields: &[String], see: &mut dyn FnMut(Segment<'_>)) -> Counted {
-        // Cells are looked at as they stand, quotes doubled and all, so that every place is exact.
-        let mut batch = Batch::default();
-        csv::decode(&self.bytes, dialect, &mut batch);
-        for (number, (start, raw)) in batch.raw_records(&self.bytes).enumerate() {
-            if memchr::memchr3(b'@', b'%', b'&', raw).is_none() && raw.is_ascii() {
-                continue;
-            }
-            let id = self.id.map(|id| {
-                let from = if id == 0 { 0 } else { csv::end_of_cell(raw, id - 1, dialect.delimiter) + 1 };
-                let cell = &raw[from.min(raw.len())
-                    ..csv::end_of_cell(raw, id, dialect.delimiter).max(from.min(raw.len()))];
-                cell.strip_prefix(b"\"").and_then(|cell| cell.strip_suffix(b"\"")).unwrap_or(cell)
-            });
-            let mut cell_start = 0;
-            for index in 0.. {
-                let end = csv::end_of_cell(&raw[cell_start..], 0, dialect.delimiter) + cell_start;
-                let cell = &raw[cell_start..end];
-                let quoted = cell.len() >= 2 && cell[0] == b'"' && cell[cell.len() - 1] == b'"';
-                let inner = if quoted { &cell[1..cell.len() - 1] } else { cell };
-                let numbered;
-                let field = match fields.get(index) {
-                    Some(field) => field.as_str(),
-                    None => {
-                        numbered = format!("field{}", index + 1);
-                        numbered.as_str()
-                    }
-                };
-                let start = start + cell_start + usize::from(quoted);
-                see(Segment { id, ..Segment::plain(inner, start, field, Some(number as u64)) });
-                if end >= raw.len() {
-                    break;
-                }
-                cell_start = end + 1;
-            }
-        }
-        Counted { blank_lines: batch.blank_lines, ..Counted::records(batch.len() as u64) }
-    }
-}
-
 /// How cells are separated in what has no ending that tells, where it is a table.
 fn dialect_in_text(path: &Path, start: &[u8], options: &PieceOptions) -> Option<Dialect> {
     let PieceOptions { delimiter, header, sort_of, .. } = *options;
     table_in_text(path, start, &OpenOptions { delimiter, header, sort_of, ..OpenOptions::default() })
-}
-
-/// How many bytes `text` takes in UTF-16.
-pub fn bytes_in_utf16(text: &[u8]) -> u64 {
-    let units = |&b: &u8| u64::from(b & 0xC0 != 0x80) + u64::from(b >= 0xF0);
-    text.iter().map(units).sum::<u64>() * 2
-}
-
-#[cfg(unix)]
-fn read_exact_at(file: &File, buffer: &mut [u8], start: u64) -> std::io::Result<()> {
-    use std::os::unix::fs::FileExt as _;
-    file.read_exact_at(buffer, start)
-}
-
-#[cfg(windows)]
-fn read_exact_at(file: &File, mut buffer: &mut [u8], mut start: u64) -> std::io::Result<()> {
-    use std::os::windows::fs::FileExt as _;
-    while !buffer.is_empty() {
-        let read = file.seek_read(buffer, start)?;
-        if read == 0 {
-            return Err(std::io::ErrorKind::UnexpectedEof.into());
-        }
-        buffer = &mut buffer[read..];
-        start += read as u64;
-    }
-    Ok(())
 }

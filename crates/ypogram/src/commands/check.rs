@@ -1,6 +1,6 @@
 //! `ypogram check`: every record annotated, or one address at a time over a pipe.
 
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::process::ExitCode;
 
 use ypogram_jobs::check::{self, CheckOptions, CheckReport};
@@ -13,6 +13,7 @@ use crate::arguments::{
     CheckArguments, CheckFormat, FailOn, FormatArgument, MachineArguments, OutputArguments, SourceArguments,
 };
 use crate::call::Call;
+use crate::commands::common;
 use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
 use crate::telling::Telling;
@@ -23,7 +24,7 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
     if arguments.each {
         return answer_each(arguments);
     }
-    super::clean::refuse_addresses(&arguments.sources.sources)?;
+    common::refuse_addresses(&arguments.sources.sources)?;
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     settings.policy.as_typed = arguments.as_typed;
     let selection = settings.take_selection(&arguments.selection)?;
@@ -114,16 +115,8 @@ pub(crate) fn options(
 /// Where they cannot be read.
 pub(crate) fn shown_rows(trial: &Trial, name: &str, plan: &FieldPlan, columns: &[String]) -> Result<Rows> {
     let mut rows = trial.rows(name)?;
-    leave_what_was_asked_for(&mut rows, plan, columns);
+    common::leave_what_was_asked_for(&mut rows, plan, columns);
     Ok(rows)
-}
-
-/// Leaves the columns that were named, or without any the fields that were looked at and what was added.
-pub(crate) fn leave_what_was_asked_for(rows: &mut Rows, plan: &FieldPlan, columns: &[String]) {
-    if columns.is_empty() {
-        let looked_at: Vec<&str> = plan.looked_at().collect();
-        rows.leave(|name| looked_at.contains(&name), |name| plan.fields.iter().any(|field| field == name));
-    }
 }
 
 pub(crate) fn fails(report: &CheckReport, fail_on: Option<FailOn>) -> bool {
@@ -138,14 +131,6 @@ pub(crate) fn fails(report: &CheckReport, fail_on: Option<FailOn>) -> bool {
         Some(FailOn::NoneFound) => accept + review + reject == 0,
         Some(FailOn::Reject) => reject > 0,
         Some(FailOn::Review) => reject + review > 0,
-    }
-}
-
-/// Standard output, or the file that was named.
-pub(crate) fn target_of(output: Option<&PathBuf>, force: bool) -> Target {
-    match output {
-        Some(path) if path != Path::new("-") => Target::File { path: path.clone(), replace: force },
-        _ => Target::Standard,
     }
 }
 

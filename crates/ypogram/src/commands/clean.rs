@@ -5,11 +5,12 @@ use std::process::ExitCode;
 
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
 use ypogram_jobs::{Outcome, Shared};
+use ypogram_tables::Result;
 use ypogram_tables::csv::Arrangement;
-use ypogram_tables::{Error, Result};
 
 use crate::arguments::{CleanArguments, FailOn};
 use crate::call::Call;
+use crate::commands::common;
 use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
 use crate::telling::Telling;
@@ -17,7 +18,7 @@ use crate::trial::{Rows, Trial};
 use crate::{clashes, exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
-    refuse_addresses(&arguments.sources.sources)?;
+    common::refuse_addresses(&arguments.sources.sources)?;
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     let selection = settings.take_selection(&arguments.selection)?;
     figure_names::check(arguments.output.figure.as_deref())?;
@@ -80,7 +81,7 @@ fn trial_rows(trial: &Trial, report: &CleanReport, arguments: &CleanArguments) -
     let record = all.names.iter().position(|name| name.ends_with("record"));
     let number = |row: &Vec<String>| record.and_then(|at| row.get(at)?.parse::<u64>().ok());
     all.rows.sort_by_key(number);
-    super::check::leave_what_was_asked_for(&mut all, &report.plan, &arguments.output.columns);
+    common::leave_what_was_asked_for(&mut all, &report.plan, &arguments.output.columns);
     Ok(all)
 }
 
@@ -104,19 +105,4 @@ pub(crate) fn folder_for(source: &Path) -> PathBuf {
         .filter(|_| source != Path::new("-"))
         .map(|stem| stem.to_string_lossy().into_owned());
     PathBuf::from(stem.map_or_else(|| "cleaned".into(), |stem| format!("{stem}-cleaned")))
-}
-
-/// An address where a source is expected: whoever typed it wants it explained.
-pub(crate) fn refuse_addresses(sources: &[PathBuf]) -> Result<()> {
-    match sources.iter().find(|path| path.to_string_lossy().contains('@') && !path.exists()) {
-        Some(address) => {
-            let address = address.display().to_string();
-            let quoted = render::words::for_shell(&address);
-            Err(Error::unusable(
-                format!("‘{address}’ is no file"),
-                format!("to judge an address: ypogram explain {quoted}"),
-            ))
-        }
-        None => Ok(()),
-    }
 }

@@ -10,7 +10,8 @@ use ypogram_tables::{Error, OpenOptions, Result, Target};
 
 use crate::arguments::{DedupeArguments, FailOn};
 use crate::call::Call;
-use crate::commands::check::target_of;
+use crate::commands::common;
+use crate::output_target::target_of;
 use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
 use crate::telling::Telling;
@@ -18,7 +19,7 @@ use crate::trial::Trial;
 use crate::{clashes, exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &DedupeArguments, call: &Call) -> Result<ExitCode> {
-    super::clean::refuse_addresses(&arguments.sources.sources)?;
+    common::refuse_addresses(&arguments.sources.sources)?;
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     let shared = settings.take_shared(arguments.shared, Shared::Keep);
     figure_names::check(arguments.output.figure.as_deref())?;

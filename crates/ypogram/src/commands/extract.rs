@@ -11,6 +11,7 @@ use ypogram_tables::{Error, Format, Result, Target};
 
 use crate::arguments::{ExtractArguments, FailOn, RowFormatArgument, TextFormat};
 use crate::call::Call;
+use crate::commands::common;
 use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
 use crate::telling::Telling;
@@ -21,7 +22,7 @@ use crate::{clashes, exit, progress_bar, render};
 const PIECE: usize = 512 << 10;
 
 pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode> {
-    super::clean::refuse_addresses(&arguments.sources)?;
+    common::refuse_addresses(&arguments.sources)?;
     let settings = Settings::without_sources(&arguments.judging)?;
     figure_names::check(arguments.output.figure.as_deref())?;
     let trial = Trial::of(arguments.first)?;

@@ -3,15 +3,16 @@
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
-use serde::Serialize;
-use ypogram_core::lists::{BuiltIn, Decided, List, Of, built_in};
+use ypogram_core::lists::{BuiltIn, List, Of, built_in};
 use ypogram_core::{Class, Hasher, Judge, examine};
 use ypogram_jobs::lists::edit::{self, Action, Wish};
 use ypogram_jobs::lists::{ListSpec, check};
 use ypogram_tables::{Error, Result};
 
 use crate::arguments::{JudgingArguments, ListEditArguments, ListsArguments, ListsCommand};
-use crate::rulebook::{FILE_NAME, nearest_hint};
+use crate::nearest_hint::nearest_hint;
+use crate::render::lists::{Shown, Tested};
+use crate::rulebook::FILE_NAME;
 use crate::settings::Settings;
 use crate::{exit, render};
 
@@ -53,17 +54,6 @@ fn overview(judging: &JudgingArguments, json: bool) -> Result<ExitCode> {
         false => render::lists::overview(&rows, settings.judged_by()),
     })?;
     Ok(done(false))
-}
-
-/// One entry of a list.
-#[derive(Debug, Serialize)]
-pub(crate) struct Shown {
-    pub(crate) entry: String,
-    /// The line in a list of one's own.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub(crate) line: Option<u64>,
-    /// What stands beside it.
-    pub(crate) beside: Vec<String>,
 }
 
 fn show(name: &str, like: Option<&str>, judging: &JudgingArguments, json: bool) -> Result<ExitCode> {
@@ -114,17 +104,6 @@ fn no_such_list(name: &str, settings: &Settings) -> Error {
         format!("there is no list ‘{name}’"),
         format!("{hint}; `ypogram lists` shows them all, and a list of your own is named by its file"),
     )
-}
-
-/// What lists say of one value.
-#[derive(Debug, Serialize)]
-pub(crate) struct Tested {
-    pub(crate) value: String,
-    pub(crate) class: Option<Class>,
-    pub(crate) verdict: ypogram_core::Verdict,
-    /// Why it is not usable.
-    pub(crate) trouble: Option<String>,
-    pub(crate) entries: Vec<Decided>,
 }
 
 fn test(values: &[String], judging: &JudgingArguments, json: bool) -> Result<ExitCode> {

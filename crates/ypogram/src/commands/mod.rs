@@ -2,6 +2,7 @@
 
 pub(crate) mod check;
 mod clean;
+mod common;
 mod dedupe;
 mod demo;
 mod explain;

@@ -8,6 +8,7 @@ use ypogram_jobs::HousePattern;
 use ypogram_tables::{Error, Result, Target};
 
 use crate::arguments::{JudgingArguments, RulesArguments, RulesCommand};
+use crate::nearest_hint::nearest_hint;
 use crate::rulebook;
 use crate::settings::Settings;
 use crate::{exit, render};
@@ -29,7 +30,7 @@ fn show(arguments: &RulesArguments) -> Result<ExitCode> {
     let code = |name: &String| {
         let names = || Code::all().map(Code::name);
         Code::from_name(name).ok_or_else(|| {
-            Error::unusable(format!("there is no finding ‘{name}’"), rulebook::nearest_hint(name, names()))
+            Error::unusable(format!("there is no finding ‘{name}’"), nearest_hint(name, names()))
         })
     };
     let codes = arguments.codes.iter().map(code).collect::<Result<Vec<_>>>()?;

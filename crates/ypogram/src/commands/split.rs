@@ -10,8 +10,10 @@ use ypogram_tables::{Error, Result, Target};
 
 use crate::arguments::SplitArguments;
 use crate::call::Call;
+use crate::commands::common;
+use crate::nearest_hint::nearest_hint;
 use crate::render::figure_names::{self, Figures};
-use crate::rulebook::{Rulebook, nearest_hint};
+use crate::rulebook::Rulebook;
 use crate::settings::Settings;
 use crate::telling::Telling;
 use crate::trial::{self, Trial};
@@ -22,7 +24,7 @@ pub(crate) fn run(arguments: &SplitArguments, call: &Call) -> Result<ExitCode> {
         render::print(&render::split::parts())?;
         return Ok(ExitCode::from(exit::DONE));
     }
-    super::clean::refuse_addresses(&arguments.sources.sources)?;
+    common::refuse_addresses(&arguments.sources.sources)?;
     let settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     figure_names::check(arguments.output.figure.as_deref())?;
     let trial = Trial::of(arguments.sources.first)?;

@@ -10,7 +10,8 @@ use ypogram_tables::{Error, Output, Result, Target};
 
 use crate::arguments::{FailOn, SurveyArguments};
 use crate::call::Call;
-use crate::commands::check::target_of;
+use crate::commands::common;
+use crate::output_target::target_of;
 use crate::render::figure_names::{self, Figures};
 use crate::render::survey::Called;
 use crate::settings::{self, Settings};
@@ -19,7 +20,7 @@ use crate::trial::{self, Trial};
 use crate::{clashes, exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &SurveyArguments, call: &Call) -> Result<ExitCode> {
-    super::clean::refuse_addresses(&arguments.sources.sources)?;
+    common::refuse_addresses(&arguments.sources.sources)?;
     let settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     if arguments.show.is_some() || arguments.label.is_some() {
         return write_records(arguments, &settings);

@@ -1,18 +1,19 @@
 //! The summary of `check`: by verdict, and by finding with an example of each.
 
 use ypogram_core::{Code, Severity, shown};
+use ypogram_jobs::Outcome;
 use ypogram_jobs::check::CheckReport;
-use ypogram_jobs::{FieldPlan, Outcome, Tally};
 use ypogram_tables::Target;
 
-use crate::call::{Call, CommandLine};
-use crate::render::clean::{example, set_aside};
+use crate::call::Call;
 use crate::render::figures::Figure;
 use crate::render::head::{Head, JudgedBy};
+use crate::render::judged::{elsewhere, set_aside, usable, warn_of_nothing};
 use crate::render::notes::Notes;
+use crate::render::places::{example, place};
 use crate::render::style;
 use crate::render::summary::{Block, Summary, outcomes};
-use crate::render::words::{counted, number};
+use crate::render::words::counted;
 
 /// What was found, for people.
 pub(crate) fn summary(
@@ -62,50 +63,6 @@ pub(crate) fn answer(report: &CheckReport) -> String {
     outcomes(&counts, report.records)
 }
 
-/// Usable addresses by how they stood: the same in every command that judges records.
-pub(crate) fn usable(tally: &Tally, plan: &FieldPlan, records: u64) -> Block {
-    let of = Some(records);
-    let repairs = ypogram_core::Repair::ALL.iter();
-    let mut repairs: Vec<(u64, &str)> =
-        repairs.map(|repair| (tally.repairs[*repair as usize], repair.name())).collect();
-    repairs.sort_by_key(|(count, _)| std::cmp::Reverse(*count));
-    let most = repairs.iter().take(3).filter(|(count, _)| *count > 0);
-    let most: Vec<String> = most.map(|(count, name)| format!("{name} {}", number(*count))).collect();
-    let mut figures = vec![
-        Figure::new("as it stood", tally.as_it_stood, of, ""),
-        Figure::new("after repair", tally.after_repair, of, most.join(", ")),
-    ];
-    if !plan.text.is_empty() {
-        figures.push(Figure::new("from text fields", tally.from_text, of, ""));
-    }
-    figures.push(Figure::new("in all", tally.usable(), of, ""));
-    let remark = format!("accepted or for review; of {}", counted(records, "record", "records"));
-    let block = Block::of("Usable", &remark, &figures).whole();
-    match tally.more {
-        0 => block,
-        more => block.note(format!(
-            "{} in the same records: column yp_more",
-            counted(more, "further address", "further addresses")
-        )),
-    }
-}
-
-/// Where nothing was found at all, people may have looked in the wrong place.
-pub(crate) fn warn_of_nothing(addresses: u64, records: u64, notes: &mut Notes) {
-    if addresses == 0 && records > 0 {
-        notes.say("no address was found: see whether the right fields were looked at (--field, --also)");
-    }
-}
-
-/// To where records were written.
-pub(crate) fn place(target: &Target) -> String {
-    match target {
-        Target::Standard => "to standard output".to_owned(),
-        Target::Nowhere => "nowhere".to_owned(),
-        Target::File { path, .. } => format!("to {}", path.display()),
-    }
-}
-
 fn findings(report: &CheckReport, summary: &mut Summary) {
     for (rank, severity, head) in [
         (1, Severity::Reject, "What rejects"),
@@ -134,14 +91,4 @@ fn steps(report: &CheckReport, call: &Call, summary: &mut Summary) {
     summary.step(reject, "rejected, with the reason:", &show("verdict=reject"));
     summary.step(review, "to decide:", &show("verdict=review"));
     summary.step(report.records, "records, sorted into files:", &call.again("clean"));
-}
-
-/// The step to addresses in fields that were not looked at, the field that gives most.
-pub(crate) fn elsewhere(tally: &Tally, plan: &FieldPlan, command: CommandLine, summary: &mut Summary) {
-    let counts = tally.reachable.iter().zip(&plan.fields);
-    let most = counts.rev().max_by_key(|(count, _)| **count);
-    if let Some((&count, field)) = most.filter(|(count, _)| **count > 0) {
-        let name = shown(field.as_bytes());
-        summary.step(count, &format!("more with an address in {name}:"), &command.option("also", field));
-    }
 }

@@ -1,14 +1,15 @@
 //! The summary of `clean`, in the order in which an administrator asks.
 
-use ypogram_core::{Class, Code, Repair, shown};
+use ypogram_core::{Class, Code, Repair};
 use ypogram_jobs::clean::CleanReport;
-use ypogram_jobs::{Example, Outcome, Selection, Shared, SourceReport, Tally};
+use ypogram_jobs::{Outcome, Shared, Tally};
 
 use crate::call::Call;
-use crate::render::check::{elsewhere, usable, warn_of_nothing};
 use crate::render::figures::Figure;
 use crate::render::head::{Head, JudgedBy};
+use crate::render::judged::{elsewhere, set_aside, usable, warn_of_nothing};
 use crate::render::notes::Notes;
+use crate::render::places::example;
 use crate::render::style;
 use crate::render::summary::{Block, Summary, outcomes};
 use crate::render::words::{counted, number};
@@ -105,38 +106,6 @@ fn reasons(report: &CleanReport, head: &str, remark: &str, counts: &[u64]) -> Bl
         .collect();
     figures.sort_by_key(|figure| std::cmp::Reverse(figure.count));
     Block::of(head, &format!("{}, {remark}", counted(all, "record", "records")), &figures).rank(2)
-}
-
-/// What was not asked for, by reason.
-pub(crate) fn set_aside(tally: &Tally, selection: &Selection, summary: &mut Summary) {
-    let by_reason = tally.set_aside_by_reason(selection);
-    let all: u64 = by_reason.values().sum();
-    if selection.is_everything() {
-        return;
-    }
-    let figures: Vec<Figure> =
-        by_reason.into_iter().map(|(reason, count)| Figure::new(reason, count, None, "")).collect();
-    let records = counted(all, "usable record", "usable records");
-    summary.block(Block::of("Set aside", &records, &figures).rank(2));
-}
-
-/// Where the first record with that finding stands, and what its cell says.
-pub(crate) fn example(tally: &Tally, sources: &[SourceReport], code: Code) -> String {
-    if code == Code::SharedMailbox {
-        return "an earlier record of another person has it: column yp_same_as".into();
-    }
-    let Some(example) = &tally.examples[code.index()] else { return String::new() };
-    format!("{}: {}", place_of(example, sources), shown(example.text.as_bytes()))
-}
-
-/// The line of an example, with its source where there are several and what tells its record apart.
-pub(crate) fn place_of(example: &Example, sources: &[SourceReport]) -> String {
-    let line = format!("line {}", number(example.line));
-    let id = example.id.as_ref().map_or_else(String::new, |id| format!(" ({})", shown(id.as_bytes())));
-    match sources.len() {
-        1 => format!("{line}{id}"),
-        _ => format!("{}, {line}{id}", sources[example.source].name),
-    }
 }
 
 fn classes(report: &CleanReport) -> Block {

@@ -6,11 +6,12 @@ use ypogram_jobs::{DistinctCount, Shared};
 use ypogram_tables::Target;
 
 use crate::call::Call;
-use crate::render::check::{place, warn_of_nothing};
 use crate::render::figures::Figure;
 use crate::render::head::{Head, JudgedBy, names, told};
+use crate::render::judged::warn_of_nothing;
 use crate::render::layout::Cell;
 use crate::render::notes::Notes;
+use crate::render::places::place;
 use crate::render::style;
 use crate::render::summary::{Block, Summary, outcomes};
 use crate::render::words::{counted, number};

@@ -7,10 +7,10 @@ use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
 use ypogram_tables::Target;
 
 use crate::call::{Call, CommandLine};
-use crate::render::check::place;
 use crate::render::figures::Figure;
 use crate::render::head::JudgedBy;
 use crate::render::notes::Notes;
+use crate::render::places::place;
 use crate::render::style;
 use crate::render::summary::{Block, Summary};
 use crate::render::words::{counted, number};

@@ -6,15 +6,36 @@ use std::path::Path;
 use comfy_table::{CellAlignment, ContentArrangement, Table, presets};
 use serde::Serialize;
 use ypogram_core::lists::{BuiltIn, Decided, List};
-use ypogram_core::shown;
+use ypogram_core::{Class, shown};
 use ypogram_jobs::lists::ListSpec;
 use ypogram_jobs::lists::check::ListCheck;
 use ypogram_jobs::lists::edit::EditReport;
 
-use crate::commands::lists::{Shown, Tested};
 use crate::render::head::JudgedBy;
 use crate::render::style;
 use crate::render::words::{counted, number};
+
+/// One entry of a list.
+#[derive(Debug, Serialize)]
+pub(crate) struct Shown {
+    pub(crate) entry: String,
+    /// The line in a list of one's own.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) line: Option<u64>,
+    /// What stands beside it.
+    pub(crate) beside: Vec<String>,
+}
+
+/// What lists say of one value.
+#[derive(Debug, Serialize)]
+pub(crate) struct Tested {
+    pub(crate) value: String,
+    pub(crate) class: Option<Class>,
+    pub(crate) verdict: ypogram_core::Verdict,
+    /// Why it is not usable.
+    pub(crate) trouble: Option<String>,
+    pub(crate) entries: Vec<Decided>,
+}
 
 /// A list in force.
 #[derive(Debug, Serialize)]

@@ -8,11 +8,12 @@ use ypogram_jobs::split::SplitWanted;
 use ypogram_tables::Target;
 
 use crate::call::Call;
-use crate::render::check::{answer, elsewhere, place, usable, warn_of_nothing};
-use crate::render::clean::{example, place_of};
+use crate::render::check::answer;
 use crate::render::figures::Figure;
 use crate::render::head::{Head, JudgedBy};
+use crate::render::judged::{elsewhere, usable, warn_of_nothing};
 use crate::render::notes::Notes;
+use crate::render::places::{example, place, place_of};
 use crate::render::style;
 use crate::render::summary::{Block, Summary};
 use crate::render::words::counted;

@@ -1,0 +1,68 @@
+//! Blocks, notes and steps that the summaries of all commands share which judge records.
+
+use ypogram_core::shown;
+use ypogram_jobs::{FieldPlan, Selection, Tally};
+
+use crate::call::CommandLine;
+use crate::render::figures::Figure;
+use crate::render::notes::Notes;
+use crate::render::summary::{Block, Summary};
+use crate::render::words::{counted, number};
+
+/// Usable addresses by how they stood: the same in every command that judges records.
+pub(crate) fn usable(tally: &Tally, plan: &FieldPlan, records: u64) -> Block {
+    let of = Some(records);
+    let repairs = ypogram_core::Repair::ALL.iter();
+    let mut repairs: Vec<(u64, &str)> =
+        repairs.map(|repair| (tally.repairs[*repair as usize], repair.name())).collect();
+    repairs.sort_by_key(|(count, _)| std::cmp::Reverse(*count));
+    let most = repairs.iter().take(3).filter(|(count, _)| *count > 0);
+    let most: Vec<String> = most.map(|(count, name)| format!("{name} {}", number(*count))).collect();
+    let mut figures = vec![
+        Figure::new("as it stood", tally.as_it_stood, of, ""),
+        Figure::new("after repair", tally.after_repair, of, most.join(", ")),
+    ];
+    if !plan.text.is_empty() {
+        figures.push(Figure::new("from text fields", tally.from_text, of, ""));
+    }
+    figures.push(Figure::new("in all", tally.usable(), of, ""));
+    let remark = format!("accepted or for review; of {}", counted(records, "record", "records"));
+    let block = Block::of("Usable", &remark, &figures).whole();
+    match tally.more {
+        0 => block,
+        more => block.note(format!(
+            "{} in the same records: column yp_more",
+            counted(more, "further address", "further addresses")
+        )),
+    }
+}
+
+/// What was not asked for, by reason.
+pub(crate) fn set_aside(tally: &Tally, selection: &Selection, summary: &mut Summary) {
+    let by_reason = tally.set_aside_by_reason(selection);
+    let all: u64 = by_reason.values().sum();
+    if selection.is_everything() {
+        return;
+    }
+    let figures: Vec<Figure> =
+        by_reason.into_iter().map(|(reason, count)| Figure::new(reason, count, None, "")).collect();
+    let records = counted(all, "usable record", "usable records");
+    summary.block(Block::of("Set aside", &records, &figures).rank(2));
+}
+
+/// Where nothing was found at all, people may have looked in the wrong place.
+pub(crate) fn warn_of_nothing(addresses: u64, records: u64, notes: &mut Notes) {
+    if addresses == 0 && records > 0 {
+        notes.say("no address was found: see whether the right fields were looked at (--field, --also)");
+    }
+}
+
+/// The step to addresses in fields that were not looked at, the field that gives most.
+pub(crate) fn elsewhere(tally: &Tally, plan: &FieldPlan, command: CommandLine, summary: &mut Summary) {
+    let counts = tally.reachable.iter().zip(&plan.fields);
+    let most = counts.rev().max_by_key(|(count, _)| **count);
+    if let Some((&count, field)) = most.filter(|(count, _)| **count > 0) {
+        let name = shown(field.as_bytes());
+        summary.step(count, &format!("more with an address in {name}:"), &command.option("also", field));
+    }
+}
