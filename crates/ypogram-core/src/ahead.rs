@@ -6,8 +6,9 @@ use crate::alike::{Alike, Says};
 use crate::bytes;
 use crate::domain_cache::DomainCache;
 use crate::facts::DomainFacts;
+use crate::lanes::BLOCK;
 use crate::local_traits::begins_oddly;
-use crate::masks::{BLOCK, Masks, lowest};
+use crate::masks::{Masks, lowest};
 use crate::policy::{LetterCase, Policy};
 use crate::simple_wrapping::SimpleWrapping;
 

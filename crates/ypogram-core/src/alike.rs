@@ -5,7 +5,7 @@ use std::num::NonZeroU64;
 use crate::codes::{Code, CodeSet};
 use crate::facts::{DomainFacts, Fact};
 use crate::found::Form;
-use crate::grammar::Grammar;
+use crate::grammar_choice::Grammar;
 use crate::judge::Judged;
 use crate::local_traits::local_traits;
 use crate::policy::{LetterCase, Policy};

@@ -4,7 +4,7 @@ use serde::{Serialize, Serializer};
 
 use crate::codes::Code;
 use crate::own_words::{self, OwnWords};
-use crate::policy::PolicyError;
+use crate::policy_error::PolicyError;
 
 /// What kind of mailbox a domain gives: one of the built-in kinds, or one that a list of the job's own gives.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]

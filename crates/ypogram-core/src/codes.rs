@@ -5,7 +5,7 @@
 use serde::{Serialize, Serializer};
 
 use crate::own_words::{self, OwnWords};
-use crate::policy::PolicyError;
+use crate::policy_error::PolicyError;
 use crate::severity::{Kind, Severity};
 
 /// What the table says of a code.

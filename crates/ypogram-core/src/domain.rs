@@ -2,13 +2,11 @@
 
 use std::borrow::Cow;
 
-use idna::uts46::{AsciiDenyList, DnsLength, Hyphens, Uts46};
-
 use crate::bytes::{self, DOT, LDH};
 use crate::codes::Code;
-use crate::examine::keeps_from_writing;
 use crate::facts::{self, DomainFacts, Fact, Name, NameFault};
 use crate::finding::Finding;
+use crate::idna_form::{ascii_of, is_a_label, needs_idna};
 use crate::labels::Labels;
 use crate::local_traits::once;
 use crate::policy::Policy;
@@ -59,7 +57,7 @@ pub(crate) fn examine(text: &[u8], at: usize, policy: &Policy, findings: &mut Ve
     characters(text, at, findings);
     labels(text, at, findings);
     // Faults that are let pass keep nothing from being read.
-    let goes_on = |findings: &[Finding]| !keeps_from_writing(&findings[before..], policy);
+    let goes_on = |findings: &[Finding]| !policy.is_kept_from_writing(&findings[before..]);
     let dotless = text.strip_suffix(b".").filter(|_| goes_on(findings));
     if dotless.is_some() {
         report.ascii.pop();
@@ -150,41 +148,11 @@ fn has_hyphens_third_fourth(label: &[u8]) -> bool {
     label.get(2..4) == Some(b"--")
 }
 
-fn is_a_label(label: &[u8]) -> bool {
-    label.get(..4).is_some_and(|prefix| prefix.eq_ignore_ascii_case(b"xn--"))
-}
-
-/// Whether the domain has labels that only IDNA can judge.
-fn needs_idna(text: &[u8]) -> bool {
-    !text.is_ascii() || text.split(|&b| b == b'.').any(is_a_label)
-}
-
-/// The domain in A-labels, where the strict rules of IDNA allow it.
-pub(crate) fn ascii_of(text: &[u8]) -> Option<String> {
-    strictly_ascii(text)
-}
-
-fn strictly_ascii(text: &[u8]) -> Option<String> {
-    Uts46::new()
-        .to_ascii(text, AsciiDenyList::STD3, Hyphens::Check, DnsLength::Ignore)
-        .ok()
-        .map(Cow::into_owned)
-}
-
-/// The domain as people read it: U-labels where the A-labels decode.
-pub(crate) fn to_unicode(ascii: &str) -> String {
-    if !needs_idna(ascii.as_bytes()) {
-        return ascii.to_owned();
-    }
-    let (unicode, result) = Uts46::new().to_unicode(ascii.as_bytes(), AsciiDenyList::STD3, Hyphens::Check);
-    if result.is_ok() { unicode.into_owned() } else { ascii.to_owned() }
-}
-
 fn to_ascii(text: &[u8], at: usize, report: &mut DomainReport, findings: &mut Vec<Finding>) {
     if !needs_idna(text) {
         return;
     }
-    let Some(ascii) = strictly_ascii(text) else { return name_bad_labels(text, at, findings) };
+    let Some(ascii) = ascii_of(text) else { return name_bad_labels(text, at, findings) };
     idna_rules::check(text, at, findings);
     let written = String::from_utf8_lossy(text);
     report.mapped = !text.is_ascii();
@@ -204,7 +172,7 @@ fn name_bad_labels(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
     for label in text.split(|&b| b == b'.') {
         let span = at + start..at + start + label.len();
         start += label.len() + 1;
-        if needs_idna(label) && strictly_ascii(label).is_none() {
+        if needs_idna(label) && ascii_of(label).is_none() {
             let code = if is_a_label(label) { Code::BadALabel } else { Code::IdnaNotAllowed };
             findings.push(Finding::plain(code, span));
         }
@@ -274,7 +242,7 @@ pub(crate) fn quick_facts(domain: &[u8], policy: &Policy) -> DomainFacts {
                 non_ascii = true;
             }
         }
-        if non_ascii && strictly_ascii(domain).is_none_or(|ascii| ascii.as_bytes() != domain) {
+        if non_ascii && ascii_of(domain).is_none_or(|ascii| ascii.as_bytes() != domain) {
             return faulty;
         }
     }

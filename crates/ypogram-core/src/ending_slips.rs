@@ -1,6 +1,7 @@
 //! Typing slips in the ending of a domain: known ones, and one edit from an ending that very many use.
 
-use crate::slips::{Meant, known_ending, one_edit_apart};
+use crate::edit_distance::one_edit_apart;
+use crate::known_slips::{Meant, known_ending};
 
 /// Endings of one label that very many use, the more used first. Those of countries are too short to tell a slip from another
 /// country's.

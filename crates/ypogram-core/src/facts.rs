@@ -8,7 +8,7 @@ use crate::policy::Policy;
 use crate::providers::{self, Certainty, Operator};
 use crate::reserved;
 use crate::slips;
-use crate::suggest::starts_like_web;
+use crate::web_prefix::starts_like_web;
 
 /// What is known of a domain, in six bytes: the cache of judged domains holds them for each.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]

@@ -10,9 +10,10 @@ use icu_properties::props::{
 use icu_properties::{CodePointMapData, CodePointSetData};
 use unicode_normalization::UnicodeNormalization as _;
 
+use crate::bytes;
 use crate::codes::Code;
 use crate::finding::Finding;
-use crate::{bytes, domain};
+use crate::idna_form;
 
 /// Names what RFC 5892 does not allow in the domain `text`, which UTS #46 maps to A-labels and which starts at byte `at` of the
 /// address.
@@ -30,7 +31,7 @@ pub(crate) fn check(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
 fn check_label(label: &[u8], at: usize, findings: &mut Vec<Finding>) {
     let Ok(written) = std::str::from_utf8(label) else { return };
     let is_a_label = written.is_ascii();
-    let read = domain::to_unicode(&written.to_ascii_lowercase());
+    let read = idna_form::to_unicode(&written.to_ascii_lowercase());
     let text = if is_a_label { &*read } else { written };
     if text.is_ascii() {
         return;

@@ -1,42 +1,9 @@
 //! What two addresses share when they reach the same mailbox.
 
-use serde::{Deserialize, Serialize};
-use unicode_normalization::UnicodeNormalization;
-
-use crate::bytes::{self, ATEXT, DOT, HIGH};
+use crate::bytes::{self};
 use crate::facts::{DomainFacts, Fact};
 use crate::providers::MailboxRule;
-
-/// When two addresses are one mailbox. The rules are not a ladder: `Provider` joins domains that `Everywhere` does not.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize)]
-#[serde(rename_all = "kebab-case")]
-pub enum SameMailbox {
-    /// The local part as written.
-    Exact,
-    /// Letter case ignored.
-    Case,
-    /// Letter case ignored, and what the domain's own provider documents.
-    #[default]
-    Provider,
-    /// Letter case ignored, and in the local part all dots and everything from the first `+`, at every domain.
-    Everywhere,
-}
-
-impl SameMailbox {
-    /// Every rule, in the order in which they are shown.
-    pub const ALL: [SameMailbox; 4] =
-        [SameMailbox::Exact, SameMailbox::Case, SameMailbox::Provider, SameMailbox::Everywhere];
-
-    /// The word in outputs and in the rulebook.
-    pub const fn word(self) -> &'static str {
-        match self {
-            SameMailbox::Exact => "exact",
-            SameMailbox::Case => "case",
-            SameMailbox::Provider => "provider",
-            SameMailbox::Everywhere => "everywhere",
-        }
-    }
-}
+use crate::same_mailbox::SameMailbox;
 
 /// The parts of an address in standard form from which a key is made.
 #[derive(Clone, Copy)]
@@ -126,26 +93,4 @@ fn join(local: &[u8], domain: &[u8], out: &mut Vec<u8>) {
 
 fn is_quoted(local: &[u8]) -> bool {
     local.first() == Some(&b'"')
-}
-
-/// `text` in lower case and composed (NFC): a fixed point, so that folding twice changes nothing.
-pub(crate) fn folded(text: &str) -> String {
-    if text.is_ascii() {
-        return text.to_ascii_lowercase();
-    }
-    let mut now: String = text.nfc().collect::<String>().to_lowercase().nfc().collect();
-    for _ in 0..4 {
-        let next: String = now.to_lowercase().nfc().collect();
-        if next == now {
-            break;
-        }
-        now = next;
-    }
-    now
-}
-
-/// Whether `text` may stand as a local part without quotes (RFC 5321 §4.1.2 *Dot-string*, with RFC 6531).
-pub(crate) fn is_dot_string(text: &[u8]) -> bool {
-    let of_atoms = text.iter().all(|&b| bytes::is(b, ATEXT | DOT | HIGH));
-    of_atoms && text.split(|&b| b == b'.').all(|atom| !atom.is_empty())
 }

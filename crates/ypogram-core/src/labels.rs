@@ -1,6 +1,7 @@
 //! A domain and where its labels end, looked at once for all that is asked of them.
 
-use crate::masks::{BLOCK, Masks};
+use crate::lanes::BLOCK;
+use crate::masks::Masks;
 
 /// A domain (lower-case A-labels, but where it says otherwise), and where its dots are.
 #[derive(Clone, Copy)]

@@ -1,6 +1,7 @@
 //! Some octets in one register: how many those are is found out when the program runs.
 
-use crate::masks::BLOCK;
+/// Octets that are looked at together.
+pub(crate) const BLOCK: usize = 64;
 
 /// What can be done with all octets of a register at once.
 pub(crate) trait Lanes: Copy {

@@ -2,7 +2,8 @@
 
 use hashbrown::HashMap;
 
-use crate::slips;
+use crate::edit_distance::one_edit_apart;
+use crate::known_slips;
 
 /// A domain seen this often may be what others are slips of.
 const OFTEN: u64 = 20;
@@ -45,15 +46,13 @@ impl Learnt {
         }
         let mut meant = HashMap::new();
         for &(domain, count) in &counts {
-            if slips::is_real(domain) || crate::providers::find(domain).is_some() {
+            if known_slips::is_real(domain) || crate::providers::find(domain).is_some() {
                 continue;
             }
             let found = with_one_left_out(domain)
                 .filter_map(|variant| near.get(&variant))
                 .flatten()
-                .filter(|&&place| {
-                    often[place].1 >= count * RARER && slips::one_edit_apart(domain, often[place].0)
-                })
+                .filter(|&&place| often[place].1 >= count * RARER && one_edit_apart(domain, often[place].0))
                 .min();
             if let Some(&place) = found {
                 meant.insert(domain.to_vec(), String::from_utf8_lossy(often[place].0).into_owned());

@@ -5,7 +5,7 @@ use std::borrow::Cow;
 use crate::bytes::{self, ATEXT, CONTROL};
 use crate::codes::Code;
 use crate::finding::Finding;
-use crate::key::is_dot_string;
+use crate::fold::is_dot_string;
 
 /// What the examination of a local part gives.
 #[derive(Debug, Default)]

@@ -6,7 +6,7 @@ use crate::facts::DomainFacts;
 use crate::local_words;
 use crate::policy::Policy;
 use crate::providers;
-use crate::suggest::starts_like_web;
+use crate::web_prefix::starts_like_web;
 
 /// What a local part means.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]

@@ -1,9 +1,6 @@
 //! What 64 octets are, one bit each: checks on short texts become a few operations on whole words, whatever their lengths.
 
-use crate::lanes::{self, Lanes, Task};
-
-/// Octets that are looked at together.
-pub(crate) const BLOCK: usize = 64;
+use crate::lanes::{self, BLOCK, Lanes, Task};
 
 /// What 64 octets are, the first in the lowest bit.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]

@@ -1,9 +1,10 @@
 //! Domains of one's own, and names one trusts: what is typed for them is a slip more often than another firm's domain.
 
+use crate::edit_distance::one_edit_apart;
+use crate::known_slips::{self, Meant};
 use crate::labels::Labels;
 use crate::policy::Policy;
 use crate::reserved::is_or_below;
-use crate::slips::{self, Meant};
 
 /// Shorter names have too many real neighbours.
 const SHORTEST_NAME: usize = 5;
@@ -15,7 +16,7 @@ pub(crate) fn meant(domain: &[u8], policy: &Policy) -> Option<Meant> {
     }
     let text = std::str::from_utf8(domain).ok()?;
     let is_own = |own: &String| is_or_below(domain, own.as_bytes());
-    if policy.house.iter().any(is_own) || slips::is_real(domain) {
+    if policy.house.iter().any(is_own) || known_slips::is_real(domain) {
         return None;
     }
     let of_house = policy.house.iter().find_map(|own| near(text, own).or_else(|| of_other_ending(text, own)));
@@ -34,7 +35,7 @@ fn near(domain: &str, own: &str) -> Option<Meant> {
         return None;
     }
     let same_letters = typed.replace(['-', '_'], "") == own.replace('-', "");
-    (same_letters || slips::one_edit_apart(typed.as_bytes(), own.as_bytes())).then(|| Meant {
+    (same_letters || one_edit_apart(typed.as_bytes(), own.as_bytes())).then(|| Meant {
         domain: format!("{}{own}", &domain[..end]),
         sure: false,
         reason: "one letter from a domain of your own",

@@ -1,10 +1,11 @@
 //! The parts of an address, by name: what `split` makes columns of and `explain` shows.
 
-use crate::domain;
-use crate::examine::{Examined, meaning_base};
+use crate::examined::Examined;
 use crate::facts;
+use crate::idna_form;
 use crate::judge::Judge;
 use crate::labels::Labels;
+use crate::meaning::meaning_base;
 use crate::names::{DerivedName, NameOrder, derive};
 use crate::policy::Policy;
 
@@ -162,7 +163,7 @@ impl Parts<'_> {
             }
             Part::UnicodeDomain => {
                 let ascii = std::str::from_utf8(self.domain).expect("A-labels");
-                out.extend_from_slice(domain::to_unicode(ascii).as_bytes());
+                out.extend_from_slice(idna_form::to_unicode(ascii).as_bytes());
             }
             Part::FirstName => out.extend_from_slice(name.first.as_bytes()),
             Part::MiddleName => out.extend_from_slice(name.middle.as_bytes()),

@@ -3,13 +3,15 @@
 use hashbrown::HashMap;
 
 use crate::codes::{Code, CodeSet};
-use crate::grammar::Grammar;
-use crate::key::SameMailbox;
+use crate::finding::Finding;
+use crate::grammar_choice::Grammar;
 use crate::learnt::Learnt;
 use crate::lists::Lists;
+use crate::policy_error::PolicyError;
 use crate::providers::{self, MailboxRule};
 use crate::repair::Repairs;
 use crate::reserved::is_or_below;
+use crate::same_mailbox::SameMailbox;
 use crate::severity::{Kind, Severity, Verdict};
 
 /// What becomes of the letter case of a local part. That of the domain never counts and is always settled.
@@ -21,10 +23,6 @@ pub enum LetterCase {
     /// As it was written.
     Keep,
 }
-
-/// A reason why a policy cannot be made as asked.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct PolicyError(pub String);
 
 /// What a job asks for. [`Policy::default`] is the design's.
 #[derive(Clone, Debug)]
@@ -233,6 +231,11 @@ impl Policy {
     pub(crate) fn keeps_from_writing(&self, code: Code) -> bool {
         let of_syntax = code.info().kind == Kind::Syntax;
         of_syntax && (code.least() > Severity::Off || self.severity(code) == Severity::Reject)
+    }
+
+    /// Whether one of `findings` does.
+    pub(crate) fn is_kept_from_writing(&self, findings: &[Finding]) -> bool {
+        findings.iter().any(|finding| self.keeps_from_writing(finding.code))
     }
 
     /// The verdict that follows from the findings `codes`.

@@ -12,7 +12,7 @@ use crate::labels::Labels;
 use crate::policy::Policy;
 use crate::providers;
 use crate::severity::Verdict;
-use crate::{bytes, decoded, facts, local_traits, own_names, slips};
+use crate::{decoded, facts, local_traits, own_names, slips};
 
 /// How sure a suggestion is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
@@ -517,11 +517,6 @@ fn without_doubled_ending(domain: &str) -> Cow<'_, str> {
         once = before;
     }
     once.into()
-}
-
-/// Whether an address starts or ends as a web address does.
-pub(crate) fn starts_like_web(part: &[u8]) -> bool {
-    part.len() > 4 && part[..4].eq_ignore_ascii_case(b"www.") && !bytes::trim(part).is_empty()
 }
 
 #[cfg(test)]

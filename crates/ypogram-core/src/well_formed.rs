@@ -4,7 +4,7 @@ use std::sync::LazyLock;
 
 use crate::bytes::{self, ATEXT, DOT, HIGH};
 use crate::examine::examine;
-use crate::grammar::Grammar;
+use crate::grammar_choice::Grammar;
 use crate::policy::Policy;
 use crate::severity::Kind;
 

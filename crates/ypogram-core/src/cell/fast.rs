@@ -7,7 +7,7 @@
 //! instructions (measured on the demo's list).
 
 use super::words::{may_warn, may_warn_together};
-use crate::masks::BLOCK;
+use crate::lanes::BLOCK;
 use crate::names::word_bits;
 
 /// Bytes of a text that are looked at together.

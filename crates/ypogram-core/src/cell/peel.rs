@@ -3,8 +3,8 @@
 use crate::bytes::{self, ATEXT, DOT, HIGH};
 use crate::cell::list::trimmed;
 use crate::cell::words::{self, Label};
-use crate::examine;
 use crate::found::Form;
+use crate::grammar::smtp;
 use crate::local_part::closing_quote;
 use crate::repair::Repairs;
 use crate::span::Span;
@@ -185,7 +185,7 @@ pub(super) fn unclosed(text: &[u8]) -> Option<usize> {
 /// `"ada lovell"@host` and `ada@[192.0.2.1]`: what is no word and yet in order.
 pub(super) fn is_quoted_local(text: &[u8]) -> bool {
     (text.starts_with(b"\"") || text.ends_with(b"]"))
-        && examine::cut(text).is_some_and(|cut| {
+        && smtp::cut(text).is_some_and(|cut| {
             let literal = cut.domain.of(text).starts_with(b"[");
             let local = cut.local.of(text);
             let quoted = local.len() > 1 && closing_quote(local) == Some(local.len() - 1);

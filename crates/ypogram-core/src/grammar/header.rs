@@ -6,11 +6,12 @@
 use crate::bytes::{self, ATEXT, HIGH};
 use crate::codes::Code;
 use crate::domain;
-use crate::examine::{self, Examined};
+use crate::examined::Examined;
 use crate::finding::Finding;
 use crate::local_part::{self, LocalReport};
 use crate::policy::Policy;
 use crate::span::Span;
+use crate::standard_form;
 
 /// Examines `text` as an address of a message header.
 pub(crate) fn examine(text: &[u8], policy: &Policy, out: &mut Examined) {
@@ -78,7 +79,7 @@ fn judge_parts(text: &[u8], spec: &Spec, policy: &Policy, out: &mut Examined) {
     if places.windows(2).any(|pair| pair[0] + 1 != pair[1]) {
         out.findings.push(Finding::plain(Code::ObsoleteForm, out.domain_span));
     }
-    examine::put_together(local, policy, out);
+    standard_form::put_together(local, policy, out);
 }
 
 fn local_part_of(text: &[u8], spec: &Spec, out: &mut Examined) -> LocalReport {

@@ -3,16 +3,18 @@
 use crate::bytes::{self, ATEXT, DOT, LDH};
 use crate::codes::Code;
 use crate::domain;
-use crate::examine::{self, Examined};
+use crate::examined::Examined;
 use crate::finding::Finding;
+use crate::grammar::smtp;
 use crate::local_part::LocalReport;
 use crate::policy::Policy;
 use crate::severity::Kind;
+use crate::standard_form;
 
 /// Examines `text`: syntax findings exactly where the HTML standard refuses it.
 pub(crate) fn examine(text: &[u8], policy: &Policy, out: &mut Examined) {
     if !is_valid(text) {
-        examine::smtp(text, policy, out);
+        smtp::smtp(text, policy, out);
         if !out.findings.iter().any(|finding| finding.code.info().kind == Kind::Syntax) {
             out.findings.push(Finding::plain(Code::NotHtmlAddress, 0..text.len()));
             if policy.keeps_from_writing(Code::NotHtmlAddress) {
@@ -21,13 +23,13 @@ pub(crate) fn examine(text: &[u8], policy: &Policy, out: &mut Examined) {
         }
         return;
     }
-    let cut = examine::cut(text).expect("a valid address has an @");
+    let cut = smtp::cut(text).expect("a valid address has an @");
     (out.local_span, out.domain_span) = (cut.local, cut.domain);
     // Dots may stand anywhere in its local part, and it knows no length but that of a label.
     out.domain = domain::examine(cut.domain.of(text), cut.domain.start, policy, &mut out.findings);
     out.findings.retain(|finding| finding.code.info().kind != Kind::Syntax);
     let local = LocalReport { content: cut.local.of(text).to_vec(), quoted: false };
-    examine::put_together_as_it_is(local, policy, out);
+    standard_form::put_together_as_it_is(local, policy, out);
 }
 
 /// `1*( atext / "." ) "@" label *( "." label )`, a label being letters, digits and inner hyphens, at most 63.

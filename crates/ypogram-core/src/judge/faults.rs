@@ -3,7 +3,7 @@
 use crate::bytes::{self, ATEXT, DOT};
 use crate::codes::{Code, CodeSet};
 use crate::facts::{DomainFacts, Fact};
-use crate::grammar::Grammar;
+use crate::grammar_choice::Grammar;
 use crate::judge::{Judge, Judged, LONGEST};
 use crate::labels::Labels;
 use crate::no_address;

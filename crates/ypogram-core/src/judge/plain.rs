@@ -7,9 +7,10 @@ use crate::alike::{Alike, Says};
 use crate::bytes::{PLUS, UPPER};
 use crate::facts::{DomainFacts, Fact};
 use crate::judge::{Judge, Judged, is_key};
-use crate::key::{DOTS, KeyParts, SameMailbox};
-use crate::masks::BLOCK;
+use crate::key::{DOTS, KeyParts};
+use crate::lanes::BLOCK;
 use crate::providers::MailboxRule;
+use crate::same_mailbox::SameMailbox;
 use crate::scan::Scan;
 use crate::text::{Usual, Within};
 

@@ -2,8 +2,9 @@
 
 use crate::class::Class;
 use crate::codes::Code;
+use crate::known_slips;
 use crate::local_words::{self, Desk, Placeholder};
-use crate::{providers, reserved, slips};
+use crate::{providers, reserved};
 
 /// A built-in list: its name is that of the class it gives or of the finding it raises.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -54,7 +55,7 @@ pub fn built_in() -> Vec<BuiltIn> {
     lists.push(BuiltIn {
         name: Code::TypingSlip.name(),
         what: "domains and endings: mistyped, and what was meant",
-        entries: slips::all().map(|(typed, meant)| (typed.to_owned(), meant.to_owned())).collect(),
+        entries: known_slips::all().map(|(typed, meant)| (typed.to_owned(), meant.to_owned())).collect(),
     });
     for list in &mut lists {
         list.entries.sort_unstable();

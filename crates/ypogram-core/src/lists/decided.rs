@@ -4,10 +4,11 @@ use serde::{Serialize, Serializer};
 
 use crate::class::Class;
 use crate::codes::Code;
-use crate::examine::{Examined, meaning_base};
+use crate::examined::Examined;
 use crate::labels::Labels;
 use crate::lists::{Asked, Of};
 use crate::local_words;
+use crate::meaning::meaning_base;
 use crate::policy::Policy;
 use crate::providers::{self, Provider};
 

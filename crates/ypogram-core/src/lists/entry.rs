@@ -1,9 +1,10 @@
 //! One entry of a list, brought to the form in which it is looked up.
 
 use crate::bytes::{self, LDH, UPPER};
-use crate::domain;
+use crate::fold::folded;
+use crate::fold::is_dot_string;
+use crate::idna_form;
 use crate::judge::Judge;
-use crate::key::{folded, is_dot_string};
 
 /// What the entries of a list are.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -132,7 +133,7 @@ fn domain(entry: &[u8], out: &mut Vec<u8>) -> Result<EntryKind, String> {
         }
         return Ok(kind);
     }
-    match domain::ascii_of(host).filter(|ascii| labels_fit(ascii.as_bytes())) {
+    match idna_form::ascii_of(host).filter(|ascii| labels_fit(ascii.as_bytes())) {
         Some(ascii) => {
             out.extend_from_slice(ascii.as_bytes());
             Ok(kind)

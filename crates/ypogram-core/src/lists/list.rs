@@ -226,7 +226,7 @@ impl List {
     pub fn find_value(&self, value: &[u8], prefix: bool) -> Option<usize> {
         let value = value.trim_ascii();
         let lower = match std::str::from_utf8(value) {
-            Ok(text) if !value.is_ascii() => crate::key::folded(text).into_bytes(),
+            Ok(text) if !value.is_ascii() => crate::fold::folded(text).into_bytes(),
             _ => value.to_ascii_lowercase(),
         };
         if !prefix {

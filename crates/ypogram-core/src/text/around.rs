@@ -2,6 +2,7 @@
 
 use crate::alike::Alike;
 use crate::bytes::HIGH;
+use crate::idna_form;
 use crate::judge::Judge;
 use crate::labels::Labels;
 use crate::policy::Policy;
@@ -13,7 +14,7 @@ use crate::text::local_before::local_before;
 use crate::text::passed::Passed;
 use crate::text::usual::Usual;
 use crate::text::word_after::word_after;
-use crate::{domain, facts, reserved, slips};
+use crate::{facts, reserved, slips};
 
 /// The address around an @.
 pub(super) struct Bare {
@@ -175,7 +176,7 @@ pub(super) fn has_known_ending(domain: &[u8], policy: &Policy) -> bool {
         // Left-over invisible and full-width characters are undone as in a cell.
         let plain = crate::decoded::decode(domain);
         let plain = plain.as_ref().map_or(domain, |decoded| &decoded.text);
-        domain::ascii_of(plain).is_some_and(|ascii| known(ascii.as_bytes()))
+        idna_form::ascii_of(plain).is_some_and(|ascii| known(ascii.as_bytes()))
     }
 }
 

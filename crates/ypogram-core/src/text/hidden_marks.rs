@@ -2,8 +2,8 @@
 
 use prefetch_index::prefetch_index;
 
+use crate::lanes::BLOCK;
 use crate::lanes::{self, Lanes, SMALL, Task};
-use crate::masks::BLOCK;
 use crate::text::signs::AHEAD;
 
 /// Bytes of the shortest of them.

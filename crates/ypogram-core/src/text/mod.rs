@@ -27,7 +27,7 @@ use crate::codes::{Code, CodeSet};
 use crate::decoded::{self, Decoded};
 use crate::found::{Form, Found, Place};
 use crate::judge::Judge;
-use crate::masks::BLOCK;
+use crate::lanes::BLOCK;
 use crate::policy::Policy;
 use crate::repair::{Repair, Repairs};
 use crate::scan::Scan;

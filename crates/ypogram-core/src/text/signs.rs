@@ -2,8 +2,8 @@
 
 use prefetch_index::prefetch_index;
 
+use crate::lanes::BLOCK;
 use crate::lanes::{self, Lanes, Task};
-use crate::masks::BLOCK;
 use crate::span::Span;
 
 /// Finds each `@`, each `%` and `&` that may start an encoded one, and each full-width one, from left to right. They are rare, so

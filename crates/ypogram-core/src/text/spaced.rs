@@ -4,8 +4,8 @@ use crate::bytes::{self, HIGH, LDH};
 use crate::cell::{Label, label};
 use crate::decoded::{self, Decoded};
 use crate::span::Span;
-use crate::suggest::starts_like_web;
 use crate::text::around::{self, Endings};
+use crate::web_prefix::starts_like_web;
 
 include!(concat!(env!("OUT_DIR"), "/ordinary_words.rs"));
 

@@ -1,7 +1,8 @@
 //! Addresses as most stand in a text: short and plain on both sides of their @.
 
 use crate::bytes::{self, ATEXT, DOT, HIGH, LDH, PLUS, UPPER};
-use crate::masks::{BLOCK, Masks, lowest};
+use crate::lanes::BLOCK;
+use crate::masks::{Masks, lowest};
 use crate::span::Span;
 use crate::text::local_before::Local;
 use crate::text::signs::Sign;
