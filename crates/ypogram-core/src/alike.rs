@@ -6,7 +6,7 @@ use crate::codes::{Code, CodeSet};
 use crate::facts::{DomainFacts, Fact};
 use crate::found::Form;
 use crate::grammar_choice::Grammar;
-use crate::judge::Judged;
+use crate::judged::Judged;
 use crate::local_traits::local_traits;
 use crate::policy::{LetterCase, Policy};
 use crate::repair::{Repair, Repairs};

@@ -184,3 +184,7 @@ pub(crate) fn shown(c: char) -> String {
         c => format!("‘{c}’ (U+{:04X})", c as u32),
     }
 }
+
+pub(crate) fn ends_ignoring_case(text: &[u8], end: &[u8]) -> bool {
+    text.len() >= end.len() && text[text.len() - end.len()..].eq_ignore_ascii_case(end)
+}

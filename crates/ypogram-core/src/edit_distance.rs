@@ -23,3 +23,30 @@ pub(crate) fn one_edit_apart(a: &[u8], b: &[u8]) -> bool {
         _ => false,
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn one_edit_is_what_the_textbook_says() {
+        let words = [
+            "gmail.com",
+            "gmial.com",
+            "gmal.com",
+            "ggmail.com",
+            "gmail.co",
+            "hmail.com",
+            "gamil.com",
+            "gmaill.con",
+            "live.com",
+            "",
+        ];
+        for a in words {
+            for b in words {
+                let expected = strsim::damerau_levenshtein(a, b) == 1;
+                assert_eq!(one_edit_apart(a.as_bytes(), b.as_bytes()), expected, "{a} {b}");
+            }
+        }
+    }
+}

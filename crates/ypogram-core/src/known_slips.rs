@@ -97,3 +97,27 @@ static OCTETS_OF_POPULAR: [u64; POPULAR.len()] = {
     }
     octets
 };
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Neither lengths nor octets leave one out that is one edit away, wherever that is.
+    #[test]
+    fn every_popular_domain_is_near_its_slips() {
+        for popular in POPULAR.iter().map(|popular| popular.as_bytes()) {
+            for at in 0..popular.len() {
+                let (before, behind) = popular.split_at(at);
+                let swapped = behind.get(1).map(|&next| [before, &[next, behind[0]], &behind[2..]].concat());
+                let others = [b'q', b'.', b'm'].map(|other| [before, &[other], &behind[1..]].concat());
+                let more = [b'q', b'm'].map(|other| [before, &[other], behind].concat());
+                let less = [before, &behind[1..]].concat();
+                for slip in others.into_iter().chain(more).chain([less]).chain(swapped) {
+                    let all = POPULAR.iter().find(|other| one_edit_apart(&slip, other.as_bytes()));
+                    assert_eq!(of_popular(&slip), all.copied(), "{}", slip.escape_ascii());
+                }
+            }
+        }
+        assert_eq!(of_popular("a".repeat(300).as_bytes()), None);
+    }
+}

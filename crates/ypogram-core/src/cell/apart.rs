@@ -1,6 +1,9 @@
 //! Pieces of an address that stand apart from it: a dot, hyphen, underscore or ending that a space cut off.
 
-use crate::cell::beside::{Words, is_small, tokens, words_of};
+use crate::cell::tokens::Words;
+use crate::cell::tokens::is_small;
+use crate::cell::tokens::tokens;
+use crate::cell::tokens::words_of;
 use crate::cell::words;
 use crate::facts;
 use crate::labels::Labels;

@@ -4,8 +4,8 @@ use std::collections::VecDeque;
 
 use smallvec::SmallVec;
 
-use crate::cell::list::trimmed;
-use crate::cell::part::Piece;
+use crate::cell::piece::Piece;
+use crate::cell::trim::trimmed;
 use crate::cell::words::{self, Label};
 use crate::cell_kind::CellKind;
 use crate::found::Form;

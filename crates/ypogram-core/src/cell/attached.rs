@@ -1,7 +1,7 @@
 //! What touches an address and is no part of it: the signs of a formula, what is left of an encoding, a sign in front.
 
-use crate::cell::part::Piece;
 use crate::cell::peel;
+use crate::cell::piece::Piece;
 use crate::cell::words::{self, Label};
 use crate::codes::Code;
 use crate::local_traits::entity_names;

@@ -1,52 +1,15 @@
 //! What the words beside an address are: a name, a word that slipped off, a remark.
 
-use smallvec::SmallVec;
-
 use crate::bytes;
+use crate::cell::Beside;
 use crate::cell::name_beside::{is_name, local_of, local_words, name_words, plain, unquoted};
-use crate::cell::part::Piece;
+use crate::cell::piece::Piece;
+use crate::cell::tokens::Words;
+use crate::cell::tokens::{Tokens, is_small, tokens, words_of};
+use crate::cell::trim::trimmed;
 use crate::cell::words::{self, Label};
-use crate::cell::{Beside, list};
 use crate::codes::Code;
 use crate::span::Span;
-
-/// Where words stand beside an address.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct Words {
-    pub(super) before: Span,
-    pub(super) after: Span,
-    /// Angle brackets stand around the address.
-    pub(super) angle: bool,
-    /// Another address stands in front of these words.
-    pub(super) between: bool,
-}
-
-pub(super) type Tokens = SmallVec<[Span; 8]>;
-
-/// What stands between white space.
-pub(super) fn tokens(text: &[u8], span: Span) -> Tokens {
-    let words = span.of(text).split(|b| b.is_ascii_whitespace()).filter(|word| !word.is_empty());
-    let place = |word: &[u8]| {
-        let start = bytes::offset_in(text, word);
-        Span::new(start, start + word.len())
-    };
-    words.map(place).collect()
-}
-
-/// Those that are words, without the signs around them.
-pub(super) fn words_of(text: &[u8], tokens: &Tokens) -> Tokens {
-    let is_of_word = |b: &u8| b.is_ascii_alphanumeric() || *b >= 0x80;
-    let bare = |token: &Span| {
-        let token_text = token.of(text);
-        let start = token_text.iter().position(is_of_word)?;
-        let end = token_text.iter().rposition(is_of_word)? + 1;
-        let word = &token_text[start..end];
-        let has_letter = word.iter().any(u8::is_ascii_alphanumeric)
-            || String::from_utf8_lossy(word).chars().any(char::is_alphanumeric);
-        has_letter.then(|| Span::new(token.start + start, token.start + end))
-    };
-    tokens.iter().filter_map(bare).collect()
-}
 
 /// Says what the words beside the address of `piece` are.
 pub(super) fn read(text: &[u8], words: Words, beside: Beside<'_>, piece: &mut Piece) {
@@ -56,7 +19,7 @@ pub(super) fn read(text: &[u8], words: Words, beside: Beside<'_>, piece: &mut Pi
         return read_signs(text, &before, &after, piece);
     }
     if words.angle && !words_before.is_empty() {
-        let name = unquoted(text, list::trimmed(text, words.before));
+        let name = unquoted(text, trimmed(text, words.before));
         piece.named(name, true);
         if let Some(remark) = around(&words_after) {
             piece.with_words(Code::Remark, [remark]);
@@ -117,12 +80,6 @@ fn may_slip_off(text: &[u8], tokens: &Tokens, words: &Tokens) -> bool {
         [_, joiner] => is_joiner(joiner.of(text)) && last_token == joiner.of(text),
         _ => false,
     }
-}
-
-pub(super) fn is_small(word: &[u8]) -> bool {
-    word.iter().all(|b| {
-        b.is_ascii_lowercase() || b.is_ascii_digit() || matches!(b, b'.' | b'-' | b'_' | b'\'' | b'+')
-    })
 }
 
 /// The words for ‘and’ and ‘or’.

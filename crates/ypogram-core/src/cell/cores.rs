@@ -3,8 +3,8 @@
 use smallvec::SmallVec;
 
 use crate::cell::apart::end_before_separator;
-use crate::cell::list::trimmed;
 use crate::cell::peel::Peeled;
+use crate::cell::trim::trimmed;
 use crate::policy::Policy;
 use crate::span::Span;
 use crate::wrapping::Wrapping;

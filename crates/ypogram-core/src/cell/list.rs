@@ -2,9 +2,9 @@
 
 use smallvec::SmallVec;
 
-use crate::bytes;
 use crate::cell::peel::Peeled;
 use crate::cell::says_nothing;
+use crate::cell::trim::trimmed;
 use crate::span::Span;
 use crate::wrapping::Wrapping;
 
@@ -119,11 +119,4 @@ fn cuts(text: &[u8], whole: Span) -> Parts {
     }
     parts.push(Span::new(start.min(whole.end), whole.end));
     parts
-}
-
-/// `span` without white space at its ends.
-pub(super) fn trimmed(text: &[u8], span: Span) -> Span {
-    let inner = bytes::trim(span.of(text));
-    let start = bytes::offset_in(text, inner);
-    Span::new(start, start + inner.len())
 }

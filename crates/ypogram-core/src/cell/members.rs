@@ -2,8 +2,8 @@
 
 use smallvec::SmallVec;
 
-use crate::cell::Pieces;
-use crate::cell::part::Piece;
+use crate::cell::piece::Piece;
+use crate::cell::piece::Pieces;
 use crate::cell::words;
 use crate::codes::{Code, CodeSet};
 use crate::span::Span;

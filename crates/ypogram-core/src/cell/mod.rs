@@ -17,6 +17,10 @@ mod members;
 mod name_beside;
 mod part;
 mod peel;
+mod piece;
+mod record_names;
+mod tokens;
+mod trim;
 mod words;
 
 use std::borrow::Cow;
@@ -24,6 +28,7 @@ use std::borrow::Cow;
 use smallvec::SmallVec;
 
 use crate::bytes::{self, ATEXT, DOT, SEPARATES};
+use crate::cell::trim::trimmed;
 use crate::decoded::{self, Decoded};
 use crate::found::{Form, Found, Meant, Place};
 use crate::policy::Policy;
@@ -32,19 +37,10 @@ use crate::simple_wrapping::SimpleWrapping;
 use crate::span::Span;
 use crate::wrapping::{CLOSING_SIGNS, Wrapping};
 pub use contact_remark::{is_in as says_do_not_contact, is_in_start as starts_with_do_not_contact};
-use part::Piece;
+use piece::Piece;
+pub use record_names::Beside;
 pub use words::says_nothing;
 pub(crate) use words::{Label, label};
-
-/// What is known of the record in which a cell stands.
-#[derive(Clone, Copy, Debug, Default)]
-pub struct Beside<'r> {
-    /// What stands in the fields that name the record's person: words beside an address are a name where they are here.
-    pub names: &'r [&'r [u8]],
-}
-
-/// The addresses of a cell: hardly ever more than one.
-type Pieces = SmallVec<[Piece; 2]>;
 
 /// Appends what stands in the address cell `cell` to `out`: nothing where it is blank or says that there is no address, else at
 /// least one address, be it a faulty one.
@@ -101,7 +97,7 @@ fn simply_wrapped(cell: &[u8]) -> Option<Found<'_>> {
     let start = bytes::offset_in(cell, outside);
     if found.form == Form::Named {
         let before = Span::new(start, found.as_found.start - 1);
-        found.name = Some(name_beside::unquoted(cell, list::trimmed(cell, before)));
+        found.name = Some(name_beside::unquoted(cell, trimmed(cell, before)));
     }
     found.as_found = Span::new(start, start + outside.len());
     Some(found)
@@ -132,7 +128,7 @@ fn read_any<'a>(cell: &'a [u8], beside: Beside<'_>, policy: &Policy, out: &mut V
             out.push(finish(cell, decoded.as_ref(), piece));
         }
     } else {
-        let text = list::trimmed(text, Span::new(0, text.len()));
+        let text = trimmed(text, Span::new(0, text.len()));
         out.push(finish(cell, decoded.as_ref(), Piece::without_address(text)));
     }
 }

@@ -5,7 +5,7 @@ use unicode_normalization::char::is_combining_mark;
 
 use crate::bytes;
 use crate::cell::Beside;
-use crate::cell::beside::Tokens;
+use crate::cell::tokens::Tokens;
 use crate::names::stands_between_names;
 use crate::span::Span;
 

@@ -1,7 +1,7 @@
 //! Takes off what encloses an address, layer by layer.
 
 use crate::bytes::{self, ATEXT, DOT, HIGH};
-use crate::cell::list::trimmed;
+use crate::cell::trim::trimmed;
 use crate::cell::words::{self, Label};
 use crate::found::Form;
 use crate::grammar::smtp;

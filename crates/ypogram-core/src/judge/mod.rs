@@ -1,11 +1,12 @@
 //! The quick path: judges address after address, each domain once, without the heap where nothing is at fault.
 
 mod faults;
+mod list_entries;
 mod plain;
+mod plain_address;
 
 use crate::alike::{Alike, Says};
 use crate::bytes::{self, DOT, HIGH, LDH, PLUS, UPPER};
-use crate::class::Class;
 use crate::codes::CodeSet;
 use crate::domain_cache::DomainCache;
 use crate::examine::examine;
@@ -14,41 +15,21 @@ use crate::facts::{DomainFacts, Fact};
 use crate::found::Found;
 use crate::grammar_choice::Grammar;
 use crate::hash::Hasher;
+use crate::judged::Judged;
 use crate::key::KeyParts;
 use crate::lists::Asked;
 use crate::local_traits::may_have_rare_traits;
 use crate::meaning::meaning_base;
 use crate::policy::{LetterCase, Policy};
-use crate::providers::{Certainty, Operator};
-use crate::repair::Repairs;
+use crate::providers::Certainty;
 use crate::same_mailbox::SameMailbox;
 use crate::scan::Scan;
 use crate::severity::Verdict;
 use crate::suggest::{Suggestion, meant_by, suggest_by};
-use crate::text::Hit;
-pub use plain::Plain;
+pub use plain_address::Plain;
 
 /// As many octets an address has at most (RFC 5321 §4.5.3.1.3, less the brackets).
 const LONGEST: usize = 254;
-
-/// What was found of one address.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Judged {
-    /// The findings' codes.
-    pub codes: CodeSet,
-    /// The worst severity among them.
-    pub verdict: Verdict,
-    /// What kind of mailbox the domain gives.
-    pub class: Option<Class>,
-    /// How certain that is.
-    pub certainty: Certainty,
-    /// Who runs the domain.
-    pub operator: Operator,
-    /// What the standard form changes.
-    pub repairs: Repairs,
-    /// No syntax finding rejects it, so that there is a standard form.
-    pub has_standard_form: bool,
-}
 
 /// Judges addresses one after the other. One for each thread: it remembers the domains it met.
 ///
@@ -65,8 +46,8 @@ pub struct Judged {
 /// ```
 pub struct Judge<'p> {
     policy: &'p Policy,
-    domains: DomainCache,
-    hand: InHand,
+    pub(crate) domains: DomainCache,
+    pub(crate) hand: InHand,
     /// What is in hand while others are judged aside.
     spare: InHand,
     /// The key that was asked for alone.
@@ -74,9 +55,9 @@ pub struct Judge<'p> {
 }
 
 /// The address judged last.
-struct InHand {
+pub(crate) struct InHand {
     /// Its standard form.
-    address: Vec<u8>,
+    pub(crate) address: Vec<u8>,
     at: usize,
     /// Its local part as written and in lower case, where the standard form has not both.
     written: Vec<u8>,
@@ -85,7 +66,7 @@ struct InHand {
     one_case: bool,
     plain: bool,
     facts: DomainFacts,
-    domain_hash: u64,
+    pub(crate) domain_hash: u64,
 }
 
 impl InHand {
@@ -137,20 +118,6 @@ impl<'p> Judge<'p> {
     pub fn judge(&mut self, text: &[u8]) -> Judged {
         let quick = Scan::new(text).and_then(|scan| self.quick(text, scan));
         quick.unwrap_or_else(|| self.otherwise(text))
-    }
-
-    /// Judges what was found in a text: like [`judge`](Self::judge), without looking again at what was seen on the way, and with
-    /// the findings that come from how it stands.
-    pub fn judge_hit(&mut self, hit: &Hit<'_>) -> Judged {
-        let mut judged = match hit.scan {
-            Some(scan) => self.quick(&hit.text, scan).unwrap_or_else(|| self.otherwise(&hit.text)),
-            None => self.judge(&hit.text),
-        };
-        if !hit.codes().is_empty() {
-            judged.codes = self.policy.with_as_found(judged.codes, hit.codes());
-            judged.verdict = self.policy.verdict(judged.codes);
-        }
-        judged
     }
 
     /// What was probably meant by `text`, whose findings are `codes`, as [`suggest`](crate::suggest()) has it. The address
@@ -268,7 +235,7 @@ impl<'p> Judge<'p> {
     }
 
     /// Judges what is plain ASCII without faults but of its domain's name; anything else is left to the others.
-    fn quick(&mut self, text: &[u8], scan: Scan) -> Option<Judged> {
+    pub(crate) fn quick(&mut self, text: &[u8], scan: Scan) -> Option<Judged> {
         let is_rare = may_have_rare_traits(&text[..scan.at], scan.local);
         if self.policy.grammar != Grammar::Smtp || text.len() > LONGEST || is_rare {
             return None;
@@ -327,7 +294,7 @@ impl<'p> Judge<'p> {
         }
     }
 
-    fn keeps_case(&self) -> bool {
+    pub(crate) fn keeps_case(&self) -> bool {
         self.policy.letter_case == LetterCase::Keep
     }
 
@@ -386,7 +353,7 @@ impl<'p> Judge<'p> {
     }
 
     /// Judges what is not judged quickly.
-    fn otherwise(&mut self, text: &[u8]) -> Judged {
+    pub(crate) fn otherwise(&mut self, text: &[u8]) -> Judged {
         self.faulty(text).unwrap_or_else(|| self.thorough(text))
     }
 

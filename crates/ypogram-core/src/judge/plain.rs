@@ -3,81 +3,17 @@
 use std::ops::Range;
 
 use crate::ahead::{Ahead, Mark, Seen};
-use crate::alike::{Alike, Says};
+use crate::alike::Alike;
 use crate::bytes::{PLUS, UPPER};
 use crate::facts::{DomainFacts, Fact};
-use crate::judge::{Judge, Judged, is_key};
+use crate::judge::plain_address::Plain;
+use crate::judge::{Judge, is_key};
+use crate::judged::Judged;
 use crate::key::{DOTS, KeyParts};
 use crate::lanes::BLOCK;
 use crate::providers::MailboxRule;
 use crate::same_mailbox::SameMailbox;
 use crate::scan::Scan;
-use crate::text::{Usual, Within};
-
-/// A plain address that is a whole cell, or all that is wanted of one.
-#[derive(Clone, Copy, Debug)]
-pub struct Plain<'a> {
-    /// What it has in common with others.
-    pub alike: Alike,
-    /// Its standard form, and what happens to stand behind it.
-    letters: &'a [u8],
-    len: usize,
-    /// Where the @ stands in it.
-    at: usize,
-    /// Its key under the rule that was asked for, where that is not the standard form, what stands behind it, and how many octets
-    /// the key has.
-    key: Option<(&'a [u8], usize)>,
-}
-
-impl<'a> Plain<'a> {
-    /// The address in standard form.
-    #[inline]
-    pub fn address(&self) -> &'a [u8] {
-        &self.letters[..self.len]
-    }
-
-    /// The address in standard form and more octets of no meaning behind it, so that it can be copied in steps of fixed width.
-    #[inline]
-    pub fn address_and_room(&self) -> &'a [u8] {
-        self.letters
-    }
-
-    /// Where the @ stands in the address.
-    #[inline]
-    pub fn at(&self) -> usize {
-        self.at
-    }
-
-    /// How many octets the address has.
-    #[inline]
-    pub fn octets(&self) -> usize {
-        self.len
-    }
-
-    /// The local part in standard form.
-    #[inline]
-    pub fn local_part(&self) -> &'a [u8] {
-        &self.letters[..self.at]
-    }
-
-    /// The domain in standard form.
-    #[inline]
-    pub fn domain(&self) -> &'a [u8] {
-        &self.letters[self.at + 1..self.len]
-    }
-
-    /// The key under the rule that was asked for.
-    #[inline]
-    pub fn key(&self) -> &'a [u8] {
-        self.key.map_or_else(|| self.address(), |(key, octets)| &key[..octets])
-    }
-
-    /// The same where it is not the standard form, with more octets of no meaning behind it; and how many octets the key has.
-    #[inline]
-    pub fn key_apart(&self) -> Option<(&'a [u8], usize)> {
-        self.key
-    }
-}
 
 impl Judge<'_> {
     /// Looks at `cells` together, before they are judged one by one; one that cannot be a plain address need not be given. A cell
@@ -222,56 +158,9 @@ impl Judge<'_> {
         Some(Plain { alike, letters, len, at, key })
     }
 
-    /// Takes the hash of the domain of `usual`, and fetches ahead what is known of it.
-    #[inline]
-    pub(crate) fn fetch_domain<'s>(&self, mut usual: Usual<'s>) -> Usual<'s> {
-        usual.hash = self.domains.hash_in(usual.domain_and_behind(), usual.domain().len());
-        self.domains.fetch(usual.hash);
-        usual
-    }
-
-    /// Judges what may be an address among other words, where its ending is in the root zone or trusted and nothing has to be
-    /// looked at more closely: what it has in common with others. Afterwards the judge holds its standard form where it was
-    /// written with capitals, and the hash of its domain.
-    #[inline(always)]
-    pub(crate) fn usual(&mut self, usual: &Usual<'_>) -> Option<Alike> {
-        let policy = self.policy;
-        let (local_capitals, domain_capitals) = (usual.has_local_capitals(), usual.has_domain_capitals());
-        let as_written = local_capitals && (self.keeps_case() || policy.same == SameMailbox::Exact);
-        if !Alike::is_all_under(policy) || as_written || !usual.ends_in_a_label() {
-            return None;
-        }
-        let (local, domain) = (usual.local_part(), usual.domain());
-        let facts = self.domains.facts_by(usual.hash, domain, policy);
-        if !facts.is(Fact::KnownEnding) || !Alike::is_all_at(facts) {
-            return None;
-        }
-        self.forget();
-        if local_capitals || domain_capitals {
-            self.hand.address.extend_from_slice(usual.address());
-        }
-        self.hand.domain_hash = usual.hash;
-        let alike = Alike::of(local, usual.plus(), usual.has_signs(), domain, facts, policy);
-        Some(alike.with(Says::LocalCapitals, local_capitals).with(Says::DomainCapitals, domain_capitals))
-    }
-
-    /// The key under the policy's rule of an address that was met in a text and judged on the way, with `scratch` to write it to
-    /// where it is not the standard form, which is `address`.
-    #[inline]
-    pub fn key_of_met<'a>(&self, met: Within, address: &'a [u8], scratch: &'a mut Vec<u8>) -> &'a [u8] {
-        let (facts, same) = (met.alike.facts(), self.policy.same);
-        let (local, domain) = (&address[..met.at], &address[met.at + 1..]);
-        if self.is_key(same, facts, domain, || met.plus, || met.dots) {
-            return address;
-        }
-        scratch.clear();
-        self.key_parts(local, domain, facts).write(same, scratch);
-        scratch
-    }
-
     /// No address is in hand any more.
     #[inline]
-    pub(super) fn forget(&mut self) {
+    pub(crate) fn forget(&mut self) {
         (self.hand.at, self.hand.plain) = (0, false);
         self.hand.address.clear();
     }
@@ -279,7 +168,7 @@ impl Judge<'_> {
     /// Whether an address in lower case at a domain of these facts is its own key under `same`; `has_plus` and `has_dots` tell of its
     /// local part.
     #[inline]
-    fn is_key(
+    pub(crate) fn is_key(
         &self,
         same: SameMailbox,
         facts: DomainFacts,
@@ -297,7 +186,12 @@ impl Judge<'_> {
 
     /// What makes the key of a local part in lower case at a domain of these facts.
     #[inline]
-    fn key_parts<'a>(&'a self, local: &'a [u8], domain: &'a [u8], facts: DomainFacts) -> KeyParts<'a> {
+    pub(crate) fn key_parts<'a>(
+        &'a self,
+        local: &'a [u8],
+        domain: &'a [u8],
+        facts: DomainFacts,
+    ) -> KeyParts<'a> {
         let rule = &self.policy.rules[usize::from(facts.rule)];
         KeyParts { written: local, folded: local, domain, facts, rule }
     }

@@ -4,7 +4,6 @@ use crate::bytes::{self, LDH, UPPER};
 use crate::fold::folded;
 use crate::fold::is_dot_string;
 use crate::idna_form;
-use crate::judge::Judge;
 
 /// What the entries of a list are.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -55,6 +54,21 @@ pub enum EntryKind {
     Text,
 }
 
+/// Brings addresses to the form in which lists hold them; whatever judges addresses can.
+pub trait Standardize {
+    /// Appends the standard form of `entry`, its local part in lower case, to `out`.
+    ///
+    /// # Errors
+    /// Why it is no address.
+    fn address(&mut self, entry: &[u8], out: &mut Vec<u8>) -> Result<(), String>;
+
+    /// Appends the key of its mailbox.
+    ///
+    /// # Errors
+    /// Why it is no address.
+    fn key(&mut self, entry: &[u8], out: &mut Vec<u8>) -> Result<(), String>;
+}
+
 /// Writes `entry` to `out` as it is looked up.
 ///
 /// A domain may have `@` in front, or `*.` or a dot where it counts for the domains below it as well; it may be in its own
@@ -65,7 +79,7 @@ pub enum EntryKind {
 pub(crate) fn read(
     entry: &[u8],
     of: Of,
-    judge: &mut Judge<'_>,
+    standardize: &mut impl Standardize,
     out: &mut Vec<u8>,
 ) -> Result<EntryKind, String> {
     let entry = entry.trim_ascii();
@@ -93,14 +107,9 @@ pub(crate) fn read(
             lower_case(entry, out).map(|()| EntryKind::Address)
         }
         Of::Addresses | Of::Contacts | Of::Keys => {
-            let judged = judge.judge(entry);
-            if !judged.has_standard_form {
-                let reason = judged.codes.first().map_or("not-an-address", |code| code.name());
-                return Err(format!("it is no address ({reason})"));
-            }
             match of {
-                Of::Keys => judge.key(judge.policy().same, out),
-                _ => judge.folded_address(out),
+                Of::Keys => standardize.key(entry, out)?,
+                _ => standardize.address(entry, out)?,
             }
             Ok(EntryKind::Address)
         }

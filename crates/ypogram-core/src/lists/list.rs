@@ -6,8 +6,7 @@ use hashbrown::{DefaultHashBuilder, HashTable};
 
 use crate::class::Class;
 use crate::codes::Code;
-use crate::judge::Judge;
-use crate::lists::entry::{self, EntryKind, Of};
+use crate::lists::entry::{self, EntryKind, Of, Standardize};
 
 /// What a list does beside the built-in one.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -131,10 +130,10 @@ impl List {
         line: u64,
         entry: &[u8],
         cells: impl IntoIterator<Item = &'c [u8]>,
-        judge: &mut Judge<'_>,
+        standardize: &mut impl Standardize,
     ) -> Added {
         let start = self.texts.len();
-        let kind = match entry::read(entry, self.purpose.of, judge, &mut self.texts) {
+        let kind = match entry::read(entry, self.purpose.of, standardize, &mut self.texts) {
             Ok(kind) if self.texts.len() > start => kind,
             Ok(_) => return Added::Unfit("it is empty".into()),
             Err(reason) => {
@@ -176,9 +175,9 @@ impl List {
     }
 
     /// The place of `entry`, as anybody would write it; none where it is not on the list.
-    pub fn position(&self, entry: &str, judge: &mut Judge<'_>) -> Option<usize> {
+    pub fn position(&self, entry: &str, standardize: &mut impl Standardize) -> Option<usize> {
         let mut text = Vec::new();
-        entry::read(entry.as_bytes(), self.purpose.of, judge, &mut text).ok()?;
+        entry::read(entry.as_bytes(), self.purpose.of, standardize, &mut text).ok()?;
         self.find(&text)
     }
 

@@ -5,13 +5,11 @@
 //! before the built-in; of several of one's own, the list that was named first. Findings are raised by all of them.
 
 mod built_in;
-mod decided;
 mod entry;
 mod list;
 
 pub use built_in::{BuiltIn, built_in};
-pub use decided::{Decided, Exactness};
-pub use entry::{EntryKind, Of};
+pub use entry::{EntryKind, Of, Standardize};
 pub use list::{Added, BesideBuiltIn, List, Purpose};
 
 use crate::class::Class;

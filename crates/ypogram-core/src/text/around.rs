@@ -1,20 +1,15 @@
 //! How far an address reaches to both sides of its @, and what shows that it is none.
 
-use crate::alike::Alike;
 use crate::bytes::HIGH;
-use crate::idna_form;
-use crate::judge::Judge;
-use crate::labels::Labels;
-use crate::policy::Policy;
 use crate::scan::Scan;
 use crate::span::Span;
 use crate::text::context::context;
 use crate::text::ending::{Ending, ending};
+use crate::text::endings::Endings;
 use crate::text::local_before::local_before;
 use crate::text::passed::Passed;
 use crate::text::usual::Usual;
 use crate::text::word_after::word_after;
-use crate::{facts, reserved, slips};
 
 /// The address around an @.
 pub(super) struct Bare {
@@ -106,82 +101,4 @@ fn window_by(text: &[u8], at: usize, least: usize, is_border: impl Fn(&u8) -> bo
     let to = (at + 400).min(text.len());
     let end = text[at..to].iter().position(is_border).map_or(to, |i| at + i);
     Span::new(start, end)
-}
-
-/// Tells which endings count.
-pub(super) trait Endings {
-    /// Whether `domain`, as it is written, has an ending of the root zone or one that the job trusts. Its characters are of
-    /// the classes `seen`.
-    fn are_known(&mut self, domain: &[u8], seen: u16) -> bool;
-
-    /// Whether `domain`, as it is written in ASCII, is likely a typing slip of another.
-    fn are_slip(&self, domain: &[u8]) -> bool;
-
-    /// Fetches ahead what is known of the domain of `usual`.
-    fn fetch<'s>(&self, usual: Usual<'s>) -> Usual<'s>;
-
-    /// What an address has in common with others whose ending counts and of which nothing else has to be asked.
-    fn judge_at_once(&mut self, usual: &Usual<'_>) -> Option<Alike>;
-}
-
-impl Endings for &Policy {
-    fn are_known(&mut self, domain: &[u8], _: u16) -> bool {
-        has_known_ending(domain, self)
-    }
-
-    fn are_slip(&self, domain: &[u8]) -> bool {
-        is_slip(domain, self)
-    }
-
-    fn fetch<'s>(&self, usual: Usual<'s>) -> Usual<'s> {
-        usual
-    }
-
-    fn judge_at_once(&mut self, _: &Usual<'_>) -> Option<Alike> {
-        None
-    }
-}
-
-impl Endings for Judge<'_> {
-    #[inline]
-    fn are_known(&mut self, domain: &[u8], seen: u16) -> bool {
-        self.knows_ending(domain, seen).unwrap_or_else(|| has_known_ending(domain, self.policy()))
-    }
-
-    fn are_slip(&self, domain: &[u8]) -> bool {
-        is_slip(domain, self.policy())
-    }
-
-    #[inline]
-    fn fetch<'s>(&self, usual: Usual<'s>) -> Usual<'s> {
-        self.fetch_domain(usual)
-    }
-
-    #[inline(always)]
-    fn judge_at_once(&mut self, usual: &Usual<'_>) -> Option<Alike> {
-        self.usual(usual)
-    }
-}
-
-/// Whether the domain has an ending of the root zone or one that the job trusts.
-pub(super) fn has_known_ending(domain: &[u8], policy: &Policy) -> bool {
-    let known = |ascii: &[u8]| facts::name_of(Labels::of(ascii), policy).has_known_ending(ascii);
-    if domain.is_ascii() {
-        let mut lower = [0; 256];
-        let Some(lower) = lower.get_mut(..domain.len()) else { return false };
-        lower.copy_from_slice(domain);
-        lower.make_ascii_lowercase();
-        known(lower)
-    } else {
-        // Left-over invisible and full-width characters are undone as in a cell.
-        let plain = crate::decoded::decode(domain);
-        let plain = plain.as_ref().map_or(domain, |decoded| &decoded.text);
-        idna_form::ascii_of(plain).is_some_and(|ascii| known(ascii.as_bytes()))
-    }
-}
-
-/// Whether the domain, whose ending is unknown, is likely a typing slip.
-fn is_slip(domain: &[u8], policy: &Policy) -> bool {
-    let lower = domain.to_ascii_lowercase();
-    reserved::find(&lower).is_none() && slips::is_slip_in_text(&lower, policy)
 }

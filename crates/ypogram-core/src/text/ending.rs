@@ -1,7 +1,7 @@
 //! What the ending of a domain in running text is, and where that domain ends if words are glued to it.
 
 use crate::bytes::{self, HIGH, UPPER};
-use crate::text::around::Endings;
+use crate::text::endings::Endings;
 use crate::text::passed::Passed;
 use crate::text::scripts;
 use crate::text::word_after::Word;

@@ -3,7 +3,7 @@
 use crate::bytes::{self, DOT, LDH, SEPARATES};
 use crate::decoded;
 use crate::local_traits::is_signed_sender;
-use crate::text::around::Endings;
+use crate::text::endings::Endings;
 
 /// How many bytes at the start of `run` belong to what is glued in front: a label and its `=`, a path, an escape unless it stands
 /// in a URI. `before` is what stands in front of the run.

@@ -1,6 +1,6 @@
 //! Identifiers of messages and calendar entries, which look like addresses and are none.
 
-use crate::text::ends_ignoring_case;
+use crate::bytes::ends_ignoring_case;
 
 /// How many lines of a folded header are looked at.
 const LINES: usize = 64;

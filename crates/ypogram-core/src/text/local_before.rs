@@ -1,24 +1,12 @@
 //! How far a local part reaches back from its @.
 
+use crate::bytes::ends_ignoring_case;
 use crate::bytes::{self, ATEXT, CLASS, DOT, HIGH, SEPARATES};
 use crate::local_part;
-use crate::text::around::Endings;
+use crate::text::endings::Endings;
+use crate::text::local::Local;
 use crate::text::word_after::{is_hidden_inside, is_mark, word_after};
-use crate::text::{ends_ignoring_case, glued, scripts, template};
-
-/// A local part as far as it reaches back.
-pub(super) struct Local {
-    pub(super) start: usize,
-    pub(super) double_dot: bool,
-    /// The classes of its characters; none for a quoted one.
-    pub(super) seen: u16,
-    /// Where that starts which they were seen in: what is glued in front was cut off.
-    pub(super) run: usize,
-    /// Where it starts instead, where the domain is ASCII: behind a word of a script that has no part in it.
-    pub(super) behind_script: Option<usize>,
-    /// A program fills it in.
-    pub(super) template: bool,
-}
+use crate::text::{glued, scripts, template};
 
 #[inline]
 pub(super) fn local_before(text: &[u8], at: usize, least: usize, endings: &mut impl Endings) -> Local {

@@ -3,10 +3,14 @@
 mod around;
 mod context;
 mod ending;
+mod endings;
 mod glued;
 mod hidden;
 mod hidden_marks;
+mod hit;
 mod identifiers;
+mod judging;
+mod local;
 mod local_before;
 mod obfuscated;
 mod passed;
@@ -21,66 +25,24 @@ mod wrapping;
 
 use std::borrow::Cow;
 
-use crate::alike::Alike;
-use crate::bytes;
 use crate::codes::{Code, CodeSet};
 use crate::decoded::{self, Decoded};
-use crate::found::{Form, Found, Place};
+use crate::found::{Form, Place};
 use crate::judge::Judge;
 use crate::lanes::BLOCK;
 use crate::policy::Policy;
 use crate::repair::{Repair, Repairs};
-use crate::scan::Scan;
 use crate::span::Span;
-use around::{Bare, Endings};
+use around::Bare;
+use endings::Endings;
 use hidden::Hidden;
+pub use hit::{Hit, Met, Near, Options, Seen, Within};
 pub use passed::Passed;
 pub(crate) use scripts::is_apart_from_ascii;
 use signs::{Sign, Signs};
 pub(crate) use usual::Usual;
 use usual::{Surroundings, TOGETHER};
 use wrapping::Wrapped;
-
-/// What to look for beyond plain addresses.
-#[derive(Clone, Copy, Debug, Default)]
-pub struct Options {
-    /// Take addresses whatever their ending.
-    pub any_ending: bool,
-    /// Take addresses that were written so that programs do not see them: `name at host dot org`.
-    pub obfuscated: bool,
-    /// Tell of those that are not taken, as passed over.
-    pub tell_hidden: bool,
-}
-
-/// An address among other words.
-#[derive(Clone, Debug)]
-pub struct Hit<'a> {
-    /// The address itself: as it stands, or decoded where it was encoded.
-    pub text: Cow<'a, [u8]>,
-    /// Where it stands, its wrapping included.
-    pub as_found: Span,
-    /// Where the address itself stands, encoded as it may be.
-    pub bare: Span,
-    /// How it stands.
-    pub form: Form,
-    /// Where a display name stands, if one does.
-    pub name: Option<Span>,
-    repairs: Repairs,
-    place: Place,
-    /// The findings that come from how it stands.
-    codes: CodeSet,
-    /// What was seen of the text on the way.
-    pub(crate) scan: Option<Scan>,
-}
-
-/// Something with an @ that was looked at.
-#[derive(Clone, Debug)]
-pub enum Seen<'a> {
-    /// It is an address.
-    Taken(Hit<'a>),
-    /// It is none, for this reason; the span is what was passed over.
-    Passed(Span, Passed),
-}
 
 /// Calls `see` with everything in `text` that has an @ in `body`, from left to right. What stands outside `body` is only
 /// looked at to find where something ends that reaches over its edge.
@@ -109,49 +71,6 @@ pub fn look<'a>(
         Met::Seen(seen, _) => see(seen),
         Met::Judged(..) => unreachable!("there is no judge"),
     });
-}
-
-/// What [`look_with`] meets.
-#[derive(Clone, Debug)]
-pub enum Met<'a> {
-    /// An address among other words that was judged on the way. The judge then holds the hash of its domain, and its standard
-    /// form where that is not how it stands in the text.
-    Judged(Within),
-    /// Anything else, and what it is near.
-    Seen(Seen<'a>, Near),
-}
-
-/// A place in a text of which the line is known.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Near {
-    /// Where it is.
-    pub at: usize,
-    /// Line breaks of the body in front of it.
-    pub line_breaks: isize,
-}
-
-/// A plain address as it stands among other words.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Within {
-    /// Where it stands, its wrapping included.
-    pub as_found: Span,
-    /// Where the address itself stands.
-    pub bare: Span,
-    /// How it stands.
-    pub form: Form,
-    /// Where a display name stands, if one does.
-    pub name: Option<Span>,
-    /// Where the @ stands in the address.
-    pub at: usize,
-    /// Line breaks of the body in front of where it stands; fewer than none where it starts in front of the body, and line breaks
-    /// stand between.
-    pub line_breaks: isize,
-    /// What it has in common with others.
-    pub alike: Alike,
-    /// Whether its local part has a plus sign behind its first character.
-    pub(crate) plus: bool,
-    /// Whether its local part has dots.
-    pub(crate) dots: bool,
 }
 
 /// Like [`look`], for one text after the other: `judge` remembers the endings of the domains it met, and judges what is plain on
@@ -456,44 +375,6 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
             scan: None,
         }
     }
-}
-
-impl<'a> Hit<'a> {
-    /// The hit as an address found in a cell, which is the text it was found in.
-    pub fn into_found(self) -> Found<'a> {
-        Found {
-            text: self.text,
-            as_found: self.as_found,
-            form: self.form,
-            repairs: self.repairs.with(Repair::TakenFromText),
-            codes: self.codes,
-            marked: None,
-            name: self.name,
-            remark: None,
-            meant: None,
-            place: self.place,
-        }
-    }
-
-    /// Whether the address is plain ASCII without quotes, found as it stands.
-    pub fn is_plain(&self) -> bool {
-        self.scan.is_some()
-    }
-
-    /// The findings that come from how it stands.
-    pub fn codes(&self) -> CodeSet {
-        self.codes
-    }
-
-    /// Whether nothing but white space stands beside it in `text`.
-    pub fn is_alone_in(&self, text: &[u8]) -> bool {
-        let trimmed = bytes::trim(text);
-        bytes::offset_in(text, trimmed) == self.as_found.start && trimmed.len() == self.as_found.len()
-    }
-}
-
-fn ends_ignoring_case(text: &[u8], end: &[u8]) -> bool {
-    text.len() >= end.len() && text[text.len() - end.len()..].eq_ignore_ascii_case(end)
 }
 
 /// An unknown ending that is likely a slip of another is told as that.

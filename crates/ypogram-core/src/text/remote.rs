@@ -1,6 +1,6 @@
 //! Users of other machines, which look like addresses and are none: remote paths, shell prompts, logins.
 
-use crate::text::ends_ignoring_case;
+use crate::bytes::ends_ignoring_case;
 
 /// Whether what stands in `text` from `start` to `end` is a user on a host.
 pub(super) fn is_user_on_host(text: &[u8], start: usize, end: usize) -> bool {

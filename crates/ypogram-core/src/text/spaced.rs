@@ -4,7 +4,8 @@ use crate::bytes::{self, HIGH, LDH};
 use crate::cell::{Label, label};
 use crate::decoded::{self, Decoded};
 use crate::span::Span;
-use crate::text::around::{self, Endings};
+use crate::text::around;
+use crate::text::endings::Endings;
 use crate::web_prefix::starts_like_web;
 
 include!(concat!(env!("OUT_DIR"), "/ordinary_words.rs"));

@@ -4,7 +4,7 @@ use crate::bytes::{self, ATEXT, DOT, HIGH, LDH, PLUS, UPPER};
 use crate::lanes::BLOCK;
 use crate::masks::{Masks, lowest};
 use crate::span::Span;
-use crate::text::local_before::Local;
+use crate::text::local::Local;
 use crate::text::signs::Sign;
 use crate::text::word_after::Word;
 

@@ -5,8 +5,8 @@ use std::path::Path;
 
 use comfy_table::{CellAlignment, ContentArrangement, Table, presets};
 use serde::Serialize;
-use ypogram_core::lists::{BuiltIn, Decided, List};
-use ypogram_core::{Class, shown};
+use ypogram_core::lists::{BuiltIn, List};
+use ypogram_core::{Class, Decided, shown};
 use ypogram_jobs::lists::ListSpec;
 use ypogram_jobs::lists::check::ListCheck;
 use ypogram_jobs::lists::edit::EditReport;
