@@ -79,9 +79,10 @@ fn paths_in_place(text: &str) -> Vec<Module> {
     let of = |(at, _): (usize, &str)| {
         let rest = &text[at..];
         let end = rest.find(|c: char| !c.is_alphanumeric() && c != '_' && c != ':').unwrap_or(rest.len());
-        rest[..end].split("::").map(str::to_owned).collect()
+        // What stands in front of braces is the start of a `use`.
+        (!rest[..end].ends_with("::")).then(|| rest[..end].split("::").map(str::to_owned).collect())
     };
-    text.match_indices("crate::").map(of).collect()
+    text.match_indices("crate::").filter_map(of).collect()
 }
 
 struct Crate {
@@ -94,7 +95,9 @@ impl Crate {
     fn read(source: &Path) -> Self {
         let mut all = Crate { modules: modules(source), passed_on: BTreeMap::new() };
         for (module, text) in all.modules.clone() {
-            for path in uses(&text).into_iter().filter(|(passed_on, _)| *passed_on).flat_map(|(_, paths)| paths) {
+            for path in
+                uses(&text).into_iter().filter(|(passed_on, _)| *passed_on).flat_map(|(_, paths)| paths)
+            {
                 if let (Some(full), Some(name)) = (all.full(&path, &module), path.last()) {
                     all.passed_on.insert((module.clone(), name.clone()), full);
                 }
