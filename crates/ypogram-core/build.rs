@@ -318,8 +318,8 @@ fn marks_of_all<'a>(listed: impl Iterator<Item = &'a str>) -> Vec<u64> {
     marks
 }
 
-include!("src/cell/start_of_word.rs");
-include!("src/mark.rs");
+include!("src/phrases/start_of_word.rs");
+include!("src/data/mark.rs");
 
 fn reserved() -> String {
     let names: Vec<(String, String)> =

@@ -125,7 +125,7 @@ impl Crate {
 
     /// The file that a path leads to, through what modules pass on.
     fn file_of(&self, path: &[String], depth: usize) -> Option<Module> {
-        let longest = (0..=path.len()).rev().find(|&end| self.modules.contains_key(&path[..end].to_vec()))?;
+        let longest = (0..=path.len()).rev().find(|&end| self.modules.contains_key(&path[..end]))?;
         let module = path[..longest].to_vec();
         let next = path.get(longest).and_then(|name| self.passed_on.get(&(module.clone(), name.clone())));
         match next {
@@ -185,6 +185,36 @@ fn no_file_imports_itself_over_others() {
         let imports = Crate::read(&source).imports();
         assert!(imports.values().map(BTreeSet::len).sum::<usize>() > 50, "{name}: the imports are read");
         assert_eq!(circle(&imports), None, "{name}: files import one another in a circle");
+    }
+}
+
+/// The folders of core, the lowest first: none imports one behind it.
+const LAYERS_OF_CORE: [&str; 11] = [
+    "fast",
+    "model",
+    "characters",
+    "data",
+    "names",
+    "phrases",
+    "profile",
+    "policy",
+    "syntax",
+    "judge",
+    "find",
+];
+
+#[test]
+fn layers_know_only_those_below() {
+    let crates = Path::new(env!("CARGO_MANIFEST_DIR")).join("..");
+    let imports = Crate::read(&crates.join("ypogram-core/src")).imports();
+    let layer = |module: &Module| {
+        let folder = module.first().map_or("", String::as_str);
+        LAYERS_OF_CORE.iter().position(|layer| *layer == folder)
+    };
+    for (module, used) in imports.iter().filter(|(module, _)| !module.is_empty()) {
+        let own = layer(module).unwrap_or_else(|| panic!("{}: its folder is no layer", module.join("::")));
+        let above = used.iter().find(|used| layer(used).is_some_and(|layer| layer > own));
+        assert_eq!(above, None, "{} imports from a layer above", module.join("::"));
     }
 }
 

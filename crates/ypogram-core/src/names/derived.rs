@@ -5,7 +5,7 @@ use std::borrow::Cow;
 use serde::{Deserialize, Serialize};
 
 use super::{capitals, is_particle, titles};
-use crate::local_words;
+use crate::data::local_words;
 
 /// How much of a name a local part shows.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]

@@ -5,10 +5,10 @@ use std::sync::LazyLock;
 use unicode_normalization::UnicodeNormalization as _;
 use unicode_normalization::char::is_combining_mark;
 
-use crate::hash::Hasher;
-use crate::lanes::BLOCK;
-use crate::lanes::{self, Lanes, Task};
-use crate::masks::lowest;
+use crate::characters::hash::Hasher;
+use crate::fast::lanes::BLOCK;
+use crate::fast::lanes::{self, Lanes, Task};
+use crate::fast::masks::lowest;
 
 /// A hash of the words of the name that is the first `len` bytes of `from`, in whatever order they stand; 0 where there are none.
 /// Letter case, accents, signs and titles do not count. What stands behind the name has no meaning, and lets it be read in steps

@@ -1,0 +1,9 @@
+//! What is known of domains and words: tables made from the files under `data/`, and what a list teaches. No job asks for anything here.
+
+pub(crate) mod edit_distance;
+pub(crate) mod known_slips;
+pub(crate) mod learnt;
+pub mod local_words;
+pub(crate) mod mark;
+pub mod providers;
+pub mod reserved;

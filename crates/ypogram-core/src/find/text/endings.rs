@@ -1,0 +1,89 @@
+//! Which endings of domains there are, as whoever looks at a text knows it.
+
+use crate::characters::idna_form;
+use crate::characters::labels::Labels;
+use crate::data::reserved;
+use crate::find::text::usual::Usual;
+use crate::judge::alike::Alike;
+use crate::judge::facts;
+use crate::judge::quick::Judge;
+use crate::judge::slips;
+use crate::policy::job_policy::Policy;
+
+/// Tells which endings count.
+pub(super) trait Endings {
+    /// Whether `domain`, as it is written, has an ending of the root zone or one that the job trusts. Its characters are of
+    /// the classes `seen`.
+    fn are_known(&mut self, domain: &[u8], seen: u16) -> bool;
+
+    /// Whether `domain`, as it is written in ASCII, is likely a typing slip of another.
+    fn are_slip(&self, domain: &[u8]) -> bool;
+
+    /// Fetches ahead what is known of the domain of `usual`.
+    fn fetch<'s>(&self, usual: Usual<'s>) -> Usual<'s>;
+
+    /// What an address has in common with others whose ending counts and of which nothing else has to be asked.
+    fn judge_at_once(&mut self, usual: &Usual<'_>) -> Option<Alike>;
+}
+
+impl Endings for &Policy {
+    fn are_known(&mut self, domain: &[u8], _: u16) -> bool {
+        has_known_ending(domain, self)
+    }
+
+    fn are_slip(&self, domain: &[u8]) -> bool {
+        is_slip(domain, self)
+    }
+
+    fn fetch<'s>(&self, usual: Usual<'s>) -> Usual<'s> {
+        usual
+    }
+
+    fn judge_at_once(&mut self, _: &Usual<'_>) -> Option<Alike> {
+        None
+    }
+}
+
+impl Endings for Judge<'_> {
+    #[inline]
+    fn are_known(&mut self, domain: &[u8], seen: u16) -> bool {
+        self.knows_ending(domain, seen).unwrap_or_else(|| has_known_ending(domain, self.policy()))
+    }
+
+    fn are_slip(&self, domain: &[u8]) -> bool {
+        is_slip(domain, self.policy())
+    }
+
+    #[inline]
+    fn fetch<'s>(&self, usual: Usual<'s>) -> Usual<'s> {
+        self.fetch_domain(usual)
+    }
+
+    #[inline(always)]
+    fn judge_at_once(&mut self, usual: &Usual<'_>) -> Option<Alike> {
+        self.usual(usual)
+    }
+}
+
+/// Whether the domain has an ending of the root zone or one that the job trusts.
+pub(super) fn has_known_ending(domain: &[u8], policy: &Policy) -> bool {
+    let known = |ascii: &[u8]| facts::name_of(Labels::of(ascii), policy).has_known_ending(ascii);
+    if domain.is_ascii() {
+        let mut lower = [0; 256];
+        let Some(lower) = lower.get_mut(..domain.len()) else { return false };
+        lower.copy_from_slice(domain);
+        lower.make_ascii_lowercase();
+        known(lower)
+    } else {
+        // Left-over invisible and full-width characters are undone as in a cell.
+        let plain = crate::characters::decoded::decode(domain);
+        let plain = plain.as_ref().map_or(domain, |decoded| &decoded.text);
+        idna_form::ascii_of(plain).is_some_and(|ascii| known(ascii.as_bytes()))
+    }
+}
+
+/// Whether the domain, whose ending is unknown, is likely a typing slip.
+fn is_slip(domain: &[u8], policy: &Policy) -> bool {
+    let lower = domain.to_ascii_lowercase();
+    reserved::find(&lower).is_none() && slips::is_slip_in_text(&lower, policy)
+}

@@ -1,0 +1,71 @@
+//! Addresses that are met in a text, judged on the way.
+
+use crate::find::text::{Hit, Usual, Within};
+use crate::judge::alike::{Alike, Says};
+use crate::judge::facts::Fact;
+use crate::judge::judged::Judged;
+use crate::judge::quick::Judge;
+use crate::model::same_mailbox::SameMailbox;
+
+impl Judge<'_> {
+    /// Judges what was found in a text: like [`judge`](Self::judge), without looking again at what was seen on the way, and with
+    /// the findings that come from how it stands.
+    pub fn judge_hit(&mut self, hit: &Hit<'_>) -> Judged {
+        let mut judged = match hit.scan {
+            Some(scan) => self.quick(&hit.text, scan).unwrap_or_else(|| self.otherwise(&hit.text)),
+            None => self.judge(&hit.text),
+        };
+        if !hit.codes().is_empty() {
+            judged.codes = self.policy().with_as_found(judged.codes, hit.codes());
+            judged.verdict = self.policy().verdict(judged.codes);
+        }
+        judged
+    }
+
+    /// Takes the hash of the domain of `usual`, and fetches ahead what is known of it.
+    #[inline]
+    pub(crate) fn fetch_domain<'s>(&self, mut usual: Usual<'s>) -> Usual<'s> {
+        usual.hash = self.domains.hash_in(usual.domain_and_behind(), usual.domain().len());
+        self.domains.fetch(usual.hash);
+        usual
+    }
+
+    /// Judges what may be an address among other words, where its ending is in the root zone or trusted and nothing has to be
+    /// looked at more closely: what it has in common with others. Afterwards the judge holds its standard form where it was
+    /// written with capitals, and the hash of its domain.
+    #[inline(always)]
+    pub(crate) fn usual(&mut self, usual: &Usual<'_>) -> Option<Alike> {
+        let policy = self.policy();
+        let (local_capitals, domain_capitals) = (usual.has_local_capitals(), usual.has_domain_capitals());
+        let as_written = local_capitals && (self.keeps_case() || policy.same == SameMailbox::Exact);
+        if !Alike::is_all_under(policy) || as_written || !usual.ends_in_a_label() {
+            return None;
+        }
+        let (local, domain) = (usual.local_part(), usual.domain());
+        let facts = self.domains.facts_by(usual.hash, domain, policy);
+        if !facts.is(Fact::KnownEnding) || !Alike::is_all_at(facts) {
+            return None;
+        }
+        self.forget();
+        if local_capitals || domain_capitals {
+            self.hand.address.extend_from_slice(usual.address());
+        }
+        self.hand.domain_hash = usual.hash;
+        let alike = Alike::of(local, usual.plus(), usual.has_signs(), domain, facts, policy);
+        Some(alike.with(Says::LocalCapitals, local_capitals).with(Says::DomainCapitals, domain_capitals))
+    }
+
+    /// The key under the policy's rule of an address that was met in a text and judged on the way, with `scratch` to write it to
+    /// where it is not the standard form, which is `address`.
+    #[inline]
+    pub fn key_of_met<'a>(&self, met: Within, address: &'a [u8], scratch: &'a mut Vec<u8>) -> &'a [u8] {
+        let (facts, same) = (met.alike.facts(), self.policy().same);
+        let (local, domain) = (&address[..met.at], &address[met.at + 1..]);
+        if self.is_key(same, facts, domain, || met.plus, || met.dots) {
+            return address;
+        }
+        scratch.clear();
+        self.key_parts(local, domain, facts).write(same, scratch);
+        scratch
+    }
+}

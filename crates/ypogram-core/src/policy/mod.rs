@@ -1,0 +1,5 @@
+//! How a job wants addresses to be judged: severities, names it trusts, its lists and patterns. Nothing here judges one.
+
+pub(crate) mod job_policy;
+pub mod lists;
+pub(crate) mod pattern;

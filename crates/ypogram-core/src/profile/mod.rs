@@ -1,0 +1,5 @@
+//! What cells hold, whether that is an address or not.
+
+pub(crate) mod cell_kind;
+pub mod shape;
+pub mod value;
