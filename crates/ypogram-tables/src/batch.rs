@@ -137,6 +137,30 @@ impl Batch {
         starts.zip(ends).map(|(start, end)| end - start).collect()
     }
 
+    /// How many cells the record at `record` has.
+    #[inline]
+    fn width(&self, record: usize) -> usize {
+        let next = self.records.get(record + 1).map_or(self.cell_count, |next| next.first_cell as usize);
+        next - self.records[record].first_cell as usize
+    }
+
+    /// The cell at `index` of the record at `record`, with whatever stands behind it, and how many bytes the cell has; `bytes` are those
+    /// from which the batch was decoded. None where the record is too short.
+    #[inline]
+    pub(crate) fn cell_and_behind<'a>(
+        &'a self,
+        bytes: &'a [u8],
+        record: usize,
+        index: usize,
+    ) -> Option<(&'a [u8], usize)> {
+        if index >= self.width(record) {
+            return None;
+        }
+        let cell = self.cells[self.records[record].first_cell as usize + index];
+        let place = if cell.len_and_place & 1 == 1 { &self.scratch } else { bytes };
+        Some((&place[cell.start as usize..], (cell.len_and_place >> 1) as usize))
+    }
+
     /// Its records, in order. `chunk` is the one it was decoded from.
     pub fn records<'a>(&'a self, chunk: &'a Chunk) -> impl Iterator<Item = Record<'a>> {
         (0..self.records.len()).map(move |index| self.record(chunk, index))
@@ -263,12 +287,7 @@ impl<'a> Record<'a> {
     /// How many cells it has.
     #[inline]
     pub fn len(self) -> usize {
-        let next = self
-            .batch
-            .records
-            .get(self.index + 1)
-            .map_or(self.batch.cell_count, |next| next.first_cell as usize);
-        next - self.batch.records[self.index].first_cell as usize
+        self.batch.width(self.index)
     }
 
     /// Whether it has no cells.
@@ -286,12 +305,7 @@ impl<'a> Record<'a> {
     /// The cell at `index` and whatever stands behind it, and how many octets the cell has; none where the record is too short.
     #[inline]
     pub fn cell_and_behind(self, index: usize) -> Option<(&'a [u8], usize)> {
-        if index >= self.len() {
-            return None;
-        }
-        let cell = self.batch.cells[self.batch.records[self.index].first_cell as usize + index];
-        let place = if cell.len_and_place & 1 == 1 { &self.batch.scratch } else { &self.chunk.bytes };
-        Some((&place[cell.start as usize..], (cell.len_and_place >> 1) as usize))
+        self.batch.cell_and_behind(&self.chunk.bytes, self.index, index)
     }
 
     /// Where in its [bytes](Self::raw) the cell at `index` stands; none where the cell had to be decoded, and where there is none.

@@ -118,12 +118,8 @@ impl Piece {
             if memchr::memchr3(b'@', b'%', b'&', raw).is_none() && raw.is_ascii() {
                 continue;
             }
-            let id = self.id.map(|id| {
-                let from = if id == 0 { 0 } else { csv::end_of_cell(raw, id - 1, dialect.delimiter) + 1 };
-                let cell = &raw[from.min(raw.len())
-                    ..csv::end_of_cell(raw, id, dialect.delimiter).max(from.min(raw.len()))];
-                cell.strip_prefix(b"\"").and_then(|cell| cell.strip_suffix(b"\"")).unwrap_or(cell)
-            });
+            let id = self.id.and_then(|id| batch.cell_and_behind(&self.bytes, number, id));
+            let id = id.map(|(from, len)| &from[..len]);
             let mut cell_start = 0;
             for index in 0.. {
                 let end = csv::end_of_cell(&raw[cell_start..], 0, dialect.delimiter) + cell_start;

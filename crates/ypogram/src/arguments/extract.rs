@@ -54,7 +54,7 @@ pub(crate) struct ExtractArguments {
     #[arg(long, help_heading = "Finding")]
     pub(crate) any_ending: bool,
 
-    /// Also take what is written so that programs do not see it: `name at host dot org`, (at), [dot], -dot- and the like; for
+    /// Also take what is written so that programs do not see it: `name at host dot org`, (at), `[dot]`, -dot- and the like; for
     /// review at most. Without it the summary says how many there may be
     #[arg(long, help_heading = "Finding")]
     pub(crate) obfuscated: bool,

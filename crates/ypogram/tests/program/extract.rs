@@ -78,6 +78,9 @@ fn rows_in_every_shape() {
         place.run("extract t.txt --to plain -q").stdout,
         "ada@h-works.org\nada@h-works.org\nbea@h-works.org\n"
     );
+    let quoted = place
+        .run_with("extract - --from csv --id id -q --columns id", "id,m\n\"a\"\"b, c\",a1@h-works.org\n");
+    assert_eq!(quoted.stdout, "id\n\"a\"\"b, c\"\n");
     let unique = table(&place.run("extract t.txt --unique -q").stdout);
     let told: Vec<_> = unique
         .iter()
