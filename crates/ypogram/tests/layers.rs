@@ -188,33 +188,42 @@ fn no_file_imports_itself_over_others() {
     }
 }
 
-/// The folders of core, the lowest first: none imports one behind it.
-const LAYERS_OF_CORE: [&str; 11] = [
-    "fast",
-    "model",
-    "characters",
-    "data",
-    "names",
-    "phrases",
-    "profile",
-    "policy",
-    "syntax",
-    "judge",
-    "find",
+/// The folders of a crate, the lowest first: none imports one behind it.
+const LAYERS: [(&str, &[&str]); 2] = [
+    (
+        "ypogram-core",
+        &[
+            "fast",
+            "model",
+            "characters",
+            "data",
+            "names",
+            "phrases",
+            "profile",
+            "policy",
+            "syntax",
+            "judge",
+            "find",
+        ],
+    ),
+    ("ypogram-jobs", &["engine", "lists", "plan", "judge", "jobs"]),
 ];
 
 #[test]
 fn layers_know_only_those_below() {
-    let crates = Path::new(env!("CARGO_MANIFEST_DIR")).join("..");
-    let imports = Crate::read(&crates.join("ypogram-core/src")).imports();
-    let layer = |module: &Module| {
-        let folder = module.first().map_or("", String::as_str);
-        LAYERS_OF_CORE.iter().position(|layer| *layer == folder)
-    };
-    for (module, used) in imports.iter().filter(|(module, _)| !module.is_empty()) {
-        let own = layer(module).unwrap_or_else(|| panic!("{}: its folder is no layer", module.join("::")));
-        let above = used.iter().find(|used| layer(used).is_some_and(|layer| layer > own));
-        assert_eq!(above, None, "{} imports from a layer above", module.join("::"));
+    for (name, layers) in LAYERS {
+        let crates = Path::new(env!("CARGO_MANIFEST_DIR")).join("..");
+        let imports = Crate::read(&crates.join(name).join("src")).imports();
+        let layer = |module: &Module| {
+            let folder = module.first().map_or("", String::as_str);
+            layers.iter().position(|layer| *layer == folder)
+        };
+        for (module, used) in imports.iter().filter(|(module, _)| !module.is_empty()) {
+            let own = layer(module);
+            let own = own.unwrap_or_else(|| panic!("{name}, {}: in no layer", module.join("::")));
+            let above = used.iter().find(|used| layer(used).is_some_and(|layer| layer > own));
+            assert_eq!(above, None, "{name}, {}: imports from a layer above", module.join("::"));
+        }
     }
 }
 

@@ -1,0 +1,109 @@
+use std::path::Path;
+
+use ypogram_core::{Code, Policy, text};
+use ypogram_tables::csv::Header;
+use ypogram_tables::pieces::{Limits, PieceOptions};
+use ypogram_tables::{OpenOptions, Target};
+
+use crate::FieldChoice;
+use crate::Progress;
+use crate::Selection;
+use crate::jobs::check::{self, Added, CheckOptions};
+use crate::jobs::extract::{self, ExtractOptions, RowFormat};
+use crate::jobs::survey::{self, SurveyOptions};
+
+/// Panics where `text` asks for it: no text is known with which the program has a fault.
+pub(crate) fn provoke(text: &[u8]) {
+    assert!(memchr::memmem::find(text, b"provoked-fault").is_none());
+}
+
+fn target(path: &Path) -> Target {
+    Target::File { path: path.to_path_buf(), replace: true }
+}
+
+#[test]
+fn a_panic_stays_with_its_record() {
+    let place = tempfile::tempdir().unwrap();
+    let (source, out) = (place.path().join("members.csv"), place.path().join("out.csv"));
+    let record = |n: usize| match n % 50 {
+        7 => format!("{n},ada.provoked-fault{n}@fernhollow.org\n"),
+        8 => format!("{n},\"Ada <provoked-fault{n}@fernhollow.org>\"\n"),
+        9 => format!("{n},\"Ada <ada{n}@fernhollow.org>\"\n"),
+        _ => format!("{n},ada{n}@fernhollow.org\n"),
+    };
+    let records: String = (0..500).map(record).collect();
+    std::fs::write(&source, format!("id,email\n{records}")).unwrap();
+    for threads in [1, 3] {
+        let open = OpenOptions { chunk_octets: 1 << (10 + threads), ..OpenOptions::default() };
+        let fields = FieldChoice { address: vec!["email".into()], ..FieldChoice::default() };
+        let options = CheckOptions {
+            sources: vec![source.clone()],
+            open: open.clone(),
+            fields: fields.clone(),
+            policy: Policy::default(),
+            target: target(&out),
+            plain: false,
+            patterns: vec![],
+            selection: Selection::default(),
+            from_lists: vec![],
+            show: None,
+            added: Added::Everything,
+            arrangement: Default::default(),
+            prefix: "yp_".into(),
+            threads,
+            hash_key: 7,
+        };
+        let report = check::run(options, &Progress::default()).unwrap();
+        let counts = (report.records, report.tally.findings[Code::ProgramFault.index()]);
+        assert_eq!(counts, (500, 20));
+        let written = std::fs::read_to_string(&out).unwrap();
+        let rows = written.lines().skip(1).zip(records.lines());
+        for (row, record) in rows {
+            let faulty = record.contains("fault");
+            assert!(row.starts_with(record), "{row}");
+            assert_eq!(row.contains(",false,reject,program-fault,"), faulty, "{row}");
+            assert_eq!(row.contains(",accept,"), !faulty, "{row}");
+        }
+        let options = SurveyOptions {
+            sources: vec![source.clone()],
+            open,
+            fields,
+            policy: Policy::default(),
+            only: None,
+            fine: false,
+            threads,
+        };
+        let report = survey::run(&options, &Progress::default()).unwrap();
+        assert_eq!((report.records, report.usable.as_it_stood + report.usable.after_repair), (500, 480));
+        let options = ExtractOptions {
+            sources: vec![source.clone()],
+            pieces: PieceOptions {
+                kind: None,
+                delimiter: None,
+                header: Header::Recognised,
+                sort_of: None,
+                octets: 1 << 10,
+                overlap: 1 << 8,
+                id: None,
+                salvage: false,
+                limits: Limits::default(),
+            },
+            fields: vec![],
+            policy: Policy::default(),
+            look: text::Options::default(),
+            format: RowFormat::Separated(b','),
+            context: 0,
+            unique: false,
+            show_skipped: false,
+            target: target(&out),
+            memory: 1 << 20,
+            threads,
+            hash_key: 1,
+            first: None,
+            arrangement: Default::default(),
+        };
+        let report = extract::run(&options, &Progress::default()).unwrap();
+        let passed = report.passed[text::Passed::ProgramFault as usize];
+        assert_eq!((report.addresses, passed), (480, 20));
+    }
+}

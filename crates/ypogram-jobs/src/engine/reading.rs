@@ -1,0 +1,174 @@
+//! Several sources read one after the other as one list.
+
+use std::collections::VecDeque;
+use std::path::PathBuf;
+
+use crate::engine::pipeline;
+use serde::Serialize;
+use ypogram_tables::{Batch, Chunk, Decode, OpenOptions, Result, Schema, Source, open};
+
+/// A chunk and the source it comes from.
+#[derive(Debug, Default)]
+pub(crate) struct Task {
+    pub(crate) chunk: Chunk,
+    pub(crate) source: usize,
+}
+
+/// What there is to tell of one source.
+#[derive(Clone, Debug, Serialize)]
+pub struct SourceReport {
+    /// Its name, without the folders it lies in.
+    pub name: String,
+    /// What people call its format.
+    pub format: String,
+    /// Its octets.
+    pub octets: u64,
+    /// BLAKE3 of them.
+    pub blake3: String,
+    /// Its fields.
+    pub fields: Vec<String>,
+    /// Why it broke off, where it did and was salvaged.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub broken_off: Option<String>,
+}
+
+/// The open sources of a job.
+pub(crate) struct Reading {
+    sources: Vec<Box<dyn Source>>,
+    /// Chunks that were read to look ahead, by source.
+    ahead: Vec<VecDeque<Chunk>>,
+    current: usize,
+    /// As many records are still to be read, where there is a limit.
+    left: Option<u64>,
+}
+
+impl Reading {
+    /// Opens `paths`.
+    ///
+    /// # Errors
+    /// Where one of them cannot be opened.
+    pub(crate) fn open(paths: &[PathBuf], options: &OpenOptions) -> Result<Self> {
+        let sources = paths.iter().map(|path| open(path, options)).collect::<Result<Vec<_>>>()?;
+        let ahead = sources.iter().map(|_| VecDeque::new()).collect();
+        Ok(Reading { sources, ahead, current: 0, left: options.first })
+    }
+
+    pub(crate) fn schemas(&self) -> impl Iterator<Item = &Schema> {
+        self.sources.iter().map(|source| source.schema())
+    }
+
+    pub(crate) fn name(&self, source: usize) -> &str {
+        self.sources[source].name()
+    }
+
+    /// The names of all sources, in order.
+    pub(crate) fn names(&self) -> Vec<String> {
+        self.sources.iter().map(|source| source.name().to_owned()).collect()
+    }
+
+    /// Lines without anything in them above the headers.
+    pub(crate) fn blank_lines_before(&self) -> u64 {
+        self.schemas().map(|schema| schema.blank_lines_before).sum()
+    }
+
+    pub(crate) fn len(&self) -> usize {
+        self.sources.len()
+    }
+
+    /// A decoder for each source.
+    pub(crate) fn decoders(&self) -> Vec<Box<dyn Decode>> {
+        self.sources.iter().map(|source| source.decoder()).collect()
+    }
+
+    /// Calls `see` with the first `records` records of a source, which stay to be read.
+    ///
+    /// # Errors
+    /// Where the source cannot be read.
+    pub(crate) fn look_ahead(
+        &mut self,
+        source: usize,
+        records: usize,
+        mut see: impl FnMut(&Batch, &Chunk),
+    ) -> Result<()> {
+        let mut seen = 0;
+        let mut batch = Batch::default();
+        let mut decoder = self.sources[source].decoder();
+        for chunk in &self.ahead[source] {
+            batch.clear();
+            decoder.decode(chunk, &mut batch)?;
+            seen += batch.len();
+            see(&batch, chunk);
+        }
+        while seen < records {
+            let mut chunk = Chunk::default();
+            if !self.sources[source].next_chunk(&mut chunk)? {
+                break;
+            }
+            batch.clear();
+            decoder.decode(&chunk, &mut batch)?;
+            seen += batch.len();
+            see(&batch, &chunk);
+            self.ahead[source].push_back(chunk);
+        }
+        Ok(())
+    }
+
+    /// Leaves the chunk only the records that are still to be read.
+    fn cut_off(&mut self, task: &mut Task) -> Result<()> {
+        let Some(left) = &mut self.left else { return Ok(()) };
+        let mut batch = Batch::default();
+        self.sources[task.source].decoder().decode(&task.chunk, &mut batch)?;
+        let past = batch.records(&task.chunk).nth(*left as usize).map(|record| record.start_in_chunk());
+        if let Some(past) = past {
+            task.chunk.bytes.truncate(past as usize);
+            task.chunk.unclosed = None;
+        }
+        *left = left.saturating_sub(batch.len() as u64);
+        Ok(())
+    }
+
+    /// What there is to tell of each source, once all are read.
+    pub(crate) fn reports(&self) -> Vec<SourceReport> {
+        let report = |source: &dyn Source| {
+            let fingerprint = source.fingerprint();
+            let name = source.name();
+            SourceReport {
+                name: name.rsplit(['/', '\\']).next().unwrap_or(name).to_owned(),
+                format: source.schema().described.clone(),
+                octets: fingerprint.octets,
+                blake3: fingerprint.blake3,
+                fields: source.schema().fields.clone(),
+                broken_off: source.broken_off(),
+            }
+        };
+        self.sources.iter().map(|source| report(&**source)).collect()
+    }
+}
+
+impl pipeline::Feed for Reading {
+    type Task = Task;
+
+    fn next(&mut self, task: &mut Task) -> Result<bool> {
+        while self.current < self.sources.len() && self.left != Some(0) {
+            task.source = self.current;
+            let ahead = self.ahead[self.current].pop_front();
+            let more = match ahead {
+                Some(chunk) => {
+                    task.chunk = chunk;
+                    true
+                }
+                None => self.sources[self.current].next_chunk(&mut task.chunk)?,
+            };
+            if more {
+                self.cut_off(task)?;
+                return Ok(true);
+            }
+            self.current += 1;
+        }
+        Ok(false)
+    }
+
+    fn octets(task: &Task) -> u64 {
+        task.chunk.bytes.len() as u64
+    }
+}

@@ -1,0 +1,260 @@
+//! Which earlier record has a mailbox already: looked up while the mailboxes fit into memory, else settled beforehand by a
+//! pass of its own.
+
+use std::collections::HashSet;
+use std::sync::Arc;
+
+use prefetch_index::prefetch_index;
+use tempfile::TempDir;
+use ypogram_tables::Result;
+
+use crate::engine::mailboxes::{Holder, Mailboxes};
+use crate::jobs::dedupe::{Entry, Fates, Partitions, part_of};
+use crate::judge::annotate::{Part, Row};
+use crate::plan::outcome::Outcome;
+use crate::plan::shared::{Shared, are_different, hash_with_person};
+
+/// An earlier record with the same mailbox.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Earlier {
+    /// Its number, from 1.
+    pub(crate) record: u64,
+    /// Both name a person, and not the same.
+    pub(crate) other_person: bool,
+}
+
+/// Knows the earlier record of each.
+#[allow(clippy::large_enum_variant, reason = "there is one of it, asked for each record")]
+pub(crate) enum EarlierOnes {
+    /// By the mailboxes met so far.
+    Met {
+        mailboxes: Mailboxes,
+        /// The person of each record, where persons are told apart.
+        persons: Option<Vec<u32>>,
+        /// Of one mailbox the first record of each person stays; so many are held that are not the first of their mailbox.
+        each_person: Option<u64>,
+        /// Octets that may be taken.
+        most: usize,
+    },
+    /// By what a first pass settled.
+    Settled {
+        fates: Fates,
+        mailboxes: u64,
+        /// Mailboxes of further addresses, and those of them that a kept record has.
+        further: HashSet<u128>,
+        kept: HashSet<u128>,
+    },
+}
+
+impl EarlierOnes {
+    /// Nobody yet, in at most `most` octets, for a job that may run so many threads.
+    pub(crate) fn within(most: usize, persons: bool, shared: Shared, threads: usize) -> Self {
+        EarlierOnes::Met {
+            mailboxes: Mailboxes::new(threads),
+            persons: persons.then(Vec::new),
+            each_person: (shared == Shared::Keep).then_some(0),
+            most,
+        }
+    }
+
+    /// The earlier record that the `nth` of `rows`, which is record number `record`, is a duplicate of. To be asked in the order of the
+    /// records; whether the two are different persons [is told](Self::compare) later.
+    ///
+    /// # Errors
+    /// Where there is no memory, or the temporary folder cannot be read.
+    pub(crate) fn of(&mut self, rows: &[Row], nth: usize, record: u64) -> Result<Option<Earlier>> {
+        let row = &rows[nth];
+        let takes_part = takes_part(row);
+        match self {
+            EarlierOnes::Met { mailboxes, persons, .. } => {
+                mailboxes.fetch(nth, |nth| rows.get(nth).map(|row| row.key));
+                let holder = match takes_part {
+                    true => mailboxes.meet(row.key, Holder { record, kept: row.outcome == Outcome::Kept })?,
+                    false => None,
+                };
+                if let Some(persons) = persons {
+                    persons.push(row.person);
+                    if let Some(holder) = holder {
+                        prefetch_index(&persons[..], holder.record as usize - 1);
+                    }
+                }
+                Ok(holder.map(|holder| Earlier { record: holder.record, other_person: false }))
+            }
+            EarlierOnes::Settled { fates, .. } => {
+                let fate = if takes_part { fates.of(record)? } else { None };
+                Ok(fate.map(|fate| Earlier { record: fate.survivor, other_person: fate.other_person }))
+            }
+        }
+    }
+
+    /// `earlier`, which was found for `row`, which is record number `record`, with whether the two are different persons. Where each
+    /// person of a mailbox counts, it may be that person's own earlier record. To be asked in the order of the records.
+    ///
+    /// # Errors
+    /// Where there is no memory.
+    #[inline]
+    pub(crate) fn compare(&mut self, row: &Row, record: u64, earlier: Earlier) -> Result<Earlier> {
+        let EarlierOnes::Met { persons: Some(persons), mailboxes, each_person, .. } = self else {
+            return Ok(earlier);
+        };
+        let person = persons[earlier.record as usize - 1];
+        let other_person = are_different(row.person.into(), person.into());
+        if let (true, Some(others)) = (other_person, each_person) {
+            let newcomer = Holder { record, kept: row.outcome == Outcome::Kept };
+            let before = mailboxes.len();
+            let own = mailboxes.meet(hash_with_person(row.key, row.person.into()), newcomer)?;
+            *others += mailboxes.len() - before;
+            if let Some(own) = own {
+                return Ok(Earlier { record: own.record, other_person: false });
+            }
+        }
+        Ok(Earlier { other_person, ..earlier })
+    }
+
+    /// Whether no more mailboxes fit into memory.
+    pub(crate) fn is_full(&self) -> bool {
+        match self {
+            EarlierOnes::Met { mailboxes, persons, most, .. } => {
+                let held = persons.as_ref().map_or(0, |persons| persons.capacity() * size_of::<u32>());
+                mailboxes.octets() + held > *most
+            }
+            EarlierOnes::Settled { .. } => false,
+        }
+    }
+
+    /// Tells of a record that was kept.
+    #[inline]
+    pub(crate) fn note_kept(&mut self, row: &Row) {
+        if let EarlierOnes::Settled { further, kept, .. } = self
+            && !further.is_empty()
+            && further.contains(&row.key)
+        {
+            kept.insert(row.key);
+        }
+    }
+
+    /// Whether a record that was kept has the mailbox of that hash, which is one of a further address.
+    pub(crate) fn is_kept(&self, hash: u128) -> bool {
+        match self {
+            EarlierOnes::Met { mailboxes, .. } => mailboxes.holder(hash).is_some_and(|holder| holder.kept),
+            EarlierOnes::Settled { kept, .. } => kept.contains(&hash),
+        }
+    }
+
+    /// How many distinct mailboxes there are.
+    pub(crate) fn mailboxes(&self) -> u64 {
+        match self {
+            EarlierOnes::Met { mailboxes, each_person, .. } => mailboxes.len() - each_person.unwrap_or(0),
+            EarlierOnes::Settled { mailboxes, .. } => *mailboxes,
+        }
+    }
+}
+
+/// Whether a record can be a duplicate or have some: it is handed over, and its address tells a mailbox.
+fn takes_part(row: &Row) -> bool {
+    row.key != 0 && matches!(row.outcome, Outcome::Kept | Outcome::Review)
+}
+
+/// What a first pass gathers of each record that takes part, divided by hash.
+pub(crate) struct FirstPass {
+    entries: Partitions,
+    folder: Arc<TempDir>,
+    most: usize,
+    record: u64,
+    /// Mailboxes of further addresses.
+    further: HashSet<u128>,
+}
+
+impl FirstPass {
+    /// With at most `most` octets in memory, the rest in `folder`.
+    pub(crate) fn new(most: usize, folder: Arc<TempDir>) -> Self {
+        FirstPass {
+            // The program and the chunks under way take the rest, as long as entries are gathered.
+            entries: Partitions::new("mailboxes", most / 8 * 3, Arc::clone(&folder)),
+            folder,
+            most,
+            record: 0,
+            further: HashSet::new(),
+        }
+    }
+
+    /// Adds what came of the next chunk.
+    ///
+    /// # Errors
+    /// Where the temporary folder cannot be written to.
+    pub(crate) fn take(&mut self, part: &Part) -> Result<()> {
+        self.further.extend(part.further.iter().map(|(_, mailbox)| *mailbox));
+        part.rows.iter().try_for_each(|row| self.add(row))
+    }
+
+    /// Adds the next row.
+    ///
+    /// # Errors
+    /// Where the temporary folder cannot be written to.
+    fn add(&mut self, row: &Row) -> Result<()> {
+        self.record += 1;
+        if !takes_part(row) {
+            return Ok(());
+        }
+        let entry = Entry {
+            hash: row.key,
+            record: self.record,
+            score: u64::from(row.outcome == Outcome::Kept),
+            person: u64::from(row.person),
+        };
+        self.entries.add(part_of(row.key), &entry.to_bytes())
+    }
+
+    /// Settles which record is a duplicate of which.
+    ///
+    /// # Errors
+    /// Where the temporary folder cannot be used.
+    pub(crate) fn settle(self, shared: Shared) -> Result<EarlierOnes> {
+        let (fates, mailboxes) =
+            Fates::of_earlier(self.entries, self.most / 2, self.folder, |group, is_duplicate| {
+                if shared == Shared::Keep {
+                    return each_person(group, is_duplicate);
+                }
+                let mut holder: Option<&Entry> = None;
+                for entry in group {
+                    match holder {
+                        Some(holder) if swallows(holder, entry) => is_duplicate(entry, holder),
+                        _ => holder = Some(entry),
+                    }
+                }
+            })?;
+        Ok(EarlierOnes::Settled { fates, mailboxes, further: self.further, kept: HashSet::new() })
+    }
+}
+
+/// A record to be kept is a duplicate only of a kept one; a doubtful twin must not swallow it.
+fn swallows(holder: &Entry, newcomer: &Entry) -> bool {
+    holder.score == 1 || newcomer.score == 0
+}
+
+/// Settles a group of which the first record of each person stays.
+fn each_person(group: &[Entry], is_duplicate: &mut dyn FnMut(&Entry, &Entry)) {
+    let mut holder: Option<&Entry> = None;
+    let mut others: Vec<&Entry> = Vec::new();
+    for entry in group {
+        let Some(first) = holder.filter(|holder| swallows(holder, entry)) else {
+            holder = Some(entry);
+            continue;
+        };
+        if !are_different(entry.person, first.person) {
+            is_duplicate(entry, first);
+            continue;
+        }
+        match others.iter_mut().find(|other| other.person == entry.person) {
+            Some(own) if swallows(own, entry) => is_duplicate(entry, own),
+            Some(own) => {
+                *own = entry;
+                is_duplicate(entry, first);
+            }
+            None => {
+                others.push(entry);
+                is_duplicate(entry, first);
+            }
+        }
+    }
+}

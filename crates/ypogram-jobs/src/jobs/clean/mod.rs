@@ -1,0 +1,238 @@
+//! The whole day in one pass: every record judged, its duplicates found, and written to the file of its outcome.
+
+mod committer;
+mod earlier;
+mod learn;
+mod numbered;
+mod options;
+mod report;
+
+use std::path::Path;
+use std::sync::Arc;
+
+use tempfile::TempDir;
+
+use ypogram_core::{Code, Hasher, Policy, Severity};
+use ypogram_tables::{OutputFile, OutputFolder, Result, temporary_folder};
+
+use crate::engine::id_store::IdStore;
+use crate::engine::mailboxes::share_of;
+use crate::engine::pipeline;
+use crate::engine::progress::Progress;
+use crate::engine::reading::{Reading, SourceReport, Task};
+use crate::engine::spool::keep_what_is_read_once;
+use crate::jobs::check::list_columns;
+use crate::jobs::dedupe::same_as_before;
+use crate::jobs::receipt::{self, ListSummary, Receipt};
+use crate::judge::annotate::{Annotator, Part, Wanted};
+use crate::plan::columns::{Column, ColumnSet, Naming};
+use crate::plan::date_order::settle_sorting;
+use crate::plan::fields::FieldPlan;
+use crate::plan::layout::OutputLayout;
+use crate::plan::outcome::Outcome;
+use crate::plan::person::PersonFields;
+use crate::plan::shared::Shared;
+use committer::Committer;
+use earlier::{EarlierOnes, FirstPass};
+pub use options::CleanOptions;
+pub use report::{CleanCounts, CleanReport};
+
+/// Cleans the sources into the folder.
+///
+/// # Errors
+/// Where a source is unusable or breaks off, a field does not exist, or an output cannot be written. Nothing is then
+/// published.
+pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
+    let temporary = Arc::new(temporary_folder()?);
+    // A second pass may come.
+    let open = keep_what_is_read_once(&options.sources, &options.open, &temporary)?;
+    let options = &CleanOptions { open, ..options.clone() };
+    let mut policy = options.policy.clone();
+    let mut read_before = None;
+    if options.learn {
+        let learnt;
+        (policy.learnt, learnt) = learn::learn(options, progress)?;
+        read_before = Some(learnt);
+    }
+    let before = read_before.as_deref();
+    if let Some(report) = write(options, &policy, (None, before), &temporary, progress)? {
+        return Ok(report);
+    }
+    let (earlier, read) = first_pass(options, &policy, &temporary, progress)?;
+    if let Some(before) = before {
+        same_as_before(before, &read)?;
+    }
+    let report = write(options, &policy, (Some(earlier), Some(&read)), &temporary, progress)?;
+    Ok(report.expect("what was settled beforehand needs no more memory"))
+}
+
+/// Settles in a pass of its own which record is a duplicate of which. Gives also what was read.
+fn first_pass(
+    options: &CleanOptions,
+    policy: &Policy,
+    temporary: &Arc<TempDir>,
+    progress: &Progress,
+) -> Result<(EarlierOnes, Vec<SourceReport>)> {
+    let mut reading = Reading::open(&options.sources, &options.open)?;
+    let plan = FieldPlan::settle(&mut reading, &options.fields, policy)?;
+    let layout = OutputLayout::of(&reading, &plan);
+    let columns = ColumnSet::new(Vec::new(), Naming::with(&options.prefix), &plan.fields)?;
+    let wanted = wanted(options, policy, &plan, &reading)?;
+    let hasher = Hasher::with_key(options.hash_key);
+    let workers = (0..options.threads.max(1)).map(|_| {
+        let mut worker = Annotator::new(&reading, &plan, policy, hasher, &layout, &columns, &wanted)?;
+        worker.keys_only = true;
+        Ok(move |task: &mut Task, part: &mut Part| worker.work(task, part))
+    });
+    let workers = workers.collect::<Result<Vec<_>>>()?;
+    let mut gathered = FirstPass::new(options.memory, Arc::clone(temporary));
+    pipeline::run(&mut reading, workers, progress, |_, part| gathered.take(part))?;
+    Ok((gathered.settle(options.shared)?, reading.reports()))
+}
+
+fn wanted(options: &CleanOptions, policy: &Policy, plan: &FieldPlan, reading: &Reading) -> Result<Wanted> {
+    let persons = PersonFields::settle(&options.persons, plan, reading)?;
+    // Nobody asks for another person where that changes nothing.
+    let told_apart = match options.shared {
+        Shared::Review => policy.severity(Code::SharedMailbox) >= Severity::Review,
+        Shared::Keep => true,
+        Shared::Drop => false,
+    };
+    Ok(Wanted {
+        row_per_address: options.row_per_address,
+        duplicates: true,
+        persons: Some(persons).filter(|persons| told_apart && !persons.is_empty()),
+        selection: options.selection.clone(),
+        from_lists: options.from_lists.clone(),
+        ..Wanted::default()
+    })
+}
+
+/// Writes every record to the file of its outcome; none where the mailboxes do not fit into memory, and nothing is then
+/// written. What passes before settled comes with what they read, which must not have changed.
+fn write(
+    options: &CleanOptions,
+    policy: &Policy,
+    (settled, read_before): (Option<EarlierOnes>, Option<&[SourceReport]>),
+    temporary: &Arc<TempDir>,
+    progress: &Progress,
+) -> Result<Option<CleanReport>> {
+    let mut reading = Reading::open(&options.sources, &options.open)?;
+    let plan = FieldPlan::settle(&mut reading, &options.fields, policy)?;
+    let layout = OutputLayout::of(&reading, &plan);
+    let naming = Naming { prefix: &options.prefix, from_lists: &options.from_lists };
+    let columns = ColumnSet::new(added_columns(reading.len(), options), naming, &plan.fields)?;
+    let mut arrangement = options.arrangement.clone();
+    let notes = settle_sorting(&mut arrangement, &mut reading, &plan)?;
+    let arranged = layout.arranged(&columns, &arrangement)?;
+
+    let mut names: Vec<String> =
+        Outcome::ALL.iter().map(|outcome| layout.file_name(outcome.file_stem())).collect();
+    names.push(receipt::FILE_NAME.into());
+    let folder = OutputFolder::prepare(&options.folder, options.force, receipt::earlier_outputs, &names)?;
+
+    let wanted = self::wanted(options, policy, &plan, &reading)?;
+    let told_apart = wanted.persons.is_some();
+    let earlier = settled.unwrap_or_else(|| {
+        EarlierOnes::within(share_of(options.memory), told_apart, options.shared, options.threads)
+    });
+    let hasher = Hasher::with_key(options.hash_key);
+    let workers = (0..options.threads.max(1)).map(|_| {
+        let mut worker = Annotator::new(&reading, &plan, policy, hasher, &layout, &columns, &wanted)?;
+        Ok(move |task: &mut Task, part: &mut Part| worker.work(task, part))
+    });
+    let workers = workers.collect::<Result<Vec<_>>>()?;
+    let mut committer = Committer::new(
+        &reading,
+        &plan,
+        (layout.header(&columns, arranged.as_ref()), arranged),
+        &layout,
+        &folder,
+        &wanted,
+        (earlier, options.shared),
+    );
+    if plan.id.is_some() {
+        committer.name_by_id(IdStore::within(options.memory / 8, temporary)?);
+    }
+    let done = pipeline::run(&mut reading, workers, progress, |task, part| committer.commit(task, part));
+    if done.is_err() && committer.is_full() {
+        return Ok(None);
+    }
+    done?;
+    if let Some(read_before) = read_before {
+        same_as_before(read_before, &reading.reports())?;
+    }
+
+    let (counts, mut files, outputs) = committer.finish()?;
+    let report = CleanReport {
+        sources: reading.reports(),
+        plan,
+        counts,
+        selection: wanted.selection.clone(),
+        notes,
+        outputs,
+        folder: options.folder.clone(),
+    };
+    files.push(receipt_file(options, &report, &folder)?);
+    folder.publish(files, receipt::earlier_outputs)?;
+    Ok(Some(report))
+}
+
+/// The names of the outputs that a run may write into `folder`, and of those that an earlier one left there.
+///
+/// # Errors
+/// Where the account of that one is none.
+pub fn output_names(folder: &Path) -> Result<impl Iterator<Item = String> + use<>> {
+    let of = |outcome: &Outcome| ["csv", "tsv"].map(|ending| format!("{}.{ending}", outcome.file_stem()));
+    let written = Outcome::ALL.iter().flat_map(of).collect::<Vec<_>>();
+    Ok(written.into_iter().chain(receipt::earlier_outputs(folder)?))
+}
+
+fn receipt_file(options: &CleanOptions, report: &CleanReport, folder: &OutputFolder) -> Result<OutputFile> {
+    let receipt = Receipt {
+        layout: receipt::LAYOUT,
+        version: options.version.clone(),
+        job: "clean",
+        sources: report.sources.clone(),
+        lists: options.lists.iter().map(ListSummary::of).collect(),
+        rulebook: options.rulebook.clone(),
+        address_fields: report.plan.address_names().into_iter().map(str::to_owned).collect(),
+        text_fields: report.plan.text_names().into_iter().map(str::to_owned).collect(),
+        counts: report.summed(),
+        outputs: report.outputs.clone(),
+    };
+    let mut file = OutputFile::create(&folder.place(receipt::FILE_NAME))?;
+    let mut json = serde_json::to_vec_pretty(&receipt).expect("plain data");
+    json.push(b'\n');
+    file.write(&json)?;
+    Ok(file)
+}
+
+/// The columns of every output; the last two are filled in when the order is known.
+fn added_columns(sources: usize, options: &CleanOptions) -> Vec<Column> {
+    let mut columns = vec![
+        Column::Address,
+        Column::Verdict,
+        Column::Findings,
+        Column::Repairs,
+        Column::Form,
+        Column::Field,
+        Column::Class,
+        Column::Operator,
+        Column::Key,
+        Column::Suggestion,
+        Column::More,
+        Column::Remark,
+    ];
+    // Where further addresses have rows of their own, none is left to be told.
+    columns.retain(|column| *column != Column::More || !options.row_per_address);
+    columns.extend(list_columns(&options.policy, &options.from_lists));
+    if !options.selection.is_everything() {
+        columns.push(Column::SetAside);
+    }
+    if sources > 1 {
+        columns.push(Column::Source);
+    }
+    columns.extend([Column::Record, Column::SameAs]);
+    columns
+}

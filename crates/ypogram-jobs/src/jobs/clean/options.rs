@@ -1,0 +1,57 @@
+//! What `clean` is asked to do.
+
+use std::path::PathBuf;
+
+use ypogram_core::Policy;
+use ypogram_tables::OpenOptions;
+use ypogram_tables::csv::Arrangement;
+
+use crate::judge::selection::Selection;
+use crate::lists::{AppendedColumn, ListReport};
+use crate::plan::fields::FieldChoice;
+use crate::plan::shared::Shared;
+
+/// What `clean` is asked to do.
+#[derive(Clone, Debug)]
+pub struct CleanOptions {
+    /// The files to read one after the other; `-` is standard input.
+    pub sources: Vec<PathBuf>,
+    /// How to open them.
+    pub open: OpenOptions,
+    /// The fields to look at.
+    pub fields: FieldChoice,
+    /// How to judge.
+    pub policy: Policy,
+    /// Read the sources twice, and learn typing slips from them first.
+    pub learn: bool,
+    /// Which usable records are wanted; the others are set aside.
+    pub selection: Selection,
+    /// The columns that lists append.
+    pub from_lists: Vec<AppendedColumn>,
+    /// How the rows of every output are arranged.
+    pub arrangement: Arrangement,
+    /// What was met while the lists were read, for the receipt.
+    pub lists: Vec<ListReport>,
+    /// Each usable address of a record gets a row of its own.
+    pub row_per_address: bool,
+    /// What becomes of a duplicate whose person is another than the earlier record's.
+    pub shared: Shared,
+    /// Fields that name a person; recognised by their names where none is given.
+    pub persons: Vec<String>,
+    /// The folder for the outputs.
+    pub folder: PathBuf,
+    /// Octets for the mailboxes; past them the sources are read twice.
+    pub memory: usize,
+    /// Replace the outputs of an earlier run.
+    pub force: bool,
+    /// What the names of added columns start with.
+    pub prefix: String,
+    /// Worker threads.
+    pub threads: usize,
+    /// A number that differs from run to run, so that nobody can foresee the hashes; no output depends on it.
+    pub hash_key: u64,
+    /// The rulebook as resolved, for the receipt.
+    pub rulebook: serde_json::Value,
+    /// The program's version, for the receipt.
+    pub version: String,
+}

@@ -1,0 +1,153 @@
+//! What `clean` has to tell: figures that add up.
+
+use std::collections::BTreeMap;
+use std::path::PathBuf;
+
+use serde::Serialize;
+use ypogram_core::{Class, Code, Form, Repair};
+
+use crate::engine::reading::SourceReport;
+use crate::jobs::receipt::OutputReport;
+use crate::judge::selection::Selection;
+use crate::judge::tally::{Tally, Usable, named};
+use crate::plan::fields::FieldPlan;
+use crate::plan::outcome::Outcome;
+
+/// Every count of a run.
+#[derive(Clone, Debug)]
+pub struct CleanCounts {
+    /// Records read.
+    pub records: u64,
+    /// Lines without anything in them; they are not records.
+    pub blank_lines: u64,
+    /// Cells that a spreadsheet would take for formulas.
+    pub formula_cells: u64,
+    /// Records by outcome.
+    pub outcomes: [u64; 6],
+    /// What was met in them.
+    pub tally: Tally,
+    /// Distinct mailboxes among the usable records.
+    pub mailboxes: u64,
+    /// Records whose mailbox an earlier record of another person has.
+    pub shared: u64,
+    /// Mailboxes of further usable addresses that are in no kept record.
+    pub further_not_kept: u64,
+    /// Records kept or for review, by class.
+    pub handed_over: [u64; Class::COUNT],
+    /// The first records whose number of cells is not that of the fields: source, line, cells.
+    pub ragged_lines: Vec<(usize, u64, usize)>,
+    /// Where the first byte stands that is not UTF-8: source, byte.
+    pub not_utf8_at: Option<(usize, u64)>,
+}
+
+/// What `clean` has to tell.
+#[derive(Clone, Debug)]
+pub struct CleanReport {
+    /// What was read.
+    pub sources: Vec<SourceReport>,
+    /// The fields that were looked at.
+    pub plan: FieldPlan,
+    /// Every count.
+    pub counts: CleanCounts,
+    /// Which usable records were wanted.
+    pub selection: Selection,
+    /// What else is to be known.
+    pub notes: Vec<String>,
+    /// What was written.
+    pub outputs: Vec<OutputReport>,
+    /// The folder it was written to.
+    pub folder: PathBuf,
+}
+
+/// The counts under their names, as the receipt and `--json` give them.
+#[derive(Clone, Debug, Serialize)]
+pub struct Summed {
+    records: u64,
+    blank_lines: u64,
+    formula_cells: u64,
+    outcomes: BTreeMap<&'static str, u64>,
+    usable: Usable,
+    repairs: BTreeMap<&'static str, u64>,
+    forms: BTreeMap<&'static str, u64>,
+    findings: BTreeMap<&'static str, u64>,
+    rejected: BTreeMap<&'static str, u64>,
+    review: BTreeMap<&'static str, u64>,
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    set_aside: BTreeMap<String, u64>,
+    classes: BTreeMap<&'static str, u64>,
+    classes_handed_over: BTreeMap<&'static str, u64>,
+    mailboxes: u64,
+    shared_mailbox: u64,
+    further_addresses: u64,
+    further_addresses_in_no_kept_record: u64,
+    rows_added: u64,
+    at_sign_left: u64,
+    reachable: BTreeMap<String, u64>,
+    short_records: u64,
+    long_records: u64,
+    records_not_utf8: u64,
+}
+
+impl CleanCounts {
+    pub(crate) fn new(tally: Tally) -> Self {
+        CleanCounts {
+            records: 0,
+            blank_lines: 0,
+            formula_cells: 0,
+            outcomes: [0; 6],
+            tally,
+            mailboxes: 0,
+            shared: 0,
+            further_not_kept: 0,
+            handed_over: [0; Class::COUNT],
+            ragged_lines: Vec::new(),
+            not_utf8_at: None,
+        }
+    }
+
+    /// Rows: one for each record, and those of further addresses.
+    pub fn rows(&self) -> u64 {
+        self.records + self.tally.rows_added
+    }
+
+    /// Rows that ended in `outcome`.
+    pub fn of(&self, outcome: Outcome) -> u64 {
+        self.outcomes[outcome as usize]
+    }
+}
+
+impl CleanReport {
+    /// The counts under their names.
+    pub fn summed(&self) -> Summed {
+        let counts = &self.counts;
+        let tally = &counts.tally;
+        let codes = |counts: &[u64]| named(Code::all().map(Code::name), counts);
+        let classes = |counts: &[u64]| named(Class::all().map(Class::word), counts);
+        let reachable = self.plan.fields.iter().cloned().zip(tally.reachable.iter().copied());
+        Summed {
+            records: counts.records,
+            blank_lines: counts.blank_lines,
+            formula_cells: counts.formula_cells,
+            outcomes: Outcome::ALL.iter().map(|outcome| (outcome.word(), counts.of(*outcome))).collect(),
+            usable: Usable::of(tally),
+            repairs: named(Repair::ALL.iter().map(|repair| repair.name()), &tally.repairs),
+            forms: named(Form::ALL.iter().map(|form| form.word()), &tally.forms),
+            findings: codes(&tally.findings),
+            rejected: codes(&tally.rejected),
+            review: codes(&tally.review),
+            set_aside: tally.set_aside_by_reason(&self.selection),
+            classes: classes(&tally.classes),
+            classes_handed_over: classes(&counts.handed_over),
+            mailboxes: counts.mailboxes,
+            shared_mailbox: counts.shared,
+            further_addresses: tally.more,
+            further_addresses_in_no_kept_record: counts.further_not_kept,
+            rows_added: tally.rows_added,
+            at_sign_left: tally.at_sign_left,
+            reachable: reachable.filter(|(_, count)| *count > 0).collect(),
+            short_records: tally.short,
+            long_records: tally.long,
+            records_not_utf8: tally.not_utf8,
+        }
+    }
+}

@@ -1,0 +1,81 @@
+//! Each mailbox once, with how many records have it, the most first.
+
+use ypogram_tables::csv::{Arranged, Arrangement, CsvEncoder, SortBy};
+use ypogram_tables::{Output, Result};
+
+use crate::jobs::dedupe::DedupeOptions;
+use crate::jobs::dedupe::spelling::{Spelling, text};
+use crate::plan::date_order::day_first_key;
+
+/// The list while it grows.
+pub(crate) struct MailboxList {
+    output: Output,
+    encoder: CsvEncoder,
+    buffer: Vec<u8>,
+    with_id: bool,
+    /// The sources' names, where there are several.
+    sources: Option<Vec<String>>,
+}
+
+impl MailboxList {
+    /// # Errors
+    /// Where the file exists or cannot be made.
+    pub(crate) fn open(options: &DedupeOptions, sources: &[String]) -> Result<Option<Self>> {
+        let Some(target) = &options.report else { return Ok(None) };
+        let (with_id, several) = (options.fields.id.is_some(), sources.len() > 1);
+        let more = several.then_some("source").into_iter().chain(with_id.then_some("id"));
+        let names = ["address", "count", "record", "line"].into_iter().chain(more);
+        let names: Vec<String> = names.map(str::to_owned).collect();
+        let by_count = SortBy { column: "count".into(), downwards: true, key: day_first_key };
+        let arrangement = Arrangement {
+            sort_by: vec![by_count],
+            memory: options.memory / 8,
+            ..options.arrangement.guard_alone()
+        };
+        let arranged = Arranged::new(&arrangement, &names, b',', b"\n")?;
+        let mut output = target.open()?;
+        output.write(arranged.header())?;
+        output.arrange(Some(arranged));
+        Ok(Some(MailboxList {
+            output,
+            encoder: CsvEncoder::copying(0, b',', b"\n"),
+            buffer: Vec::new(),
+            with_id,
+            sources: several.then(|| sources.to_vec()),
+        }))
+    }
+
+    /// A mailbox with the record that is preferred of those which have it.
+    ///
+    /// # Errors
+    /// Where it cannot be written.
+    pub(crate) fn add(
+        &mut self,
+        count: u64,
+        record: u64,
+        source: usize,
+        line: u64,
+        spelling: &[u8],
+    ) -> Result<()> {
+        let Spelling { address, id, .. } = Spelling::read(spelling);
+        let numbers = [count, record, line].map(|number| number.to_string());
+        let (address, id) = (text(address), text(id));
+        let source = self.sources.as_ref().map(|sources| &*sources[source]);
+        let cells = std::iter::once(&*address).chain(numbers.iter().map(String::as_str));
+        self.encoder.row(cells.chain(source).chain(self.with_id.then_some(&*id)), &mut self.buffer);
+        if self.buffer.len() > 1 << 16 {
+            self.output.write(&self.buffer)?;
+            self.buffer.clear();
+        }
+        Ok(())
+    }
+
+    /// The file, whole but not published yet.
+    ///
+    /// # Errors
+    /// Where it cannot be written.
+    pub(crate) fn finish(mut self) -> Result<Output> {
+        self.output.write(&self.buffer)?;
+        Ok(self.output)
+    }
+}

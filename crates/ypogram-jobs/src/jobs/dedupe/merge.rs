@@ -1,0 +1,180 @@
+//! Fills the empty fields of survivors from the others of their group, and writes down every cell that was filled.
+
+use std::collections::HashSet;
+
+use tempfile::TempDir;
+use ypogram_tables::csv::CsvEncoder;
+use ypogram_tables::{Output, Result, SortedRows};
+
+use crate::engine::reading::Reading;
+use crate::jobs::dedupe::fates::Fate;
+use crate::jobs::dedupe::merged_rows::{Merged, MergedRows};
+use crate::jobs::dedupe::{DedupeOptions, side_table};
+use crate::judge::conditions::is_blank;
+use crate::plan::fields::FieldPlan;
+
+/// What stands between values that are joined.
+const JOINED_BY: &[u8] = b"; ";
+
+/// What the output is handed at once.
+const BUFFER: usize = 1 << 16;
+
+/// The records that share their mailbox, then what became of the survivors.
+pub(crate) struct Merge {
+    fields: Vec<String>,
+    /// Fields whose differing values are joined.
+    collect: Vec<usize>,
+    /// By survivor and rank: number and cells of each record.
+    records: SortedRows,
+    changes: Option<Output>,
+    /// Changes that are not written yet.
+    log: Vec<u8>,
+    filled: u64,
+}
+
+/// A survivor while the records that go into it are met.
+struct Survivor {
+    record: u64,
+    cells: Vec<Vec<u8>>,
+    /// What its fields with joined values hold, in lower case.
+    held: Vec<HashSet<Vec<u8>>>,
+    /// Cells that were filled: field, value, and the record it comes from.
+    filled: Vec<(usize, Vec<u8>, u64)>,
+}
+
+impl Merge {
+    /// # Errors
+    /// Where a field does not exist, or the file for the changes cannot be made.
+    pub(crate) fn open(
+        options: &DedupeOptions,
+        collect: &[String],
+        plan: &FieldPlan,
+        reading: &Reading,
+    ) -> Result<Self> {
+        let collect = collect.iter().map(|field| plan.place_of(field, reading, "--collect"));
+        let names = ["record", "field", "value", "from_record"];
+        let changes = options.changes.as_ref();
+        Ok(Merge {
+            fields: plan.fields.clone(),
+            collect: collect.collect::<Result<_>>()?,
+            records: SortedRows::within(options.memory / 8),
+            changes: changes
+                .map(|target| side_table::open(target, names, &options.arrangement))
+                .transpose()?,
+            log: Vec::new(),
+            filled: 0,
+        })
+    }
+
+    /// A record that goes into `survivor`, or is it; `written` has its cells, each with its length in front.
+    ///
+    /// # Errors
+    /// Where the temporary folder cannot be used.
+    pub(crate) fn add(&mut self, fate: Fate, survivor: u64, written: &[u8]) -> Result<()> {
+        let key = [&survivor.to_be_bytes()[..], &fate.rank.to_be_bytes()].concat();
+        self.records.add(&key, &[&fate.record.to_le_bytes(), written].concat())
+    }
+
+    /// Merges the groups and writes the changes down; gives what became of the survivors, how many cells were filled, and the file
+    /// with the changes, which is not published yet.
+    ///
+    /// # Errors
+    /// Where the changes cannot be written, or the temporary folder cannot be used.
+    pub(crate) fn finish(mut self, folder: &TempDir) -> Result<(MergedRows, u64, Option<Output>)> {
+        let mut merged = MergedRows::within(folder)?;
+        let mut records = std::mem::replace(&mut self.records, SortedRows::within(0));
+        let mut present: Option<Survivor> = None;
+        records.finish(&mut |key, row| {
+            let (survivor, _) = key.split_first_chunk().expect("a number");
+            let survivor = u64::from_be_bytes(*survivor);
+            let (record, cells) = row.split_first_chunk().expect("a number");
+            let (record, cells) = (u64::from_le_bytes(*record), cells_of(cells));
+            match &mut present {
+                Some(present) if present.record == survivor => self.take(present, record, &cells),
+                _ => {
+                    let next = Survivor::new(survivor, cells, &self.collect);
+                    if let Some(whole) = present.replace(next) {
+                        self.settle(whole, &mut merged)?;
+                    }
+                }
+            }
+            Ok(())
+        })?;
+        if let Some(last) = present {
+            self.settle(last, &mut merged)?;
+        }
+        if let Some(changes) = &mut self.changes {
+            changes.write(&self.log)?;
+        }
+        Ok((merged.written()?, self.filled, self.changes))
+    }
+
+    /// Takes from another record of the group what the survivor lacks.
+    fn take(&self, survivor: &mut Survivor, record: u64, cells: &[Vec<u8>]) {
+        for (field, given) in cells.iter().enumerate().take(self.fields.len()) {
+            if is_blank(given) {
+                continue;
+            }
+            let own = &mut survivor.cells[field];
+            let lacks = match self.collect.iter().position(|collected| *collected == field) {
+                Some(nth) => survivor.held[nth].insert(lower_case(given)),
+                None => is_blank(own),
+            };
+            if !lacks {
+                continue;
+            }
+            match is_blank(own) {
+                true if self.collect.contains(&field) => *own = given.trim_ascii().to_vec(),
+                true => own.clone_from(given),
+                false => *own = [own.trim_ascii(), given.trim_ascii()].join(JOINED_BY),
+            }
+            survivor.filled.push((field, given.clone(), record));
+        }
+    }
+
+    fn settle(&mut self, survivor: Survivor, merged: &mut MergedRows) -> Result<()> {
+        let Survivor { record, mut cells, mut filled, .. } = survivor;
+        if filled.is_empty() {
+            return Ok(());
+        }
+        self.filled += filled.len() as u64;
+        filled.sort_by_key(|(field, ..)| *field);
+        if let Some(changes) = &mut self.changes {
+            let mut encoder = CsvEncoder::copying(0, b',', b"\n");
+            for (field, value, from) in &filled {
+                let (record, from) = (record.to_string(), from.to_string());
+                let value = String::from_utf8_lossy(value);
+                encoder.row([&*record, &self.fields[*field], &*value, &*from], &mut self.log);
+            }
+            if self.log.len() > BUFFER {
+                changes.write(&self.log)?;
+                self.log.clear();
+            }
+        }
+        let surplus = cells.split_off(self.fields.len());
+        merged.add(record, &Merged { cells, surplus })
+    }
+}
+
+impl Survivor {
+    fn new(record: u64, cells: Vec<Vec<u8>>, collect: &[usize]) -> Self {
+        let own = |field: &usize| Some(&cells[*field]).filter(|cell| !is_blank(cell));
+        let held = collect.iter().map(|field| own(field).map(|cell| lower_case(cell)).into_iter().collect());
+        Survivor { record, held: held.collect(), cells, filled: Vec::new() }
+    }
+}
+
+fn lower_case(cell: &[u8]) -> Vec<u8> {
+    cell.trim_ascii().to_ascii_lowercase()
+}
+
+/// Cells that stand behind one another, each with its length in front.
+fn cells_of(mut written: &[u8]) -> Vec<Vec<u8>> {
+    let mut cells = Vec::new();
+    while let Some((length, rest)) = written.split_first_chunk::<4>() {
+        let (cell, rest) = rest.split_at(u32::from_le_bytes(*length) as usize);
+        cells.push(cell.to_vec());
+        written = rest;
+    }
+    cells
+}

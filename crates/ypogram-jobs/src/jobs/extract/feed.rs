@@ -1,0 +1,151 @@
+//! The pieces of one input after the other, opened when it is their turn.
+
+use std::collections::VecDeque;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+
+use ypogram_tables::pieces::{Kind, Listed, Opened, Piece, PieceOptions, list_files};
+use ypogram_tables::{Error, Result};
+
+use crate::engine::pipeline;
+use crate::jobs::extract::ExtractOptions;
+use crate::jobs::extract::report::ReadReport;
+use crate::plan::fields::nearest_field;
+
+/// A piece and where it comes from.
+#[derive(Debug, Default)]
+pub(crate) struct ExtractTask {
+    pub(crate) piece: Piece,
+    pub(crate) source: usize,
+    pub(crate) name: Arc<str>,
+    /// Lines of the source before its first piece, and those of them without anything.
+    pub(crate) lines_before: u64,
+    pub(crate) blank_lines_before: u64,
+    /// It was named itself: trouble with it is an error.
+    pub(crate) named: bool,
+}
+
+pub(crate) struct Feed {
+    files: VecDeque<Listed>,
+    options: PieceOptions,
+    fields: Vec<String>,
+    current: Option<(Opened, Arc<str>, bool)>,
+    source: usize,
+    report: ReadReport,
+    /// Enough was found.
+    pub(crate) enough: Arc<AtomicBool>,
+}
+
+impl Feed {
+    /// Lists the files. Those that were named are opened once at the start, so that a wrong name is told before anything
+    /// is written.
+    pub(crate) fn new(options: &ExtractOptions) -> Result<Self> {
+        let (files, troubles) = list_files(&options.sources);
+        for file in files.iter().filter(|file| file.named && file.path != std::path::Path::new("-")) {
+            std::fs::metadata(&file.path).map_err(|_| match Opened::open(&file.path, &options.pieces) {
+                Err(error) => error,
+                Ok(_) => Error::unusable(format!("{}: cannot be read", file.path.display()), ""),
+            })?;
+        }
+        Ok(Feed {
+            files: files.into(),
+            options: options.pieces.clone(),
+            fields: options.fields.clone(),
+            current: None,
+            source: 0,
+            report: ReadReport { troubles, ..ReadReport::default() },
+            enough: Arc::default(),
+        })
+    }
+
+    /// Opens the next file; false where there is none.
+    fn open_next(&mut self) -> Result<bool> {
+        while let Some(file) = self.files.pop_front() {
+            let opened = match Opened::open(&file.path, &self.options) {
+                Ok(opened) => opened,
+                Err(error) if file.named => return Err(error),
+                Err(error) => {
+                    if !error.message.ends_with("the file is empty") {
+                        self.report.troubles.push(error.message);
+                    }
+                    continue;
+                }
+            };
+            if !file.named && opened.looks_binary() {
+                self.report.binary += 1;
+                continue;
+            }
+            self.check_fields(&opened)?;
+            self.report.files += 1;
+            self.source += usize::from(self.report.files > 1);
+            let name: Arc<str> = opened.name().into();
+            self.report.names.push(Arc::clone(&name));
+            self.report.described = opened.described().map(str::to_owned);
+            self.current = Some((opened, name, file.named));
+            return Ok(true);
+        }
+        Ok(false)
+    }
+
+    fn check_fields(&self, opened: &Opened) -> Result<()> {
+        let Kind::Table { fields, .. } = opened.kind() else { return Ok(()) };
+        if let Some(id) = self.options.id.as_ref().filter(|id| !fields.contains(id)) {
+            return Err(Error::unusable(
+                format!("{}: there is no field ‘{id}’", opened.name()),
+                nearest_field(id, fields, "--id"),
+            ));
+        }
+        match self.fields.iter().find(|field| !fields.contains(field)) {
+            Some(missing) => Err(Error::unusable(
+                format!("{}: there is no field ‘{missing}’", opened.name()),
+                nearest_field(missing, fields, "--field"),
+            )),
+            None => Ok(()),
+        }
+    }
+
+    pub(crate) fn into_report(self) -> ReadReport {
+        self.report
+    }
+}
+
+impl pipeline::Feed for Feed {
+    type Task = ExtractTask;
+
+    fn next(&mut self, task: &mut ExtractTask) -> Result<bool> {
+        loop {
+            if self.enough.load(Ordering::Relaxed) {
+                return Ok(false);
+            }
+            if self.current.is_none() && !self.open_next()? {
+                return Ok(false);
+            }
+            let Some((opened, name, named)) = &mut self.current else { return Ok(false) };
+            match opened.next(&mut task.piece) {
+                Ok(true) => {
+                    task.source = self.source;
+                    task.name = Arc::clone(name);
+                    task.lines_before = opened.lines_before();
+                    task.blank_lines_before = opened.blank_lines_before();
+                    task.named = *named;
+                    return Ok(true);
+                }
+                Ok(false) => {
+                    if let Some(why) = opened.broken_off() {
+                        self.report.broken_off.push(format!("{name}: {why}"));
+                    }
+                    self.current = None;
+                }
+                Err(error) if *named => return Err(error),
+                Err(error) => {
+                    self.report.troubles.push(error.message);
+                    self.current = None;
+                }
+            }
+        }
+    }
+
+    fn octets(task: &ExtractTask) -> u64 {
+        task.piece.body.len() as u64
+    }
+}

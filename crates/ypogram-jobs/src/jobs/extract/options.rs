@@ -1,0 +1,60 @@
+//! What `extract` is asked to do.
+
+use std::path::PathBuf;
+
+use ypogram_core::Policy;
+use ypogram_core::text::Options;
+use ypogram_tables::csv::Arrangement;
+use ypogram_tables::pieces::PieceOptions;
+use ypogram_tables::{OpenOptions, Target};
+
+use crate::jobs::extract::row::RowFormat;
+
+/// What `extract` is asked to do.
+#[derive(Clone, Debug)]
+pub struct ExtractOptions {
+    /// Files and folders to read; `-` is standard input.
+    pub sources: Vec<PathBuf>,
+    /// How to cut them.
+    pub pieces: PieceOptions,
+    /// Only these fields, keys or parts; all where none is named.
+    pub fields: Vec<String>,
+    /// How to judge.
+    pub policy: Policy,
+    /// What to look for beyond plain addresses.
+    pub look: Options,
+    /// How rows are written.
+    pub format: RowFormat,
+    /// Octets of text around an address to write with it.
+    pub context: usize,
+    /// One row a mailbox, with a count and the first place.
+    pub unique: bool,
+    /// List what was passed over instead of the addresses.
+    pub show_skipped: bool,
+    /// How rows of a table are arranged.
+    pub arrangement: Arrangement,
+    /// As many rows are found in all, where there is a limit.
+    pub first: Option<u64>,
+    /// Where the rows go.
+    pub target: Target,
+    /// Bytes of memory for what is held of all addresses.
+    pub memory: usize,
+    /// Worker threads.
+    pub threads: usize,
+    /// A number that differs from run to run.
+    pub hash_key: u64,
+}
+
+/// How sources are opened where whole records come out.
+pub(crate) fn open_options(pieces: &PieceOptions) -> OpenOptions {
+    OpenOptions {
+        delimiter: pieces.delimiter,
+        header: pieces.header,
+        sort_of: pieces.sort_of,
+        salvage: pieces.salvage,
+        chunk_octets: pieces.octets,
+        longest_record: pieces.limits.longest_record,
+        fingerprint: false,
+        ..OpenOptions::default()
+    }
+}

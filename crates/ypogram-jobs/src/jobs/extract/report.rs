@@ -1,0 +1,112 @@
+//! What `extract` has to tell.
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use serde::Serialize;
+use ypogram_core::text::Passed;
+use ypogram_core::{Form, Verdict};
+
+use crate::engine::distinct::DistinctCount;
+use crate::judge::tally::named;
+
+/// What came of the files themselves.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct ReadReport {
+    pub(crate) files: u64,
+    pub(crate) names: Vec<Arc<str>>,
+    pub(crate) described: Option<String>,
+    pub(crate) binary: u64,
+    pub(crate) troubles: Vec<String>,
+    pub(crate) broken_off: Vec<String>,
+}
+
+/// What `extract` has to tell.
+#[derive(Clone, Debug)]
+pub struct ExtractReport {
+    /// The files that were read, in order.
+    pub names: Vec<Arc<str>>,
+    /// What people call the format of the last table.
+    pub described: Option<String>,
+    /// Files found in folders that are binary and were passed over.
+    pub binary: u64,
+    /// Files found in folders that could not be read, and why.
+    pub troubles: Vec<String>,
+    /// Inputs that broke off and were salvaged.
+    pub broken_off: Vec<String>,
+    /// Fields that were named and that no text stands in.
+    pub fields_without_text: Vec<String>,
+    /// Addresses found.
+    pub addresses: u64,
+    /// Rows written.
+    pub rows: u64,
+    /// Cells of all addresses that a spreadsheet would take for formulas.
+    pub formula_cells: u64,
+    /// Lines of tables without anything in them.
+    pub blank_lines: u64,
+    /// Surrogates without the other half of their pair (UTF-16, and escapes of JSON).
+    pub unpaired_surrogates: u64,
+    /// Mail messages past the limits, which were read without decoding their parts.
+    pub undecoded_messages: u64,
+    /// Distinct mailboxes among the usable ones.
+    pub mailboxes: DistinctCount,
+    /// Distinct domains.
+    pub domains: DistinctCount,
+    /// Addresses by verdict.
+    pub verdicts: [u64; 3],
+    /// Addresses by form.
+    pub forms: Vec<u64>,
+    /// @ signs that were not taken, by reason.
+    pub passed: Vec<u64>,
+}
+
+/// The counts under their names, as `--json` gives them.
+#[derive(Clone, Debug, Serialize)]
+pub struct ExtractSummed {
+    files: u64,
+    addresses: u64,
+    rows: u64,
+    blank_lines: u64,
+    formula_cells: u64,
+    unpaired_surrogates: u64,
+    undecoded_messages: u64,
+    mailboxes: DistinctCount,
+    domains: DistinctCount,
+    verdicts: BTreeMap<&'static str, u64>,
+    forms: BTreeMap<&'static str, u64>,
+    passed_over: BTreeMap<&'static str, u64>,
+    binary_files: u64,
+    unreadable: Vec<String>,
+    broken_off: Vec<String>,
+    fields_without_text: Vec<String>,
+}
+
+impl ExtractReport {
+    /// @ signs that were not taken.
+    pub fn passed_over(&self) -> u64 {
+        self.passed.iter().sum()
+    }
+
+    /// The counts under their names.
+    pub fn summed(&self) -> ExtractSummed {
+        let verdicts = [Verdict::Accept, Verdict::Review, Verdict::Reject];
+        ExtractSummed {
+            files: self.names.len() as u64,
+            addresses: self.addresses,
+            rows: self.rows,
+            blank_lines: self.blank_lines,
+            formula_cells: self.formula_cells,
+            unpaired_surrogates: self.unpaired_surrogates,
+            undecoded_messages: self.undecoded_messages,
+            mailboxes: self.mailboxes,
+            domains: self.domains,
+            verdicts: verdicts.map(Verdict::word).into_iter().zip(self.verdicts).collect(),
+            forms: named(Form::ALL.iter().map(|form| form.word()), &self.forms),
+            passed_over: named(Passed::ALL.iter().map(|reason| reason.word()), &self.passed),
+            binary_files: self.binary,
+            unreadable: self.troubles.clone(),
+            broken_off: self.broken_off.clone(),
+            fields_without_text: self.fields_without_text.clone(),
+        }
+    }
+}

@@ -1,0 +1,9 @@
+//! The jobs themselves: one folder or file each.
+
+pub mod check;
+pub mod clean;
+pub mod dedupe;
+pub mod each;
+pub mod extract;
+pub(crate) mod receipt;
+pub mod survey;

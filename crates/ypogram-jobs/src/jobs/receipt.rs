@@ -1,0 +1,106 @@
+//! The account of one run, as JSON. It holds no clock, duration, thread count or absolute path: the same input, rulebook
+//! and version give the same bytes.
+
+use std::path::Path;
+
+use serde::{Deserialize, Serialize};
+use ypogram_tables::{Error, Result};
+
+use crate::engine::reading::SourceReport;
+use crate::lists::ListReport;
+
+/// The name of the account in an output folder.
+pub(crate) const FILE_NAME: &str = "receipt.json";
+
+/// The layout of the account; changes when a name in it changes its meaning.
+pub(crate) const LAYOUT: u32 = 1;
+
+/// The account of one run.
+#[derive(Clone, Debug, Serialize)]
+pub struct Receipt<C: Serialize> {
+    /// The layout of this account.
+    pub layout: u32,
+    /// The program's version.
+    pub version: String,
+    /// The command that ran.
+    pub job: &'static str,
+    /// What was read.
+    pub sources: Vec<SourceReport>,
+    /// The lists of one's own that were asked.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub lists: Vec<ListSummary>,
+    /// The rulebook as resolved: defaults, rulebook and command line together.
+    pub rulebook: serde_json::Value,
+    /// The address fields, in order.
+    pub address_fields: Vec<String>,
+    /// The text fields, in order.
+    pub text_fields: Vec<String>,
+    /// Every count.
+    pub counts: C,
+    /// What was written beside this account.
+    pub outputs: Vec<OutputReport>,
+}
+
+/// One list of one's own.
+#[derive(Clone, Debug, Serialize)]
+pub struct ListSummary {
+    /// Its name.
+    pub name: String,
+    /// Where it comes from.
+    pub from: String,
+    /// Entries that count.
+    pub entries: u64,
+    /// Octets of its file.
+    pub octets: u64,
+    /// BLAKE3 of its file.
+    pub blake3: String,
+}
+
+impl ListSummary {
+    pub(crate) fn of(report: &ListReport) -> Self {
+        ListSummary {
+            name: report.name.clone(),
+            from: report.from.clone(),
+            entries: report.entries,
+            octets: report.octets,
+            blake3: report.blake3.clone(),
+        }
+    }
+}
+
+/// One file that was written.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub struct OutputReport {
+    /// Its name in the folder.
+    pub name: String,
+    /// Its records.
+    pub records: u64,
+}
+
+/// The names of the files that an earlier run left in `folder`, its account included; none where there is no account.
+///
+/// # Errors
+/// Where the account there is not one.
+pub(crate) fn earlier_outputs(folder: &Path) -> Result<Vec<String>> {
+    #[derive(Deserialize)]
+    struct Earlier {
+        outputs: Vec<OutputReport>,
+    }
+    let path = folder.join(FILE_NAME);
+    let Ok(bytes) = std::fs::read(&path) else { return Ok(Vec::new()) };
+    let earlier: Earlier = serde_json::from_slice(&bytes).map_err(|error| {
+        Error::output(
+            format!("{}: this is no receipt of Ypogram: {error}", path.display()),
+            "choose another folder with -o",
+        )
+    })?;
+    let mut names: Vec<String> = earlier.outputs.into_iter().map(|output| output.name).collect();
+    if let Some(bad) = names.iter().find(|name| name.contains(['/', '\\']) || name.starts_with("..")) {
+        return Err(Error::output(
+            format!("{}: it lists ‘{bad}’, which is no file of this folder", path.display()),
+            "choose another folder with -o",
+        ));
+    }
+    names.push(FILE_NAME.into());
+    Ok(names)
+}

@@ -1,0 +1,103 @@
+//! Looks before anything is touched: what is in each field, how addresses stand, and where else there are some. One pass, in
+//! memory that does not grow with the number of records or distinct values.
+
+mod gathered;
+mod ladder;
+mod mailboxes;
+mod report;
+mod values;
+mod worker;
+
+use std::path::PathBuf;
+
+use ypogram_core::Policy;
+use ypogram_tables::{OpenOptions, Result};
+
+use crate::engine::line_count::LineCount;
+use crate::engine::pipeline;
+use crate::engine::progress::Progress;
+use crate::engine::reading::{Reading, SourceReport, Task};
+use crate::judge::conditions::Conditions;
+use crate::plan::fields::{FieldChoice, FieldPlan};
+use gathered::Gathered;
+pub use ladder::{Ladder, Step};
+pub use mailboxes::MailboxFigures;
+use mailboxes::Mailboxes;
+pub use report::{
+    FieldFigures, Figure, FindingFigures, FormFigures, ShapeFigures, SurveyReport, SurveyedSource,
+    UsableFigures,
+};
+pub use values::TopValue;
+use worker::{Part, Worker};
+
+/// What `survey` is asked to do.
+#[derive(Debug)]
+pub struct SurveyOptions {
+    /// The files to read one after the other; `-` is standard input.
+    pub sources: Vec<PathBuf>,
+    /// How to open them.
+    pub open: OpenOptions,
+    /// The fields to look at.
+    pub fields: FieldChoice,
+    /// How to judge.
+    pub policy: Policy,
+    /// Survey only the records that meet these.
+    pub only: Option<Conditions>,
+    /// Shapes down to letters and digits.
+    pub fine: bool,
+    /// Worker threads.
+    pub threads: usize,
+}
+
+/// Surveys the sources.
+///
+/// # Errors
+/// Where a source is unusable or breaks off, or a field does not exist.
+pub fn run(options: &SurveyOptions, progress: &Progress) -> Result<SurveyReport> {
+    let mut reading = Reading::open(&options.sources, &options.open)?;
+    let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
+    let fields = plan.fields.len();
+    let mut gathered: Vec<Gathered> = (0..options.threads.max(1)).map(|_| Gathered::new(fields)).collect();
+    let workers = gathered
+        .iter_mut()
+        .map(|gathered| {
+            let only = options.only.as_ref();
+            let mut worker = Worker::new(&reading, &plan, &options.policy, only, options.fine, gathered)?;
+            Ok(move |task: &mut Task, part: &mut Part| worker.work(task, part))
+        })
+        .collect::<Result<Vec<_>>>()?;
+    let mut at = LineCount::new(&reading);
+    let mut mailboxes = Mailboxes::new();
+    let mut blank_lines = reading.blank_lines_before();
+    pipeline::run(&mut reading, workers, progress, |task, part| {
+        at.enter(task)?;
+        at.lines += part.lines;
+        blank_lines += part.blank_lines;
+        part.keys.iter().for_each(|&key| mailboxes.add(key));
+        Ok(())
+    })?;
+    let gathered = gathered
+        .into_iter()
+        .reduce(|mut sum, more| {
+            sum.merge(more);
+            sum
+        })
+        .expect("at least one worker");
+    let sources = reading.reports().into_iter().map(SurveyedSource::from).collect();
+    let mailboxes = mailboxes.figures(options.policy.same.word());
+    let mut report = SurveyReport::of(&gathered, &plan, &options.policy, sources, blank_lines, mailboxes);
+    report.only = options.only.as_ref().map(|only| only.text().to_owned());
+    Ok(report)
+}
+
+impl From<SourceReport> for SurveyedSource {
+    fn from(source: SourceReport) -> Self {
+        SurveyedSource {
+            name: source.name,
+            format: source.format,
+            octets: source.octets,
+            blake3: source.blake3,
+            broken_off: source.broken_off,
+        }
+    }
+}

@@ -1,0 +1,332 @@
+//! What a survey has to tell, as plain data: shown, kept in a file, and held against another survey.
+
+use serde::{Deserialize, Serialize};
+use ypogram_core::{CellKind, Class, Code, Form, Policy, Repair, Severity, Verdict};
+
+use crate::engine::distinct::DistinctCount;
+use crate::jobs::survey::gathered::{AFTER_REPAIR, AS_IT_STOOD, FieldCounts, Gathered, NOT_USABLE, Shape};
+use crate::jobs::survey::ladder::{self, Ladder};
+use crate::jobs::survey::mailboxes::MailboxFigures;
+use crate::jobs::survey::values::TopValue;
+use crate::plan::fields::{FieldPlan, HowChosen};
+
+/// What a survey has to tell. The layout is described in `docs/json.md`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct SurveyReport {
+    /// The version of this layout.
+    pub layout: u32,
+    /// `survey`.
+    pub job: String,
+    /// What was read.
+    pub sources: Vec<SurveyedSource>,
+    /// The condition that the surveyed records meet, where there was one.
+    pub only: Option<String>,
+    /// Records surveyed.
+    pub records: u64,
+    /// Lines without anything in them.
+    pub blank_lines: u64,
+    /// The address fields, and how they were chosen.
+    pub address_fields: Vec<String>,
+    /// How these were chosen.
+    pub how: HowChosen,
+    /// The text fields.
+    pub text_fields: Vec<String>,
+    /// Each field, in order.
+    pub fields: Vec<FieldFigures>,
+    /// Usable records: as they stood, after repair, from text fields.
+    pub usable: UsableFigures,
+    /// Records by verdict of their address.
+    pub verdicts: Vec<Figure>,
+    /// Records by form of their address.
+    pub forms: Vec<FormFigures>,
+    /// Records by finding, by severity and then the most frequent first.
+    pub findings: Vec<FindingFigures>,
+    /// Usable records by repair, the most frequent first.
+    pub repairs: Vec<Figure>,
+    /// Shapes of the cells in the address fields, the most frequent first.
+    pub shapes: Vec<ShapeFigures>,
+    /// The rarest shapes, the rarest last; only those that are not among `shapes`.
+    pub rare_shapes: Vec<ShapeFigures>,
+    /// How many shapes there are.
+    pub distinct_shapes: DistinctCount,
+    /// Usable records by class, the most frequent first.
+    pub classes: Vec<Figure>,
+    /// Usable records by operator, the most frequent first.
+    pub operators: Vec<Figure>,
+    /// How many domains there are.
+    pub distinct_domains: DistinctCount,
+    /// The most frequent of them.
+    pub domains: Vec<TopValue>,
+    /// Local parts that are used at several domains, and at how many; estimates where that is said.
+    pub local_parts: Vec<TopValue>,
+    /// Whether the figures of `local_parts` are exact.
+    pub local_parts_exact: bool,
+    /// Mailboxes and duplicates.
+    pub mailboxes: MailboxFigures,
+    /// Where records that lack a usable address would find one.
+    pub elsewhere: Ladder,
+}
+
+/// A source.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct SurveyedSource {
+    /// Its name, without the folders it lies in.
+    pub name: String,
+    /// What people call its format.
+    pub format: String,
+    /// Its octets.
+    pub octets: u64,
+    /// BLAKE3 of them.
+    pub blake3: String,
+    /// Why it broke off, where it did and was salvaged.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub broken_off: Option<String>,
+}
+
+/// A count under a name.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Figure {
+    /// What is counted.
+    pub name: String,
+    /// How many.
+    pub count: u64,
+}
+
+/// One field.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct FieldFigures {
+    /// Its name.
+    pub name: String,
+    /// Cells with something in them.
+    pub filled: u64,
+    /// Cells without.
+    pub empty: u64,
+    /// How many distinct values there are.
+    pub distinct: DistinctCount,
+    /// Whether no value is there twice and every record has one, so that it tells records apart. Beyond 65,536 values a
+    /// fair sample of them was looked at.
+    pub unique: bool,
+    /// Characters of the shortest filled cell.
+    pub shortest: u64,
+    /// Characters of the longest.
+    pub longest: u64,
+    /// Octets of UTF-8 that hold every cell.
+    pub octets: u64,
+    /// Cells by what they hold, the most frequent first.
+    pub kinds: Vec<Figure>,
+    /// The most frequent values.
+    pub values: Vec<TopValue>,
+    /// Whether the counts of these are exact.
+    pub values_exact: bool,
+}
+
+/// Usable records.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct UsableFigures {
+    /// Their address stood in standard form.
+    pub as_it_stood: u64,
+    /// It had to be repaired.
+    pub after_repair: u64,
+    /// It comes from a text field.
+    pub from_text: u64,
+    /// Records with an address that is not usable.
+    pub rejected: u64,
+    /// Records without any.
+    pub no_address: u64,
+}
+
+/// One form.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct FormFigures {
+    /// Its name.
+    pub form: String,
+    /// Records whose address stands so.
+    pub count: u64,
+    /// Of them, usable as it stands.
+    pub as_it_stood: u64,
+    /// Usable after repair.
+    pub after_repair: u64,
+    /// Not usable.
+    pub not_usable: u64,
+}
+
+/// One finding.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct FindingFigures {
+    /// Its code.
+    pub code: String,
+    /// How much it weighs in this job.
+    pub severity: Severity,
+    /// Records with it.
+    pub count: u64,
+    /// The first cell with it.
+    pub example: String,
+}
+
+/// One shape.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct ShapeFigures {
+    /// The shape; empty for an empty cell.
+    pub shape: String,
+    /// Cells that have it.
+    pub count: u64,
+    /// The first of them.
+    pub example: String,
+}
+
+/// How many of the most frequent are told.
+const MOST: usize = 20;
+
+impl UsableFigures {
+    /// All of them.
+    pub fn in_all(&self) -> u64 {
+        self.as_it_stood + self.after_repair + self.from_text
+    }
+}
+
+impl SurveyReport {
+    pub(super) fn of(
+        gathered: &Gathered,
+        plan: &FieldPlan,
+        policy: &Policy,
+        sources: Vec<SurveyedSource>,
+        blank_lines: u64,
+        mailboxes: MailboxFigures,
+    ) -> Self {
+        let names = |places: &[usize]| places.iter().map(|&place| plan.fields[place].clone()).collect();
+        let with_address: u64 = gathered.verdicts.iter().sum();
+        let (shapes, rare_shapes) = shapes_of(gathered);
+        let (local_parts, local_parts_exact) = local_parts_of(gathered);
+        SurveyReport {
+            layout: 1,
+            job: "survey".into(),
+            sources,
+            only: None,
+            records: gathered.records,
+            blank_lines,
+            address_fields: names(&plan.address),
+            how: plan.how.clone(),
+            text_fields: names(&plan.text),
+            fields: plan
+                .fields
+                .iter()
+                .zip(&gathered.fields)
+                .map(|(n, c)| field_of(n, c, gathered.records))
+                .collect(),
+            usable: UsableFigures {
+                as_it_stood: gathered.as_it_stood,
+                after_repair: gathered.after_repair,
+                from_text: gathered.from_text,
+                rejected: gathered.verdicts[Verdict::Reject as usize],
+                no_address: gathered.records - with_address,
+            },
+            verdicts: [Verdict::Accept, Verdict::Review, Verdict::Reject]
+                .map(|verdict| figure(verdict.word(), gathered.verdicts[verdict as usize]))
+                .to_vec(),
+            forms: forms_of(gathered),
+            findings: findings_of(gathered, policy),
+            repairs: ranked(
+                Repair::ALL.iter().map(|repair| figure(repair.name(), gathered.repairs[*repair as usize])),
+            ),
+            shapes,
+            rare_shapes,
+            distinct_shapes: DistinctCount {
+                count: gathered.shapes.distinct(),
+                exact: gathered.shapes.is_exact(),
+            },
+            classes: ranked(Class::all().map(|class| figure(class.word(), gathered.classes[class.index()]))),
+            operators: ranked(gathered.operators.iter().map(|(name, count)| figure(name, *count))),
+            distinct_domains: gathered.domains.distinct(),
+            domains: gathered.domains.top(MOST).0,
+            local_parts,
+            local_parts_exact,
+            mailboxes,
+            elsewhere: ladder::of(gathered, plan),
+        }
+    }
+}
+
+fn figure(name: &str, count: u64) -> Figure {
+    Figure { name: name.into(), count }
+}
+
+/// Those that are there, the most frequent first.
+fn ranked(figures: impl Iterator<Item = Figure>) -> Vec<Figure> {
+    let mut figures: Vec<Figure> = figures.filter(|figure| figure.count > 0).collect();
+    figures.sort_by(|a, b| b.count.cmp(&a.count).then_with(|| a.name.cmp(&b.name)));
+    figures
+}
+
+fn field_of(name: &str, counts: &FieldCounts, records: u64) -> FieldFigures {
+    let (values, values_exact) = counts.values.top(MOST);
+    let kinds = CellKind::ALL.iter().map(|kind| figure(kind.word(), counts.kinds[*kind as usize]));
+    FieldFigures {
+        name: name.into(),
+        filled: counts.filled,
+        empty: records - counts.filled,
+        distinct: counts.values.distinct(),
+        unique: records > 1 && counts.filled == records && counts.values.are_unique(),
+        shortest: if counts.filled == 0 { 0 } else { counts.shortest },
+        longest: counts.longest,
+        octets: counts.most_octets,
+        kinds: ranked(kinds.filter(|figure| figure.name != CellKind::Empty.word())),
+        values,
+        values_exact,
+    }
+}
+
+fn forms_of(gathered: &Gathered) -> Vec<FormFigures> {
+    let form = |(form, counts): (&Form, &[u64; 3])| FormFigures {
+        form: form.word().into(),
+        count: counts.iter().sum(),
+        as_it_stood: counts[AS_IT_STOOD],
+        after_repair: counts[AFTER_REPAIR],
+        not_usable: counts[NOT_USABLE],
+    };
+    let mut forms: Vec<_> =
+        Form::ALL.iter().zip(&gathered.forms).map(form).filter(|form| form.count > 0).collect();
+    forms.sort_by_key(|form| std::cmp::Reverse(form.count));
+    forms
+}
+
+fn findings_of(gathered: &Gathered, policy: &Policy) -> Vec<FindingFigures> {
+    let finding = |code: Code| {
+        let noted = &gathered.findings[code.index()];
+        let example = noted.example.as_ref().map_or_else(String::new, |(_, text)| text.clone());
+        FindingFigures {
+            code: code.name().into(),
+            severity: policy.severity(code),
+            count: noted.count,
+            example,
+        }
+    };
+    let mut findings: Vec<_> = Code::all().map(finding).filter(|finding| finding.count > 0).collect();
+    findings.sort_by_key(|finding| (std::cmp::Reverse(finding.severity), std::cmp::Reverse(finding.count)));
+    findings
+}
+
+/// The most frequent shapes, and the rarest of the others.
+fn shapes_of(gathered: &Gathered) -> (Vec<ShapeFigures>, Vec<ShapeFigures>) {
+    let mut all: Vec<&Shape> = gathered.shapes.iter().map(|(_, shape)| shape).collect();
+    all.sort_by(|a, b| b.noted.count.cmp(&a.noted.count).then_with(|| a.shape.cmp(&b.shape)));
+    let told = |shape: &&Shape| ShapeFigures {
+        shape: shape.shape.clone(),
+        count: shape.noted.count,
+        example: shape.noted.example.as_ref().map_or_else(String::new, |(_, text)| text.clone()),
+    };
+    let frequent = all.len().min(MOST);
+    let rare = all.len().saturating_sub(MOST).max(frequent);
+    (all[..frequent].iter().map(told).collect(), all[rare..].iter().map(told).collect())
+}
+
+/// The local parts that are used at most domains, at two or more.
+fn local_parts_of(gathered: &Gathered) -> (Vec<TopValue>, bool) {
+    let mut domains = std::collections::HashMap::<u64, (u64, &str)>::new();
+    for (_, part) in gathered.local_parts.iter() {
+        domains.entry(part.hash).or_insert((0, &part.text)).0 += gathered.local_parts.scale();
+    }
+    let mut all: Vec<(u64, &str)> = domains.into_values().filter(|(count, _)| *count > 1).collect();
+    all.sort_unstable_by(|a, b| b.0.cmp(&a.0).then(a.1.cmp(b.1)));
+    let told = |(count, text): &(u64, &str)| TopValue { value: (*text).to_owned(), count: *count };
+    (all.iter().take(MOST).map(told).collect(), gathered.local_parts.is_exact())
+}

@@ -1,0 +1,287 @@
+//! What the threads of `survey` do with a chunk: look at every cell and count.
+
+use compact_str::CompactString;
+use ypogram_core::{CellKind, Found, Hasher, Judge, Policy, Span, Verdict, shape};
+use ypogram_tables::{Batch, Decode, Record, Result};
+
+use crate::engine::faults::caught;
+use crate::engine::header_cells::holds_whole_cell_address;
+use crate::engine::reading::{Reading, Task};
+use crate::engine::shortened::shortened;
+use crate::jobs::survey::gathered::{
+    AFTER_REPAIR, AS_IT_STOOD, Gathered, LocalPart, NOT_USABLE, Noted, Shape,
+};
+use crate::judge::cell_addresses::CellAddresses;
+use crate::judge::conditions::{Candidate, Conditions, Sieve, is_blank};
+use crate::judge::picking::{Candidates, Picked, Picker};
+use crate::plan::fields::FieldPlan;
+
+/// What of a chunk depends on the chunks before.
+#[derive(Default)]
+pub(crate) struct Part {
+    /// Hashes of the keys of usable addresses.
+    pub(crate) keys: Vec<u64>,
+    pub(crate) lines: u64,
+    pub(crate) blank_lines: u64,
+}
+
+/// Counts what is in chunk after chunk. One for each thread.
+pub(crate) struct Worker<'p> {
+    picker: Picker<'p>,
+    /// Judges the addresses of single cells, so that the picker's judge stays with the record's.
+    judge: Judge<'p>,
+    sieve: Option<Sieve<'p>>,
+    hasher: Hasher,
+    decoders: Vec<Box<dyn Decode>>,
+    fine: bool,
+    batch: Batch,
+    key: Vec<u8>,
+    shape: String,
+    addresses: CellAddresses,
+    /// Other fields of the present record that hold a usable address.
+    others: u128,
+    gathered: &'p mut Gathered,
+}
+
+/// What is known of the record whose cells are counted.
+struct Present<'r, 'c> {
+    place: u64,
+    picked: Option<&'r Picked>,
+    candidates: &'r Candidates<'c>,
+    usable: bool,
+}
+
+impl<'p> Worker<'p> {
+    /// # Errors
+    /// Where a condition is about a field that does not exist.
+    pub(crate) fn new(
+        reading: &Reading,
+        plan: &'p FieldPlan,
+        policy: &'p Policy,
+        only: Option<&'p Conditions>,
+        fine: bool,
+        gathered: &'p mut Gathered,
+    ) -> Result<Self> {
+        // Nothing depends on the hashes but estimates, which are to be the same in every run.
+        let hasher = Hasher::with_key(0);
+        let judge = || Judge::new(policy, hasher);
+        Ok(Worker {
+            picker: Picker::new(plan, policy, hasher),
+            judge: judge(),
+            sieve: only.map(|only| only.sieve(plan, judge())).transpose()?,
+            hasher,
+            decoders: reading.decoders(),
+            fine,
+            batch: Batch::default(),
+            key: Vec::new(),
+            shape: String::new(),
+            addresses: CellAddresses::default(),
+            others: 0,
+            gathered,
+        })
+    }
+
+    pub(crate) fn work(&mut self, task: &Task, part: &mut Part) -> Result<()> {
+        part.keys.clear();
+        self.picker.faulty.clear();
+        let mut batch = std::mem::take(&mut self.batch);
+        batch.clear();
+        self.decoders[task.source].decode(&task.chunk, &mut batch)?;
+        let (mut cells, mut candidates) = (Vec::new(), Vec::new());
+        // Those that are counted, each with the number drawn for it.
+        let mut counted = Vec::new();
+        for record in batch.records(&task.chunk) {
+            // The same for a record in every run, and in the order of the input.
+            let place = (task.source as u64) << 48 | (task.chunk.offset + record.start_in_chunk());
+            let drawn = self.hasher.hash(&place.to_le_bytes()) as u64;
+            if self.one(record, task.source, place, &mut cells, &mut candidates, part) {
+                counted.push((record, drawn));
+            }
+        }
+        self.count_values(&counted, task.source);
+        (part.lines, part.blank_lines) = (batch.lines, batch.blank_lines);
+        self.batch = batch;
+        Ok(())
+    }
+
+    /// Counts a record, but for the values of its fields; tells whether it counts, or conditions leave it out.
+    fn one<'c>(
+        &mut self,
+        record: Record<'c>,
+        source: usize,
+        place: u64,
+        cells: &mut Vec<Found<'c>>,
+        candidates: &mut Candidates<'c>,
+        part: &mut Part,
+    ) -> bool {
+        let picked = self.picker.pick_caught(record, source, cells, candidates);
+        if let Some(sieve) = &mut self.sieve {
+            let (picked, judge) = (picked.as_ref(), &self.picker.judge);
+            if !sieve.lets_through(Candidate { record, source, picked, judge }) {
+                return false;
+            }
+        }
+        self.gathered.records += 1;
+        let usable = picked.is_some_and(|picked| picked.verdict.is_usable());
+        if let Some(picked) = &picked {
+            self.count_address(picked, record, source, place, part);
+        }
+        let present = Present { place, picked: picked.as_ref(), candidates, usable };
+        self.others = 0;
+        for field in 0..self.picker.plan().fields.len() {
+            if let Some(cell) = self.picker.plan().cell(record, source, field) {
+                self.count_cell(cell, field, &present);
+            } else {
+                self.gathered.fields[field].kinds[CellKind::Empty as usize] += 1;
+            }
+        }
+        if !usable {
+            self.gathered.count_elsewhere(self.others, 1);
+            let left = record.cells().any(|cell| cell.contains(&b'@'));
+            self.gathered.at_sign_left += u64::from(left);
+        }
+        true
+    }
+
+    /// Counts the values of the records, field by field: the table of one is then near, and waiting for a value does not wait for
+    /// the others.
+    fn count_values(&mut self, records: &[(Record<'_>, u64)], source: usize) {
+        let plan = self.picker.plan();
+        for (field, counts) in self.gathered.fields.iter_mut().enumerate() {
+            for &(record, drawn) in records {
+                let cell = plan.cell(record, source, field).unwrap_or_default();
+                if !is_blank(cell) {
+                    counts.values.add(self.hasher.hash(cell) as u64, cell, drawn);
+                }
+            }
+        }
+    }
+
+    fn count_address(
+        &mut self,
+        picked: &Picked,
+        record: Record<'_>,
+        source: usize,
+        place: u64,
+        part: &mut Part,
+    ) {
+        let gathered = &mut *self.gathered;
+        gathered.verdicts[picked.verdict as usize] += 1;
+        for code in picked.codes.iter() {
+            let cell = || self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
+            gathered.findings[code.index()].note(place, || shortened(cell()));
+        }
+        let usable = picked.verdict != Verdict::Reject;
+        let becomes = match (usable, picked.repairs.is_empty()) {
+            (false, _) => NOT_USABLE,
+            (true, true) => AS_IT_STOOD,
+            (true, false) => AFTER_REPAIR,
+        };
+        gathered.forms[picked.form as usize][becomes] += 1;
+        if !usable {
+            return;
+        }
+        match (picked.from_text, becomes) {
+            (true, _) => gathered.from_text += 1,
+            (false, AS_IT_STOOD) => gathered.as_it_stood += 1,
+            (false, _) => gathered.after_repair += 1,
+        }
+        for repair in picked.repairs.iter() {
+            gathered.repairs[repair as usize] += 1;
+        }
+        if let Some(class) = picked.judged.class {
+            gathered.classes[class.index()] += 1;
+        }
+        if !picked.judged.operator.name().is_empty() {
+            *gathered.operators.entry(picked.judged.operator.name()).or_default() += 1;
+        }
+        if !picked.has_mailbox() {
+            return;
+        }
+        let judge = &self.picker.judge;
+        let domain_hash = judge.domain_hash();
+        let drawn = self.hasher.hash(&place.to_be_bytes()) as u64;
+        gathered.domains.add(domain_hash, judge.domain(), drawn);
+        let key = judge.key_in(judge.policy().same, &mut self.key);
+        part.keys.push(self.hasher.hash(key) as u64);
+        let hash = self.hasher.hash(judge.local_part()) as u64;
+        // Sampled by domain, so that a local part is held with its due share of the domains it is at.
+        let pair = domain_hash & !0xFFFF_FFFF | (hash ^ domain_hash) & 0xFFFF_FFFF;
+        gathered
+            .local_parts
+            .value(pair, || LocalPart { hash, text: CompactString::from_utf8_lossy(judge.local_part()) });
+        gathered.local_parts.thin();
+    }
+
+    /// Looks for addresses in `cell`; a panic leaves none.
+    fn look_caught(&mut self, cell: &[u8], of_address_field: bool) {
+        let Worker { addresses, judge, .. } = self;
+        if caught(|| addresses.look(cell, of_address_field, judge)).is_none() {
+            addresses.clear();
+        }
+    }
+
+    fn count_cell(&mut self, cell: &[u8], field: usize, of: &Present<'_, '_>) {
+        let plan = self.picker.plan();
+        let of_address_field = plan.address.contains(&field);
+        let looked_at = of_address_field || plan.text.contains(&field);
+        let plain = of_address_field && is_plain_address(cell, field, of.picked, of.candidates);
+        if plain {
+            self.addresses.clear();
+            self.addresses.spans.push(Span::new(0, cell.len()));
+        } else {
+            self.look_caught(cell, of_address_field);
+        }
+        if !of.usable && !looked_at && self.addresses.usable && field < 128 {
+            self.others |= 1 << field;
+        }
+        let policy = self.judge.policy();
+        let is_whole = !looked_at && self.addresses.usable && holds_whole_cell_address(cell, policy);
+        let counts = &mut self.gathered.fields[field];
+        counts.whole_addresses += u64::from(is_whole);
+        let kind = CellKind::of(cell, self.addresses.spans.len());
+        counts.kinds[kind as usize] += 1;
+        if kind != CellKind::Empty {
+            counts.filled += 1;
+            let octets = cell.len() as u64;
+            let characters =
+                if cell.is_ascii() { octets } else { String::from_utf8_lossy(cell).chars().count() as u64 };
+            counts.shortest = counts.shortest.min(characters);
+            counts.longest = counts.longest.max(characters);
+            counts.most_octets = counts.most_octets.max(octets);
+        }
+        if of_address_field {
+            self.count_shape(cell, plain, of.place);
+        }
+    }
+
+    fn count_shape(&mut self, cell: &[u8], plain: bool, place: u64) {
+        self.shape.clear();
+        if plain && !self.fine {
+            self.shape.push_str(shape::ADDRESS);
+        } else {
+            shape::write(cell, &self.addresses.spans, self.fine, &mut self.shape);
+        }
+        let (shapes, text) = (&mut self.gathered.shapes, &self.shape);
+        let hash = self.hasher.hash(text.as_bytes()) as u64;
+        let new = || Shape { shape: text.clone(), noted: Noted::default() };
+        if let Some(shape) = shapes.value(hash, new) {
+            shape.noted.note(place, || shortened(cell));
+        }
+        shapes.thin();
+    }
+}
+
+/// Whether the cell is the record's address and nothing else, as most are; it was judged already.
+fn is_plain_address(cell: &[u8], field: usize, picked: Option<&Picked>, candidates: &Candidates<'_>) -> bool {
+    picked.is_some_and(|picked| {
+        if picked.plain {
+            return picked.field == field && !picked.wrapped;
+        }
+        let whole = candidates.len() == 1 && candidates[0].found.as_found.len() == cell.len();
+        picked.field == field
+            && picked.judged.has_standard_form
+            && whole
+            && candidates[0].found.text.len() == cell.len()
+    })
+}

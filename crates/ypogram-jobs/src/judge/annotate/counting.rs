@@ -1,0 +1,75 @@
+//! Counts of records and of what was met in them.
+
+use ypogram_tables::Record;
+
+use crate::engine::shortened::shortened;
+use crate::judge::annotate::Annotator;
+use crate::judge::elsewhere;
+use crate::judge::picking::Picked;
+use crate::judge::tally::{Example, Tally};
+use crate::plan::outcome::Outcome;
+
+impl Annotator<'_> {
+    pub(super) fn count(
+        &mut self,
+        picked: &Picked,
+        outcome: Outcome,
+        record: Record<'_>,
+        source: usize,
+        tally: &mut Tally,
+    ) {
+        self.note_examples(picked, record, source, tally);
+        tally.count(picked, outcome, self.picker.judge.policy(), 1);
+        if outcome != Outcome::Rejected && !self.wanted.row_per_address {
+            tally.more += self.picker.more_count;
+            tally.with_more += u64::from(self.picker.more_count > 0);
+        }
+    }
+
+    /// Keeps the record as an example of findings that were not met before it: chunks come in the order of the records, and of one
+    /// chunk the earliest counts.
+    pub(super) fn note_examples(
+        &mut self,
+        picked: &Picked,
+        record: Record<'_>,
+        source: usize,
+        tally: &mut Tally,
+    ) {
+        for code in picked.codes.iter() {
+            let example = &mut tally.examples[code.index()];
+            let is_earliest = match example {
+                Some(example) => record.line_in_chunk() < example.line,
+                None => !self.shown.contains(code),
+            };
+            if is_earliest {
+                let cell = self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
+                *example = Some(self.example(cell, record, source));
+            }
+        }
+        self.shown = self.shown.union(picked.codes);
+    }
+
+    /// Counts a record without a usable address that still holds an @, and the fields that would give one. Afterwards the judge may
+    /// hold another address.
+    pub(super) fn count_what_is_left(&mut self, record: Record<'_>, source: usize, tally: &mut Tally) {
+        let plan = self.picker.plan();
+        let left = elsewhere::count(record, source, plan, &mut self.picker.judge, &mut tally.reachable);
+        tally.at_sign_left += u64::from(left);
+    }
+
+    pub(super) fn count_cuts(&self, record: Record<'_>, source: usize, tally: &mut Tally) {
+        let plan = self.picker.plan();
+        self.wanted.split.misses(
+            |field| plan.cell(record, source, field),
+            |cut, cell| {
+                tally.cut_misses[cut] += 1;
+                tally.cut_examples[cut].get_or_insert_with(|| self.example(cell, record, source));
+            },
+        );
+    }
+
+    pub(super) fn example(&self, cell: &[u8], record: Record<'_>, source: usize) -> Example {
+        let id = self.picker.plan().id(record, source);
+        Example { source, line: record.line_in_chunk(), id, text: shortened(cell) }
+    }
+}

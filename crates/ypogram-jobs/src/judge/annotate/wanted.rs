@@ -1,0 +1,61 @@
+//! What is wanted beyond the verdict.
+
+use ypogram_core::Hasher;
+use ypogram_tables::Record;
+
+use crate::judge::conditions::Conditions;
+use crate::judge::selection::Selection;
+use crate::judge::tally::Tally;
+use crate::lists::AppendedColumn;
+use crate::plan::fields::FieldPlan;
+use crate::plan::house_pattern::HousePattern;
+use crate::plan::person::PersonFields;
+use crate::plan::split::SplitPlan;
+
+/// What is wanted beyond the verdict.
+#[derive(Debug, Default)]
+pub(crate) struct Wanted {
+    /// Patterns of which one should fit.
+    pub(crate) patterns: Vec<HousePattern>,
+    /// Only records that meet these are encoded.
+    pub(crate) show: Option<Conditions>,
+    /// The field whose cells are told by kind.
+    pub(crate) label: Option<usize>,
+    /// Which usable records are wanted.
+    pub(crate) selection: Selection,
+    /// The columns that lists append.
+    pub(crate) from_lists: Vec<AppendedColumn>,
+    /// What addresses and other values are split into.
+    pub(crate) split: SplitPlan,
+    /// Each usable address of a record gets a row of its own.
+    pub(crate) row_per_address: bool,
+    /// Records are held against each other by mailbox.
+    pub(crate) duplicates: bool,
+    /// The fields that name a person, where persons are told apart.
+    pub(crate) persons: Option<PersonFields>,
+}
+
+impl Wanted {
+    /// Whether it matters which rows were written: some are written on, others sorted by outcome.
+    pub(super) fn rows(&self) -> bool {
+        self.duplicates || self.show.is_some()
+    }
+
+    /// What records of one mailbox have in common, where duplicates are looked for.
+    #[inline]
+    pub(super) fn hash(&self, key: &[u8], hasher: Hasher) -> u128 {
+        if self.duplicates && !key.is_empty() { hasher.hash(key) } else { 0 }
+    }
+
+    /// The person that a record names, where persons are told apart; else 0.
+    #[inline]
+    pub(super) fn person(&self, record: Record<'_>, source: usize, plan: &FieldPlan, hasher: Hasher) -> u32 {
+        let persons = self.persons.as_ref();
+        persons.map_or(0, |persons| persons.hash(record, source, plan, hasher) as u32)
+    }
+
+    /// Counts of nothing yet.
+    pub(crate) fn tally(&self, plan: &FieldPlan) -> Tally {
+        Tally::new(plan.fields.len(), &self.selection, self.split.cuts())
+    }
+}

@@ -1,0 +1,46 @@
+//! Addresses in fields that were not looked at, of records without a usable one.
+
+use ypogram_core::Judge;
+use ypogram_core::text::{self, Met, Seen};
+use ypogram_tables::Record;
+
+use crate::plan::fields::FieldPlan;
+
+/// Counts for each field whether it would give `record` a usable address; tells whether there is an @ in one of them. Afterwards the
+/// judge may hold another address.
+pub(crate) fn count(
+    record: Record<'_>,
+    source: usize,
+    plan: &FieldPlan,
+    judge: &mut Judge<'_>,
+    reachable: &mut [u64],
+) -> bool {
+    let Some(first) = memchr::memchr(b'@', record.raw()) else { return false };
+    let last = memchr::memrchr(b'@', record.raw()).unwrap_or(first);
+    let places = &plan.places[source];
+    // Mostly all stand in a cell that was looked at.
+    let mut looked_at = plan.address.iter().filter_map(|&field| record.place_of_cell(places[field]?));
+    if looked_at.any(|cell| cell.contains(&first) && cell.contains(&last)) {
+        return false;
+    }
+    let mut left = false;
+    for (field, place) in places.iter().enumerate() {
+        let looked_at = plan.address.contains(&field) || plan.text.contains(&field);
+        let Some(cell) = place.filter(|_| !looked_at).and_then(|place| record.cell(place)) else {
+            continue;
+        };
+        if memchr::memchr(b'@', cell).is_none() {
+            continue;
+        }
+        left = true;
+        let mut usable = false;
+        let body = 0..cell.len();
+        text::look_with(cell, body, judge, text::Options::default(), |judge, met| match met {
+            Met::Judged(within) => usable |= within.alike.judged(judge.policy()).verdict.is_usable(),
+            Met::Seen(Seen::Taken(hit), _) => usable |= judge.judge_hit(&hit).verdict.is_usable(),
+            Met::Seen(Seen::Passed(..), _) => {}
+        });
+        reachable[field] += u64::from(usable);
+    }
+    left
+}

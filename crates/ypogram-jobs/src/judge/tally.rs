@@ -1,0 +1,238 @@
+//! Counts of what was met, gathered by the workers and added up in the order of the input.
+
+use std::collections::BTreeMap;
+use std::mem::take;
+
+use serde::Serialize;
+use ypogram_core::names::NameConfidence;
+use ypogram_core::providers::Certainty;
+use ypogram_core::{Class, Code, CodeSet, Form, Policy, Repair};
+
+use crate::judge::picking::Picked;
+use crate::judge::selection::Selection;
+use crate::plan::outcome::Outcome;
+
+/// A place to look at: the first record of its kind.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct Example {
+    /// The source it stands in, by place in the list of sources.
+    pub source: usize,
+    /// The line its record starts at, from 1.
+    pub line: u64,
+    /// What the field says that tells records apart, where one was named.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub id: Option<String>,
+    /// The cell, shortened, with control characters shown.
+    pub text: String,
+}
+
+/// Counts of what was met. Records unless said otherwise.
+#[derive(Clone, Debug)]
+pub struct Tally {
+    /// Usable as it stood.
+    pub as_it_stood: u64,
+    /// Usable after repair.
+    pub after_repair: u64,
+    /// Usable, from a text field.
+    pub from_text: u64,
+    /// Usable records in which a repair was made, by repair.
+    pub repairs: Vec<u64>,
+    /// Records with an address by its form.
+    pub forms: Vec<u64>,
+    /// Usable records by class.
+    pub classes: Vec<u64>,
+    /// Usable records whose class is that of published lists alone.
+    pub listed: u64,
+    /// Records by verdict: accept, review, reject.
+    pub verdicts: Vec<u64>,
+    /// Records with an address by where they would end if there were no duplicates.
+    pub outcomes: [u64; 6],
+    /// Records by finding, whatever their outcome.
+    pub findings: Vec<u64>,
+    /// Rejected records under their first rejecting finding.
+    pub rejected: Vec<u64>,
+    /// Records for review under their first finding that asks for it.
+    pub review: Vec<u64>,
+    /// Records that were set aside, by reason of the selection.
+    pub set_aside: Vec<u64>,
+    /// Cells that a cut does not fit, by cut.
+    pub cut_misses: Vec<u64>,
+    /// The first of these, by cut.
+    pub cut_examples: Vec<Option<Example>>,
+    /// Addresses by how much of a name they show, where names are asked for.
+    pub names: Vec<u64>,
+    /// Rows beyond one for each record.
+    pub rows_added: u64,
+    /// The first record with each finding, by code.
+    pub examples: Vec<Option<Example>>,
+    /// Records with further usable addresses, and how many these are.
+    pub with_more: u64,
+    /// Further usable addresses.
+    pub more: u64,
+    /// Records left without a usable address that hold an @ in a field that was not looked at.
+    pub at_sign_left: u64,
+    /// How many of them have a usable address there, by field.
+    pub reachable: Vec<u64>,
+    /// Records with fewer cells than fields.
+    pub short: u64,
+    /// Records with more cells than fields.
+    pub long: u64,
+    /// Records with bytes that are not UTF-8.
+    pub not_utf8: u64,
+}
+
+/// Usable records, as receipts and `--json` tell them.
+#[derive(Clone, Debug, Serialize)]
+pub(crate) struct Usable {
+    as_it_stood: u64,
+    after_repair: u64,
+    from_text: u64,
+    total: u64,
+}
+
+impl Usable {
+    pub(crate) fn of(tally: &Tally) -> Self {
+        Usable {
+            as_it_stood: tally.as_it_stood,
+            after_repair: tally.after_repair,
+            from_text: tally.from_text,
+            total: tally.usable(),
+        }
+    }
+}
+
+impl Tally {
+    pub(crate) fn new(fields: usize, selection: &Selection, cuts: usize) -> Self {
+        Tally {
+            as_it_stood: 0,
+            after_repair: 0,
+            from_text: 0,
+            repairs: vec![0; Repair::ALL.len()],
+            forms: vec![0; Form::ALL.len()],
+            classes: vec![0; Class::COUNT],
+            listed: 0,
+            verdicts: vec![0; 3],
+            outcomes: [0; 6],
+            findings: vec![0; Code::COUNT],
+            rejected: vec![0; Code::COUNT],
+            review: vec![0; Code::COUNT],
+            set_aside: vec![0; selection.reasons()],
+            cut_misses: vec![0; cuts],
+            cut_examples: vec![None; cuts],
+            names: vec![0; NameConfidence::ALL.len()],
+            rows_added: 0,
+            examples: vec![None; Code::COUNT],
+            with_more: 0,
+            more: 0,
+            at_sign_left: 0,
+            reachable: vec![0; fields],
+            short: 0,
+            long: 0,
+            not_utf8: 0,
+        }
+    }
+
+    /// Usable records: accepted or for review.
+    pub fn usable(&self) -> u64 {
+        self.as_it_stood + self.after_repair + self.from_text
+    }
+
+    /// Records that were set aside, under their reasons.
+    pub fn set_aside_by_reason(&self, selection: &Selection) -> BTreeMap<String, u64> {
+        let counts = self.set_aside.iter().copied().enumerate();
+        counts.map(|(place, count)| (selection.reason(place), count)).collect()
+    }
+
+    /// Counts `times` records whose address is alike, and what became of them.
+    pub(crate) fn count(&mut self, picked: &Picked, outcome: Outcome, policy: &Policy, times: u64) {
+        for code in picked.codes.iter() {
+            self.findings[code.index()] += times;
+        }
+        self.verdicts[picked.verdict as usize] += times;
+        self.outcomes[outcome as usize] += times;
+        self.forms[picked.form as usize] += times;
+        let first_of =
+            |codes: CodeSet| picked.codes.intersection(codes).first().expect("one gave the verdict");
+        match outcome {
+            Outcome::Rejected => {
+                self.rejected[first_of(policy.rejecting()).index()] += times;
+                return;
+            }
+            Outcome::Review => self.review[usize::from(reason_for_review(picked, policy))] += times,
+            _ => {}
+        }
+        match (picked.from_text, picked.repairs.is_empty()) {
+            (true, _) => self.from_text += times,
+            (false, true) => self.as_it_stood += times,
+            (false, false) => self.after_repair += times,
+        }
+        for repair in picked.repairs.iter() {
+            self.repairs[repair as usize] += times;
+        }
+        if let Some(class) = picked.judged.class {
+            self.classes[class.index()] += times;
+            self.listed += if picked.judged.certainty == Certainty::Listed { times } else { 0 };
+        }
+    }
+
+    /// Moves over the counts of a later part, whose examples stand `lines` lines further down; it can be used again.
+    pub(crate) fn take_from(&mut self, part: &mut Tally, lines: u64) {
+        for (sum, more) in [
+            (&mut self.as_it_stood, &mut part.as_it_stood),
+            (&mut self.after_repair, &mut part.after_repair),
+            (&mut self.from_text, &mut part.from_text),
+            (&mut self.listed, &mut part.listed),
+            (&mut self.with_more, &mut part.with_more),
+            (&mut self.rows_added, &mut part.rows_added),
+            (&mut self.more, &mut part.more),
+            (&mut self.at_sign_left, &mut part.at_sign_left),
+            (&mut self.short, &mut part.short),
+            (&mut self.long, &mut part.long),
+            (&mut self.not_utf8, &mut part.not_utf8),
+        ] {
+            *sum += take(more);
+        }
+        for (sums, mores) in [
+            (&mut self.repairs, &mut part.repairs),
+            (&mut self.forms, &mut part.forms),
+            (&mut self.classes, &mut part.classes),
+            (&mut self.verdicts, &mut part.verdicts),
+            (&mut self.findings, &mut part.findings),
+            (&mut self.rejected, &mut part.rejected),
+            (&mut self.review, &mut part.review),
+            (&mut self.set_aside, &mut part.set_aside),
+            (&mut self.cut_misses, &mut part.cut_misses),
+            (&mut self.names, &mut part.names),
+            (&mut self.reachable, &mut part.reachable),
+        ] {
+            for (sum, more) in sums.iter_mut().zip(mores) {
+                *sum += take(more);
+            }
+        }
+        for (sum, more) in self.outcomes.iter_mut().zip(&mut part.outcomes) {
+            *sum += take(more);
+        }
+        let examples = self.examples.iter_mut().zip(&mut part.examples);
+        for (mine, theirs) in examples.chain(self.cut_examples.iter_mut().zip(&mut part.cut_examples)) {
+            if let Some(mut example) = theirs.take()
+                && mine.is_none()
+            {
+                example.line += lines;
+                *mine = Some(example);
+            }
+        }
+    }
+}
+
+/// The first finding of an address that asks for a decision, by place among all; of little meaning where none does.
+pub(crate) fn reason_for_review(picked: &Picked, policy: &Policy) -> u8 {
+    picked.codes.intersection(policy.reviewing()).first().map_or(0, |code| code.index() as u8)
+}
+
+/// Counts under their names, those that are not zero.
+pub(crate) fn named(
+    names: impl Iterator<Item = &'static str>,
+    counts: &[u64],
+) -> BTreeMap<&'static str, u64> {
+    names.zip(counts.iter().copied()).filter(|(_, count)| *count > 0).collect()
+}

@@ -1,0 +1,13 @@
+//! What a job is told, settled against its sources: fields, columns, cuts, outputs. Nothing here looks at an address.
+
+pub(crate) mod columns;
+pub(crate) mod cut;
+pub(crate) mod date_order;
+pub(crate) mod fields;
+pub(crate) mod house_pattern;
+pub(crate) mod layout;
+pub(crate) mod outcome;
+pub(crate) mod person;
+pub(crate) mod person_field_names;
+pub(crate) mod shared;
+pub mod split;
