@@ -32,7 +32,6 @@ use crate::model::found::{Form, Found, Meant, Place};
 use crate::model::repair::{Repair, Repairs};
 use crate::model::span::Span;
 pub use crate::phrases::cell_words::says_nothing;
-pub(crate) use crate::phrases::cell_words::{Label, label};
 pub use crate::phrases::contact_remark::{
     is_in as says_do_not_contact, is_in_start as starts_with_do_not_contact,
 };

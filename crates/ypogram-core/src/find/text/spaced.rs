@@ -3,10 +3,10 @@
 use crate::characters::bytes::{self, HIGH, LDH};
 use crate::characters::decoded::{self, Decoded};
 use crate::characters::web_prefix::starts_like_web;
-use crate::find::cell::{Label, label};
 use crate::find::text::around;
 use crate::find::text::endings::Endings;
 use crate::model::span::Span;
+use crate::phrases::cell_words::{Label, label};
 
 include!(concat!(env!("OUT_DIR"), "/ordinary_words.rs"));
 
