@@ -5,7 +5,7 @@ use std::path::PathBuf;
 
 use serde::Serialize;
 use ypogram_core::{Class, Code, Form, Hasher, Policy, Repair, Severity, Verdict};
-use ypogram_tables::csv::Arrangement;
+use ypogram_tables::csv::{Arranged, Arrangement};
 use ypogram_tables::{Encode, OpenOptions, Result, Target};
 
 use crate::engine::line_count::LineCount;
@@ -130,51 +130,8 @@ pub struct CheckSummed {
 pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
-    let mut layout = OutputLayout::of(&reading, &plan);
-    let split = match &options.added {
-        Added::Parts(wanted) => SplitPlan::settle(wanted, &plan, &reading)?,
-        _ => SplitPlan::default(),
-    };
-    let added = match &options.added {
-        _ if options.plain => Vec::new(),
-        Added::Parts(wanted) => {
-            let mut columns = wanted.columns(split.persons.as_ref());
-            columns.extend(place_columns(&options, reading.len()).into_iter().map(|column| (column, None)));
-            columns
-        }
-        _ => added_columns(&options, reading.len()).into_iter().map(|column| (column, None)).collect(),
-    };
-    let replaced = match &options.added {
-        Added::Parts(SplitWanted { replace: true, .. }) => plan.address.first().copied(),
-        _ => None,
-    };
-    let mut taken = plan.fields.clone();
-    if let Some(replaced) = replaced {
-        taken.remove(replaced);
-    }
-    let naming = Naming { prefix: &options.prefix, from_lists: &options.from_lists };
-    let columns = ColumnSet::named(added, naming, &taken)?;
-    let mut arrangement = options.arrangement.clone();
-    let notes = settle_sorting(&mut arrangement, &mut reading, &plan)?;
-    if let (Some(replaced), []) = (replaced, &arrangement.columns[..]) {
-        arrangement.columns = with_replaced(&plan, replaced, &columns);
-    }
-    let mut arranged = layout.arranged(&columns, &arrangement)?;
-    let mut columns = columns;
-    if matches!(options.added, Added::Everything) && options.show.is_none() {
-        // Nothing is worked out that nobody asked for.
-        columns = columns.asked_for(&arrangement);
-        let all_text = reading.schemas().all(|schema| schema.is_text);
-        if let Some(only) = columns.arranged_behind(&[], &arrangement).filter(|only| only.iter().count() > 0)
-        {
-            (columns, arranged, layout) = (only, None, layout.without_own_fields());
-        } else if let Some(behind) = columns.arranged_behind(&plan.fields, &arrangement).filter(|_| all_text)
-        {
-            (columns, arranged) = (behind, None);
-        } else {
-            arranged = layout.arranged(&columns, &arrangement)?;
-        }
-    }
+    let OutputPlan { split, layout, columns, arranged, notes } =
+        OutputPlan::settle(&options, &mut reading, &plan)?;
     let label = match &options.added {
         Added::KindOf(field) => Some(plan.place_of(field, &reading, "--label")?),
         _ => None,
@@ -230,6 +187,86 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
     output.finish()?;
     committer.report.sources = reading.reports();
     Ok(committer.report)
+}
+
+/// What comes out of each record, and how.
+struct OutputPlan {
+    split: SplitPlan,
+    layout: OutputLayout,
+    columns: ColumnSet,
+    /// How rows are arranged once they are written, where that is not done at once.
+    arranged: Option<Arranged>,
+    notes: Vec<String>,
+}
+
+impl OutputPlan {
+    fn settle(options: &CheckOptions, reading: &mut Reading, plan: &FieldPlan) -> Result<Self> {
+        let layout = OutputLayout::of(reading, plan);
+        let split = match &options.added {
+            Added::Parts(wanted) => SplitPlan::settle(wanted, plan, reading)?,
+            _ => SplitPlan::default(),
+        };
+        let replaced = match &options.added {
+            Added::Parts(SplitWanted { replace: true, .. }) => plan.address.first().copied(),
+            _ => None,
+        };
+        let mut taken = plan.fields.clone();
+        if let Some(replaced) = replaced {
+            taken.remove(replaced);
+        }
+        let naming = Naming { prefix: &options.prefix, from_lists: &options.from_lists };
+        let columns = ColumnSet::named(named_columns(options, reading.len(), &split), naming, &taken)?;
+        let mut arrangement = options.arrangement.clone();
+        let notes = settle_sorting(&mut arrangement, reading, plan)?;
+        if let (Some(replaced), []) = (replaced, &arrangement.columns[..]) {
+            arrangement.columns = with_replaced(plan, replaced, &columns);
+        }
+        let arranged = layout.arranged(&columns, &arrangement)?;
+        let whole = OutputPlan { split, layout, columns, arranged, notes };
+        if matches!(options.added, Added::Everything) && options.show.is_none() {
+            let all_text = reading.schemas().all(|schema| schema.is_text);
+            return whole.with_what_is_asked_for(&arrangement, plan, all_text);
+        }
+        Ok(whole)
+    }
+
+    /// The same, with nothing worked out that nobody asked for; rows are written so at once where that is all there is to arrange.
+    fn with_what_is_asked_for(
+        self,
+        arrangement: &Arrangement,
+        plan: &FieldPlan,
+        all_text: bool,
+    ) -> Result<Self> {
+        let columns = self.columns.asked_for(arrangement);
+        let only = columns.arranged_behind(&[], arrangement).filter(|only| only.iter().count() > 0);
+        if let Some(columns) = only {
+            return Ok(OutputPlan {
+                layout: self.layout.without_own_fields(),
+                columns,
+                arranged: None,
+                ..self
+            });
+        }
+        if let Some(columns) = columns.arranged_behind(&plan.fields, arrangement).filter(|_| all_text) {
+            return Ok(OutputPlan { columns, arranged: None, ..self });
+        }
+        let arranged = self.layout.arranged(&columns, arrangement)?;
+        Ok(OutputPlan { columns, arranged, ..self })
+    }
+}
+
+/// The columns to append, with the names that were given to them.
+fn named_columns(options: &CheckOptions, sources: usize, split: &SplitPlan) -> Vec<(Column, Option<String>)> {
+    let unnamed = |columns: Vec<Column>| columns.into_iter().map(|column| (column, None)).collect::<Vec<_>>();
+    match &options.added {
+        _ if options.plain => Vec::new(),
+        Added::Parts(wanted) => {
+            let mut columns = wanted.columns(split.persons.as_ref());
+            columns.extend(unnamed(place_columns(options, sources)));
+            columns
+        }
+        _ => unnamed(added_columns(options, sources)),
+    }
 }
 
 fn added_columns(options: &CheckOptions, sources: usize) -> Vec<Column> {
