@@ -1,6 +1,7 @@
 //! The jobs of Ypogram over whole sources: typed options in, typed reports out. They neither print nor parse arguments.
 #![forbid(unsafe_code)]
 
+mod duplicates;
 mod engine;
 mod jobs;
 mod judge;

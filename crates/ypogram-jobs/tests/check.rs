@@ -162,7 +162,7 @@ fn check(sources: Vec<PathBuf>, out: &Path, with_notes: bool, policy: &Policy, t
         from_lists: vec![],
         show: None,
         added: Added::Everything,
-        arrangement: Default::default(),
+        projection: Default::default(),
         prefix: "yp_".into(),
         threads,
         hash_key: 7,

@@ -37,15 +37,37 @@ const ROW: usize = 192;
 #[derive(Clone, Copy, Debug, Default)]
 pub(crate) struct CellRef {
     start: u32,
-    /// The length, doubled; odd where the bytes are in the scratch space.
-    len_and_place: u32,
+    /// The length, shifted, and the flags.
+    len_and_flags: u32,
 }
+
+/// The bytes of the cell are in the scratch space.
+const DECODED: u32 = 1;
+/// The cell has an apostrophe in front, which keeps a spreadsheet from taking it for a formula and is no part of it.
+const GUARDED: u32 = 2;
+const FLAG_BITS: u32 = 2;
 
 impl CellRef {
     /// One that stands in the chunk as it is.
     #[inline]
     pub(crate) fn in_chunk(start: usize, end: usize) -> Self {
-        CellRef { start: start as u32, len_and_place: ((end - start) as u32) << 1 }
+        CellRef { start: start as u32, len_and_flags: ((end - start) as u32) << FLAG_BITS }
+    }
+
+    #[inline]
+    fn len(self) -> usize {
+        (self.len_and_flags >> FLAG_BITS) as usize
+    }
+
+    #[inline]
+    fn has(self, flag: u32) -> bool {
+        self.len_and_flags & flag != 0
+    }
+
+    /// The same without its first byte, an apostrophe.
+    fn guarded(self) -> Self {
+        let flags = self.len_and_flags & DECODED | GUARDED;
+        CellRef { start: self.start + 1, len_and_flags: ((self.len() - 1) as u32) << FLAG_BITS | flags }
     }
 }
 
@@ -108,15 +130,15 @@ impl Batch {
     /// Counts cells that a spreadsheet would take for formulas, and leaves those that are guarded without their apostrophe.
     pub(crate) fn look_for_formulas(&mut self, bytes: &[u8]) {
         for cell in &mut self.cells[..self.cell_count] {
-            let place = if cell.len_and_place & 1 == 1 { &self.scratch } else { bytes };
+            let place = if cell.has(DECODED) { &self.scratch } else { bytes };
             let start = cell.start as usize;
             if place.get(start).is_none_or(|&byte| !may_begin_one(byte)) {
                 continue;
             }
-            let text = &place[start..][..(cell.len_and_place >> 1) as usize];
+            let text = &place[start..][..cell.len()];
             self.formulas += u64::from(is_formula_like(text));
             if is_guarded(text) {
-                *cell = CellRef { start: cell.start + 1, len_and_place: cell.len_and_place - 2 };
+                *cell = cell.guarded();
             }
         }
     }
@@ -157,8 +179,8 @@ impl Batch {
             return None;
         }
         let cell = self.cells[self.records[record].first_cell as usize + index];
-        let place = if cell.len_and_place & 1 == 1 { &self.scratch } else { bytes };
-        Some((&place[cell.start as usize..], (cell.len_and_place >> 1) as usize))
+        let place = if cell.has(DECODED) { &self.scratch } else { bytes };
+        Some((&place[cell.start as usize..], cell.len()))
     }
 
     /// Its records, in order. `chunk` is the one it was decoded from.
@@ -183,7 +205,7 @@ impl Batch {
         let start = self.scratch.len();
         write(&mut self.scratch);
         let len = (self.scratch.len() - start) as u32;
-        self.push(CellRef { start: start as u32, len_and_place: len << 1 | 1 });
+        self.push(CellRef { start: start as u32, len_and_flags: len << FLAG_BITS | DECODED });
     }
 
     #[inline]
@@ -308,18 +330,29 @@ impl<'a> Record<'a> {
         self.batch.cell_and_behind(&self.chunk.bytes, self.index, index)
     }
 
-    /// Where in its [bytes](Self::raw) the cell at `index` stands; none where the cell had to be decoded, and where there is none.
-    #[inline]
-    pub fn place_of_cell(self, index: usize) -> Option<Range<usize>> {
-        if index >= self.len() {
-            return None;
-        }
+    fn cell_ref(self, index: usize) -> Option<CellRef> {
         let record = self.batch.records[self.index];
-        let cell = self.batch.cells[record.first_cell as usize + index];
-        (cell.len_and_place & 1 == 0).then(|| {
-            let start = (cell.start - record.start) as usize;
-            start..start + (cell.len_and_place >> 1) as usize
-        })
+        (index < self.len()).then(|| self.batch.cells[record.first_cell as usize + index])
+    }
+
+    /// The cell at `index` with the apostrophe that guards it, where there is one.
+    pub(crate) fn cell_as_written(self, index: usize) -> Option<&'a [u8]> {
+        let cell = self.cell_ref(index)?;
+        let place = if cell.has(DECODED) { &self.batch.scratch } else { &self.chunk.bytes };
+        let start = cell.start as usize - usize::from(cell.has(GUARDED));
+        Some(&place[start..cell.start as usize + cell.len()])
+    }
+
+    /// The cell at `index` as it stands in the source, with its apostrophe and its quotes; none where it had to be decoded.
+    pub(crate) fn cell_with_quotes(self, index: usize) -> Option<&'a [u8]> {
+        let cell = self.cell_ref(index).filter(|cell| !cell.has(DECODED))?;
+        let start = cell.start as usize - usize::from(cell.has(GUARDED));
+        let (bytes, end) = (&self.chunk.bytes, cell.start as usize + cell.len());
+        let first = self.batch.records[self.index].start as usize;
+        match bytes.get(start.wrapping_sub(1)..end + 1) {
+            Some(quoted @ [b'"', .., b'"']) if start > first => Some(quoted),
+            _ => Some(&bytes[start..end]),
+        }
     }
 
     /// Its cells, in order.

@@ -51,17 +51,6 @@ impl Block {
         rest
     }
 
-    /// The room that is left.
-    pub(crate) fn room(&mut self) -> &mut [u8] {
-        self.octets.as_mut().map_or(&mut [], |octets| &mut octets[self.len..])
-    }
-
-    /// So many octets were put into the room.
-    pub(crate) fn grow(&mut self, octets: usize) {
-        self.len += octets;
-        debug_assert!(self.len <= BLOCK);
-    }
-
     pub(crate) fn is_full(&self) -> bool {
         self.len == BLOCK
     }

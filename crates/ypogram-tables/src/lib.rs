@@ -17,6 +17,7 @@ mod input;
 mod open;
 mod output;
 pub mod pieces;
+mod rows;
 mod short_copy;
 mod sorted_rows;
 mod source;
@@ -32,7 +33,12 @@ pub use output::{
     EarlierOutputs, Output, OutputFile, OutputFolder, Place, Target, lock_current, private_file,
     remove_unfinished, temporary_folder,
 };
+pub use rows::{
+    Change, ColumnSource, EncodeRows, EncodedRows, KeyOf, OutRow, OwnFields, Projection, ProjectionSpec,
+    RowOutput, RowValues, RowWriter, SortBy, TakeBytes, Template, TemplateCell, Values,
+};
 pub use short_copy::{append_few, append_short};
 pub use sorted_rows::{SortedRows, TakeRow};
-pub use source::{Decode, Encode, Schema, Source};
+pub use source::{Decode, Schema, Source, SourceKind};
+pub use text_lines::LineRows;
 pub use waiting::stop_waiting;

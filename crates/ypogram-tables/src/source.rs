@@ -2,8 +2,9 @@
 
 use std::collections::HashMap;
 
-use crate::batch::{Batch, Record};
+use crate::batch::Batch;
 use crate::chunk::Chunk;
+use crate::csv::TextLayout;
 use crate::error::Result;
 use crate::input::Fingerprint;
 
@@ -12,25 +13,47 @@ use crate::input::Fingerprint;
 pub struct Schema {
     /// The fields' names, in order.
     pub fields: Vec<String>,
-    /// The header as it stands in the source, without its terminator; none where the source has no header row.
-    pub header: Option<Vec<u8>>,
     /// What people call the format, such as `comma-separated, with a header`.
     pub described: String,
-    /// The source starts with a byte-order mark, and so do outputs like it.
-    pub byte_order_mark: bool,
     /// Lines before the first record.
     pub lines_before: u64,
     /// Those of them above the header without anything in them.
     pub blank_lines_before: u64,
-    /// Text of lines rather than a table.
-    pub is_text: bool,
-    /// The separator of cells; a comma for text, whose outputs become CSV.
-    pub delimiter: u8,
-    /// What ends a line.
-    pub line_end: &'static [u8],
+    /// What its records are written in.
+    pub kind: SourceKind,
+}
+
+/// What the records of a source are written in.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub enum SourceKind {
+    /// Text, one record a line.
+    #[default]
+    Lines,
+    /// A table of separated values.
+    Separated {
+        /// How it looks.
+        layout: TextLayout,
+        /// The header as it stands there, without its line end; none where there is no header row.
+        header: Option<Vec<u8>>,
+    },
+    /// One JSON object a line.
+    JsonLines,
 }
 
 impl Schema {
+    /// Text of lines rather than a table.
+    pub fn is_text(&self) -> bool {
+        self.kind == SourceKind::Lines
+    }
+
+    /// How it looks, where it is a table of separated values.
+    pub fn layout(&self) -> Option<TextLayout> {
+        match &self.kind {
+            SourceKind::Separated { layout, .. } => Some(*layout),
+            _ => None,
+        }
+    }
+
     /// The place of each field by its name; of two of one name, that of the first.
     pub fn places(&self) -> HashMap<&str, usize> {
         self.fields.iter().enumerate().rev().map(|(place, field)| (&**field, place)).collect()
@@ -68,16 +91,4 @@ pub trait Decode: Send {
     /// # Errors
     /// Where the chunk is not what the format says.
     fn decode(&mut self, chunk: &Chunk, batch: &mut Batch) -> Result<()>;
-}
-
-/// Writes records with added cells.
-pub trait Encode: Send {
-    /// Appends the record's own fields, unaltered, to `out`; the added cells follow through [`Encode::cell`].
-    fn own(&mut self, record: Record<'_>, out: &mut Vec<u8>);
-
-    /// Appends one more cell.
-    fn cell(&mut self, cell: &[u8], out: &mut Vec<u8>);
-
-    /// Ends the record: what the source had beyond its fields, then the line end.
-    fn end(&mut self, record: Record<'_>, out: &mut Vec<u8>);
 }

@@ -7,6 +7,7 @@ use crate::chunk::Chunk;
 use crate::chunked::ChunkedSource;
 use crate::error::Result;
 use crate::input::Input;
+use crate::rows::{EncodeRows, OutRow, Template};
 use crate::source::{Decode, Schema};
 
 /// The name of the one field of text.
@@ -17,9 +18,6 @@ pub(crate) fn open(input: Input, sizes: (usize, usize), rest: Vec<u8>, offset: u
     let schema = Schema {
         fields: vec![FIELD.into()],
         described: "text, one record a line".into(),
-        is_text: true,
-        delimiter: b',',
-        line_end: b"\n",
         ..Schema::default()
     };
     let find = |bytes: &[u8], _: bool| Border {
@@ -52,5 +50,22 @@ impl Decode for Lines {
         }
         batch.count_formulas(bytes);
         Ok(())
+    }
+}
+
+/// Writes records of text as they stand, each with a line feed.
+pub struct LineRows;
+
+impl EncodeRows for LineRows {
+    fn start(&self, _: &mut Vec<u8>) {}
+
+    fn add_template(&mut self, _: &Template) {}
+
+    fn forget_templates(&mut self) {}
+
+    fn row(&mut self, row: &OutRow<'_>, out: &mut Vec<u8>) {
+        if let Some(record) = row.record {
+            record.append_line(out);
+        }
     }
 }

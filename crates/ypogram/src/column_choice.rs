@@ -1,8 +1,8 @@
 //! Which columns come out and by which rows are sorted, as `--columns` and `--sort-by` say it.
 
 use ypogram_jobs::{day_first_key, quoted_list};
-use ypogram_tables::csv::{Arrangement, SortBy};
 use ypogram_tables::{Error, Result};
+use ypogram_tables::{ProjectionSpec, SortBy};
 
 /// A column that is named.
 struct Named {
@@ -18,12 +18,12 @@ struct Named {
 ///
 /// # Errors
 /// Where a column has no name, or some are chosen and others left out.
-pub(crate) fn arrangement(
+pub(crate) fn projection(
     chosen: &[String],
     sort_by: &[String],
     memory: usize,
     guard_formulas: bool,
-) -> Result<Arrangement> {
+) -> Result<ProjectionSpec> {
     let chosen = chosen.iter().map(|item| read(item, "--columns")).collect::<Result<Vec<_>>>()?;
     let left_out = chosen.iter().filter(|named| named.hyphen).count();
     if left_out > 0 && left_out < chosen.len() {
@@ -32,18 +32,18 @@ pub(crate) fn arrangement(
             "name those that come out, or with a hyphen those that do not: --columns '-notes,-phone'",
         ));
     }
-    let mut arrangement = Arrangement { memory, guard_formulas, ..Arrangement::default() };
+    let mut projection = ProjectionSpec { memory, guard_formulas, ..ProjectionSpec::default() };
     for Named { hyphen, name, shown } in chosen {
         match hyphen {
-            true => arrangement.left_out.push(name),
-            false => arrangement.columns.push((name.clone(), shown.unwrap_or(name))),
+            true => projection.left_out.push(name),
+            false => projection.columns.push((name.clone(), shown.unwrap_or(name))),
         }
     }
     for item in sort_by {
         let Named { hyphen, name, .. } = read(item, "--sort-by")?;
-        arrangement.sort_by.push(SortBy { column: name, downwards: hyphen, key: day_first_key });
+        projection.sort_by.push(SortBy { column: name, downwards: hyphen, key: day_first_key });
     }
-    Ok(arrangement)
+    Ok(projection)
 }
 
 /// The items of every time that an option was given.
@@ -89,7 +89,7 @@ mod tests {
     #[test]
     fn columns_as_they_are_written() {
         let columns = |text: &str| {
-            arrangement(&items(&[text.to_owned()]), &[], 0, false).map(|a| (a.columns, a.left_out))
+            projection(&items(&[text.to_owned()]), &[], 0, false).map(|a| (a.columns, a.left_out))
         };
         let chosen = |pairs: &[(&str, &str)]| -> Vec<(String, String)> {
             pairs.iter().map(|(name, shown)| ((*name).to_owned(), (*shown).to_owned())).collect()

@@ -8,7 +8,7 @@ use ypogram_core::{Class, LetterCase, Policy};
 use ypogram_jobs::lists::{ListReport, ListSpec, OwnLists};
 use ypogram_jobs::split::NameOrders;
 use ypogram_jobs::{FieldChoice, Selection, Shared};
-use ypogram_tables::csv::Arrangement;
+use ypogram_tables::ProjectionSpec;
 use ypogram_tables::{Error, OpenOptions, Result};
 
 use crate::arguments::{
@@ -117,19 +117,19 @@ impl Settings {
     ///
     /// # Errors
     /// Where a column has no name.
-    pub(crate) fn arrangement(
+    pub(crate) fn projection(
         &self,
         output: &OutputArguments,
         machine: &MachineArguments,
-    ) -> Result<Arrangement> {
+    ) -> Result<ProjectionSpec> {
         match output.columns.is_empty() {
-            true => column_choice::arrangement(
+            true => column_choice::projection(
                 &self.rulebook.output.columns,
                 &column_choice::items(&output.sort_by),
                 machine.memory / 2,
                 output.guard_formulas,
             ),
-            false => arrangement_of(output, machine),
+            false => projection_of(output, machine),
         }
     }
 
@@ -186,10 +186,10 @@ fn take_fields(rulebook: &mut Rulebook, sources: &SourceArguments) {
 ///
 /// # Errors
 /// Where a column has no name.
-pub(crate) fn arrangement_of(output: &OutputArguments, machine: &MachineArguments) -> Result<Arrangement> {
+pub(crate) fn projection_of(output: &OutputArguments, machine: &MachineArguments) -> Result<ProjectionSpec> {
     let items = column_choice::items;
     let (chosen, sort_by) = (items(&output.columns), items(&output.sort_by));
-    column_choice::arrangement(&chosen, &sort_by, machine.memory / 2, output.guard_formulas)
+    column_choice::projection(&chosen, &sort_by, machine.memory / 2, output.guard_formulas)
 }
 
 fn name_orders(rulebook: &Rulebook) -> Result<NameOrders> {

@@ -168,7 +168,7 @@ impl pipeline::Feed for Reading {
         Ok(false)
     }
 
-    fn octets(task: &Task) -> u64 {
+    fn bytes(task: &Task) -> u64 {
         task.chunk.bytes.len() as u64
     }
 }

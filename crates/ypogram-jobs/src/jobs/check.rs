@@ -2,17 +2,17 @@
 
 use std::collections::BTreeMap;
 use std::path::PathBuf;
+use std::sync::Arc;
 
 use serde::Serialize;
 use ypogram_core::{Class, Code, Form, Hasher, Policy, Repair, Severity, Verdict};
-use ypogram_tables::csv::{Arranged, Arrangement};
-use ypogram_tables::{Encode, OpenOptions, Result, Target};
+use ypogram_tables::{OpenOptions, Projection, ProjectionSpec, Result, RowOutput, Target};
 
 use crate::engine::line_count::LineCount;
-use crate::engine::pipeline;
+use crate::engine::pipeline::{self, Flow};
 use crate::engine::progress::Progress;
 use crate::engine::reading::{Reading, SourceReport, Task};
-use crate::judge::annotate::{Annotator, Part, Wanted};
+use crate::judge::annotate::{Annotator, Part, RowPlan, Wanted};
 use crate::judge::conditions::Conditions;
 use crate::judge::selection::Selection;
 use crate::judge::tally::{Tally, Usable, named};
@@ -51,7 +51,7 @@ pub struct CheckOptions {
     /// The columns to append.
     pub added: Added,
     /// How the rows are arranged.
-    pub arrangement: Arrangement,
+    pub projection: ProjectionSpec,
     /// What the names of added columns start with.
     pub prefix: String,
     /// Worker threads.
@@ -130,7 +130,7 @@ pub struct CheckSummed {
 pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
-    let OutputPlan { split, layout, columns, arranged, notes } =
+    let OutputPlan { split, layout, columns, projection, notes } =
         OutputPlan::settle(&options, &mut reading, &plan)?;
     let label = match &options.added {
         Added::KindOf(field) => Some(plan.place_of(field, &reading, "--label")?),
@@ -148,20 +148,12 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
         persons: None,
     };
     let hasher = Hasher::with_key(options.hash_key);
-    let workers: Vec<_> = (0..options.threads.max(1))
-        .map(|_| {
-            let mut worker =
-                Annotator::new(&reading, &plan, &options.policy, hasher, &layout, &columns, &wanted)?;
-            worker.answer_plainly_if(options.plain);
-            Ok(move |task: &mut Task, part: &mut Part| worker.work(task, part))
-        })
-        .collect::<Result<_>>()?;
-    let mut output = options.target.open()?;
-    if !options.plain {
-        output.write(&layout.header(&columns, arranged.as_ref()))?;
-        output.arrange(arranged);
-    }
-    let mut committer = Committer {
+    let rows = RowPlan { layout: &layout, columns: &columns, projection: &projection, by_outcome: false };
+    let worker = |_| Annotator::new(&reading, &plan, &options.policy, hasher, &rows, &wanted);
+    let workers = (0..options.threads.max(1)).map(worker).collect::<Result<Vec<_>>>()?;
+    let start = if options.plain { Vec::new() } else { layout.writer(&projection).start() };
+    let mut output = RowOutput::begin(options.target.open()?, &start, &projection)?;
+    let mut counting = Counting {
         report: CheckReport {
             sources: Vec::new(),
             plan: plan.clone(),
@@ -175,18 +167,13 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
             notes,
             severities: Code::all().map(|code| options.policy.severity(code)).collect(),
         },
-        with_lines: wanted.show.is_some() && !options.plain,
-        encoder: layout.encoders[0].clone().continuing(),
         at: LineCount::new(&reading),
-        scratch: Vec::new(),
     };
-    pipeline::run(&mut reading, workers, progress, |task, part| {
-        committer.commit(task, part)?;
-        output.write(if committer.with_lines { &committer.scratch } else { &part.bytes })
-    })?;
-    output.finish()?;
-    committer.report.sources = reading.reports();
-    Ok(committer.report)
+    let settle = |task: &Task, part: &mut Part| counting.settle(task, part);
+    pipeline::run(&mut reading, workers, progress, settle, |_, part| output.write(&part.encoded[0]))?;
+    output.finish()?.finish()?;
+    counting.report.sources = reading.reports();
+    Ok(counting.report)
 }
 
 /// What comes out of each record, and how.
@@ -194,8 +181,7 @@ struct OutputPlan {
     split: SplitPlan,
     layout: OutputLayout,
     columns: ColumnSet,
-    /// How rows are arranged once they are written, where that is not done at once.
-    arranged: Option<Arranged>,
+    projection: Arc<Projection>,
     notes: Vec<String>,
 }
 
@@ -216,42 +202,25 @@ impl OutputPlan {
         }
         let naming = Naming { prefix: &options.prefix, from_lists: &options.from_lists };
         let columns = ColumnSet::named(named_columns(options, reading.len(), &split), naming, &taken)?;
-        let mut arrangement = options.arrangement.clone();
-        let notes = settle_sorting(&mut arrangement, reading, plan)?;
-        if let (Some(replaced), []) = (replaced, &arrangement.columns[..]) {
-            arrangement.columns = with_replaced(plan, replaced, &columns);
+        let mut wanted = options.projection.clone();
+        let notes = settle_sorting(&mut wanted, reading, plan)?;
+        if let (Some(replaced), []) = (replaced, &wanted.columns[..]) {
+            wanted.columns = with_replaced(plan, replaced, &columns);
         }
-        let arranged = layout.arranged(&columns, &arrangement)?;
-        let whole = OutputPlan { split, layout, columns, arranged, notes };
-        if matches!(options.added, Added::Everything) && options.show.is_none() {
-            let all_text = reading.schemas().all(|schema| schema.is_text);
-            return whole.with_what_is_asked_for(&arrangement, plan, all_text);
+        // Named before anything is left out, so that a wrong name is an error.
+        let projection = layout.projection(&columns, &wanted)?;
+        if options.plain {
+            let layout = layout.plain();
+            let projection = layout.projection(&columns, &ProjectionSpec::default())?;
+            return Ok(OutputPlan { split, layout, columns, projection, notes });
         }
-        Ok(whole)
-    }
-
-    /// The same, with nothing worked out that nobody asked for; rows are written so at once where that is all there is to arrange.
-    fn with_what_is_asked_for(
-        self,
-        arrangement: &Arrangement,
-        plan: &FieldPlan,
-        all_text: bool,
-    ) -> Result<Self> {
-        let columns = self.columns.asked_for(arrangement);
-        let only = columns.arranged_behind(&[], arrangement).filter(|only| only.iter().count() > 0);
-        if let Some(columns) = only {
-            return Ok(OutputPlan {
-                layout: self.layout.without_own_fields(),
-                columns,
-                arranged: None,
-                ..self
-            });
+        if !matches!(options.added, Added::Everything) || options.show.is_some() {
+            return Ok(OutputPlan { split, layout, columns, projection, notes });
         }
-        if let Some(columns) = columns.arranged_behind(&plan.fields, arrangement).filter(|_| all_text) {
-            return Ok(OutputPlan { columns, arranged: None, ..self });
-        }
-        let arranged = self.layout.arranged(&columns, arrangement)?;
-        Ok(OutputPlan { columns, arranged, ..self })
+        // Nothing is worked out that nobody asked for.
+        let columns = columns.asked_for(&wanted);
+        let projection = layout.projection(&columns, &wanted)?;
+        Ok(OutputPlan { split, layout, columns, projection, notes })
     }
 }
 
@@ -259,7 +228,7 @@ impl OutputPlan {
 fn named_columns(options: &CheckOptions, sources: usize, split: &SplitPlan) -> Vec<(Column, Option<String>)> {
     let unnamed = |columns: Vec<Column>| columns.into_iter().map(|column| (column, None)).collect::<Vec<_>>();
     match &options.added {
-        _ if options.plain => Vec::new(),
+        _ if options.plain => unnamed(vec![Column::Input, Column::WellFormed]),
         Added::Parts(wanted) => {
             let mut columns = wanted.columns(split.persons.as_ref());
             columns.extend(unnamed(place_columns(options, sources)));
@@ -325,44 +294,26 @@ pub(crate) fn list_columns(policy: &Policy, from_lists: &[AppendedColumn]) -> Ve
     lists.into_iter().chain((0..from_lists.len()).map(|place| Column::FromList(place as u16))).collect()
 }
 
-struct Committer {
+struct Counting {
     report: CheckReport,
-    with_lines: bool,
-    encoder: ypogram_tables::csv::CsvEncoder,
     at: LineCount,
-    /// The part's records with their lines, where these are wanted.
-    scratch: Vec<u8>,
 }
 
-impl Committer {
-    fn commit(&mut self, task: &Task, part: &mut Part) -> Result<()> {
+impl Counting {
+    fn settle(&mut self, task: &Task, part: &mut Part) -> Result<Flow> {
         self.at.enter(task)?;
+        part.comes_behind(self.at.lines, self.report.records);
         self.report.records += part.records;
         self.report.blank_lines += part.blank_lines;
         self.report.formula_cells += part.formulas;
-        self.report.written += part.written;
+        self.report.written += part.rows.len() as u64;
         if let Some(tally) = &mut part.tally {
             let with_address: u64 = tally.verdicts.iter().sum();
             self.report.no_address += part.records - with_address;
             self.report.tally.take_from(tally, self.at.lines + 1);
         }
-        if self.with_lines {
-            self.add_lines(part);
-        }
         self.at.lines += part.lines;
-        Ok(())
-    }
-
-    fn add_lines(&mut self, part: &Part) {
-        self.scratch.clear();
-        let mut start = 0;
-        for row in &part.rows {
-            self.scratch.extend_from_slice(&part.bytes[start..row.split as usize]);
-            let line = (self.at.lines + u64::from(row.line) + 1).to_string();
-            self.encoder.cell(line.as_bytes(), &mut self.scratch);
-            self.scratch.extend_from_slice(&part.bytes[row.split as usize..row.end as usize]);
-            start = row.end as usize;
-        }
+        Ok(Flow::GoOn)
     }
 }
 

@@ -15,14 +15,7 @@ pub(crate) fn count(
     judge: &mut Judge<'_>,
     reachable: &mut [u64],
 ) -> bool {
-    let Some(first) = memchr::memchr(b'@', record.raw()) else { return false };
-    let last = memchr::memrchr(b'@', record.raw()).unwrap_or(first);
     let places = &plan.places[source];
-    // Mostly all stand in a cell that was looked at.
-    let mut looked_at = plan.address.iter().filter_map(|&field| record.place_of_cell(places[field]?));
-    if looked_at.any(|cell| cell.contains(&first) && cell.contains(&last)) {
-        return false;
-    }
     let mut left = false;
     for (field, place) in places.iter().enumerate() {
         let looked_at = plan.address.contains(&field) || plan.text.contains(&field);

@@ -1,11 +1,9 @@
 //! Records whose addresses are alike: what becomes of them is worked out once, and they are counted once for a whole chunk.
 
-use ypogram_core::{Alike, Policy};
-use ypogram_tables::csv::CsvEncoder;
+use ypogram_core::{Alike, Class, CodeSet, Policy, Verdict};
 
 use crate::judge::by_alike::ByAlike;
 use crate::judge::picking::Picked;
-use crate::judge::plain_row::{OwnCells, PlainRows, Words};
 use crate::judge::selection::Selection;
 use crate::judge::tally::{Tally, reason_for_review};
 use crate::plan::outcome::Outcome;
@@ -14,16 +12,19 @@ use crate::plan::outcome::Outcome;
 #[derive(Debug)]
 pub(crate) struct Kind {
     pub(crate) outcome: Outcome,
+    pub(crate) class: Option<Class>,
     /// The finding that asks for a review, by place among all.
     pub(crate) reason: u8,
-    /// What their rows are made of; none where each has to be looked at by itself.
-    pub(crate) words: Option<Words>,
-    /// Which cells of their own the rows have in that.
-    pub(crate) own: OwnCells,
-    /// Apart, as it is not looked at for each record.
-    pub(crate) picked: Box<Picked>,
+    /// The address is the whole of its cell.
+    pub(crate) is_bare: bool,
+    /// Rows follow from the kind and the letters of the address; else each record has to be looked at by itself.
+    follows_from_address: bool,
+    /// What the shared cells of its rows follow from, by its place in the part in hand.
+    pub(crate) template: u32,
     /// Records of the chunk in hand.
     records: u64,
+    /// Apart, as it is not looked at for each record.
+    pub(crate) picked: Box<Picked>,
 }
 
 /// The kinds met so far.
@@ -40,25 +41,27 @@ impl Kinds {
         Kinds { by_source: (0..sources).map(|_| ByAlike::default()).collect(), met: Vec::new() }
     }
 
-    /// Counts a record where its row is made of words; gives its kind, these, and whether it is the first of it in the chunk. None
-    /// where each has to be looked at by itself, and where there are too many kinds.
+    /// Counts a record where its row follows from the kind; gives that, and whether it is the first of it in the chunk. None where
+    /// each has to be looked at by itself, and where there are too many kinds.
     #[inline]
     pub(crate) fn count(
         &mut self,
         alike: Alike,
         source: usize,
         make: impl FnOnce() -> Kind,
-    ) -> Option<(&Kind, &Words, bool)> {
+    ) -> Option<(&mut Kind, bool)> {
         let kinds = &mut self.by_source[source];
         let place = kinds.place(alike, make)?;
         let kind = kinds.at(place);
-        kind.words.as_ref()?;
+        if !kind.follows_from_address {
+            return None;
+        }
         kind.records += 1;
         let is_first = kind.records == 1;
         if is_first {
             self.met.push((source, place));
         }
-        Some((kind, kind.words.as_ref()?, is_first))
+        Some((kind, is_first))
     }
 
     /// Adds the records of the chunk in hand to `tally`.
@@ -71,31 +74,27 @@ impl Kinds {
 }
 
 impl Kind {
-    /// What becomes of records with such an address in the field at `field`, whose own fields `encoder` writes.
+    /// What becomes of records with such an address in the field at `field`, where something may be suggested instead of one with
+    /// findings of `mendable`.
     pub(crate) fn of(
         alike: Alike,
         field: usize,
-        source: usize,
         policy: &Policy,
         selection: &Selection,
-        rows: &mut PlainRows,
-        encoder: &CsvEncoder,
+        mendable: CodeSet,
     ) -> Self {
         let picked = Picked::alike(alike, policy, field);
         let set_aside = picked.verdict.is_usable() && selection.sets_aside(&picked).is_some();
-        let at_once = !set_aside && !rows.suggests(&picked);
-        // An address and nothing else needs no quotes.
-        let line = encoder.writes_one_cell() && alike.unwrapping().is_empty();
-        let whole = line || encoder.own_fields() == 0;
-        let own = OwnCells { letters: true, line, whole, ..OwnCells::default() };
-        let words = at_once.then(|| rows.words(&picked, source, own).clone());
+        let may_be_mended = picked.verdict != Verdict::Accept && picked.codes.meets(mendable);
         Kind {
             outcome: Outcome::of(picked.verdict, set_aside),
+            class: picked.judged.class,
             reason: reason_for_review(&picked, policy),
-            words,
-            own,
-            picked: Box::new(picked),
+            is_bare: alike.unwrapping().is_empty(),
+            follows_from_address: !set_aside && !may_be_mended,
+            template: 0,
             records: 0,
+            picked: Box::new(picked),
         }
     }
 }

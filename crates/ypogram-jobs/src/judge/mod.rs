@@ -1,5 +1,6 @@
 //! Records judged: which address counts, what is said of it, and what is counted. Nothing here opens a source or a file.
 
+pub(crate) mod added_cells;
 pub(crate) mod annotate;
 pub(crate) mod by_alike;
 pub(crate) mod cell_addresses;
@@ -9,6 +10,5 @@ pub(crate) mod further;
 pub(crate) mod judged_address;
 pub(crate) mod kinds;
 pub(crate) mod picking;
-pub(crate) mod plain_row;
 pub(crate) mod selection;
 pub(crate) mod tally;

@@ -6,7 +6,8 @@ use std::path::Path;
 use serde::Serialize;
 use ypogram_core::Judge;
 use ypogram_core::lists::{Added, List, Purpose};
-use ypogram_tables::{Encode as _, Error, OutputFile, Result, lock_current, some_of};
+use ypogram_tables::csv::write_cell;
+use ypogram_tables::{Error, OutputFile, Result, lock_current, some_of};
 
 use crate::lists::load::{ListFile, is_empty};
 use crate::lists::spec::ListSpec;
@@ -135,7 +136,8 @@ impl Editable {
         out.header.clone_from(&file.header);
         out.entry = file.entry;
         let schema = file.schema();
-        (out.delimiter, out.line_end, out.is_text) = (schema.delimiter, schema.line_end, schema.is_text);
+        let layout = schema.layout().unwrap_or_default();
+        (out.delimiter, out.line_end, out.is_text) = (layout.delimiter, layout.line_end, schema.is_text());
         out.width = out.header.as_ref().map_or(out.entry + 1, Vec::len);
         file.each(|row| {
             let end = row.start + row.record.raw().len();
@@ -403,10 +405,12 @@ pub fn wishes_from(path: &Path, spec: &ListSpec, judge: &mut Judge<'_>) -> Resul
 
 /// A cell in a row of its own, for a file with that delimiter.
 fn encoded<'c>(cells: impl IntoIterator<Item = &'c [u8]>, delimiter: u8) -> Vec<u8> {
-    let mut encoder = ypogram_tables::csv::CsvEncoder::copying(0, delimiter, b"");
     let mut out = Vec::new();
-    for cell in cells {
-        encoder.cell(cell, &mut out);
+    for (place, cell) in cells.into_iter().enumerate() {
+        if place > 0 {
+            out.push(delimiter);
+        }
+        write_cell(cell, delimiter, &mut out);
     }
     out
 }

@@ -97,7 +97,7 @@ impl ListFile {
         }
         let matched = spec.matching.as_ref().is_some_and(|matching| is_named(&matching.field));
         let no_entry = !of_values && !first.get(self.entry).is_some_and(|cell| is_entry(cell, spec, judge));
-        if wanted.any(is_named) || matched || (no_entry && !self.source.schema().is_text) {
+        if wanted.any(is_named) || matched || (no_entry && !self.source.schema().is_text()) {
             self.header = Some(names);
         }
         if let Some(column) = &spec.entry_column {
@@ -135,7 +135,7 @@ impl ListFile {
     pub(crate) fn each(&mut self, mut see: impl FnMut(Row<'_>) -> Result<()>) -> Result<()> {
         let mut batch = Batch::default();
         let mut chunk = Chunk::default();
-        let is_text = self.source.schema().is_text;
+        let is_text = self.source.schema().is_text();
         let mut header = self.header.is_some();
         loop {
             match self.first.take() {

@@ -1,7 +1,7 @@
 //! The columns that Ypogram appends to a record.
 
 use ypogram_core::Part;
-use ypogram_tables::csv::Arrangement;
+use ypogram_tables::ProjectionSpec;
 use ypogram_tables::{Error, Result};
 
 use crate::lists::AppendedColumn;
@@ -37,6 +37,7 @@ macro_rules! columns {
 }
 
 columns! {
+    Input "input"
     Address "address"
     WellFormed "well_formed"
     Verdict "verdict"
@@ -144,30 +145,14 @@ impl ColumnSet {
     }
 
     /// Those of them that an output arranged like that has a use for.
-    pub(crate) fn asked_for(&self, arrangement: &Arrangement) -> ColumnSet {
-        let chosen = arrangement.columns.iter().map(|(name, _)| name);
-        let sorted_by = arrangement.sort_by.iter().map(|by| &by.column);
-        let named = chosen.chain(arrangement.changed.iter().map(|(name, _)| name)).chain(sorted_by);
+    pub(crate) fn asked_for(&self, projection: &ProjectionSpec) -> ColumnSet {
+        let chosen = projection.columns.iter().map(|(name, _)| name);
+        let sorted_by = projection.sort_by.iter().map(|by| &by.column);
+        let named = chosen.chain(projection.changed.iter().map(|(name, _)| name)).chain(sorted_by);
         let named: Vec<&String> = named.collect();
         let asked_for =
-            |(_, name): &&(Column, String)| arrangement.columns.is_empty() || named.contains(&name);
+            |(_, name): &&(Column, String)| projection.columns.is_empty() || named.contains(&name);
         ColumnSet { columns: self.columns.iter().filter(asked_for).cloned().collect() }
-    }
-
-    /// These columns in the order and under the names of `arrangement`, where all it asks for is some of them, behind `fields`
-    /// as they are: then the rows can be written so at once.
-    pub(crate) fn arranged_behind(&self, fields: &[String], arrangement: &Arrangement) -> Option<ColumnSet> {
-        let Arrangement { changed, sort_by, guard_formulas, .. } = arrangement;
-        let as_they_are = changed.is_empty() && sort_by.is_empty() && !guard_formulas;
-        let (own, added) = arrangement.columns.split_at_checked(fields.len()).filter(|_| as_they_are)?;
-        if !own.iter().zip(fields).all(|((name, shown), field)| name == field && shown == field) {
-            return None;
-        }
-        let column = |(name, shown): &(String, String)| {
-            let (column, _) = self.columns.iter().find(|(_, own)| own == name)?;
-            Some((*column, shown.clone()))
-        };
-        Some(ColumnSet { columns: added.iter().map(column).collect::<Option<_>>()? })
     }
 
     /// The columns, in order.

@@ -1,8 +1,8 @@
 //! Whether days or months come first in the dates of a field, told from its first values.
 
 use ypogram_core::value::{self, DateOrder, Value};
+use ypogram_tables::ProjectionSpec;
 use ypogram_tables::Result;
-use ypogram_tables::csv::Arrangement;
 
 use crate::engine::reading::Reading;
 use crate::plan::fields::FieldPlan;
@@ -105,13 +105,13 @@ fn month_first_key(cell: &[u8], key: &mut Vec<u8>) {
 /// # Errors
 /// Where a source cannot be read.
 pub(crate) fn settle_sorting(
-    arrangement: &mut Arrangement,
+    projection: &mut ProjectionSpec,
     reading: &mut Reading,
     plan: &FieldPlan,
 ) -> Result<Vec<String>> {
     let mut notes = Vec::new();
-    for by in &mut arrangement.sort_by {
-        let renamed = arrangement.columns.iter().find(|(_, shown)| *shown == by.column).map(|(own, _)| own);
+    for by in &mut projection.sort_by {
+        let renamed = projection.columns.iter().find(|(_, shown)| *shown == by.column).map(|(own, _)| own);
         let name = renamed.unwrap_or(&by.column);
         let Some(field) = plan.fields.iter().position(|field| field == name) else { continue };
         let evidence = together(&evidence(reading, plan, field)?);

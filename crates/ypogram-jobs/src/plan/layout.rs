@@ -1,7 +1,11 @@
-//! How outputs are written: in the format and dialect of the source, or of the first of several.
+//! How outputs are written: like the source, or the first of several.
 
-use ypogram_tables::csv::{Arranged, Arrangement, CsvEncoder};
-use ypogram_tables::{Result, Schema};
+use std::sync::Arc;
+
+use ypogram_tables::csv::{CsvRows, TextLayout};
+use ypogram_tables::{
+    EncodeRows, LineRows, OwnFields, Projection, ProjectionSpec, Result, RowWriter, Schema, SourceKind,
+};
 
 use crate::engine::reading::Reading;
 use crate::plan::columns::ColumnSet;
@@ -10,66 +14,59 @@ use crate::plan::fields::FieldPlan;
 /// How outputs are written.
 #[derive(Clone, Debug)]
 pub(crate) struct OutputLayout {
-    delimiter: u8,
-    line_end: &'static [u8],
-    byte_order_mark: bool,
-    /// The own fields' header as it stands in the source, where records are copied.
-    raw_header: Option<Vec<u8>>,
+    layout: TextLayout,
+    /// The own fields' header as it stands in the source, where records may be copied.
+    header: Option<Vec<u8>>,
     fields: Vec<String>,
     /// One for each source.
-    pub(crate) encoders: Vec<CsvEncoder>,
+    own: Vec<OwnFields>,
 }
 
 impl OutputLayout {
     pub(crate) fn of(reading: &Reading, plan: &FieldPlan) -> Self {
         let first = reading.schemas().next().expect("at least one source");
-        let copied = |schema: &Schema| {
-            !schema.is_text && schema.delimiter == first.delimiter && schema.fields == plan.fields
+        let layout = first.layout().unwrap_or_default();
+        let own = |(schema, places): (&Schema, &Vec<Option<usize>>)| {
+            let are_the_same = schema.fields == plan.fields;
+            let looks_alike = schema.layout().is_some_and(|own| own.delimiter == layout.delimiter);
+            OwnFields {
+                places: places.clone(),
+                width: schema.fields.len(),
+                are_the_same,
+                can_be_copied: are_the_same && looks_alike,
+            }
         };
-        let encoders = reading
-            .schemas()
-            .zip(&plan.places)
-            .map(|(schema, places)| match copied(schema) {
-                true => CsvEncoder::copying(plan.fields.len(), first.delimiter, first.line_end),
-                false => CsvEncoder::rewriting(places.clone(), first.delimiter, first.line_end),
-            })
-            .collect();
-        OutputLayout {
-            delimiter: first.delimiter,
-            line_end: first.line_end,
-            byte_order_mark: first.byte_order_mark,
-            raw_header: if copied(first) { first.header.clone() } else { None },
-            fields: plan.fields.clone(),
-            encoders,
-        }
+        let own: Vec<OwnFields> = reading.schemas().zip(&plan.places).map(own).collect();
+        let header = match &first.kind {
+            SourceKind::Separated { header, .. } if own[0].can_be_copied => header.clone(),
+            _ => None,
+        };
+        OutputLayout { layout, header, fields: plan.fields.clone(), own }
     }
 
     /// The same for outputs of added columns only.
     pub(crate) fn without_own_fields(self) -> Self {
-        let (delimiter, line_end) = (self.delimiter, self.line_end);
-        let encoder = |_| CsvEncoder::rewriting(Vec::new(), delimiter, line_end);
-        let encoders = self.encoders.iter().map(encoder).collect();
-        OutputLayout { fields: Vec::new(), raw_header: None, encoders, ..self }
+        let own = vec![OwnFields::default(); self.own.len()];
+        OutputLayout { fields: Vec::new(), header: None, own, ..self }
+    }
+
+    /// The same for rows without a header, separated by commas.
+    pub(crate) fn plain(self) -> Self {
+        OutputLayout { layout: TextLayout::default(), ..self.without_own_fields() }
     }
 
     /// The name of an output file in this format.
     pub(crate) fn file_name(&self, stem: &str) -> String {
-        format!("{stem}.{}", if self.delimiter == b'\t' { "tsv" } else { "csv" })
+        format!("{stem}.{}", if self.layout.delimiter == b'\t' { "tsv" } else { "csv" })
     }
 
-    /// The rows of an output with the added columns `columns`, as they are wanted; none where they stay as they are.
+    /// The columns of an output with the added columns `columns`, as they are wanted.
     ///
     /// # Errors
     /// Where a column is named that the output does not have.
-    pub(crate) fn arranged(
-        &self,
-        columns: &ColumnSet,
-        arrangement: &Arrangement,
-    ) -> Result<Option<Arranged>> {
-        if arrangement.is_none() {
-            return Ok(None);
-        }
-        Arranged::new(arrangement, &self.names(columns), self.delimiter, self.line_end).map(Some)
+    pub(crate) fn projection(&self, columns: &ColumnSet, spec: &ProjectionSpec) -> Result<Arc<Projection>> {
+        let added: Vec<String> = columns.names().collect();
+        Projection::new(spec, &self.fields, &added).map(Arc::new)
     }
 
     /// The names of all columns of an output.
@@ -77,25 +74,17 @@ impl OutputLayout {
         self.fields.iter().cloned().chain(columns.names()).collect()
     }
 
-    /// What the file starts with: the own fields and the added columns, as they are wanted.
-    pub(crate) fn header(&self, columns: &ColumnSet, arranged: Option<&Arranged>) -> Vec<u8> {
-        let mut out = if self.byte_order_mark { b"\xEF\xBB\xBF".to_vec() } else { Vec::new() };
-        if let Some(arranged) = arranged {
-            out.extend_from_slice(arranged.header());
-            return out;
-        }
-        let names: Vec<String> = columns.names().collect();
-        let mut encoder = CsvEncoder::copying(0, self.delimiter, self.line_end);
-        match &self.raw_header {
-            Some(header) => {
-                out.extend_from_slice(header);
-                if !names.is_empty() {
-                    out.push(self.delimiter);
-                }
-                encoder.row(names.iter().map(String::as_str), &mut out);
-            }
-            None => encoder.row(self.fields.iter().chain(&names).map(String::as_str), &mut out),
-        }
-        out
+    /// Writes the rows of an output; one for each thread.
+    pub(crate) fn writer(&self, projection: &Arc<Projection>) -> RowWriter {
+        let rows = CsvRows::new(self.layout, self.own.clone(), Arc::clone(projection), self.header.clone());
+        let encoder: Box<dyn EncodeRows> = Box::new(rows);
+        RowWriter::new(encoder, self.own.clone(), Arc::clone(projection))
+    }
+
+    /// Writes records of text as lines; one for each thread.
+    pub(crate) fn line_writer(&self) -> RowWriter {
+        let everything = Projection::new(&ProjectionSpec::default(), &self.fields, &[]);
+        let projection = Arc::new(everything.expect("fields of text have different names"));
+        RowWriter::new(Box::new(LineRows), self.own.clone(), projection)
     }
 }

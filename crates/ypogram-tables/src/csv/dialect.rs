@@ -19,3 +19,20 @@ impl Dialect {
         }
     }
 }
+
+/// How a table of separated values looks, beside its cells.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct TextLayout {
+    /// The separator of cells.
+    pub delimiter: u8,
+    /// What ends a line.
+    pub line_end: &'static [u8],
+    /// The file starts with a byte-order mark.
+    pub byte_order_mark: bool,
+}
+
+impl Default for TextLayout {
+    fn default() -> Self {
+        TextLayout { delimiter: b',', line_end: b"\n", byte_order_mark: false }
+    }
+}

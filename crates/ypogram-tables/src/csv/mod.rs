@@ -1,20 +1,20 @@
 //! Delimiter-separated values: RFC 4180, read as leniently as `csv-core` does. A quote opens only at the start of a cell.
 
-mod arranged;
 mod border;
 mod decode;
 mod dialect;
 mod encode;
 mod formula;
 mod header;
+mod rows;
 mod sniff;
 mod source;
 
-pub use arranged::{Arranged, Arrangement, Change, KeyOf, SortBy};
-pub use dialect::Dialect;
-pub use encode::CsvEncoder;
+pub use dialect::{Dialect, TextLayout};
+pub use encode::{write_cell, write_row};
 pub use formula::is_formula_like;
 pub use header::{CellSort, Header, NUMBER, SortOf};
+pub use rows::CsvRows;
 
 pub(crate) use border::{end_of_cell, last_border};
 pub(crate) use decode::decode;

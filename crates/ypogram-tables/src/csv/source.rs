@@ -2,11 +2,12 @@
 
 use crate::borders::Chunks;
 use crate::chunked::ChunkedSource;
+use crate::csv::TextLayout;
 use crate::csv::decode::CsvDecoder;
 use crate::csv::header::TableStart;
 use crate::csv::last_border;
 use crate::input::Input;
-use crate::source::Schema;
+use crate::source::{Schema, SourceKind};
 
 /// A table over `input`, of which `start`, without byte-order mark, was read so far, and `table` in that; `sizes` are those of a chunk and
 /// of the longest record.
@@ -18,16 +19,14 @@ pub(crate) fn open(
     offset: u64,
 ) -> ChunkedSource {
     let dialect = table.dialect;
+    let layout =
+        TextLayout { delimiter: dialect.delimiter, line_end: line_end(&start), byte_order_mark: offset > 0 };
     let schema = Schema {
-        delimiter: dialect.delimiter,
-        line_end: line_end(&start),
-        byte_order_mark: offset > 0,
         fields: table.fields,
-        header: table.header,
         described: table.described,
         lines_before: table.lines_before,
         blank_lines_before: table.blank_lines,
-        is_text: false,
+        kind: SourceKind::Separated { layout, header: table.header },
     };
     start.drain(..table.first_record);
     let find = move |bytes: &[u8], at_end: bool| last_border(bytes, dialect.delimiter, at_end);

@@ -3,9 +3,8 @@
 use std::io::Write;
 use std::path::{Path, PathBuf};
 
-use crate::csv::Arranged;
 use crate::error::{Error, Result};
-use crate::output::file::{GATHERED, OutputFile};
+use crate::output::file::OutputFile;
 use crate::output::place::{self, Kind};
 use crate::output::{stream, terminal};
 
@@ -27,8 +26,8 @@ pub enum Target {
 
 /// A stream of records being written.
 pub enum Output {
-    /// To standard output or to what is no ordinary file, with the rows arranged where that is asked for.
-    Stream(Box<dyn Write + Send + Sync>, PathBuf, Option<Arranged>),
+    /// To standard output or to what is no ordinary file.
+    Stream(Box<dyn Write + Send + Sync>, PathBuf),
     /// To nowhere.
     Nowhere,
     /// To a file, which appears under its name at the end.
@@ -44,7 +43,7 @@ impl Target {
         let (path, replace) = match self {
             Target::Standard => {
                 let name = PathBuf::from("standard output");
-                return Ok(Output::Stream(terminal::standard_output(), name, None));
+                return Ok(Output::Stream(terminal::standard_output(), name));
             }
             Target::Nowhere => return Ok(Output::Nowhere),
             Target::File { path, replace } => (path, replace),
@@ -55,7 +54,7 @@ impl Target {
             }
             Kind::Device => {
                 let device = stream::open(path)?;
-                Ok(Output::Stream(Box::new(device), path.clone(), None))
+                Ok(Output::Stream(Box::new(device), path.clone()))
             }
             Kind::File if !replace => Err(Error::output(
                 format!("{}: the file exists", path.display()),
@@ -71,27 +70,13 @@ fn to_stream(out: &mut dyn Write, name: &Path, bytes: &[u8]) -> Result<()> {
 }
 
 impl Output {
-    /// Lets every row that is written from here on be arranged; the header has been.
-    pub fn arrange(&mut self, how: Option<Arranged>) {
-        match self {
-            Output::Stream(_, _, arranged) => *arranged = how,
-            Output::Nowhere => {}
-            Output::File(file) => file.arrange(how),
-        }
-    }
-
     /// Appends `bytes`.
     ///
     /// # Errors
     /// Where they cannot be written.
     pub fn write(&mut self, bytes: &[u8]) -> Result<()> {
         match self {
-            Output::Stream(out, name, None) => to_stream(out, name, bytes),
-            Output::Stream(out, name, Some(arranged)) => {
-                let mut buffer = Vec::new();
-                arranged.add(bytes, &mut buffer)?;
-                to_stream(out, name, &buffer)
-            }
+            Output::Stream(out, name) => to_stream(out, name, bytes),
             Output::Nowhere => Ok(()),
             Output::File(file) => file.write(bytes),
         }
@@ -119,22 +104,7 @@ impl Output {
     /// Where that fails.
     pub fn finish(self) -> Result<()> {
         match self {
-            Output::Stream(mut out, name, arranged) => {
-                if let Some(mut arranged) = arranged {
-                    let mut buffer = Vec::new();
-                    arranged.finish(&mut |row| {
-                        buffer.extend_from_slice(row);
-                        if buffer.len() < GATHERED {
-                            return Ok(());
-                        }
-                        let written = to_stream(&mut out, &name, &buffer);
-                        buffer.clear();
-                        written
-                    })?;
-                    to_stream(&mut out, &name, &buffer)?;
-                }
-                out.flush().map_err(|error| Error::writing(&name, &error))
-            }
+            Output::Stream(mut out, name) => out.flush().map_err(|error| Error::writing(&name, &error)),
             Output::Nowhere => Ok(()),
             Output::File(mut file) => {
                 file.sync()?;

@@ -6,7 +6,7 @@ use std::process::ExitCode;
 use ypogram_jobs::check::{self, CheckOptions, CheckReport};
 use ypogram_jobs::each::{self, EachOptions, Line};
 use ypogram_jobs::{Conditions, FieldPlan};
-use ypogram_tables::csv::Arrangement;
+use ypogram_tables::ProjectionSpec;
 use ypogram_tables::{Error, OpenOptions, Result, Target};
 
 use crate::arguments::{
@@ -39,7 +39,7 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
     let trial = Trial::of(arguments.sources.first)?;
     let target = trial::target_of(trial.as_ref(), &arguments.output);
     let options = CheckOptions {
-        arrangement: settings.arrangement(&arguments.output, &arguments.machine)?,
+        projection: settings.projection(&arguments.output, &arguments.machine)?,
         selection,
         plain: arguments.to == Some(CheckFormat::Plain),
         patterns: match &arguments.pattern[..] {
@@ -101,7 +101,7 @@ pub(crate) fn options(
         show: show.map(Conditions::read).transpose()?,
         selection: ypogram_jobs::Selection::default(),
         from_lists: settings.lists.columns.clone(),
-        arrangement: Arrangement::default(),
+        projection: ProjectionSpec::default(),
         added: check::Added::Everything,
         prefix: settings.prefix(output),
         threads: settings::threads(machine),

@@ -5,8 +5,8 @@ use std::process::ExitCode;
 
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
 use ypogram_jobs::{Outcome, Shared};
+use ypogram_tables::ProjectionSpec;
 use ypogram_tables::Result;
-use ypogram_tables::csv::Arrangement;
 
 use crate::arguments::{CleanArguments, FailOn};
 use crate::call::Call;
@@ -29,10 +29,10 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
     clashes::refuse_folder(&arguments.sources.sources, &settings, &folder, clean::output_names(&folder)?)?;
     let options = CleanOptions {
         selection,
-        arrangement: Arrangement {
+        projection: ProjectionSpec {
             // Each output sorts its own rows.
             memory: arguments.machine.memory / 8,
-            ..settings.arrangement(&arguments.output, &arguments.machine)?
+            ..settings.projection(&arguments.output, &arguments.machine)?
         },
         from_lists: settings.lists.columns.clone(),
         lists: settings.lists.reports.clone(),

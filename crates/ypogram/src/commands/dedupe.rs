@@ -65,7 +65,7 @@ pub(crate) fn run(arguments: &DedupeArguments, call: &Call) -> Result<ExitCode> 
         at_least: arguments.at_least,
         rule_differences: target(&arguments.rule_differences),
         near: target(&arguments.near),
-        arrangement: settings::arrangement_of(&arguments.output, &arguments.machine)?,
+        projection: settings::projection_of(&arguments.output, &arguments.machine)?,
         prefix: settings.prefix(&arguments.output),
         memory: arguments.machine.memory,
         threads: settings::threads(&arguments.machine),

@@ -5,7 +5,8 @@ use std::process::ExitCode;
 
 use ypogram_core::text::{Options, REACH};
 use ypogram_jobs::extract::{self, ByRecordOptions, ExtractOptions, RowFormat};
-use ypogram_tables::csv::{Arrangement, Dialect};
+use ypogram_tables::ProjectionSpec;
+use ypogram_tables::csv::Dialect;
 use ypogram_tables::pieces::{Kind, Limits, PieceOptions};
 use ypogram_tables::{Error, Format, Result, Target};
 
@@ -64,9 +65,9 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
         policy: settings.policy.clone(),
         look,
         format,
-        arrangement: match is_table {
-            true => settings::arrangement_of(&arguments.output, &arguments.machine)?,
-            false => Arrangement::default(),
+        projection: match is_table {
+            true => settings::projection_of(&arguments.output, &arguments.machine)?,
+            false => ProjectionSpec::default(),
         },
         first: arguments.first,
         context: usize::from(arguments.context),
@@ -133,7 +134,7 @@ fn by_record(
         look,
         target: target.clone(),
         first: arguments.first,
-        arrangement: settings::arrangement_of(&arguments.output, &arguments.machine)?,
+        projection: settings::projection_of(&arguments.output, &arguments.machine)?,
         prefix: settings.prefix(&arguments.output),
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),

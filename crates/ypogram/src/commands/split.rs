@@ -34,11 +34,11 @@ pub(crate) fn run(arguments: &SplitArguments, call: &Call) -> Result<ExitCode> {
         orders.otherwise = order.into();
     }
     let wanted = wanted(arguments, &settings.rulebook, orders)?;
-    let mut arrangement = settings.arrangement(&arguments.output, &arguments.machine)?;
-    arrangement.changed = title_cased(&arguments.title_case);
+    let mut projection = settings.projection(&arguments.output, &arguments.machine)?;
+    projection.changed = title_cased(&arguments.title_case);
     let options = CheckOptions {
         added: Added::Parts(wanted.clone()),
-        arrangement,
+        projection,
         ..super::check::options(
             &settings,
             &arguments.sources,
@@ -119,7 +119,7 @@ fn read_part(text: &str) -> Result<(Part, Option<String>)> {
 }
 
 /// Fields whose names say that they hold family names keep a particle in front small.
-fn title_cased(fields: &[String]) -> Vec<(String, ypogram_tables::csv::Change)> {
+fn title_cased(fields: &[String]) -> Vec<(String, ypogram_tables::Change)> {
     fn plain(cell: &[u8]) -> Vec<u8> {
         change(cell, false)
     }
@@ -133,7 +133,7 @@ fn title_cased(fields: &[String]) -> Vec<(String, ypogram_tables::csv::Change)> 
         }
     }
     const FAMILY: [&str; 8] = ["last", "family", "sur", "nach", "achter", "apellido", "cognome", "nazwisko"];
-    let change_of = |field: &String| -> ypogram_tables::csv::Change {
+    let change_of = |field: &String| -> ypogram_tables::Change {
         let lower = field.to_lowercase();
         if FAMILY.iter().any(|word| lower.contains(word)) { family } else { plain }
     };

@@ -4,38 +4,20 @@
 use std::collections::HashSet;
 use std::sync::Arc;
 
-use prefetch_index::prefetch_index;
 use tempfile::TempDir;
 use ypogram_tables::Result;
 
-use crate::engine::mailboxes::{Holder, Mailboxes};
+use crate::duplicates::first_records::{Earlier, FirstRecords, Newcomer};
 use crate::jobs::dedupe::{Entry, Fates, Partitions, part_of};
 use crate::judge::annotate::{Part, Row};
 use crate::plan::outcome::Outcome;
-use crate::plan::shared::{Shared, are_different, hash_with_person};
-
-/// An earlier record with the same mailbox.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) struct Earlier {
-    /// Its number, from 1.
-    pub(crate) record: u64,
-    /// Both name a person, and not the same.
-    pub(crate) other_person: bool,
-}
+use crate::plan::shared::{Shared, are_different};
 
 /// Knows the earlier record of each.
 #[allow(clippy::large_enum_variant, reason = "there is one of it, asked for each record")]
 pub(crate) enum EarlierOnes {
     /// By the mailboxes met so far.
-    Met {
-        mailboxes: Mailboxes,
-        /// The person of each record, where persons are told apart.
-        persons: Option<Vec<u32>>,
-        /// Of one mailbox the first record of each person stays; so many are held that are not the first of their mailbox.
-        each_person: Option<u64>,
-        /// Octets that may be taken.
-        most: usize,
-    },
+    Met(FirstRecords),
     /// By what a first pass settled.
     Settled {
         fates: Fates,
@@ -47,77 +29,47 @@ pub(crate) enum EarlierOnes {
 }
 
 impl EarlierOnes {
-    /// Nobody yet, in at most `most` octets, for a job that may run so many threads.
-    pub(crate) fn within(most: usize, persons: bool, shared: Shared, threads: usize) -> Self {
-        EarlierOnes::Met {
-            mailboxes: Mailboxes::new(threads),
-            persons: persons.then(Vec::new),
-            each_person: (shared == Shared::Keep).then_some(0),
-            most,
-        }
-    }
-
     /// The earlier record that the `nth` of `rows`, which is record number `record`, is a duplicate of. To be asked in the order of the
-    /// records; whether the two are different persons [is told](Self::compare) later.
+    /// records; whether the two are different persons [is found](Self::compare) later.
     ///
     /// # Errors
     /// Where there is no memory, or the temporary folder cannot be read.
     pub(crate) fn of(&mut self, rows: &[Row], nth: usize, record: u64) -> Result<Option<Earlier>> {
         let row = &rows[nth];
-        let takes_part = takes_part(row);
         match self {
-            EarlierOnes::Met { mailboxes, persons, .. } => {
-                mailboxes.fetch(nth, |nth| rows.get(nth).map(|row| row.key));
-                let holder = match takes_part {
-                    true => mailboxes.meet(row.key, Holder { record, kept: row.outcome == Outcome::Kept })?,
-                    false => None,
-                };
-                if let Some(persons) = persons {
-                    persons.push(row.person);
-                    if let Some(holder) = holder {
-                        prefetch_index(&persons[..], holder.record as usize - 1);
-                    }
-                }
-                Ok(holder.map(|holder| Earlier { record: holder.record, other_person: false }))
+            EarlierOnes::Met(first) => {
+                first.fetch(nth, |nth| rows.get(nth).map(|row| row.key));
+                let earlier = |record| Earlier { record, other_person: false, holder_is_other: false };
+                Ok(first.find(&newcomer(row, record))?.map(earlier))
             }
             EarlierOnes::Settled { fates, .. } => {
-                let fate = if takes_part { fates.of(record)? } else { None };
-                Ok(fate.map(|fate| Earlier { record: fate.survivor, other_person: fate.other_person }))
+                let fate = if takes_part(row) { fates.of(record)? } else { None };
+                Ok(fate.map(|fate| Earlier {
+                    record: fate.survivor,
+                    other_person: fate.other_person,
+                    holder_is_other: fate.other_person,
+                }))
             }
         }
     }
 
-    /// `earlier`, which was found for `row`, which is record number `record`, with whether the two are different persons. Where each
-    /// person of a mailbox counts, it may be that person's own earlier record. To be asked in the order of the records.
+    /// `earlier`, which was found for `row`, which is record number `record`, with whether the two are different persons. To be asked
+    /// in the order of the records.
     ///
     /// # Errors
     /// Where there is no memory.
     #[inline]
     pub(crate) fn compare(&mut self, row: &Row, record: u64, earlier: Earlier) -> Result<Earlier> {
-        let EarlierOnes::Met { persons: Some(persons), mailboxes, each_person, .. } = self else {
-            return Ok(earlier);
-        };
-        let person = persons[earlier.record as usize - 1];
-        let other_person = are_different(row.person.into(), person.into());
-        if let (true, Some(others)) = (other_person, each_person) {
-            let newcomer = Holder { record, kept: row.outcome == Outcome::Kept };
-            let before = mailboxes.len();
-            let own = mailboxes.meet(hash_with_person(row.key, row.person.into()), newcomer)?;
-            *others += mailboxes.len() - before;
-            if let Some(own) = own {
-                return Ok(Earlier { record: own.record, other_person: false });
-            }
+        match self {
+            EarlierOnes::Met(first) => first.compare(&newcomer(row, record), earlier.record),
+            EarlierOnes::Settled { .. } => Ok(earlier),
         }
-        Ok(Earlier { other_person, ..earlier })
     }
 
     /// Whether no more mailboxes fit into memory.
     pub(crate) fn is_full(&self) -> bool {
         match self {
-            EarlierOnes::Met { mailboxes, persons, most, .. } => {
-                let held = persons.as_ref().map_or(0, |persons| persons.capacity() * size_of::<u32>());
-                mailboxes.octets() + held > *most
-            }
+            EarlierOnes::Met(first) => first.is_full(),
             EarlierOnes::Settled { .. } => false,
         }
     }
@@ -136,7 +88,7 @@ impl EarlierOnes {
     /// Whether a record that was kept has the mailbox of that hash, which is one of a further address.
     pub(crate) fn is_kept(&self, hash: u128) -> bool {
         match self {
-            EarlierOnes::Met { mailboxes, .. } => mailboxes.holder(hash).is_some_and(|holder| holder.kept),
+            EarlierOnes::Met(first) => first.is_kept(hash),
             EarlierOnes::Settled { kept, .. } => kept.contains(&hash),
         }
     }
@@ -144,7 +96,7 @@ impl EarlierOnes {
     /// How many distinct mailboxes there are.
     pub(crate) fn mailboxes(&self) -> u64 {
         match self {
-            EarlierOnes::Met { mailboxes, each_person, .. } => mailboxes.len() - each_person.unwrap_or(0),
+            EarlierOnes::Met(first) => first.len(),
             EarlierOnes::Settled { mailboxes, .. } => *mailboxes,
         }
     }
@@ -153,6 +105,12 @@ impl EarlierOnes {
 /// Whether a record can be a duplicate or have some: it is handed over, and its address tells a mailbox.
 fn takes_part(row: &Row) -> bool {
     row.key != 0 && matches!(row.outcome, Outcome::Kept | Outcome::Review)
+}
+
+/// The record of a row, which is of no mailbox unless it takes part.
+fn newcomer(row: &Row, record: u64) -> Newcomer {
+    let hash = if takes_part(row) { row.key } else { 0 };
+    Newcomer { hash, person: row.person, record, kept: row.outcome == Outcome::Kept }
 }
 
 /// What a first pass gathers of each record that takes part, divided by hash.

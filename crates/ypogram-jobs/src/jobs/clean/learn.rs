@@ -53,7 +53,7 @@ pub(super) fn learn(options: &CleanOptions, progress: &Progress) -> Result<(Lear
             }
         })
         .collect();
-    pipeline::run(&mut reading, workers, progress, |_, _| Ok(()))?;
+    pipeline::run_in_order(&mut reading, workers, progress, |_, _| Ok(()))?;
     let counts = counts.into_inner().unwrap_or_else(PoisonError::into_inner);
     let learnt = Learnt::from_counts(counts.iter().map(|(domain, &count)| (&domain[..], count)));
     Ok((learnt, reading.reports()))

@@ -1,11 +1,11 @@
 //! The whole day in one pass: every record judged, its duplicates found, and written to the file of its outcome.
 
-mod committer;
 mod earlier;
 mod learn;
-mod numbered;
 mod options;
+mod outputs;
 mod report;
+mod settling;
 
 use std::path::Path;
 use std::sync::Arc;
@@ -13,18 +13,19 @@ use std::sync::Arc;
 use tempfile::TempDir;
 
 use ypogram_core::{Code, Hasher, Policy, Severity};
-use ypogram_tables::{OutputFile, OutputFolder, Result, temporary_folder};
+use ypogram_tables::{OutputFile, OutputFolder, ProjectionSpec, Result, temporary_folder};
 
+use crate::duplicates::first_records::FirstRecords;
 use crate::engine::id_store::IdStore;
 use crate::engine::mailboxes::share_of;
-use crate::engine::pipeline;
+use crate::engine::pipeline::{self, Flow, Work as _};
 use crate::engine::progress::Progress;
 use crate::engine::reading::{Reading, SourceReport, Task};
 use crate::engine::spool::keep_what_is_read_once;
 use crate::jobs::check::list_columns;
 use crate::jobs::dedupe::same_as_before;
 use crate::jobs::receipt::{self, ListSummary, Receipt};
-use crate::judge::annotate::{Annotator, Part, Wanted};
+use crate::judge::annotate::{Annotator, Part, RowPlan, Wanted};
 use crate::plan::columns::{Column, ColumnSet, Naming};
 use crate::plan::date_order::settle_sorting;
 use crate::plan::fields::FieldPlan;
@@ -32,10 +33,11 @@ use crate::plan::layout::OutputLayout;
 use crate::plan::outcome::Outcome;
 use crate::plan::person::PersonFields;
 use crate::plan::shared::Shared;
-use committer::Committer;
 use earlier::{EarlierOnes, FirstPass};
 pub use options::CleanOptions;
+use outputs::Outputs;
 pub use report::{CleanCounts, CleanReport};
+use settling::Settling;
 
 /// Cleans the sources into the folder.
 ///
@@ -77,16 +79,18 @@ fn first_pass(
     let plan = FieldPlan::settle(&mut reading, &options.fields, policy)?;
     let layout = OutputLayout::of(&reading, &plan);
     let columns = ColumnSet::new(Vec::new(), Naming::with(&options.prefix), &plan.fields)?;
+    let projection = layout.projection(&columns, &ProjectionSpec::default())?;
+    let rows = RowPlan { layout: &layout, columns: &columns, projection: &projection, by_outcome: true };
     let wanted = wanted(options, policy, &plan, &reading)?;
     let hasher = Hasher::with_key(options.hash_key);
     let workers = (0..options.threads.max(1)).map(|_| {
-        let mut worker = Annotator::new(&reading, &plan, policy, hasher, &layout, &columns, &wanted)?;
+        let mut worker = Annotator::new(&reading, &plan, policy, hasher, &rows, &wanted)?;
         worker.keys_only = true;
-        Ok(move |task: &mut Task, part: &mut Part| worker.work(task, part))
+        Ok(move |task: &mut Task, part: &mut Part| worker.judge(task, part))
     });
     let workers = workers.collect::<Result<Vec<_>>>()?;
     let mut gathered = FirstPass::new(options.memory, Arc::clone(temporary));
-    pipeline::run(&mut reading, workers, progress, |_, part| gathered.take(part))?;
+    pipeline::run_in_order(&mut reading, workers, progress, |_, part| gathered.take(part))?;
     Ok((gathered.settle(options.shared)?, reading.reports()))
 }
 
@@ -122,9 +126,9 @@ fn write(
     let layout = OutputLayout::of(&reading, &plan);
     let naming = Naming { prefix: &options.prefix, from_lists: &options.from_lists };
     let columns = ColumnSet::new(added_columns(reading.len(), options), naming, &plan.fields)?;
-    let mut arrangement = options.arrangement.clone();
-    let notes = settle_sorting(&mut arrangement, &mut reading, &plan)?;
-    let arranged = layout.arranged(&columns, &arrangement)?;
+    let mut wanted_columns = options.projection.clone();
+    let notes = settle_sorting(&mut wanted_columns, &mut reading, &plan)?;
+    let projection = layout.projection(&columns, &wanted_columns)?;
 
     let mut names: Vec<String> =
         Outcome::ALL.iter().map(|outcome| layout.file_name(outcome.file_stem())).collect();
@@ -134,36 +138,27 @@ fn write(
     let wanted = self::wanted(options, policy, &plan, &reading)?;
     let told_apart = wanted.persons.is_some();
     let earlier = settled.unwrap_or_else(|| {
-        EarlierOnes::within(share_of(options.memory), told_apart, options.shared, options.threads)
+        let most = share_of(options.memory);
+        EarlierOnes::Met(FirstRecords::within(most, told_apart, options.shared, options.threads))
     });
     let hasher = Hasher::with_key(options.hash_key);
-    let workers = (0..options.threads.max(1)).map(|_| {
-        let mut worker = Annotator::new(&reading, &plan, policy, hasher, &layout, &columns, &wanted)?;
-        Ok(move |task: &mut Task, part: &mut Part| worker.work(task, part))
-    });
-    let workers = workers.collect::<Result<Vec<_>>>()?;
-    let mut committer = Committer::new(
-        &reading,
-        &plan,
-        (layout.header(&columns, arranged.as_ref()), arranged),
-        &layout,
-        &folder,
-        &wanted,
-        (earlier, options.shared),
-    );
-    if plan.id.is_some() {
-        committer.name_by_id(IdStore::within(options.memory / 8, temporary)?);
-    }
-    let done = pipeline::run(&mut reading, workers, progress, |task, part| committer.commit(task, part));
-    if done.is_err() && committer.is_full() {
+    let rows = RowPlan { layout: &layout, columns: &columns, projection: &projection, by_outcome: true };
+    let worker = |_| Annotator::new(&reading, &plan, policy, hasher, &rows, &wanted);
+    let workers = (0..options.threads.max(1)).map(worker).collect::<Result<Vec<_>>>()?;
+    let ids = plan.id.map(|_| IdStore::within(options.memory / 8, temporary)).transpose()?;
+    let mut settling = Settling::new(&reading, &plan, &wanted, (earlier, options.shared), ids);
+    let mut outputs = Outputs::new(&layout, &projection, &folder);
+    let settle = |task: &Task, part: &mut Part| settling.settle(task, part);
+    let write = |_: &Task, part: &mut Part| outputs.write(&part.encoded);
+    if pipeline::run(&mut reading, workers, progress, settle, write)? == Flow::Stop {
         return Ok(None);
     }
-    done?;
     if let Some(read_before) = read_before {
         same_as_before(read_before, &reading.reports())?;
     }
 
-    let (counts, mut files, outputs) = committer.finish()?;
+    let counts = settling.finish();
+    let (mut files, outputs) = outputs.finish()?;
     let report = CleanReport {
         sources: reading.reports(),
         plan,

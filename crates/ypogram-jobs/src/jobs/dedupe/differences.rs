@@ -3,18 +3,16 @@
 use std::collections::HashMap;
 
 use ypogram_core::SameMailbox;
-use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Output, Result};
 
+use crate::engine::side_table::SideTable;
+use crate::jobs::dedupe::DedupeOptions;
 use crate::jobs::dedupe::spelling::{Spelling, text};
-use crate::jobs::dedupe::{DedupeOptions, side_table};
 
 /// The pairs, written as they are met: a record and the first one that some rule joins it with. Holds one entry for each
 /// mailbox.
 pub(crate) struct Differences {
-    output: Output,
-    encoder: CsvEncoder,
-    buffer: Vec<u8>,
+    table: SideTable,
     /// A field tells records apart.
     with_id: bool,
     firsts: Vec<First>,
@@ -49,9 +47,12 @@ impl Differences {
         let ids = with_id.then_some(["id", "other_id"]);
         let names = names.into_iter().chain(ids.into_iter().flatten());
         Ok(Some(Differences {
-            output: side_table::open(target, names, &options.arrangement)?,
-            encoder: CsvEncoder::copying(0, b',', b"\n"),
-            buffer: Vec::new(),
+            table: SideTable::open(
+                target,
+                &names.collect::<Vec<_>>(),
+                &["record", "line", "other_record", "other_line"],
+                &options.projection.guard_alone(),
+            )?,
             with_id,
             firsts: Vec::new(),
             by_rule: Default::default(),
@@ -67,7 +68,7 @@ impl Differences {
         others.sort_unstable();
         others.dedup();
         for other in others {
-            self.write_pair((record, line), [&address, &id], hashes, other as usize);
+            self.write_pair((record, line), [&address, &id], hashes, other as usize)?;
         }
         if self.by_rule.iter().zip(hashes).any(|(firsts, hash)| !firsts.contains_key(hash)) {
             let own = self.firsts.len() as u32;
@@ -75,10 +76,6 @@ impl Differences {
                 firsts.entry(hash).or_insert(own);
             }
             self.firsts.push(First { record, line, id, address, hashes: *hashes });
-        }
-        if self.buffer.len() > 1 << 18 {
-            self.output.write(&self.buffer)?;
-            self.buffer.clear();
         }
         Ok(())
     }
@@ -89,7 +86,7 @@ impl Differences {
         [address, id]: [&str; 2],
         hashes: &[u64; 4],
         other: usize,
-    ) {
+    ) -> Result<()> {
         let First { record: other_record, line: other_line, address: other_address, hashes: others, .. } =
             &self.firsts[other];
         let rules = |joined: bool| {
@@ -100,21 +97,20 @@ impl Differences {
         };
         let (joined, apart) = (rules(true), rules(false));
         if joined.is_empty() || apart.is_empty() {
-            return;
+            return Ok(());
         }
         let numbers = [record, line, *other_record, *other_line].map(|number| number.to_string());
         let [record, line, other_record, other_line] = &numbers;
         let cells = [record, line, address, other_record, other_line, other_address, &joined, &apart];
         let ids = self.with_id.then(|| [id, &self.firsts[other].id]);
-        self.encoder.row(cells.into_iter().chain(ids.into_iter().flatten()), &mut self.buffer);
+        self.table.add(cells.into_iter().chain(ids.into_iter().flatten()))
     }
 
     /// The file, whole but not published yet.
     ///
     /// # Errors
     /// Where it cannot be written.
-    pub(crate) fn finish(mut self) -> Result<Output> {
-        self.output.write(&self.buffer)?;
-        Ok(self.output)
+    pub(crate) fn finish(self) -> Result<Output> {
+        self.table.finish()
     }
 }

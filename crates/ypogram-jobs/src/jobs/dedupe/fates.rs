@@ -6,6 +6,7 @@ use hashbrown::HashTable;
 use tempfile::TempDir;
 use ypogram_tables::Result;
 
+use crate::duplicates::first_records::Earlier;
 use crate::jobs::dedupe::partitions::{ENTRY, Entry, Partitions};
 use crate::plan::shared::{Shared, are_different};
 
@@ -33,6 +34,17 @@ pub(crate) enum End {
     Dropped(u64),
     /// Somebody looks at it, since the record of that number is another person's.
     Review(u64),
+}
+
+impl End {
+    /// What becomes of a record with that earlier record of its mailbox.
+    pub(crate) fn of(earlier: Earlier, shared: Shared) -> Self {
+        match (earlier.other_person, shared) {
+            (true, Shared::Keep) => End::Stays,
+            (true, Shared::Review) => End::Review(earlier.record),
+            _ => End::Dropped(earlier.record),
+        }
+    }
 }
 
 impl Fate {

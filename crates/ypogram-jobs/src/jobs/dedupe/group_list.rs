@@ -1,16 +1,16 @@
 //! Every record that shares its mailbox, group by group, the largest groups first.
 
-use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Output, Result, SortedRows};
 
+use crate::engine::packed_cells::{pack, unpack};
+use crate::engine::side_table::SideTable;
+use crate::jobs::dedupe::DedupeOptions;
 use crate::jobs::dedupe::fates::Fate;
 use crate::jobs::dedupe::report::GroupMember;
-use crate::jobs::dedupe::{DedupeOptions, side_table};
 
 /// The list while it grows.
 pub(crate) struct GroupList {
-    output: Output,
-    encoder: CsvEncoder,
+    table: SideTable,
     /// By size, group and rank.
     rows: SortedRows,
     row: Vec<u8>,
@@ -28,8 +28,12 @@ impl GroupList {
         let names = ["group", "count", "record", "line", "address", "as_found", "stays"].into_iter();
         let more = several.then_some("source").into_iter().chain(with_id.then_some("id"));
         Ok(Some(GroupList {
-            output: side_table::open(target, names.chain(more), &options.arrangement)?,
-            encoder: CsvEncoder::copying(0, b',', b"\n"),
+            table: SideTable::open(
+                target,
+                &names.chain(more).collect::<Vec<_>>(),
+                &["group", "count", "record", "line"],
+                &options.projection.guard_alone(),
+            )?,
             rows: SortedRows::within(options.memory / 8),
             row: Vec::new(),
             with_id,
@@ -53,7 +57,7 @@ impl GroupList {
         let id = self.with_id.then_some(&*member.id);
         self.row.clear();
         let cells = numbers.iter().map(String::as_str).chain(texts).chain(source).chain(id);
-        self.encoder.row(cells, &mut self.row);
+        cells.for_each(|cell| pack(cell.as_bytes(), &mut self.row));
         let key =
             [&(u64::MAX - fate.count).to_be_bytes()[..], &fate.group.to_be_bytes(), &fate.rank.to_be_bytes()];
         self.rows.add(&key.concat(), &self.row)
@@ -64,24 +68,16 @@ impl GroupList {
     /// # Errors
     /// Where it cannot be written, or the temporary folder cannot be used.
     pub(crate) fn finish(mut self) -> Result<Output> {
-        let mut out = Vec::new();
         let (mut number, mut group) = (0, Vec::new());
-        let output = &mut self.output;
+        let table = &mut self.table;
         self.rows.finish(&mut |key, row| {
             // The rank stands last.
             let of = &key[..16];
             if group != of {
                 (number, group) = (number + 1, of.to_vec());
             }
-            out.extend_from_slice(format!("{number},").as_bytes());
-            out.extend_from_slice(row);
-            if out.len() > 1 << 16 {
-                output.write(&out)?;
-                out.clear();
-            }
-            Ok(())
+            table.add(std::iter::once(number.to_string().as_bytes()).chain(unpack(row)))
         })?;
-        self.output.write(&out)?;
-        Ok(self.output)
+        self.table.finish()
     }
 }

@@ -5,12 +5,13 @@ use std::sync::Arc;
 use prefetch_index::prefetch_index;
 use tempfile::TempDir;
 use ypogram_core::Hasher;
-use ypogram_tables::{Error, Output, Result, Target};
+use ypogram_tables::{Output, Result, Schema, Target};
 
+use crate::duplicates::first_records::{FirstRecords, Newcomer};
 use crate::engine::id_store::IdStore;
 use crate::engine::line_count::LineCount;
-use crate::engine::mailboxes::{Holder, Mailboxes, share_of};
-use crate::engine::pipeline;
+use crate::engine::mailboxes::share_of;
+use crate::engine::pipeline::{self, Flow};
 use crate::engine::progress::Progress;
 use crate::engine::reading::{Reading, Task};
 use crate::jobs::dedupe::differences::Differences;
@@ -20,18 +21,20 @@ use crate::jobs::dedupe::merge::Merge;
 use crate::jobs::dedupe::merged_rows::MergedRows;
 use crate::jobs::dedupe::near::Near;
 use crate::jobs::dedupe::options::DedupeOptions;
-use crate::jobs::dedupe::outputs::Outputs;
+use crate::jobs::dedupe::outputs::{OutputPlan, Outputs};
+use crate::jobs::dedupe::part::{Part, Row, Weight};
 use crate::jobs::dedupe::partitions::{Entry, Partitions};
 use crate::jobs::dedupe::report::DedupeReport;
 use crate::jobs::dedupe::same_as_before::same_as_before;
+use crate::jobs::dedupe::settle_rows::SettleRows;
 use crate::jobs::dedupe::survivor::Survivor;
 use crate::jobs::dedupe::view::View;
-use crate::jobs::dedupe::worker::{Asked, Part, Row, Weight, Worker, Written};
+use crate::jobs::dedupe::worker::{Asked, Noted, Worker};
 use crate::judge::picking::LOOKED_AHEAD;
 use crate::plan::fields::FieldPlan;
 use crate::plan::layout::OutputLayout;
 use crate::plan::person::PersonFields;
-use crate::plan::shared::{Shared, are_different, hash_with_person};
+use crate::plan::shared::Shared;
 
 /// The passes of a job over its sources.
 pub(super) struct Job<'o> {
@@ -70,33 +73,49 @@ impl Job<'_> {
             persons: PersonFields::settle(&self.options.persons, plan, reading)?,
             texts_by_person: self.options.shared != Shared::Drop,
             near: self.options.near.is_some(),
+            lines: self.writes_lines(reading),
             compare_rules: self.options.shows_groups() || self.options.rule_differences.is_some(),
         })
     }
 
-    /// Runs every chunk of the sources through workers that write `written`, and gives the parts to `commit`.
+    /// Runs every chunk of the sources through workers that note `noted`, and gives the parts to `settle`.
     fn pass(
         &self,
         reading: &mut Reading,
         asked: &Asked<'_>,
-        layout: &OutputLayout,
-        written: Written,
+        noted: Noted,
         progress: &Progress,
-        mut commit: impl FnMut(&Task, &mut Part, u64) -> Result<()> + Send,
+        mut settle: impl FnMut(&Task, &mut Part, u64) -> Result<()> + Send,
     ) -> Result<()> {
-        let lines = self.writes_lines(reading);
-        let workers = (0..self.options.threads.max(1)).map(|_| {
-            let mut worker = Worker::new(reading, asked, layout, lines, written);
-            move |task: &mut Task, part: &mut Part| worker.work(task, part)
-        });
-        let workers: Vec<_> = workers.collect();
+        let settle = |task: &Task, part: &mut Part, lines| settle(task, part, lines).map(|()| Flow::GoOn);
+        self.pass_with(reading, asked, noted, None, progress, settle).map(drop)
+    }
+
+    /// The same, where the rows are then written to `outputs`, or not even settled further.
+    fn pass_with(
+        &self,
+        reading: &mut Reading,
+        asked: &Asked<'_>,
+        noted: Noted,
+        outputs: Option<(&OutputPlan<'_>, &mut Outputs)>,
+        progress: &Progress,
+        mut settle: impl FnMut(&Task, &mut Part, u64) -> Result<Flow> + Send,
+    ) -> Result<Flow> {
+        let (plan, mut outputs) = outputs.unzip();
+        let worker = |_| Worker::new(reading, asked, noted, plan.map(OutputPlan::writers));
+        let workers: Vec<_> = (0..self.options.threads.max(1)).map(worker).collect();
         let mut at = LineCount::new(reading);
-        pipeline::run(reading, workers, progress, |task, part| {
+        let settle = |task: &Task, part: &mut Part| {
             at.enter(task)?;
-            commit(task, part, at.lines)?;
+            let flow = settle(task, part, at.lines)?;
             at.lines += part.lines;
-            Ok(())
-        })
+            Ok(flow)
+        };
+        let write = |_: &Task, part: &mut Part| match &mut outputs {
+            Some(outputs) => outputs.write(part),
+            None => Ok(()),
+        };
+        pipeline::run(reading, workers, progress, settle, write)
     }
 
     /// Text stays text, where no columns are added and the name of the output does not say otherwise.
@@ -111,10 +130,8 @@ impl Job<'_> {
         let plain = !options.mark
             && options.merge.is_none()
             && options.dropped.is_none()
-            && options.arrangement.names_none();
-        reading.schemas().all(|schema| schema.is_text)
-            && plain
-            && !options.output.as_ref().is_some_and(is_table)
+            && options.projection.names_none();
+        reading.schemas().all(Schema::is_text) && plain && !options.output.as_ref().is_some_and(is_table)
     }
 
     /// Keeps the first record of each mailbox; none where the mailboxes do not fit into memory.
@@ -122,85 +139,54 @@ impl Job<'_> {
         let (mut reading, plan, layout) = self.open(false)?;
         let asked = self.asked(&plan, &mut reading)?;
         let mut report = DedupeReport::new(self.options, &plan, &reading, &asked);
-        let mut outputs = Outputs::open(self.options, &reading, &layout, &plan, self.writes_lines(&reading))?;
-        outputs.name_by_id(self.id_store(&plan)?);
-        let mut mailboxes = Mailboxes::new(self.options.threads);
-        // The person of each record, where persons are known.
-        let mut persons: Vec<u32> = Vec::new();
-        let with_persons = !asked.persons.is_empty();
-        let mut full = false;
-        self.pass(&mut reading, &asked, &layout, Written::Record, progress, |task, part, _| {
+        let output_plan = OutputPlan::settle(self.options, &reading, &layout, &asked)?;
+        let mut outputs = output_plan.open()?;
+        let mut rows = SettleRows::new(self.id_store(&plan)?, output_plan.sets_apart());
+        let mut first = FirstRecords::within(
+            share_of(self.options.memory),
+            !asked.persons.is_empty(),
+            self.options.shared,
+            self.options.threads,
+        );
+        let settle = |_: &Task, part: &mut Part, _| {
             report.count(part);
-            outputs.add_ids(part.ids())?;
-            // Records that stay one behind the other are written at once: these octets of what was written of all.
-            let (mut staying, bytes) = (0..0, part.bytes_of(task));
-            for (index, row) in part.rows.iter().enumerate() {
-                // Another thread may have written them.
-                prefetch_index(&part.rows[..], index + 2 * LOOKED_AHEAD);
-                mailboxes.fetch(index, |nth| part.rows.get(nth).map(|row| row.hash));
-                if index % LOOKED_AHEAD == 0 {
-                    full = mailboxes.octets() > share_of(self.options.memory);
-                    if full {
-                        return Err(Error::interrupted());
-                    }
-                }
-                report.records += 1;
-                let record = report.records;
-                let own_person = part.weight(index).person as u32;
-                if with_persons {
-                    persons.push(own_person);
-                }
-                let from = staying.end;
-                staying.end = row.end as usize;
-                let goes = if row.hash == 0 {
-                    report.no_address += 1;
-                    outputs.sets_apart().then_some(None)
-                } else {
-                    let holder = mailboxes.meet(row.hash, Holder { record, kept: true })?;
-                    report.rejected_texts += u64::from(holder.is_none() && !row.is_usable());
-                    let end = match holder {
-                        None => End::Stays,
-                        Some(holder) => {
-                            let held_by =
-                                persons.get(holder.record as usize - 1).copied().unwrap_or_default();
-                            let is_other = are_different(own_person.into(), held_by.into());
-                            report.shared += u64::from(is_other && row.is_usable());
-                            match self.options.shared {
-                                Shared::Review if is_other => End::Review(holder.record),
-                                Shared::Keep if is_other => {
-                                    let hash = hash_with_person(row.hash, own_person.into());
-                                    match mailboxes.meet(hash, Holder { record, kept: true })? {
-                                        None => {
-                                            report.shared_kept += 1;
-                                            End::Stays
-                                        }
-                                        Some(own) => End::Dropped(own.record),
-                                    }
-                                }
-                                _ => End::Dropped(holder.record),
-                            }
-                        }
-                    };
-                    report.count_end(end);
-                    (end != End::Stays).then_some(Some(end))
-                };
-                let Some(end) = goes else { continue };
-                outputs.keep(&bytes[staying.start..from])?;
-                let (written, split) = (&bytes[from..staying.end], row.split as usize - from);
-                staying.start = staying.end;
-                match end {
-                    Some(end) => outputs.put_aside(written, split, record, end)?,
-                    None => outputs.without_address(written, split, record)?,
-                }
+            rows.add_ids(part)?;
+            if first.is_full() {
+                return Ok(Flow::Stop);
             }
-            outputs.keep(&bytes[staying])?;
-            Ok(())
-        })
-        .or_else(|error| if full { Ok(()) } else { Err(error) })?;
-        if full {
+            for nth in 0..part.rows.len() {
+                // Another thread may have written them.
+                prefetch_index(&part.rows[..], nth + 2 * LOOKED_AHEAD);
+                first.fetch(nth, |nth| part.rows.get(nth).map(|row| row.hash));
+                report.records += 1;
+                let (row, person) = (part.rows[nth], part.weight(nth).person as u32);
+                let newcomer = Newcomer { hash: row.hash, person, record: report.records, kept: true };
+                let holder = first.find(&newcomer)?;
+                if row.hash == 0 {
+                    report.no_address += 1;
+                    rows.has_no_address(part, report.records)?;
+                    continue;
+                }
+                report.rejected_texts += u64::from(holder.is_none() && !row.is_usable());
+                let end = match holder {
+                    None => End::Stays,
+                    Some(holder) => {
+                        let earlier = first.compare(&newcomer, holder)?;
+                        report.shared += u64::from(earlier.holder_is_other && row.is_usable());
+                        End::of(earlier, self.options.shared)
+                    }
+                };
+                report.shared_kept += u64::from(end == End::Stays && holder.is_some());
+                report.count_end(end);
+                rows.ends(part, report.records, end)?;
+            }
+            Ok(Flow::GoOn)
+        };
+        let written = Some((&output_plan, &mut outputs));
+        if self.pass_with(&mut reading, &asked, Noted::Nothing, written, progress, settle)? == Flow::Stop {
             return Ok(None);
         }
-        report.mailboxes = mailboxes.len() - report.rejected_texts - report.shared_kept;
+        report.mailboxes = first.len() - report.rejected_texts;
         Output::finish_all(outputs.finish()?)?;
         report.sources = reading.reports();
         Ok(Some(report))
@@ -212,27 +198,28 @@ impl Job<'_> {
         let (mut reading, plan, layout) = self.open(true)?;
         let asked = self.asked(&plan, &mut reading)?;
         let mut report = DedupeReport::new(options, &plan, &reading, &asked);
-        let mut outputs = options
-            .output
-            .as_ref()
-            .map(|_| Outputs::open(options, &reading, &layout, &plan, self.writes_lines(&reading)))
-            .transpose()?;
-        if let Some(outputs) = &mut outputs {
-            outputs.name_by_id(self.id_store(&plan)?);
-        }
+        let output_plan = match &options.output {
+            Some(_) => Some(OutputPlan::settle(options, &reading, &layout, &asked)?),
+            None => None,
+        };
+        let outputs = output_plan.as_ref().map(OutputPlan::open).transpose()?;
+        let sets_apart = output_plan.as_ref().is_some_and(OutputPlan::sets_apart);
+        let mut rows = SettleRows::new(self.id_store(&plan)?, sets_apart);
         let mut view =
             if options.shows_groups() { Some(View::open(options, &reading.names())?) } else { None };
         let mut differences = Differences::open(options)?;
 
         let mut near = Near::open(options)?;
         let spelled = differences.is_some() || near.is_some();
-        let written = if spelled { Written::Spelling } else { Written::Nothing };
+        let noted = if spelled { Noted::Spelling } else { Noted::Nothing };
         let mut entries = Partitions::new("keys", options.memory / 4, Arc::clone(&self.folder));
-        self.pass(&mut reading, &asked, &layout, written, progress, |task, part, lines| {
+        self.pass(&mut reading, &asked, noted, progress, |_, part, lines| {
             report.count(part);
-            outputs.iter_mut().try_for_each(|outputs| outputs.add_ids(part.ids()))?;
+            rows.add_ids(part)?;
             let (mut rules, mut traits) = (part.rules.iter(), part.traits.iter());
-            for (index, (row, written, _)) in part.written(task).enumerate() {
+            let mut notes = part.notes.iter();
+            for (index, row) in part.rows.iter().enumerate() {
+                let spelling = notes.next().unwrap_or_default();
                 report.records += 1;
                 if row.hash == 0 {
                     report.no_address += 1;
@@ -246,14 +233,14 @@ impl Job<'_> {
                 }
                 let line = lines + u64::from(row.line) + 1;
                 if let (Some(traits), Some(near)) = (traits.next(), &mut near) {
-                    near.add(report.records, line, written, traits);
+                    near.add(report.records, line, spelling, traits);
                 }
                 if let Some(hashes) = rules.next() {
                     if let Some(view) = &mut view {
                         view.rules.add(hashes);
                     }
                     if let Some(differences) = &mut differences {
-                        differences.add(report.records, line, written, hashes)?;
+                        differences.add(report.records, line, spelling, hashes)?;
                     }
                 }
             }
@@ -290,8 +277,8 @@ impl Job<'_> {
         if let Some(view) = view {
             finished.extend(self.show(view, &mut fates, &asked, &mut report, progress)?);
         }
-        if let Some(outputs) = outputs {
-            finished.extend(self.write(outputs, &mut fates, &asked, &mut report, progress)?);
+        if let (Some(plan), Some(outputs)) = (&output_plan, outputs) {
+            finished.extend(self.write((plan, outputs), rows, &mut fates, &asked, &mut report, progress)?);
         }
         Output::finish_all(finished)?;
         Ok(report)
@@ -306,18 +293,18 @@ impl Job<'_> {
         report: &mut DedupeReport,
         progress: &Progress,
     ) -> Result<Vec<Output>> {
-        let (mut reading, _, layout) = self.open(true)?;
+        let (mut reading, ..) = self.open(true)?;
         fates.rewind();
         let mut record = 0;
-        self.pass(&mut reading, asked, &layout, Written::Spelling, progress, |task, part, lines| {
-            for (row, written, _) in part.written(task) {
+        self.pass(&mut reading, asked, Noted::Spelling, progress, |task, part, lines| {
+            for (row, spelling) in part.rows.iter().zip(part.notes.iter()) {
                 record += 1;
                 let (fate, line) = (fates.of(record)?, lines + u64::from(row.line) + 1);
                 if row.is_usable() {
-                    view.add_mailbox(record, fate, task.source, line, written)?;
+                    view.add_mailbox(record, fate, task.source, line, spelling)?;
                 }
                 if let Some(fate) = fate {
-                    view.add(fate, task.source, line, written)?;
+                    view.add(fate, task.source, line, spelling)?;
                 }
             }
             Ok(())
@@ -329,7 +316,8 @@ impl Job<'_> {
     /// Writes the records by their fates.
     fn write(
         &self,
-        mut outputs: Outputs,
+        (output_plan, mut outputs): (&OutputPlan<'_>, Outputs),
+        mut rows: SettleRows,
         fates: &mut Fates,
         asked: &Asked<'_>,
         report: &mut DedupeReport,
@@ -343,32 +331,36 @@ impl Job<'_> {
             }
             None => (None, None),
         };
-        let (mut reading, _, layout) = self.open(true)?;
+        let (mut reading, ..) = self.open(true)?;
         fates.rewind();
-        let written = if options.mark { Written::RecordAndKey } else { Written::Record };
+        let noted = if options.mark { Noted::Key } else { Noted::Nothing };
         let mut record = 0;
-        self.pass(&mut reading, asked, &layout, written, progress, |task, part, _| {
-            for (row, written, split) in part.written(task) {
+        let settle = |_: &Task, part: &mut Part, _| {
+            for nth in 0..part.rows.len() {
                 record += 1;
+                let has_address = part.rows[nth].hash != 0;
                 if options.mark {
-                    let fate = if row.hash == 0 { None } else { Some(fates.of(record)?) };
-                    outputs.mark(written, split, fate.map(|fate| marks(record, fate)))?;
+                    let fate = if has_address { Some(fates.of(record)?) } else { None };
+                    rows.is_marked(part, fate.map(|fate| marks(record, fate)))?;
                     continue;
                 }
-                if row.hash == 0 {
-                    outputs.without_address(written, split, record)?;
+                if !has_address {
+                    rows.has_no_address(part, record)?;
                     continue;
                 }
                 let end = fates.of(record)?.map_or(End::Stays, |fate| fate.end(options.shared));
-                let merged = merged.as_mut().map(|merged| merged.of(record)).transpose()?;
-                match (end, merged.flatten()) {
-                    (End::Stays, Some(merged)) => outputs.keep_merged(&merged, task.source)?,
-                    (End::Stays, None) => outputs.keep(written)?,
-                    (end, _) => outputs.put_aside(written, split, record, end)?,
+                if let Some(merged) = &mut merged
+                    && let Some(cells) = merged.of(record)?
+                    && end == End::Stays
+                {
+                    part.merged.push((nth, cells));
                 }
+                rows.ends(part, record, end)?;
             }
-            Ok(())
-        })?;
+            Ok(Flow::GoOn)
+        };
+        let written = Some((output_plan, &mut outputs));
+        self.pass_with(&mut reading, asked, noted, written, progress, settle)?;
         same_as_before(&report.sources, &reading.reports())?;
         Ok(changes.into_iter().chain(outputs.finish()?).collect())
     }
@@ -381,12 +373,12 @@ impl Job<'_> {
         report: &mut DedupeReport,
         progress: &Progress,
     ) -> Result<(MergedRows, Option<Output>)> {
-        let (mut reading, plan, layout) = self.open(true)?;
+        let (mut reading, plan, _) = self.open(true)?;
         fates.rewind();
         let mut merge = Merge::open(self.options, collect, &plan, &reading)?;
         let mut record = 0;
-        self.pass(&mut reading, asked, &layout, Written::Cells, progress, |task, part, _| {
-            for (_, written, _) in part.written(task) {
+        self.pass(&mut reading, asked, Noted::Cells, progress, |_, part, _| {
+            for written in part.notes.iter() {
                 record += 1;
                 let Some(fate) = fates.of(record)? else { continue };
                 match fate.end(self.options.shared) {

@@ -1,7 +1,8 @@
 //! Each mailbox once, with how many records have it, the most first.
 
-use ypogram_tables::csv::{Arranged, Arrangement, CsvEncoder, SortBy};
-use ypogram_tables::{Output, Result};
+use ypogram_tables::{Output, ProjectionSpec, Result, SortBy};
+
+use crate::engine::side_table::SideTable;
 
 use crate::jobs::dedupe::DedupeOptions;
 use crate::jobs::dedupe::spelling::{Spelling, text};
@@ -9,9 +10,7 @@ use crate::plan::date_order::day_first_key;
 
 /// The list while it grows.
 pub(crate) struct MailboxList {
-    output: Output,
-    encoder: CsvEncoder,
-    buffer: Vec<u8>,
+    table: SideTable,
     with_id: bool,
     /// The sources' names, where there are several.
     sources: Option<Vec<String>>,
@@ -25,21 +24,15 @@ impl MailboxList {
         let (with_id, several) = (options.fields.id.is_some(), sources.len() > 1);
         let more = several.then_some("source").into_iter().chain(with_id.then_some("id"));
         let names = ["address", "count", "record", "line"].into_iter().chain(more);
-        let names: Vec<String> = names.map(str::to_owned).collect();
         let by_count = SortBy { column: "count".into(), downwards: true, key: day_first_key };
-        let arrangement = Arrangement {
+        let spec = ProjectionSpec {
             sort_by: vec![by_count],
             memory: options.memory / 8,
-            ..options.arrangement.guard_alone()
+            ..options.projection.guard_alone()
         };
-        let arranged = Arranged::new(&arrangement, &names, b',', b"\n")?;
-        let mut output = target.open()?;
-        output.write(arranged.header())?;
-        output.arrange(Some(arranged));
+        let numbers = ["count", "record", "line"];
         Ok(Some(MailboxList {
-            output,
-            encoder: CsvEncoder::copying(0, b',', b"\n"),
-            buffer: Vec::new(),
+            table: SideTable::open(target, &names.collect::<Vec<_>>(), &numbers, &spec)?,
             with_id,
             sources: several.then(|| sources.to_vec()),
         }))
@@ -62,20 +55,14 @@ impl MailboxList {
         let (address, id) = (text(address), text(id));
         let source = self.sources.as_ref().map(|sources| &*sources[source]);
         let cells = std::iter::once(&*address).chain(numbers.iter().map(String::as_str));
-        self.encoder.row(cells.chain(source).chain(self.with_id.then_some(&*id)), &mut self.buffer);
-        if self.buffer.len() > 1 << 16 {
-            self.output.write(&self.buffer)?;
-            self.buffer.clear();
-        }
-        Ok(())
+        self.table.add(cells.chain(source).chain(self.with_id.then_some(&*id)))
     }
 
     /// The file, whole but not published yet.
     ///
     /// # Errors
     /// Where it cannot be written.
-    pub(crate) fn finish(mut self) -> Result<Output> {
-        self.output.write(&self.buffer)?;
-        Ok(self.output)
+    pub(crate) fn finish(self) -> Result<Output> {
+        self.table.finish()
     }
 }

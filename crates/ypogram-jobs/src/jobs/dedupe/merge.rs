@@ -3,21 +3,19 @@
 use std::collections::HashSet;
 
 use tempfile::TempDir;
-use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Output, Result, SortedRows};
 
+use crate::engine::packed_cells::unpack;
 use crate::engine::reading::Reading;
+use crate::engine::side_table::SideTable;
+use crate::jobs::dedupe::DedupeOptions;
 use crate::jobs::dedupe::fates::Fate;
-use crate::jobs::dedupe::merged_rows::{Merged, MergedRows};
-use crate::jobs::dedupe::{DedupeOptions, side_table};
+use crate::jobs::dedupe::merged_rows::MergedRows;
 use crate::judge::conditions::is_blank;
 use crate::plan::fields::FieldPlan;
 
 /// What stands between values that are joined.
 const JOINED_BY: &[u8] = b"; ";
-
-/// What the output is handed at once.
-const BUFFER: usize = 1 << 16;
 
 /// The records that share their mailbox, then what became of the survivors.
 pub(crate) struct Merge {
@@ -26,9 +24,7 @@ pub(crate) struct Merge {
     collect: Vec<usize>,
     /// By survivor and rank: number and cells of each record.
     records: SortedRows,
-    changes: Option<Output>,
-    /// Changes that are not written yet.
-    log: Vec<u8>,
+    changes: Option<SideTable>,
     filled: u64,
 }
 
@@ -52,16 +48,15 @@ impl Merge {
         reading: &Reading,
     ) -> Result<Self> {
         let collect = collect.iter().map(|field| plan.place_of(field, reading, "--collect"));
-        let names = ["record", "field", "value", "from_record"];
-        let changes = options.changes.as_ref();
+        let open = |target| {
+            let columns = ["record", "field", "value", "from_record"];
+            SideTable::open(target, &columns, &["record", "from_record"], &options.projection.guard_alone())
+        };
         Ok(Merge {
             fields: plan.fields.clone(),
             collect: collect.collect::<Result<_>>()?,
             records: SortedRows::within(options.memory / 8),
-            changes: changes
-                .map(|target| side_table::open(target, names, &options.arrangement))
-                .transpose()?,
-            log: Vec::new(),
+            changes: options.changes.as_ref().map(open).transpose()?,
             filled: 0,
         })
     }
@@ -88,7 +83,8 @@ impl Merge {
             let (survivor, _) = key.split_first_chunk().expect("a number");
             let survivor = u64::from_be_bytes(*survivor);
             let (record, cells) = row.split_first_chunk().expect("a number");
-            let (record, cells) = (u64::from_le_bytes(*record), cells_of(cells));
+            let (record, cells) =
+                (u64::from_le_bytes(*record), unpack(cells).map(<[u8]>::to_vec).collect::<Vec<_>>());
             match &mut present {
                 Some(present) if present.record == survivor => self.take(present, record, &cells),
                 _ => {
@@ -103,10 +99,7 @@ impl Merge {
         if let Some(last) = present {
             self.settle(last, &mut merged)?;
         }
-        if let Some(changes) = &mut self.changes {
-            changes.write(&self.log)?;
-        }
-        Ok((merged.written()?, self.filled, self.changes))
+        Ok((merged.written()?, self.filled, self.changes.map(SideTable::finish).transpose()?))
     }
 
     /// Takes from another record of the group what the survivor lacks.
@@ -133,26 +126,20 @@ impl Merge {
     }
 
     fn settle(&mut self, survivor: Survivor, merged: &mut MergedRows) -> Result<()> {
-        let Survivor { record, mut cells, mut filled, .. } = survivor;
+        let Survivor { record, cells, mut filled, .. } = survivor;
         if filled.is_empty() {
             return Ok(());
         }
         self.filled += filled.len() as u64;
         filled.sort_by_key(|(field, ..)| *field);
         if let Some(changes) = &mut self.changes {
-            let mut encoder = CsvEncoder::copying(0, b',', b"\n");
             for (field, value, from) in &filled {
                 let (record, from) = (record.to_string(), from.to_string());
                 let value = String::from_utf8_lossy(value);
-                encoder.row([&*record, &self.fields[*field], &*value, &*from], &mut self.log);
-            }
-            if self.log.len() > BUFFER {
-                changes.write(&self.log)?;
-                self.log.clear();
+                changes.add([&*record, &self.fields[*field], &*value, &*from])?;
             }
         }
-        let surplus = cells.split_off(self.fields.len());
-        merged.add(record, &Merged { cells, surplus })
+        merged.add(record, &cells)
     }
 }
 
@@ -166,15 +153,4 @@ impl Survivor {
 
 fn lower_case(cell: &[u8]) -> Vec<u8> {
     cell.trim_ascii().to_ascii_lowercase()
-}
-
-/// Cells that stand behind one another, each with its length in front.
-fn cells_of(mut written: &[u8]) -> Vec<Vec<u8>> {
-    let mut cells = Vec::new();
-    while let Some((length, rest)) = written.split_first_chunk::<4>() {
-        let (cell, rest) = rest.split_at(u32::from_le_bytes(*length) as usize);
-        cells.push(cell.to_vec());
-        written = rest;
-    }
-    cells
 }

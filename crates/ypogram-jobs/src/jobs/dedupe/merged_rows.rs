@@ -7,12 +7,10 @@ use std::path::PathBuf;
 use tempfile::TempDir;
 use ypogram_tables::{Error, Result, private_file};
 
-/// The cells of a survivor that was changed.
-pub(crate) struct Merged {
-    pub(crate) cells: Vec<Vec<u8>>,
-    /// What its record had beyond the fields.
-    pub(crate) surplus: Vec<Vec<u8>>,
-}
+use crate::engine::packed_cells::{pack, unpack};
+
+/// The cells of a survivor, by field.
+pub(crate) type Cells = Vec<(usize, Vec<u8>)>;
 
 /// Survivors, first written and then read.
 pub(crate) struct MergedRows {
@@ -20,7 +18,7 @@ pub(crate) struct MergedRows {
     write: BufWriter<File>,
     read: Option<BufReader<File>>,
     /// The one that is read next.
-    next: Option<(u64, Merged)>,
+    next: Option<(u64, Cells)>,
 }
 
 impl MergedRows {
@@ -38,15 +36,11 @@ impl MergedRows {
     ///
     /// # Errors
     /// Where the file cannot be written.
-    pub(crate) fn add(&mut self, record: u64, merged: &Merged) -> Result<()> {
+    pub(crate) fn add(&mut self, record: u64, cells: &[Vec<u8>]) -> Result<()> {
+        let mut packed = Vec::new();
+        cells.iter().for_each(|cell| pack(cell, &mut packed));
         let mut bytes = record.to_le_bytes().to_vec();
-        for cells in [&merged.cells, &merged.surplus] {
-            bytes.extend_from_slice(&(cells.len() as u32).to_le_bytes());
-            for cell in cells {
-                bytes.extend_from_slice(&(cell.len() as u32).to_le_bytes());
-                bytes.extend_from_slice(cell);
-            }
-        }
+        pack(&packed, &mut bytes);
         self.write.write_all(&bytes).map_err(|error| Error::temporary(&self.path, &error))
     }
 
@@ -69,7 +63,7 @@ impl MergedRows {
     ///
     /// # Errors
     /// Where the file cannot be read.
-    pub(crate) fn of(&mut self, record: u64) -> Result<Option<Merged>> {
+    pub(crate) fn of(&mut self, record: u64) -> Result<Option<Cells>> {
         let Some((_, merged)) = self.next.take_if(|(next, _)| *next == record) else { return Ok(None) };
         self.read_next()?;
         Ok(Some(merged))
@@ -82,29 +76,17 @@ impl MergedRows {
     }
 }
 
-fn read_one(read: &mut BufReader<File>) -> io::Result<Option<(u64, Merged)>> {
+fn read_one(read: &mut BufReader<File>) -> io::Result<Option<(u64, Cells)>> {
     let mut record = [0; 8];
     match read.read_exact(&mut record) {
         Ok(()) => {}
         Err(error) if error.kind() == io::ErrorKind::UnexpectedEof => return Ok(None),
         Err(error) => return Err(error),
     }
-    let merged = Merged { cells: read_cells(read)?, surplus: read_cells(read)? };
-    Ok(Some((u64::from_le_bytes(record), merged)))
-}
-
-fn read_cells(read: &mut BufReader<File>) -> io::Result<Vec<Vec<u8>>> {
-    (0..read_length(read)?)
-        .map(|_| {
-            let mut cell = vec![0; read_length(read)?];
-            read.read_exact(&mut cell)?;
-            Ok(cell)
-        })
-        .collect()
-}
-
-fn read_length(read: &mut BufReader<File>) -> io::Result<usize> {
     let mut length = [0; 4];
     read.read_exact(&mut length)?;
-    Ok(u32::from_le_bytes(length) as usize)
+    let mut packed = vec![0; u32::from_le_bytes(length) as usize];
+    read.read_exact(&mut packed)?;
+    let cells = unpack(&packed).map(<[u8]>::to_vec).enumerate().collect();
+    Ok(Some((u64::from_le_bytes(record), cells)))
 }

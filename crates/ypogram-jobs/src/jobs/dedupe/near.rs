@@ -4,11 +4,11 @@ use std::collections::{BTreeSet, HashMap};
 
 use compact_str::CompactString;
 use serde::Serialize;
-use ypogram_tables::csv::CsvEncoder;
 use ypogram_tables::{Output, Result};
 
+use crate::engine::side_table::SideTable;
+use crate::jobs::dedupe::DedupeOptions;
 use crate::jobs::dedupe::spelling::{Spelling, text};
-use crate::jobs::dedupe::{DedupeOptions, side_table};
 
 /// What a record is compared by.
 #[derive(Clone, Debug, Default)]
@@ -62,7 +62,7 @@ pub struct Twins {
 
 /// Holds one entry for each mailbox.
 pub(crate) struct Near {
-    output: Output,
+    table: SideTable,
     /// A field tells records apart.
     with_id: bool,
     records: Vec<Seen>,
@@ -95,7 +95,12 @@ impl Near {
         let ids = with_id.then_some(["id", "other_id"]);
         let names = names.into_iter().chain(ids.into_iter().flatten());
         Ok(Some(Near {
-            output: side_table::open(target, names, &options.arrangement)?,
+            table: SideTable::open(
+                target,
+                &names.collect::<Vec<_>>(),
+                &["record", "line", "other_record", "other_line"],
+                &options.projection.guard_alone(),
+            )?,
             with_id,
             records: Vec::new(),
             by_key: HashMap::new(),
@@ -169,16 +174,13 @@ impl Near {
             ids: with_id.then(|| [one, other].map(|place| self.records[place as usize].id.to_string())),
         });
         let twins: Vec<Twins> = pairs.collect();
-        let mut encoder = CsvEncoder::copying(0, b',', b"\n");
-        let mut out = Vec::new();
         for Twins { likeness, one, other, ids } in &twins {
             let numbers = [one.0, one.1, other.0, other.1].map(|number| number.to_string());
             let [record, line, other_record, other_line] = numbers.each_ref().map(String::as_str);
             let cells = [likeness.word(), record, line, &one.2, other_record, other_line, &other.2];
             let ids = ids.iter().flatten().map(String::as_str);
-            encoder.row(cells.into_iter().chain(ids), &mut out);
+            self.table.add(cells.into_iter().chain(ids))?;
         }
-        self.output.write(&out)?;
-        Ok((twins, self.output))
+        Ok((twins, self.table.finish()?))
     }
 }

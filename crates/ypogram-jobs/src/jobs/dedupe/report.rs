@@ -10,7 +10,8 @@ use crate::engine::reading::{Reading, SourceReport};
 use crate::jobs::dedupe::DedupeOptions;
 use crate::jobs::dedupe::fates::{End, GroupCounts};
 use crate::jobs::dedupe::near::Twins;
-use crate::jobs::dedupe::worker::{Asked, Part};
+use crate::jobs::dedupe::part::Part;
+use crate::jobs::dedupe::worker::Asked;
 use crate::plan::fields::{FieldPlan, HowChosen};
 use crate::plan::shared::Shared;
 

@@ -2,18 +2,21 @@
 
 use std::path::PathBuf;
 
+use hashbrown::HashMap;
 use ypogram_core::text::{self, Passed, Seen};
-use ypogram_core::{Code, Form, Hasher, Judge, Policy, cell};
-use ypogram_tables::csv::{Arrangement, CsvEncoder};
+use ypogram_core::{Form, Hasher, Judge, Policy, cell};
 use ypogram_tables::pieces::PieceOptions;
-use ypogram_tables::{Batch, Encode as _, Record, Result, Target};
+use ypogram_tables::{
+    Batch, Decode, EncodedRows, OutRow, ProjectionSpec, Record, Result, RowOutput, RowWriter, Target, Values,
+};
 
 use crate::engine::faults::caught;
 use crate::engine::line_count::LineCount;
-use crate::engine::pipeline;
+use crate::engine::pipeline::{self, Flow, Work};
 use crate::engine::progress::Progress;
 use crate::engine::reading::{Reading, SourceReport, Task};
 use crate::jobs::extract::open_options;
+use crate::judge::added_cells::{AddedColumns, TemplateKey};
 use crate::plan::columns::{Column, ColumnSet, Naming};
 use crate::plan::date_order;
 use crate::plan::fields::{FieldChoice, FieldPlan};
@@ -41,7 +44,7 @@ pub struct ByRecordOptions {
     /// As many records are read in all, where there is a limit.
     pub first: Option<u64>,
     /// How the rows are arranged.
-    pub arrangement: Arrangement,
+    pub projection: ProjectionSpec,
     /// Worker threads.
     pub threads: usize,
     /// A number that differs from run to run.
@@ -71,14 +74,22 @@ pub struct ByRecordReport {
 
 #[derive(Default)]
 struct Part {
-    bytes: Vec<u8>,
-    records: u64,
+    batch: Batch,
+    rows: Vec<Row>,
+    /// The address of each row.
+    values: Values,
+    /// What the shared cells of the rows follow from.
+    keys: Vec<TemplateKey>,
+    encoded: EncodedRows,
     without: u64,
     hidden: u64,
-    rows: u64,
-    lines: u64,
-    blank_lines: u64,
-    formulas: u64,
+}
+
+/// A record with one of its addresses.
+struct Row {
+    record: usize,
+    /// Its key, by its place in the part.
+    template: usize,
 }
 
 /// Writes each record once for each address in it.
@@ -102,44 +113,22 @@ pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordRep
         added.push(Column::Source);
     }
     let columns = ColumnSet::new(added, Naming::with(&options.prefix), &plan.fields)?;
-    let source_names: Vec<String> = reading.names();
-    let workers: Vec<_> = (0..options.threads.max(1))
-        .map(|_| {
-            let mut decoders = reading.decoders();
-            let mut batch = Batch::default();
-            let mut worker = Worker {
-                judge: Judge::new(&options.policy, Hasher::with_key(options.hash_key)),
-                plan: &plan,
-                look: options.look,
-                encoders: layout.encoders.clone(),
-                with_source: reading.len() > 1,
-                source_names: &source_names,
-            };
-            move |task: &mut Task, part: &mut Part| {
-                part.bytes.clear();
-                (part.records, part.without, part.hidden, part.rows) = (0, 0, 0, 0);
-                batch.clear();
-                decoders[task.source].decode(&task.chunk, &mut batch)?;
-                for record in batch.records(&task.chunk) {
-                    let before = (part.bytes.len(), part.rows, part.hidden);
-                    if caught(|| worker.record(record, task.source, part)).is_none() {
-                        part.bytes.truncate(before.0);
-                        (part.rows, part.hidden) = (before.1, before.2);
-                        part.without += 1;
-                    }
-                }
-                (part.lines, part.blank_lines, part.formulas) =
-                    (batch.lines, batch.blank_lines, batch.formulas);
-                Ok(())
-            }
-        })
-        .collect();
-    let mut output = options.target.open()?;
-    let mut arrangement = options.arrangement.clone();
-    let notes = date_order::settle_sorting(&mut arrangement, &mut reading, &plan)?;
-    let arranged = layout.arranged(&columns, &arrangement)?;
-    output.write(&layout.header(&columns, arranged.as_ref()))?;
-    output.arrange(arranged);
+    let mut wanted = options.projection.clone();
+    let notes = date_order::settle_sorting(&mut wanted, &mut reading, &plan)?;
+    let projection = layout.projection(&columns, &wanted)?;
+    let added = AddedColumns::new(columns.iter().collect(), &plan.fields, reading.names(), false);
+    let worker = |_| Worker {
+        judge: Judge::new(&options.policy, Hasher::with_key(options.hash_key)),
+        plan: &plan,
+        look: options.look,
+        decoders: reading.decoders(),
+        writer: layout.writer(&projection),
+        added: added.clone(),
+        templates: HashMap::new(),
+    };
+    let workers: Vec<_> = (0..options.threads.max(1)).map(worker).collect();
+    let start = layout.writer(&projection).start();
+    let mut output = RowOutput::begin(options.target.open()?, &start, &projection)?;
     let mut report = ByRecordReport {
         sources: Vec::new(),
         records: 0,
@@ -151,18 +140,19 @@ pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordRep
         notes,
     };
     let mut at = LineCount::new(&reading);
-    pipeline::run(&mut reading, workers, progress, |task, part: &mut Part| {
+    let settle = |task: &Task, part: &mut Part| {
         at.enter(task)?;
-        at.lines += part.lines;
-        report.records += part.records;
+        at.lines += part.batch.lines;
+        report.records += part.batch.len() as u64;
         report.without += part.without;
         report.hidden += part.hidden;
-        report.rows += part.rows;
-        report.blank_lines += part.blank_lines;
-        report.formula_cells += part.formulas;
-        output.write(&part.bytes)
-    })?;
-    output.finish()?;
+        report.rows += part.rows.len() as u64;
+        report.blank_lines += part.batch.blank_lines;
+        report.formula_cells += part.batch.formulas;
+        Ok(Flow::GoOn)
+    };
+    pipeline::run(&mut reading, workers, progress, settle, |_, part| output.write(&part.encoded))?;
+    output.finish()?.finish()?;
     report.sources = reading.reports();
     Ok(report)
 }
@@ -171,22 +161,65 @@ struct Worker<'p> {
     judge: Judge<'p>,
     plan: &'p FieldPlan,
     look: text::Options,
-    encoders: Vec<CsvEncoder>,
-    with_source: bool,
-    source_names: &'p [String],
+    decoders: Vec<Box<dyn Decode>>,
+    writer: RowWriter,
+    added: AddedColumns,
+    /// The numbers of templates in the writer.
+    templates: HashMap<TemplateKey, usize>,
+}
+
+impl Work<Task, Part> for Worker<'_> {
+    fn judge(&mut self, task: &mut Task, part: &mut Part) -> Result<()> {
+        part.rows.clear();
+        part.keys.clear();
+        part.values.clear(1);
+        part.encoded.clear();
+        (part.without, part.hidden) = (0, 0);
+        let mut batch = std::mem::take(&mut part.batch);
+        batch.clear();
+        self.decoders[task.source].decode(&task.chunk, &mut batch)?;
+        for record in batch.records(&task.chunk) {
+            let (rows, hidden) = (part.rows.len(), part.hidden);
+            if caught(|| self.record(record, task.source, part)).is_none() {
+                part.rows.truncate(rows);
+                part.values.truncate(rows);
+                part.hidden = hidden;
+            }
+            part.without += u64::from(part.rows.len() == rows);
+        }
+        part.batch = batch;
+        Ok(())
+    }
+
+    fn encode(&mut self, task: &Task, part: &mut Part) -> Result<()> {
+        let (added, writer) = (&self.added, &mut self.writer);
+        let mut template_of =
+            |key| *self.templates.entry(key).or_insert_with(|| writer.add_template(added.template(&key)));
+        let templates: Vec<usize> = part.keys.iter().map(|key| template_of(*key)).collect();
+        for (nth, row) in part.rows.iter().enumerate() {
+            let out = OutRow {
+                record: Some(part.batch.record(&task.chunk, row.record)),
+                source: task.source,
+                template: templates[row.template],
+                values: part.values.of_row(nth),
+                values_are_simple: false,
+                record_is_simple: false,
+                replaced: &[],
+            };
+            self.writer.row(&out, &mut part.encoded);
+        }
+        Ok(())
+    }
 }
 
 impl Worker<'_> {
     fn record(&mut self, record: Record<'_>, source: usize, part: &mut Part) {
-        part.records += 1;
-        let before = part.rows;
         for &field in &self.plan.text {
             let Some(cell) = self.plan.cell(record, source, field).filter(|cell| !cell.is_empty()) else {
                 continue;
             };
             self.cell(cell, record, source, field, part);
         }
-        part.without += u64::from(part.rows == before);
     }
 
     fn cell(&mut self, bytes: &[u8], record: Record<'_>, source: usize, field: usize, part: &mut Part) {
@@ -206,24 +239,12 @@ impl Worker<'_> {
         for found in found {
             let judged = self.judge.judge(&found.text);
             let codes = policy.with_as_found(judged.codes, found.codes);
-            let findings: Vec<&str> = codes.iter().map(Code::name).collect();
-            let encoder = &mut self.encoders[source];
-            encoder.own(record, &mut part.bytes);
-            for cell in [
-                self.judge.address(),
-                policy.verdict(codes).word().as_bytes(),
-                findings.join(" ").as_bytes(),
-                found.form.word().as_bytes(),
-                self.plan.fields[field].as_bytes(),
-                judged.class.map_or("", |class| class.word()).as_bytes(),
-            ] {
-                encoder.cell(cell, &mut part.bytes);
-            }
-            if self.with_source {
-                encoder.cell(self.source_names[source].as_bytes(), &mut part.bytes);
-            }
-            encoder.end(record, &mut part.bytes);
-            part.rows += 1;
+            let (verdict, place) = (policy.verdict(codes), (field, source));
+            let row = part.values.add_row();
+            let address = part.values.append(self.judge.address());
+            part.values.set(row, 0, address);
+            part.rows.push(Row { record: record.index(), template: part.keys.len() });
+            part.keys.push(TemplateKey::of_found(codes, verdict, judged.class, found.form, place));
         }
     }
 }

@@ -145,7 +145,7 @@ impl pipeline::Feed for Feed {
         }
     }
 
-    fn octets(task: &ExtractTask) -> u64 {
+    fn bytes(task: &ExtractTask) -> u64 {
         task.piece.body.len() as u64
     }
 }

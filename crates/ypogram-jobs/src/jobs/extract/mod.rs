@@ -1,11 +1,15 @@
 //! Every address out of any text: one row an address, with where it stood and how.
 
 mod by_record;
-mod committer;
 mod feed;
+mod json_row;
 mod options;
+mod part;
+mod places;
 mod report;
 mod row;
+mod rows;
+mod settling;
 mod unique_rows;
 mod worker;
 
@@ -17,13 +21,16 @@ use ypogram_tables::Result;
 use crate::engine::pipeline;
 use crate::engine::progress::Progress;
 pub use by_record::{ByRecordOptions, ByRecordReport, run as run_by_record};
-use committer::Committer;
 use feed::{ExtractTask, Feed};
 pub use options::ExtractOptions;
 pub(crate) use options::open_options;
+use part::Part;
 pub use report::ExtractReport;
 pub use row::RowFormat;
-use worker::{Part, Worker};
+use row::RowLayout;
+use settling::Settling;
+use worker::Worker;
+use ypogram_tables::RowOutput;
 
 /// Extracts the addresses of the sources.
 ///
@@ -35,13 +42,11 @@ pub fn run(options: &ExtractOptions, progress: &Progress) -> Result<ExtractRepor
     let hasher = Hasher::with_key(options.hash_key);
     // A trial is read piece by piece, so that the same rows come first whatever the machine.
     let threads = if options.first.is_some() { 1 } else { options.threads.max(1) };
-    let workers: Vec<_> = (0..threads)
-        .map(|_| {
-            let mut worker = Worker::new(options, hasher);
-            move |task: &mut ExtractTask, part: &mut Part| worker.work(task, part)
-        })
-        .collect();
-    let mut committer = Committer::new(options, Arc::clone(&feed.enough))?;
-    pipeline::run(&mut feed, workers, progress, |task, part| committer.commit(task, part))?;
-    committer.finish(feed.into_report())
+    let layout = RowLayout::of(options)?;
+    let workers: Vec<_> = (0..threads).map(|_| Worker::new(options, &layout, hasher)).collect();
+    let mut output = RowOutput::begin(options.target.open()?, &layout.writer().start(), layout.projection())?;
+    let mut settling = Settling::new(options, Arc::clone(&feed.enough));
+    let settle = |task: &ExtractTask, part: &mut Part| settling.settle(task, part);
+    pipeline::run(&mut feed, workers, progress, settle, |_, part| output.write(&part.encoded))?;
+    settling.finish(feed.into_report(), &layout, output)
 }

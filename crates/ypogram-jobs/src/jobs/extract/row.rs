@@ -1,11 +1,15 @@
-//! How a row is written: separated values, JSON lines, or the bare address.
+//! How a row looks: separated values, JSON lines, or the bare address.
+
+use std::sync::Arc;
 
 use ypogram_core::{Class, Code, CodeSet, Form, Judged, Verdict};
-use ypogram_tables::csv::CsvEncoder;
-use ypogram_tables::{Encode as _, append_few, append_short};
+use ypogram_tables::csv::{CsvRows, TextLayout};
+use ypogram_tables::{
+    EncodeRows, OutRow, OwnFields, Projection, ProjectionSpec, Result, RowWriter, Template, TemplateCell,
+};
 
-use crate::engine::numbers::Decimal;
-use crate::judge::judged_address::JudgedAddress;
+use crate::jobs::extract::ExtractOptions;
+use crate::judge::added_cells::join_words;
 
 /// How rows are written.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -18,246 +22,184 @@ pub enum RowFormat {
     Plain,
 }
 
-impl RowFormat {
-    /// `text` as a cell of this format.
-    pub(super) fn cell(self, text: &str) -> Vec<u8> {
-        let mut out = Vec::new();
-        match self {
-            RowFormat::Separated(delimiter) => {
-                CsvEncoder::copying(0, delimiter, b"").cell(text.as_bytes(), &mut out)
-            }
-            _ => out.extend_from_slice(text.as_bytes()),
-        }
-        out
+/// The values that a row may have, by their numbers.
+pub(super) mod value {
+    /// What was passed over, where that is listed; the object without its end, where rows are JSON.
+    pub(crate) const ADDRESS: usize = 0;
+    pub(crate) const AS_FOUND: usize = 1;
+    pub(crate) const NAME: usize = 2;
+    pub(crate) const FIELD: usize = 3;
+    pub(crate) const SOURCE: usize = 4;
+    pub(crate) const RECORD: usize = 5;
+    pub(crate) const LINE: usize = 6;
+    pub(crate) const OFFSET: usize = 7;
+    pub(crate) const CONTEXT: usize = 8;
+    pub(crate) const ID: usize = 9;
+    pub(crate) const COUNT: usize = 10;
+    pub(crate) const VALUES: usize = 11;
+}
+
+/// What the shared cells of rows follow from.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(super) enum RowKey {
+    /// Of an address.
+    Address { form: Form, verdict: Verdict, codes: CodeSet, class: Option<Class> },
+    /// Of what was passed over, for that reason.
+    Passed(&'static str),
+}
+
+impl RowKey {
+    pub(super) fn of(form: Form, judged: &Judged) -> Self {
+        RowKey::Address { form, verdict: judged.verdict, codes: judged.codes, class: judged.class }
     }
 }
 
-/// What is known of a found address before its line and record are.
-pub(super) struct Row<'a> {
-    pub(super) address: &'a [u8],
-    /// The address as found is plain ASCII without anything that would need quotes.
-    pub(super) plain: bool,
-    pub(super) as_found: &'a [u8],
-    /// What was found and what stands behind it in the text.
-    pub(super) from_found: &'a [u8],
-    pub(super) words: &'a Words,
-    pub(super) name: &'a [u8],
-    pub(super) field: &'a str,
-    /// As a cell, in quotes where it needs them, and what fills a step; how many octets the cell has.
-    pub(super) source: (&'a [u8], usize),
-    pub(super) offset: u64,
-    pub(super) context: Option<&'a [u8]>,
-    /// What its record says in the field that tells records apart, where one was named.
-    pub(super) id: Option<&'a [u8]>,
+/// A column of the table.
+#[derive(Clone, Copy, Debug)]
+enum Column {
+    /// A value that each row has for itself, a text or a number.
+    Text(usize),
+    Number(usize),
+    Form,
+    Verdict,
+    Findings,
+    Class,
+    Reason,
 }
 
-impl<'a> Row<'a> {
-    /// Whether there is nothing that may need quotes around the address as found: no name, no query, no line break.
-    fn is_simply_wrapped(&self) -> bool {
-        let wrapping = match self.words.form {
-            Form::Mailto => "mailto:",
-            Form::Angle => "<>",
-            _ => "",
-        };
-        self.as_found.len() == self.address.len() + wrapping.len()
-    }
-
-    /// The address with what stands behind it in the text, where it stands there as it is.
-    fn address_and_room(&self) -> &'a [u8] {
-        if std::ptr::eq(self.address, self.as_found) { self.from_found } else { self.address }
-    }
-}
-
-/// Octets of an empty name, an empty field and the delimiter of the next cell.
-const NO_NAME_NO_FIELD: usize = 3;
-
-/// Octets in which most of what a row is made of fits.
-pub(super) const SHORT: usize = 64;
-
-/// What is said of an address in words.
+/// The columns of the rows, and how they are written.
 #[derive(Clone, Debug)]
-pub(super) struct Words {
-    pub(super) form: Form,
-    /// The cells of form, verdict, findings and class, each behind a delimiter, and what fills a step: behind them stand an
-    /// empty name, an empty field and a delimiter.
-    cells: Vec<u8>,
-    octets: usize,
+pub(super) struct RowLayout {
+    format: RowFormat,
+    columns: Vec<(&'static str, Column)>,
+    projection: Arc<Projection>,
+    with_count: bool,
 }
 
-impl Words {
-    pub(super) fn of(form: Form, judged: &Judged, format: RowFormat) -> Self {
-        let mut cells = Vec::new();
-        if let RowFormat::Separated(delimiter) = format {
-            // Our own words need no quotes.
-            for word in [form.word(), judged.verdict.word(), ""] {
-                cells.push(delimiter);
-                cells.extend_from_slice(word.as_bytes());
+impl RowLayout {
+    /// # Errors
+    /// Where a column is named that there is not.
+    pub(super) fn of(options: &ExtractOptions) -> Result<Self> {
+        let place = [
+            ("field", Column::Text(value::FIELD)),
+            ("source", Column::Text(value::SOURCE)),
+            ("record", Column::Number(value::RECORD)),
+            ("line", Column::Number(value::LINE)),
+            ("offset", Column::Number(value::OFFSET)),
+        ];
+        let mut columns: Vec<(&'static str, Column)> = match options.show_skipped {
+            true => vec![("reason", Column::Reason), ("text", Column::Text(value::ADDRESS))],
+            false => vec![
+                ("address", Column::Text(value::ADDRESS)),
+                ("as_found", Column::Text(value::AS_FOUND)),
+                ("form", Column::Form),
+                ("verdict", Column::Verdict),
+                ("findings", Column::Findings),
+                ("class", Column::Class),
+                ("name", Column::Text(value::NAME)),
+            ],
+        };
+        columns.extend(place);
+        if !options.show_skipped {
+            let context = (options.context > 0).then_some(("context", Column::Text(value::CONTEXT)));
+            let id = options.pieces.id.is_some().then_some(("id", Column::Text(value::ID)));
+            let count = options.unique.then_some(("count", Column::Number(value::COUNT)));
+            columns.extend([context, id, count].into_iter().flatten());
+        }
+        let names: Vec<String> = columns.iter().map(|(name, _)| (*name).to_owned()).collect();
+        let spec = match options.format {
+            RowFormat::Separated(_) => &options.projection,
+            _ => &ProjectionSpec::default(),
+        };
+        let projection = Arc::new(Projection::new(spec, &[], &names)?);
+        Ok(RowLayout { format: options.format, columns, projection, with_count: options.unique })
+    }
+
+    pub(super) fn projection(&self) -> &Projection {
+        &self.projection
+    }
+
+    /// Writes rows; one for each thread.
+    pub(super) fn writer(&self) -> RowWriter {
+        let own = vec![OwnFields::default()];
+        let encoder: Box<dyn EncodeRows> = match self.format {
+            RowFormat::Separated(delimiter) => {
+                let layout = TextLayout { delimiter, ..TextLayout::default() };
+                Box::new(CsvRows::new(layout, own.clone(), Arc::clone(&self.projection), None))
             }
-            spaced(judged.codes.iter().map(Code::name), &mut cells);
-            cells.push(delimiter);
-            cells.extend_from_slice(judged.class.map_or("", Class::word).as_bytes());
-        }
-        let octets = cells.len();
-        if let RowFormat::Separated(delimiter) = format {
-            cells.extend([delimiter; NO_NAME_NO_FIELD]);
-        }
-        cells.resize(cells.len().next_multiple_of(SHORT), 0);
-        Words { form, cells, octets }
+            RowFormat::JsonLines => Box::new(JsonObjects { with_count: self.with_count }),
+            RowFormat::Plain => Box::new(AddressLines),
+        };
+        RowWriter::new(encoder, own, Arc::clone(&self.projection))
+    }
+
+    /// What rows of that key have in common.
+    pub(super) fn template(&self, key: &RowKey) -> Template {
+        Template { cells: self.columns.iter().map(|(_, column)| cell(*column, key)).collect() }
     }
 }
 
-/// The words for addresses that are not judged on the way: few combinations make up most rows.
-#[derive(Default)]
-pub(super) struct RecentWords {
-    known: [Option<(Combination, Words)>; 16],
-}
-
-type Combination = (Form, Verdict, CodeSet, Option<Class>);
-
-impl RecentWords {
-    pub(super) fn of(&mut self, form: Form, judged: &Judged, format: RowFormat) -> &Words {
-        let combination = (form, judged.verdict, judged.codes, judged.class);
-        let place =
-            form as usize + judged.class.map_or(0, |class| class.word().len()) * 3 + judged.codes.len() * 5;
-        let known = &mut self.known[place % 16];
-        if known.as_ref().is_none_or(|(of, _)| *of != combination) {
-            *known = Some((combination, Words::of(form, judged, format)));
+fn cell(column: Column, key: &RowKey) -> TemplateCell {
+    let mut text = Vec::new();
+    match (column, key) {
+        (Column::Text(value), _) => return TemplateCell::Value(value),
+        (Column::Number(value), _) => return TemplateCell::Number(value),
+        (Column::Form, RowKey::Address { form, .. }) => text.extend_from_slice(form.word().as_bytes()),
+        (Column::Verdict, RowKey::Address { verdict, .. }) => {
+            text.extend_from_slice(verdict.word().as_bytes())
         }
-        &known.as_ref().expect("it was put there").1
-    }
-}
-
-/// Something that was passed over.
-pub(super) struct PassedRow<'a> {
-    pub(super) reason: &'static str,
-    pub(super) text: &'a [u8],
-    pub(super) field: &'a str,
-    pub(super) source: &'a str,
-    pub(super) offset: u64,
-}
-
-/// The names of the columns.
-pub(super) fn header(show_skipped: bool, context: bool, id: bool, unique: bool) -> Vec<&'static str> {
-    let mut names = match show_skipped {
-        true => vec!["reason", "text", "field", "source", "record", "line", "offset"],
-        false => {
-            vec![
-                "address", "as_found", "form", "verdict", "findings", "class", "name", "field", "source",
-                "record", "line", "offset",
-            ]
+        (Column::Findings, RowKey::Address { codes, .. }) => {
+            join_words(codes.iter().map(Code::name), &mut text)
         }
-    };
-    if context && !show_skipped {
-        names.push("context");
+        (Column::Class, RowKey::Address { class, .. }) => {
+            text.extend_from_slice(class.map_or("", Class::word).as_bytes())
+        }
+        (Column::Reason, RowKey::Passed(reason)) => text.extend_from_slice(reason.as_bytes()),
+        _ => {}
     }
-    if id && !show_skipped {
-        names.push("id");
-    }
-    if unique && !show_skipped {
-        names.push("count");
-    }
-    names
+    if text.is_empty() { TemplateCell::Nothing } else { TemplateCell::Text(text.into()) }
 }
 
-/// Appends the row up to where its record belongs; gives that place.
-#[inline]
-pub(super) fn write(row: &Row<'_>, format: RowFormat, out: &mut Vec<u8>) -> usize {
-    match format {
-        RowFormat::Plain => {
-            out.extend_from_slice(row.address);
-            out.len()
-        }
-        RowFormat::Separated(delimiter) => {
-            let mut offset = Decimal::new();
-            let offset = offset.of(row.offset);
-            let mut encoder = CsvEncoder::copying(0, delimiter, b"\n");
-            let unquoted = row.plain && matches!(delimiter, b',' | b';' | b'\t');
-            if unquoted {
-                append_short::<SHORT>(row.address_and_room(), row.address.len(), out);
-            } else {
-                encoder.cell(row.address, out);
+/// The bare address, one a line.
+struct AddressLines;
+
+impl EncodeRows for AddressLines {
+    fn start(&self, _: &mut Vec<u8>) {}
+
+    fn add_template(&mut self, _: &Template) {}
+
+    fn forget_templates(&mut self) {}
+
+    fn row(&mut self, row: &OutRow<'_>, out: &mut Vec<u8>) {
+        out.extend_from_slice(row.values.get(value::ADDRESS));
+        out.push(b'\n');
+    }
+}
+
+/// An object for each address, of which all but the end is a value of the row.
+struct JsonObjects {
+    with_count: bool,
+}
+
+impl EncodeRows for JsonObjects {
+    fn start(&self, _: &mut Vec<u8>) {}
+
+    fn add_template(&mut self, _: &Template) {}
+
+    fn forget_templates(&mut self) {}
+
+    fn row(&mut self, row: &OutRow<'_>, out: &mut Vec<u8>) {
+        out.extend_from_slice(row.values.get(value::ADDRESS));
+        let count = self.with_count.then_some((",\"count\":", value::COUNT));
+        let numbers = [(",\"record\":", value::RECORD), (",\"line\":", value::LINE)];
+        for (key, value) in numbers.into_iter().chain(count) {
+            let digits = row.values.get(value);
+            if key == ",\"count\":" && digits.is_empty() {
+                continue;
             }
-            let mut encoder = encoder.continuing();
-            if unquoted && row.is_simply_wrapped() {
-                out.push(delimiter);
-                append_short::<SHORT>(row.from_found, row.as_found.len(), out);
-            } else {
-                encoder.cell(row.as_found, out);
-            }
-            let Words { cells, octets, .. } = row.words;
-            if row.name.is_empty() && row.field.is_empty() {
-                append_short::<SHORT>(cells, octets + NO_NAME_NO_FIELD, out);
-            } else {
-                out.extend_from_slice(&cells[..*octets]);
-                encoder.cell(row.name, out);
-                encoder.cell(row.field.as_bytes(), out);
-                out.push(delimiter);
-            }
-            let (source, octets) = row.source;
-            append_short::<SHORT>(source, octets, out);
-            let split = out.len();
-            out.push(delimiter);
-            append_few(offset, out);
-            if let Some(context) = row.context {
-                encoder.cell(context, out);
-            }
-            if let Some(id) = row.id {
-                encoder.cell(id, out);
-            }
-            split
+            out.extend_from_slice(key.as_bytes());
+            out.extend_from_slice(if digits.is_empty() { b"null" } else { digits });
         }
-        RowFormat::JsonLines => unreachable!("JSON rows are written from judged addresses"),
-    }
-}
-
-/// Like [`write`] for something passed over.
-pub(super) fn write_passed(row: &PassedRow<'_>, format: RowFormat, out: &mut Vec<u8>) -> usize {
-    let RowFormat::Separated(delimiter) = format else {
-        let json = serde_json::json!({ "reason": row.reason, "text": String::from_utf8_lossy(row.text), "field": row.field,
-            "source": row.source, "offset": row.offset });
-        return write_json(&json, out);
-    };
-    let mut encoder = CsvEncoder::copying(0, delimiter, b"\n").continuing();
-    out.extend_from_slice(row.reason.as_bytes());
-    for cell in [row.text, row.field.as_bytes(), row.source.as_bytes()] {
-        encoder.cell(cell, out);
-    }
-    let split = out.len();
-    encoder.cell(row.offset.to_string().as_bytes(), out);
-    split
-}
-
-/// A judged address with where it stood, as a JSON object that its record and line go into.
-pub(super) fn write_json_row(judged: &JudgedAddress, row: &Row<'_>, out: &mut Vec<u8>) -> usize {
-    let mut value = serde_json::to_value(judged).expect("plain data");
-    let object = value.as_object_mut().expect("a struct");
-    let text = |bytes: &[u8]| serde_json::Value::String(String::from_utf8_lossy(bytes).into_owned());
-    object.insert("form".into(), row.words.form.word().into());
-    object.insert("name".into(), if row.name.is_empty() { serde_json::Value::Null } else { text(row.name) });
-    object.insert("field".into(), row.field.into());
-    object.insert("source".into(), text(&row.source.0[..row.source.1]));
-    object.insert("offset".into(), row.offset.into());
-    if let Some(context) = row.context {
-        object.insert("context".into(), text(context));
-    }
-    if let Some(id) = row.id {
-        object.insert("id".into(), text(id));
-    }
-    write_json(&value, out)
-}
-
-/// Appends the object without its closing brace, which comes behind record and line.
-fn write_json(value: &serde_json::Value, out: &mut Vec<u8>) -> usize {
-    serde_json::to_writer(&mut *out, value).expect("memory takes everything");
-    out.pop();
-    out.len()
-}
-
-fn spaced(words: impl Iterator<Item = &'static str>, out: &mut Vec<u8>) {
-    for (index, word) in words.enumerate() {
-        if index > 0 {
-            out.push(b' ');
-        }
-        out.extend_from_slice(word.as_bytes());
+        out.extend_from_slice(b"}\n");
     }
 }

@@ -69,7 +69,7 @@ pub fn run(options: &SurveyOptions, progress: &Progress) -> Result<SurveyReport>
     let mut at = LineCount::new(&reading);
     let mut mailboxes = Mailboxes::new();
     let mut blank_lines = reading.blank_lines_before();
-    pipeline::run(&mut reading, workers, progress, |task, part| {
+    pipeline::run_in_order(&mut reading, workers, progress, |task, part| {
         at.enter(task)?;
         at.lines += part.lines;
         blank_lines += part.blank_lines;

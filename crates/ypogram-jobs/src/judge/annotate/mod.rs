@@ -1,24 +1,29 @@
-//! What worker threads do with a chunk: judge its records and encode them with the columns asked for, all but what depends
-//! on the order of the records.
+//! What worker threads do with a chunk: judge its records and gather the rows that are wanted of them, and encode these once
+//! what depends on the order of the records is settled.
 
-mod at_once;
-mod cells;
 mod counting;
+mod encode;
+mod further;
 mod part;
+mod plain_rows;
+mod values;
 mod wanted;
 
+use std::sync::Arc;
+
+use hashbrown::HashMap;
 use ypogram_core::names::{self, DerivedName};
 use ypogram_core::{Code, CodeSet, Found, Hasher, Judge, Parts, Policy, mendable};
-use ypogram_tables::csv::CsvEncoder;
-use ypogram_tables::{Batch, Decode, Encode, Error, Record, Result};
+use ypogram_tables::{Batch, Decode, Error, Projection, Record, Result, RowWriter};
 
 use crate::engine::faults::caught;
+use crate::engine::pipeline::Work;
 use crate::engine::reading::{Reading, Task};
+use crate::judge::added_cells::{AddedColumns, TemplateKey};
 use crate::judge::cell_addresses::CellAddresses;
 use crate::judge::conditions::{Candidate, Conditions, Sieve};
 use crate::judge::kinds::Kinds;
 use crate::judge::picking::{Candidates, Picked, Picker};
-use crate::judge::plain_row::PlainRows;
 use crate::judge::tally::Tally;
 use crate::plan::columns::{Column, ColumnSet};
 use crate::plan::fields::FieldPlan;
@@ -28,15 +33,32 @@ use crate::plan::outcome::Outcome;
 pub(crate) use part::{Part, Row};
 pub(crate) use wanted::Wanted;
 
+/// What rows are made of.
+pub(crate) struct RowPlan<'r> {
+    pub(crate) layout: &'r OutputLayout,
+    pub(crate) columns: &'r ColumnSet,
+    pub(crate) projection: &'r Arc<Projection>,
+    /// Records are sorted into outputs by their outcome.
+    pub(crate) by_outcome: bool,
+}
+
 /// Judges and encodes chunk after chunk. One for each thread.
 pub(crate) struct Annotator<'p> {
     picker: Picker<'p>,
     hasher: Hasher,
     decoders: Vec<Box<dyn Decode>>,
-    encoders: Vec<CsvEncoder>,
+    writer: RowWriter,
+    added: AddedColumns,
+    by_outcome: bool,
     source_names: Vec<String>,
-    columns: Vec<Column>,
-    plain_rows: Option<PlainRows>,
+    /// The numbers of templates in the writer.
+    templates: HashMap<TemplateKey, usize>,
+    /// The places of keys in the part in hand.
+    keys: HashMap<TemplateKey, u32>,
+    /// Rows of plain addresses follow from these alone.
+    may_follow_from_address: bool,
+    /// The findings for which there may be a suggestion; none where there is no column for it.
+    mendable: CodeSet,
     kinds: Kinds,
     /// Findings of which there is an example.
     shown: CodeSet,
@@ -47,19 +69,9 @@ pub(crate) struct Annotator<'p> {
     addresses: CellAddresses,
     /// Give only the keys and persons of the records.
     pub(crate) keys_only: bool,
-    /// Write just the cell that was looked at and whether it is well formed.
-    plain: bool,
-    batch: Batch,
     /// Records of the batch in hand without a usable address.
     without: Vec<usize>,
     key: Vec<u8>,
-    cell: Vec<u8>,
-    /// What was probably meant, as it stands in a cell.
-    suggestion: Vec<u8>,
-    /// Further usable addresses, as they stand in a cell.
-    more: Vec<u8>,
-    /// The words beside the address, as they stand in a cell.
-    remark: Vec<u8>,
     /// The name that the address shows, where names are asked for.
     name: DerivedName,
     /// Where in its source the chunk in hand starts.
@@ -68,9 +80,9 @@ pub(crate) struct Annotator<'p> {
     refused: Option<Error>,
 }
 
-/// A row to be written.
+/// What is settled of a record by itself, and what its row has to tell.
 #[derive(Clone, Copy)]
-struct Written {
+struct Settled {
     picked: Option<Picked>,
     pattern: Option<usize>,
     set_aside: Option<usize>,
@@ -90,112 +102,55 @@ impl<'p> Annotator<'p> {
         plan: &'p FieldPlan,
         policy: &'p Policy,
         hasher: Hasher,
-        layout: &OutputLayout,
-        columns: &ColumnSet,
+        rows: &RowPlan<'_>,
         wanted: &'p Wanted,
     ) -> Result<Self> {
         let sieve = |show: &'p Conditions| show.sieve(plan, Judge::new(policy, hasher));
-        let columns: Vec<Column> = columns.iter().filter(|column| !column.depends_on_order()).collect();
         let source_names = reading.names();
+        let columns = rows.columns.iter().collect();
+        let added = AddedColumns::new(columns, &plan.fields, source_names.clone(), plan.id.is_some());
         let mut picker = Picker::new(plan, policy, hasher);
-        picker.asks_well_formed |= columns.contains(&Column::WellFormed);
+        picker.asks_well_formed |= added.contains(Column::WellFormed);
+        let suggests = added.contains(Column::Suggestion);
         Ok(Annotator {
             picker,
             hasher,
             decoders: reading.decoders(),
-            encoders: layout.encoders.clone(),
-            plain_rows: PlainRows::of(
-                &columns,
-                &layout.encoders[0],
-                &plan.fields,
-                &source_names,
-                mendable(policy),
-            )
-            .filter(|_| !plan.fields.is_empty()),
+            writer: rows.layout.writer(rows.projection),
+            may_follow_from_address: Self::may_follow_from_address(&added, wanted) && !plan.fields.is_empty(),
+            mendable: if suggests { mendable(policy) } else { CodeSet::default() },
+            added,
+            by_outcome: rows.by_outcome,
+            templates: HashMap::new(),
+            keys: HashMap::new(),
             kinds: Kinds::new(source_names.len()),
             shown: CodeSet::default(),
             source_names,
             widths: plan.places.iter().map(|places| places.iter().flatten().count()).collect(),
-            columns,
             wanted,
             sieve: wanted.show.as_ref().map(sieve).transpose()?,
             addresses: CellAddresses::default(),
-            plain: false,
             keys_only: false,
-            batch: Batch::default(),
             without: Vec::new(),
             key: Vec::new(),
-            cell: Vec::new(),
-            suggestion: Vec::new(),
-            more: Vec::new(),
-            remark: Vec::new(),
             name: DerivedName::default(),
             chunk_at: 0,
             refused: None,
         })
     }
 
-    /// Writes just the cell that was looked at and whether it is well formed, where that is asked for.
-    pub(crate) fn answer_plainly_if(&mut self, asked: bool) {
-        self.plain = asked;
-        self.picker.asks_well_formed |= asked;
-    }
-
-    pub(crate) fn work(&mut self, task: &Task, part: &mut Part) -> Result<()> {
-        self.picker.faulty.clear();
-        loop {
-            if let Some(done) = caught(|| self.work_once(task, part)) {
-                return done;
-            }
-            self.picker.forget_what_is_ahead();
-            self.picker.faulty.note()?;
-            (self.kinds, self.shown) = (Kinds::new(self.source_names.len()), CodeSet::default());
-            self.without.clear();
-        }
-    }
-
-    fn work_once(&mut self, task: &Task, part: &mut Part) -> Result<()> {
-        part.bytes.clear();
-        part.written = 0;
-        part.rows.clear();
-        part.ragged.clear();
-        part.further.clear();
+    fn judge_once(&mut self, task: &Task, part: &mut Part) -> Result<()> {
+        let outputs = if self.by_outcome { Outcome::ALL.len() } else { 1 };
+        part.clear(self.added.values().len(), outputs);
+        self.keys.clear();
         let mut tally = part.tally.take().unwrap_or_else(|| self.wanted.tally(self.picker.plan()));
         self.chunk_at = task.chunk.offset;
-        let mut batch = std::mem::take(&mut self.batch);
-        batch.clear();
+        let mut batch = std::mem::take(&mut part.batch);
         self.decoders[task.source].decode(&task.chunk, &mut batch)?;
         part.not_utf8_at =
             simdutf8::compat::from_utf8(&task.chunk.bytes).err().map(|error| error.valid_up_to());
         self.gather_ids(&batch, task, part);
-        let (mut cells, mut candidates) = (Vec::new(), Vec::new());
-        let (at_once, may_put_off) = (self.may_write_at_once(), self.may_put_off());
-        let mut put_off = Vec::new();
-        let may_be_ragged =
-            !batch.is_of_lines() || self.widths[task.source] != 1 || part.not_utf8_at.is_some();
-        for index in 0..batch.len() {
-            // Made anew each time: to copy one that was written a moment ago, a processor would have to wait.
-            let record = || batch.record(&task.chunk, index);
-            if may_be_ragged {
-                self.note_shape(record(), task.source, part, &mut tally);
-            }
-            let is_written = at_once
-                && (self.write_at_once(record(), task.source, part, &mut tally)
-                    || self.write_empty(record(), task.source, part));
-            if is_written {
-                continue;
-            }
-            if may_put_off {
-                put_off.push((index, part.hold_place()));
-            } else {
-                self.one(record(), task.source, &mut cells, &mut candidates, part, &mut tally);
-            }
-        }
-        for (index, place) in put_off {
-            let record = batch.record(&task.chunk, index);
-            self.one(record, task.source, &mut cells, &mut candidates, part, &mut tally);
-            part.take_place(place);
-        }
+        self.judge_records(&batch, task, part, &mut tally);
         for index in std::mem::take(&mut self.without) {
             if self.picker.faulty.takes(index) {
                 continue;
@@ -207,8 +162,38 @@ impl<'p> Annotator<'p> {
         part.records = batch.len() as u64;
         (part.lines, part.blank_lines, part.formulas) = (batch.lines, batch.blank_lines, batch.formulas);
         part.tally = Some(tally);
-        self.batch = batch;
+        part.batch = batch;
         self.refused.take().map_or(Ok(()), Err)
+    }
+
+    fn judge_records(&mut self, batch: &Batch, task: &Task, part: &mut Part, tally: &mut Tally) {
+        let (mut cells, mut candidates) = (Vec::new(), Vec::new());
+        let follows_from_address = self.may_follow_from_address && !self.keys_only;
+        let may_be_ragged =
+            !batch.is_of_lines() || self.widths[task.source] != 1 || part.not_utf8_at.is_some();
+        for index in 0..batch.len() {
+            // Made anew each time: to copy one that was written a moment ago, a processor would have to wait.
+            let record = || batch.record(&task.chunk, index);
+            if may_be_ragged {
+                self.note_shape(record(), task.source, part, tally);
+            }
+            let is_done = follows_from_address
+                && (self.add_plain_row(record(), task.source, part, tally)
+                    || self.add_empty_row(record(), task.source, part));
+            if !is_done {
+                self.one(record(), task.source, &mut cells, &mut candidates, part, tally);
+            }
+        }
+    }
+
+    /// The place in the part of what the shared cells of such a row follow from.
+    fn template(&mut self, picked: Option<&Picked>, source: usize, part: &mut Part) -> u32 {
+        let without_address = || TemplateKey::without_address(source);
+        let key = picked.map_or_else(without_address, |picked| TemplateKey::of(picked, source));
+        *self.keys.entry(key).or_insert_with(|| {
+            part.keys.push(key);
+            part.keys.len() as u32 - 1
+        })
     }
 
     #[inline]
@@ -229,9 +214,9 @@ impl<'p> Annotator<'p> {
         tally: &mut Tally,
     ) {
         let picked = self.picker.pick(record, source, cells, candidates);
-        let written = self.settle(picked, record, source, candidates, tally);
-        self.write(record, source, written, candidates, part, tally);
-        if matches!(written.outcome, Outcome::NoAddress | Outcome::Rejected) {
+        let settled = self.settle(picked, record, source, candidates, tally);
+        self.add_rows(record, source, settled, candidates, part, tally);
+        if matches!(settled.outcome, Outcome::NoAddress | Outcome::Rejected) {
             self.without.push(record.index());
         }
     }
@@ -244,7 +229,7 @@ impl<'p> Annotator<'p> {
         source: usize,
         candidates: &Candidates<'c>,
         tally: &mut Tally,
-    ) -> Written {
+    ) -> Settled {
         if let Some(picked) = &mut picked {
             self.hold_against_names(record, source, picked, tally);
         }
@@ -260,89 +245,35 @@ impl<'p> Annotator<'p> {
         if let Some(picked) = &picked {
             self.count(picked, outcome, record, source, tally);
         }
-        Written { picked, pattern, set_aside, outcome, added: false }
+        Settled { picked, pattern, set_aside, outcome, added: false }
     }
 
-    /// Writes the row of a record, or its rows, where they are asked for.
+    /// Adds the row of a record, or its rows, where they are asked for.
     #[inline]
-    fn write<'c>(
+    fn add_rows<'c>(
         &mut self,
         record: Record<'c>,
         source: usize,
-        written: Written,
+        settled: Settled,
         candidates: &mut Candidates<'c>,
         part: &mut Part,
         tally: &mut Tally,
     ) {
-        let Written { picked, outcome, .. } = written;
+        let picked = settled.picked;
         if let Some(sieve) = &mut self.sieve {
             let (picked, judge) = (picked.as_ref(), &self.picker.judge);
             if !sieve.lets_through(Candidate { record, source, picked, judge }) {
                 return;
             }
         }
-        if self.plain {
-            return self.answer_plainly(record, source, picked.as_ref(), part);
-        }
         if self.wanted.split.cuts() > 0 {
             self.count_cuts(record, source, tally);
         }
-        if self.encode_at_once(record, source, picked.as_ref(), outcome, candidates, part) {
-            return self.gather_further(record, source, picked, candidates, part);
-        }
-        self.encode(record, source, written, candidates, part);
+        self.add_row(record, source, settled, candidates, part);
         if self.wanted.row_per_address {
-            self.write_further(record, source, picked, candidates, part, tally);
+            self.add_further_rows(record, source, picked, candidates, part, tally);
         } else {
             self.gather_further(record, source, picked, candidates, part);
-        }
-    }
-
-    /// Writes a row for each further address of the record whose first is `picked`, which the judge holds.
-    fn write_further<'c>(
-        &mut self,
-        record: Record<'c>,
-        source: usize,
-        picked: Option<Picked>,
-        candidates: &mut Candidates<'c>,
-        part: &mut Part,
-        tally: &mut Tally,
-    ) {
-        let Some(picked) = picked.filter(|_| self.picker.more_count > 0) else { return };
-        for candidate in self.picker.further(&picked, candidates) {
-            let further = self.picker.judged_of_record(candidate, &candidates[candidate], record, source);
-            tally.rows_added += 1;
-            let written = match self.wanted.duplicates {
-                true => self.settle(Some(further), record, source, candidates, tally),
-                false => {
-                    let mut picked = further;
-                    self.hold_against_names(record, source, &mut picked, tally);
-                    let outcome = Outcome::of(picked.verdict, false);
-                    Written { picked: Some(picked), pattern: None, set_aside: None, outcome, added: true }
-                }
-            };
-            self.encode(record, source, Written { added: true, ..written }, candidates, part);
-        }
-    }
-
-    /// Gathers the mailboxes of the further addresses of a record whose first is `picked`, which the judge holds.
-    fn gather_further<'c>(
-        &mut self,
-        record: Record<'c>,
-        source: usize,
-        picked: Option<Picked>,
-        candidates: &Candidates<'c>,
-        part: &mut Part,
-    ) {
-        let asked = self.wanted.duplicates && self.picker.more_count > 0;
-        let Some(picked) = picked.filter(|_| asked) else { return };
-        for candidate in self.picker.further(&picked, candidates) {
-            let further = self.picker.judged_of_record(candidate, &candidates[candidate], record, source);
-            if further.has_mailbox() {
-                let judge = &self.picker.judge;
-                let key = judge.key_in(judge.policy().same, &mut self.key);
-                part.further.push((record.index(), self.hasher.hash(key)));
-            }
         }
     }
 
@@ -357,27 +288,6 @@ impl<'p> Annotator<'p> {
             texts.extend_from_slice(plan.cell(record, task.source, id).unwrap_or_default());
             ends.push(texts.len());
         }
-    }
-
-    /// `input,true` or `input,false`.
-    fn answer_plainly(
-        &mut self,
-        record: Record<'_>,
-        source: usize,
-        picked: Option<&Picked>,
-        part: &mut Part,
-    ) {
-        let plan = self.picker.plan();
-        let field = picked
-            .map(|picked| picked.field)
-            .or(plan.address.first().copied())
-            .or(plan.text.first().copied());
-        let input = field.and_then(|field| plan.cell(record, source, field)).unwrap_or_default();
-        let well_formed = picked.is_some_and(|picked| picked.well_formed);
-        let mut encoder = CsvEncoder::copying(0, b',', b"\n");
-        encoder.cell(input, &mut part.bytes);
-        part.bytes.extend_from_slice(if well_formed { b",true\n" } else { b",false\n" });
-        part.written += 1;
     }
 
     /// Reads the name that the address shows which the judge holds, where names are asked for.
@@ -443,6 +353,26 @@ impl<'p> Annotator<'p> {
     }
 }
 
+impl Work<Task, Part> for Annotator<'_> {
+    fn judge(&mut self, task: &mut Task, part: &mut Part) -> Result<()> {
+        self.picker.faulty.clear();
+        loop {
+            if let Some(done) = caught(|| self.judge_once(task, part)) {
+                return done;
+            }
+            self.picker.forget_what_is_ahead();
+            self.picker.faulty.note()?;
+            (self.kinds, self.shown) = (Kinds::new(self.source_names.len()), CodeSet::default());
+            self.without.clear();
+        }
+    }
+
+    fn encode(&mut self, task: &Task, part: &mut Part) -> Result<()> {
+        self.encode_rows(task, part);
+        Ok(())
+    }
+}
+
 #[cold]
 fn note_odd_shape(record: Record<'_>, expected: usize, part: &mut Part, tally: &mut Tally) {
     match record.len().cmp(&expected) {
@@ -453,7 +383,7 @@ fn note_odd_shape(record: Record<'_>, expected: usize, part: &mut Part, tally: &
     if record.len() != expected && part.ragged.len() < RAGGED_TOLD {
         part.ragged.push((record.line_in_chunk(), record.len()));
     }
-    if part.not_utf8_at.is_some() && std::str::from_utf8(record.raw()).is_err() {
+    if part.not_utf8_at.is_some() && record.cells().any(|cell| std::str::from_utf8(cell).is_err()) {
         tally.not_utf8 += 1;
     }
 }

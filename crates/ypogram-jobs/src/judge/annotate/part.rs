@@ -1,26 +1,24 @@
 //! What came of one chunk.
 
-use ypogram_core::Class;
-use ypogram_tables::csv::CsvEncoder;
-use ypogram_tables::{Encode, Record};
+use std::ops::Range;
 
-use crate::judge::annotate::Wanted;
+use ypogram_core::{Class, Code, Verdict};
+use ypogram_tables::{Batch, EncodedRows, Values};
+
+use crate::judge::added_cells::TemplateKey;
 use crate::judge::tally::Tally;
 use crate::plan::outcome::Outcome;
 
-/// What came of one chunk.
+/// What came of one chunk: first judged, then settled, then encoded.
 #[derive(Default)]
 pub(crate) struct Part {
-    /// The records, encoded one behind the other, in their order unless there are rows that tell it; without their own fields where
-    /// duplicates are looked for and these stand in the chunk.
-    pub(crate) bytes: Vec<u8>,
-    /// How many these are.
-    pub(crate) written: u64,
-    /// Each of them, where that is asked for.
+    /// The rows that are wanted of its records, in their order.
     pub(crate) rows: Vec<Row>,
+    /// Each output's rows, once they are encoded: by outcome, where records are sorted by it.
+    pub(crate) encoded: Vec<EncodedRows>,
     /// Records in the chunk; more than rows where only some are shown.
     pub(crate) records: u64,
-    /// Counts of what was met; whoever deals with the part takes them.
+    /// Counts of what was met; whoever settles the part takes them.
     pub(crate) tally: Option<Tally>,
     /// Line breaks in the chunk.
     pub(crate) lines: u64,
@@ -36,6 +34,41 @@ pub(crate) struct Part {
     pub(crate) further: Vec<(usize, u128)>,
     /// What tells each record apart, behind one another, and where each ends; empty where that is not asked for.
     pub(crate) ids: (Vec<u8>, Vec<usize>),
+    pub(super) batch: Batch,
+    /// What the shared cells of the rows follow from.
+    pub(super) keys: Vec<TemplateKey>,
+    /// The values of the rows, in their order unless some are put off.
+    pub(super) values: Values,
+    /// Lines and records before the chunk.
+    pub(super) lines_before: u64,
+    pub(super) records_before: u64,
+    /// Rows that are the same as an earlier record: their places, and where in the values the name of that record stands.
+    pub(super) same_as: Vec<(usize, Range<usize>)>,
+}
+
+/// A row to be written for a record.
+#[derive(Clone, Copy, Default)]
+pub(crate) struct Row {
+    /// Hash of the key; only for records to be kept or reviewed.
+    pub(crate) key: u128,
+    /// Hash of the person; 0 where none is known or asked for.
+    pub(crate) person: u32,
+    /// The record, by its place in the chunk.
+    pub(super) record: u32,
+    /// Its values, by the place of their row.
+    pub(super) values: u32,
+    /// What its shared cells follow from, by its place in the part.
+    pub(super) template: u32,
+    pub(crate) class: Option<Class>,
+    pub(crate) outcome: Outcome,
+    /// It is another row of the record before it, for a further address.
+    pub(crate) added: bool,
+    /// Of a record for review the finding that asks for it, by place among all.
+    pub(crate) reason: u8,
+    /// Its values need no quotes in any format.
+    pub(super) values_are_simple: bool,
+    /// Nor does the first cell of its record.
+    pub(super) record_is_simple: bool,
 }
 
 impl Part {
@@ -46,71 +79,40 @@ impl Part {
         starts.zip(ends).map(|(&start, &end)| &texts[start..end])
     }
 
-    /// Writes the own fields of a record, where they cannot be copied from their chunk when all is put together; gives where they
-    /// stand there otherwise.
-    #[inline]
-    pub(super) fn write_own(
+    /// Tells what stood before the chunk, so that its records can be numbered.
+    pub(crate) fn comes_behind(&mut self, lines: u64, records: u64) {
+        (self.lines_before, self.records_before) = (lines, records);
+    }
+
+    /// The row at `nth` is the same as the record that `write` names. To be told in the order of the rows.
+    pub(crate) fn is_same_as<E>(
         &mut self,
-        record: Record<'_>,
-        encoder: &mut CsvEncoder,
-        wanted: &Wanted,
-    ) -> (u32, u32) {
-        if wanted.duplicates
-            && let Some(place) = encoder.own_in_place(record)
-        {
-            return (place.start, place.end);
-        }
-        encoder.own(record, &mut self.bytes);
-        (0, 0)
+        nth: usize,
+        write: impl FnOnce(&mut Vec<u8>) -> Result<(), E>,
+    ) -> Result<(), E> {
+        let mut written = Ok(());
+        let place = self.values.append_with(|out| written = write(out));
+        self.same_as.push((nth, place));
+        written
     }
 
-    /// Holds the place of a row that is put off; gives that.
-    #[inline]
-    pub(super) fn hold_place(&mut self) -> usize {
-        self.rows.push(Row::default());
-        self.rows.len() - 1
+    /// The row at `nth` has another finding, and that verdict where there is one.
+    pub(crate) fn add_finding(&mut self, nth: usize, code: Code, verdict: Option<Verdict>) {
+        let row = &mut self.rows[nth];
+        let key = self.keys[row.template as usize].with_code(code, verdict);
+        row.template = self.keys.len() as u32;
+        self.keys.push(key);
     }
 
-    /// Moves the row that was kept last to a place that was held for it.
-    #[inline]
-    pub(super) fn take_place(&mut self, place: usize) {
-        self.rows.swap_remove(place);
+    pub(super) fn clear(&mut self, values: usize, outputs: usize) {
+        self.rows.clear();
+        self.ragged.clear();
+        self.further.clear();
+        self.batch.clear();
+        self.keys.clear();
+        self.same_as.clear();
+        self.values.clear(values);
+        self.encoded.resize_with(outputs, EncodedRows::default);
+        self.encoded.iter_mut().for_each(EncodedRows::clear);
     }
-
-    /// Counts the row that was written last, and keeps it where that is asked for.
-    #[inline]
-    pub(super) fn end_row(&mut self, wanted: &Wanted, row: impl FnOnce() -> Row) {
-        self.written += 1;
-        if wanted.rows() {
-            self.rows.push(row());
-        }
-    }
-}
-
-/// One record, encoded.
-#[derive(Clone, Copy, Default)]
-pub(crate) struct Row {
-    /// Line breaks before it in the chunk.
-    pub(crate) line: u32,
-    /// Where in the chunk the own fields of the record stand, with which the row starts; nowhere where it has them already.
-    pub(crate) own: (u32, u32),
-    /// Where the row starts.
-    pub(crate) start: u32,
-    /// Where the cells that the committer fills in belong.
-    pub(crate) split: u32,
-    /// Where the row ends.
-    pub(crate) end: u32,
-    pub(crate) outcome: Outcome,
-    /// It is another row of the record before it, for a further address.
-    pub(crate) added: bool,
-    /// Of a record for review the finding that asks for it, by place among all.
-    pub(crate) reason: u8,
-    pub(crate) class: Option<Class>,
-    /// Hash of the key; only for records to be kept or reviewed.
-    pub(crate) key: u128,
-    /// Hash of the person; 0 where none is known or asked for.
-    pub(crate) person: u32,
-    /// Where the cells of verdict and findings start and end; they follow one another.
-    pub(crate) verdict: u32,
-    pub(crate) findings: (u32, u32),
 }

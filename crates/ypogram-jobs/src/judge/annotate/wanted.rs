@@ -36,11 +36,6 @@ pub(crate) struct Wanted {
 }
 
 impl Wanted {
-    /// Whether it matters which rows were written: some are written on, others sorted by outcome.
-    pub(super) fn rows(&self) -> bool {
-        self.duplicates || self.show.is_some()
-    }
-
     /// What records of one mailbox have in common, where duplicates are looked for.
     #[inline]
     pub(super) fn hash(&self, key: &[u8], hasher: Hasher) -> u128 {

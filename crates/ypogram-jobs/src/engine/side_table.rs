@@ -1,0 +1,91 @@
+//! A table beside the records, such as the groups of duplicates: rows of cells under names of our own.
+
+use std::sync::Arc;
+
+use ypogram_tables::csv::{CsvRows, TextLayout};
+use ypogram_tables::{
+    EncodedRows, OutRow, Output, OwnFields, Projection, ProjectionSpec, Result, RowOutput, RowWriter, Target,
+    Template, TemplateCell, Values,
+};
+
+/// The table while it grows.
+pub(crate) struct SideTable {
+    output: RowOutput<Output>,
+    writer: RowWriter,
+    columns: usize,
+    values: Values,
+    rows: EncodedRows,
+}
+
+/// Rows are handed over when there are so many bytes of them.
+const GATHERED: usize = 1 << 16;
+
+impl SideTable {
+    /// Opens one with these columns, of which those in `numbers` hold numbers; of `spec` counts how rows are sorted and guarded.
+    ///
+    /// # Errors
+    /// Where the file exists or cannot be made.
+    pub(crate) fn open(
+        target: &Target,
+        columns: &[&str],
+        numbers: &[&str],
+        spec: &ProjectionSpec,
+    ) -> Result<Self> {
+        let names: Vec<String> = columns.iter().map(|name| (*name).to_owned()).collect();
+        let projection = Arc::new(Projection::new(spec, &[], &names)?);
+        let own = vec![OwnFields::default()];
+        let rows = CsvRows::new(TextLayout::default(), own.clone(), Arc::clone(&projection), None);
+        let mut writer = RowWriter::new(Box::new(rows), own, Arc::clone(&projection));
+        let cell = |(value, name): (usize, &&str)| match numbers.contains(name) {
+            true => TemplateCell::Number(value),
+            false => TemplateCell::Value(value),
+        };
+        writer.add_template(Template { cells: columns.iter().enumerate().map(cell).collect() });
+        let output = RowOutput::begin(target.open()?, &writer.start(), &projection)?;
+        let mut values = Values::default();
+        values.clear(columns.len());
+        Ok(SideTable { output, writer, columns: columns.len(), values, rows: EncodedRows::default() })
+    }
+
+    /// Adds a row; it has as many cells as there are columns.
+    ///
+    /// # Errors
+    /// Where the file cannot be written, or the temporary folder not be used.
+    pub(crate) fn add<C: AsRef<[u8]>>(&mut self, cells: impl IntoIterator<Item = C>) -> Result<()> {
+        let row = self.values.add_row();
+        for (value, cell) in cells.into_iter().enumerate() {
+            let place = self.values.append(cell.as_ref());
+            self.values.set(row, value, place);
+        }
+        let out = OutRow {
+            record: None,
+            source: 0,
+            template: 0,
+            values: self.values.of_row(row),
+            values_are_simple: false,
+            record_is_simple: false,
+            replaced: &[],
+        };
+        self.writer.row(&out, &mut self.rows);
+        self.values.clear(self.columns);
+        if self.rows.bytes.len() > GATHERED {
+            self.hand_over()?;
+        }
+        Ok(())
+    }
+
+    fn hand_over(&mut self) -> Result<()> {
+        self.output.write(&self.rows)?;
+        self.rows.clear();
+        Ok(())
+    }
+
+    /// The file, whole but not published yet.
+    ///
+    /// # Errors
+    /// Where it cannot be written, or the temporary folder not be used.
+    pub(crate) fn finish(mut self) -> Result<Output> {
+        self.hand_over()?;
+        self.output.finish()
+    }
+}

@@ -1,0 +1,184 @@
+//! What depends on the order of the records: which of them are duplicates, and where each ends.
+
+use prefetch_index::prefetch_index;
+use ypogram_core::{Code, Verdict};
+use ypogram_tables::Result;
+
+use crate::duplicates::first_records::Earlier;
+use crate::engine::id_store::IdStore;
+use crate::engine::line_count::LineCount;
+use crate::engine::numbers::write_number;
+use crate::engine::pipeline::Flow;
+use crate::engine::reading::{Reading, Task};
+use crate::jobs::clean::earlier::EarlierOnes;
+use crate::jobs::clean::report::CleanCounts;
+use crate::judge::annotate::{Part, Row, Wanted};
+use crate::judge::further::Further;
+use crate::plan::fields::FieldPlan;
+use crate::plan::outcome::Outcome;
+use crate::plan::shared::Shared;
+
+pub(crate) struct Settling {
+    earlier: EarlierOnes,
+    shared: Shared,
+    counts: CleanCounts,
+    at: LineCount,
+    /// Rows so far: as many as records, unless further addresses have rows of their own.
+    rows: u64,
+    /// The numbers of these rows.
+    added: Vec<u64>,
+    further: Further,
+    /// What records are named by that others are the same as; their number where there is none.
+    ids: Option<IdStore>,
+    /// For each row of the chunk in hand the earlier record with its mailbox.
+    met: Vec<Option<Earlier>>,
+}
+
+impl Settling {
+    pub(crate) fn new(
+        reading: &Reading,
+        plan: &FieldPlan,
+        wanted: &Wanted,
+        (earlier, shared): (EarlierOnes, Shared),
+        ids: Option<IdStore>,
+    ) -> Self {
+        Settling {
+            earlier,
+            shared,
+            counts: CleanCounts {
+                blank_lines: reading.blank_lines_before(),
+                ..CleanCounts::new(wanted.tally(plan))
+            },
+            at: LineCount::new(reading),
+            rows: 0,
+            added: Vec::new(),
+            further: Further::default(),
+            ids,
+            met: Vec::new(),
+        }
+    }
+
+    /// Settles the rows of the next chunk; to stop where the mailboxes do not fit into memory.
+    ///
+    /// # Errors
+    /// Where the source ends inside quotes, there is no memory, or the temporary folder cannot be used.
+    pub(crate) fn settle(&mut self, task: &Task, part: &mut Part) -> Result<Flow> {
+        self.at.enter(task)?;
+        part.comes_behind(self.at.lines, self.counts.records);
+        if let Some(tally) = &mut part.tally {
+            self.counts.tally.take_from(tally, self.at.lines + 1);
+        }
+        self.note_shape(task, part);
+        if let Some(ids) = &mut self.ids {
+            part.ids().try_for_each(|id| ids.add(id))?;
+        }
+        if self.earlier.is_full() {
+            return Ok(Flow::Stop);
+        }
+        self.find_earlier(&part.rows)?;
+        let records_before = self.counts.records;
+        let mut next_further = 0;
+        for nth in 0..part.rows.len() {
+            let outcome = self.settle_row(nth, part)?;
+            let record = (self.counts.records - records_before - 1) as usize;
+            while let Some((_, mailbox)) = part.further.get(next_further).filter(|(of, _)| *of == record) {
+                self.further.add(*mailbox, outcome == Outcome::Kept);
+                next_further += 1;
+            }
+        }
+        self.at.lines += part.lines;
+        self.counts.blank_lines += part.blank_lines;
+        self.counts.formula_cells += part.formulas;
+        Ok(Flow::GoOn)
+    }
+
+    /// Looks up the earlier record of each row: all of the chunk before the first is settled, so that what is known of the earlier
+    /// records can be fetched meanwhile.
+    fn find_earlier(&mut self, rows: &[Row]) -> Result<()> {
+        self.met.clear();
+        for nth in 0..rows.len() {
+            // Another thread may have written them.
+            prefetch_index(rows, nth + 64);
+            self.met.push(self.earlier.of(rows, nth, self.rows + 1 + nth as u64)?);
+        }
+        Ok(())
+    }
+
+    /// Settles and counts the row at `nth` of the part; gives where it ends.
+    #[inline]
+    fn settle_row(&mut self, nth: usize, part: &mut Part) -> Result<Outcome> {
+        self.rows += 1;
+        let row = part.rows[nth];
+        match row.added {
+            true => self.added.push(self.rows),
+            false => self.counts.records += 1,
+        }
+        let mut outcome = row.outcome;
+        if let Some(earlier) = self.met[nth] {
+            let earlier = self.earlier.compare(&row, self.rows, earlier)?;
+            outcome = match earlier.other_person {
+                true => self.settle_shared(nth, part),
+                false => Outcome::Duplicate,
+            };
+            let record = self.record_of(earlier.record);
+            part.is_same_as(nth, |out| match &mut self.ids {
+                Some(ids) => ids.write(record, out),
+                None => {
+                    write_number(record, out);
+                    Ok(())
+                }
+            })?;
+        }
+        if row.outcome == Outcome::Review && outcome == Outcome::Duplicate {
+            // It was counted among those for review.
+            self.counts.tally.review[usize::from(row.reason)] -= 1;
+        }
+        self.counts.outcomes[outcome as usize] += 1;
+        if let (Outcome::Kept | Outcome::Review, Some(class)) = (outcome, row.class) {
+            self.counts.handed_over[class.index()] += 1;
+        }
+        if outcome == Outcome::Kept {
+            self.earlier.note_kept(&row);
+        }
+        part.rows[nth].outcome = outcome;
+        Ok(outcome)
+    }
+
+    /// The row has the mailbox of another person; gives where it ends.
+    fn settle_shared(&mut self, nth: usize, part: &mut Part) -> Outcome {
+        let own = part.rows[nth].outcome;
+        self.counts.shared += 1;
+        self.counts.tally.findings[Code::SharedMailbox.index()] += 1;
+        let verdict = (self.shared == Shared::Review).then_some(Verdict::Review);
+        part.add_finding(nth, Code::SharedMailbox, verdict);
+        if self.shared == Shared::Keep {
+            return own;
+        }
+        self.counts.tally.review[Code::SharedMailbox.index()] += u64::from(own == Outcome::Kept);
+        Outcome::Review
+    }
+
+    /// The record of a row.
+    fn record_of(&self, row: u64) -> u64 {
+        row - self.added.partition_point(|&added| added <= row) as u64
+    }
+
+    fn note_shape(&mut self, task: &Task, part: &Part) {
+        for &(line, cells) in &part.ragged {
+            if self.counts.ragged_lines.len() < 5 {
+                self.counts.ragged_lines.push((task.source, self.at.lines + line + 1, cells));
+            }
+        }
+        if let (Some(at), None) = (part.not_utf8_at, self.counts.not_utf8_at) {
+            self.counts.not_utf8_at = Some((task.source, task.chunk.offset + at as u64));
+        }
+    }
+
+    /// The counts, once all is settled.
+    pub(crate) fn finish(mut self) -> CleanCounts {
+        self.counts.mailboxes = self.earlier.mailboxes();
+        self.counts.further_not_kept =
+            self.further.in_no_kept_record(|mailbox| self.earlier.is_kept(mailbox));
+        self.counts
+    }
+}

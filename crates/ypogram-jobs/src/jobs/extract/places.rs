@@ -1,0 +1,58 @@
+//! Lines and bytes of a piece, counted from left to right.
+
+use ypogram_tables::pieces::{Segment, bytes_in_utf16};
+
+/// Counts line breaks of a piece's own part from left to right.
+pub(super) struct Lines<'a> {
+    pub(super) bytes: &'a [u8],
+    pub(super) start: usize,
+    pub(super) from: usize,
+    pub(super) count: isize,
+}
+
+impl Lines<'_> {
+    #[inline]
+    pub(super) fn up_to(&mut self, place: usize) -> isize {
+        if place != self.from {
+            self.count_up_to(place);
+        }
+        self.count
+    }
+
+    fn count_up_to(&mut self, place: usize) {
+        let breaks = |from, to| memchr::memchr_iter(b'\n', &self.bytes[from..to]).count() as isize;
+        // Only parts that were decoded, and what starts in front of the piece's own part, lead back.
+        self.count += if place >= self.from { breaks(self.from, place) } else { -breaks(place, self.from) };
+        self.from = place;
+    }
+
+    /// Takes over how many there are up to `place` where that was counted already.
+    #[inline]
+    pub(super) fn counted(&mut self, place: usize, count: isize) {
+        (self.from, self.count) = (place, count);
+    }
+
+    /// Whether the line breaks of the segment are those that are counted.
+    pub(super) fn are_of(&self, segment: &Segment<'_>) -> bool {
+        std::ptr::eq(self.bytes, segment.text) && self.start == segment.body.start
+    }
+}
+
+/// Counts the bytes in UTF-16 of a piece from left to right.
+pub(super) struct Utf16Places<'a> {
+    pub(super) bytes: &'a [u8],
+    pub(super) at: usize,
+    pub(super) counted: u64,
+}
+
+impl Utf16Places<'_> {
+    /// Those in front of `place`.
+    pub(super) fn of(&mut self, place: usize) -> u64 {
+        if place < self.at {
+            (self.at, self.counted) = (0, 0);
+        }
+        self.counted += bytes_in_utf16(&self.bytes[self.at..place]);
+        self.at = place;
+        self.counted
+    }
+}

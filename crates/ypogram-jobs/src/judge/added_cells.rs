@@ -1,0 +1,197 @@
+//! The added cells of a row: those that follow from the verdict, which many rows share, and those that each has for itself.
+
+use std::hash::{Hash, Hasher};
+
+use ypogram_core::{Class, Code, CodeSet, Form, Repairs, Verdict, providers::Operator};
+use ypogram_tables::{Template, TemplateCell};
+
+use crate::judge::picking::Picked;
+use crate::plan::columns::Column;
+
+/// What the shared cells of a row follow from: rows of one key have one [`Template`].
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct TemplateKey {
+    has_address: bool,
+    codes: CodeSet,
+    verdict: Verdict,
+    class: Option<Class>,
+    operator: Operator,
+    repairs: Repairs,
+    form: Form,
+    field: usize,
+    source: usize,
+    well_formed: bool,
+}
+
+impl TemplateKey {
+    /// Of a row with that address, none where there is none, from the source of that number.
+    #[inline]
+    pub(crate) fn of(picked: &Picked, source: usize) -> Self {
+        TemplateKey {
+            has_address: true,
+            codes: picked.codes,
+            verdict: picked.verdict,
+            class: picked.judged.class,
+            operator: picked.judged.operator,
+            repairs: picked.repairs,
+            form: picked.form,
+            field: picked.field,
+            source,
+            well_formed: picked.well_formed,
+        }
+    }
+
+    /// Of a row with an address of which no more is told than this.
+    pub(crate) fn of_found(
+        codes: CodeSet,
+        verdict: Verdict,
+        class: Option<Class>,
+        form: Form,
+        (field, source): (usize, usize),
+    ) -> Self {
+        let none = TemplateKey::without_address(source);
+        TemplateKey { has_address: true, codes, verdict, class, form, field, ..none }
+    }
+
+    /// Of a row without an address.
+    pub(crate) fn without_address(source: usize) -> Self {
+        TemplateKey {
+            has_address: false,
+            codes: CodeSet::EMPTY,
+            verdict: Verdict::Reject,
+            class: None,
+            operator: Operator::default(),
+            repairs: Repairs::default(),
+            form: Form::None,
+            field: 0,
+            source,
+            well_formed: false,
+        }
+    }
+
+    /// With one more finding, and the verdict that `verdict` gives then.
+    pub(crate) fn with_code(self, code: Code, verdict: Option<Verdict>) -> Self {
+        TemplateKey { codes: self.codes.with(code), verdict: verdict.unwrap_or(self.verdict), ..self }
+    }
+}
+
+impl Hash for TemplateKey {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        let codes = self.codes.bits();
+        let of_domain = self.class.map_or(0, Class::index) << 16 | self.operator.index();
+        let rest = (of_domain as u64) << 40 ^ (self.form as u64) << 32 ^ (self.source as u64) << 8;
+        state.write_u64(codes as u64 ^ (codes >> 64) as u64 ^ rest);
+    }
+}
+
+/// The added columns of an output.
+#[derive(Clone, Debug)]
+pub(crate) struct AddedColumns {
+    columns: Vec<Column>,
+    /// Those of which each row has a value of its own, in order.
+    values: Vec<Column>,
+    fields: Vec<String>,
+    sources: Vec<String>,
+    /// Records are named by text rather than by number.
+    named_by_id: bool,
+}
+
+impl AddedColumns {
+    pub(crate) fn new(
+        columns: Vec<Column>,
+        fields: &[String],
+        sources: Vec<String>,
+        named_by_id: bool,
+    ) -> Self {
+        let values = columns.iter().copied().filter(|column| !is_shared(*column)).collect();
+        AddedColumns { columns, values, fields: fields.to_vec(), sources, named_by_id }
+    }
+
+    /// The columns of which each row has a value of its own; the first has value 0.
+    pub(crate) fn values(&self) -> &[Column] {
+        &self.values
+    }
+
+    /// The number of the value in that column, where each row has one of its own.
+    pub(crate) fn value_of(&self, column: Column) -> Option<usize> {
+        self.values.iter().position(|value| *value == column)
+    }
+
+    pub(crate) fn contains(&self, column: Column) -> bool {
+        self.columns.contains(&column)
+    }
+
+    /// What rows of that key have in common.
+    pub(crate) fn template(&self, key: &TemplateKey) -> Template {
+        Template { cells: self.columns.iter().map(|column| self.cell(*column, key)).collect() }
+    }
+
+    fn cell(&self, column: Column, key: &TemplateKey) -> TemplateCell {
+        if let Some(value) = self.value_of(column) {
+            let is_number = match column {
+                Column::Record | Column::Line | Column::SameCount => true,
+                Column::SameAs => !self.named_by_id,
+                _ => false,
+            };
+            return if is_number { TemplateCell::Number(value) } else { TemplateCell::Value(value) };
+        }
+        if column == Column::WellFormed {
+            return TemplateCell::Bool(key.well_formed);
+        }
+        let mut text = Vec::new();
+        match column {
+            Column::Source => text.extend_from_slice(self.sources[key.source].as_bytes()),
+            Column::Form => text.extend_from_slice(key.form.word().as_bytes()),
+            _ if !key.has_address => {}
+            Column::Verdict => text.extend_from_slice(key.verdict.word().as_bytes()),
+            Column::Findings => join_words(key.codes.iter().map(Code::name), &mut text),
+            Column::Repairs => join_words(key.repairs.iter().map(|repair| repair.name()), &mut text),
+            Column::Field => text.extend_from_slice(self.fields[key.field].as_bytes()),
+            Column::Class => text.extend_from_slice(key.class.map_or("", Class::word).as_bytes()),
+            Column::Operator => text.extend_from_slice(key.operator.name().as_bytes()),
+            _ => {}
+        }
+        if text.is_empty() { TemplateCell::Nothing } else { TemplateCell::Text(text.into()) }
+    }
+}
+
+/// Whether the cells of a column follow from a [`TemplateKey`].
+fn is_shared(column: Column) -> bool {
+    matches!(
+        column,
+        Column::WellFormed
+            | Column::Verdict
+            | Column::Findings
+            | Column::Repairs
+            | Column::Form
+            | Column::Field
+            | Column::Class
+            | Column::Operator
+            | Column::Source
+    )
+}
+
+/// Whether a value follows from a plain address alone, or is empty beside one.
+pub(crate) fn follows_from_plain_address(column: Column) -> bool {
+    matches!(
+        column,
+        Column::Address
+            | Column::LocalPart
+            | Column::Domain
+            | Column::Key
+            | Column::Suggestion
+            | Column::More
+            | Column::Remark
+            | Column::SetAside
+    ) || column.depends_on_order()
+}
+
+/// Appends `words`, a space between them and before the first where something stands there.
+pub(crate) fn join_words<'w>(words: impl Iterator<Item = &'w str>, out: &mut Vec<u8>) {
+    for word in words {
+        if !out.is_empty() {
+            out.push(b' ');
+        }
+        out.extend_from_slice(word.as_bytes());
+    }
+}

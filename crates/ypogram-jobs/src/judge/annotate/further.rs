@@ -1,0 +1,58 @@
+//! The further addresses of a record.
+
+use ypogram_tables::Record;
+
+use crate::judge::annotate::{Annotator, Part, Settled};
+use crate::judge::picking::{Candidates, Picked};
+use crate::judge::tally::Tally;
+use crate::plan::outcome::Outcome;
+
+impl Annotator<'_> {
+    /// Adds a row for each further address of the record whose first is `picked`, which the judge holds.
+    pub(super) fn add_further_rows<'c>(
+        &mut self,
+        record: Record<'c>,
+        source: usize,
+        picked: Option<Picked>,
+        candidates: &mut Candidates<'c>,
+        part: &mut Part,
+        tally: &mut Tally,
+    ) {
+        let Some(picked) = picked.filter(|_| self.picker.more_count > 0) else { return };
+        for candidate in self.picker.further(&picked, candidates) {
+            let further = self.picker.judged_of_record(candidate, &candidates[candidate], record, source);
+            tally.rows_added += 1;
+            let settled = match self.wanted.duplicates {
+                true => self.settle(Some(further), record, source, candidates, tally),
+                false => {
+                    let mut picked = further;
+                    self.hold_against_names(record, source, &mut picked, tally);
+                    let outcome = Outcome::of(picked.verdict, false);
+                    Settled { picked: Some(picked), pattern: None, set_aside: None, outcome, added: true }
+                }
+            };
+            self.add_row(record, source, Settled { added: true, ..settled }, candidates, part);
+        }
+    }
+
+    /// Gathers the mailboxes of the further addresses of a record whose first is `picked`, which the judge holds.
+    pub(super) fn gather_further<'c>(
+        &mut self,
+        record: Record<'c>,
+        source: usize,
+        picked: Option<Picked>,
+        candidates: &Candidates<'c>,
+        part: &mut Part,
+    ) {
+        let asked = self.wanted.duplicates && self.picker.more_count > 0;
+        let Some(picked) = picked.filter(|_| asked) else { return };
+        for candidate in self.picker.further(&picked, candidates) {
+            let further = self.picker.judged_of_record(candidate, &candidates[candidate], record, source);
+            if further.has_mailbox() {
+                let judge = &self.picker.judge;
+                let key = judge.key_in(judge.policy().same, &mut self.key);
+                part.further.push((record.index(), self.hasher.hash(key)));
+            }
+        }
+    }
+}

@@ -1,0 +1,204 @@
+//! The values that a row has for itself, column by column.
+
+use ypogram_core::{CellKind, Verdict};
+use ypogram_tables::Record;
+
+use crate::judge::added_cells::join_words;
+use crate::judge::annotate::{Annotator, Part, Row, Settled};
+use crate::judge::picking::{Candidates, Picked};
+use crate::judge::tally::reason_for_review;
+use crate::lists::AppendedColumn;
+use crate::plan::columns::Column;
+use crate::plan::outcome::Outcome;
+
+impl Annotator<'_> {
+    /// Adds a row for the record with the address that the judge holds.
+    pub(super) fn add_row<'c>(
+        &mut self,
+        record: Record<'c>,
+        source: usize,
+        settled: Settled,
+        candidates: &Candidates<'c>,
+        part: &mut Part,
+    ) {
+        let Settled { picked, outcome, added, .. } = settled;
+        self.key.clear();
+        if matches!(outcome, Outcome::Kept | Outcome::Review) {
+            self.picker.judge.key(self.picker.judge.policy().same, &mut self.key);
+        }
+        let person = match self.key.is_empty() {
+            true => 0,
+            false => self.wanted.person(record, source, self.picker.plan(), self.hasher),
+        };
+        let key = self.wanted.hash(&self.key, self.hasher);
+        if self.keys_only {
+            return part.rows.push(Row { outcome, added, key, person, ..Row::default() });
+        }
+        let values = part.values.add_row();
+        for value in 0..self.added.values().len() {
+            let column = self.added.values()[value];
+            let place = part.values.append_with(|out| {
+                self.write_value(column, record, source, &settled, candidates, out);
+            });
+            part.values.set(values, value, place);
+        }
+        let template = self.template(picked.as_ref(), source, part);
+        let policy = self.picker.judge.policy();
+        part.rows.push(Row {
+            key,
+            person,
+            record: record.index() as u32,
+            values: values as u32,
+            template,
+            class: picked.and_then(|picked| picked.judged.class),
+            outcome,
+            added,
+            reason: picked.map_or(0, |picked| reason_for_review(&picked, policy)),
+            values_are_simple: false,
+            record_is_simple: false,
+        });
+    }
+
+    /// Appends what `column` says of the record and the address that the judge holds; nothing where that depends on the records
+    /// before.
+    fn write_value(
+        &mut self,
+        column: Column,
+        record: Record<'_>,
+        source: usize,
+        settled: &Settled,
+        candidates: &Candidates<'_>,
+        out: &mut Vec<u8>,
+    ) {
+        let with_address = settled.picked.is_some();
+        let plan = self.picker.plan();
+        match column {
+            Column::Input => {
+                let field = settled.picked.map(|picked| picked.field);
+                let field = field.or(plan.address.first().copied()).or(plan.text.first().copied());
+                let cell = field.and_then(|field| plan.cell(record, source, field));
+                out.extend_from_slice(cell.unwrap_or_default());
+            }
+            Column::Kind => self.write_kind(record, source, out),
+            Column::FromList(column) => {
+                self.write_from_list(usize::from(column), record, source, with_address, out)
+            }
+            Column::Cut(column) => {
+                let cell = |field| plan.cell(record, source, field);
+                let taken = self.wanted.split.take(usize::from(column), cell);
+                out.extend_from_slice(taken.unwrap_or_default());
+            }
+            Column::Lists => self.write_lists(record, source, with_address, out),
+            Column::SetAside => {
+                let reason = settled.set_aside.map(|place| self.wanted.selection.reason(place));
+                out.extend_from_slice(reason.unwrap_or_default().as_bytes());
+            }
+            _ => {
+                if let Some(picked) = &settled.picked {
+                    self.write_value_of_address(column, picked, settled.pattern, candidates, out);
+                }
+            }
+        }
+    }
+
+    fn write_value_of_address(
+        &mut self,
+        column: Column,
+        picked: &Picked,
+        pattern: Option<usize>,
+        candidates: &Candidates<'_>,
+        out: &mut Vec<u8>,
+    ) {
+        let judge = &self.picker.judge;
+        match column {
+            Column::Address => out.extend_from_slice(judge.address()),
+            Column::LocalPart => out.extend_from_slice(judge.local_part()),
+            Column::Domain => out.extend_from_slice(judge.domain()),
+            Column::Key => out.extend_from_slice(&self.key),
+            Column::More => out.extend_from_slice(&self.picker.more),
+            Column::Pattern => out.extend_from_slice(self.pattern_word(pattern).as_bytes()),
+            Column::Suggestion => self.write_suggestion(picked, candidates, out),
+            Column::Remark => out.extend_from_slice(remark(picked, candidates)),
+            Column::Part(part) if picked.verdict.is_usable() => {
+                if let Some(parts) = judge.parts() {
+                    let suffix = if self.wanted.split.suffixes { parts.suffix() } else { None };
+                    parts.write_known(part, &self.name, suffix, out);
+                }
+            }
+            _ => {}
+        }
+    }
+
+    /// What the cell holds that is told by kind.
+    fn write_kind(&mut self, record: Record<'_>, source: usize, out: &mut Vec<u8>) {
+        let plan = self.picker.plan();
+        let field = self.wanted.label.expect("a field is named");
+        let cell = plan.cell(record, source, field).unwrap_or_default();
+        let of_address_field = plan.address.contains(&field);
+        self.picker.judge.aside(|judge| self.addresses.look(cell, of_address_field, judge));
+        let kind = CellKind::of(cell, self.addresses.spans.len());
+        out.extend_from_slice(kind.word().as_bytes());
+    }
+
+    /// The entry of the list at `list` that speaks of the record or its address.
+    fn entry_in(&self, list: usize, record: Record<'_>, source: usize, with_address: bool) -> Option<usize> {
+        let (plan, judge) = (self.picker.plan(), &self.picker.judge);
+        match plan.lists.iter().find(|placed| placed.list == list) {
+            Some(placed) => placed.entry(&judge.policy().lists, plan.cell(record, source, placed.field)?),
+            None if with_address => judge.entry_in(list),
+            None => None,
+        }
+    }
+
+    fn write_from_list(
+        &self,
+        column: usize,
+        record: Record<'_>,
+        source: usize,
+        with_address: bool,
+        out: &mut Vec<u8>,
+    ) {
+        let AppendedColumn { list, column, .. } = self.wanted.from_lists[column];
+        if let Some(entry) = self.entry_in(list, record, source, with_address) {
+            out.extend_from_slice(self.picker.judge.policy().lists.get(list).cell(entry, column));
+        }
+    }
+
+    /// The names of the lists that speak of the record or its address.
+    fn write_lists(&self, record: Record<'_>, source: usize, with_address: bool, out: &mut Vec<u8>) {
+        let lists = self.picker.judge.policy().lists.iter().enumerate();
+        let speaks = |place: &usize| self.entry_in(*place, record, source, with_address).is_some();
+        let names = lists.filter(|(place, _)| speaks(place)).map(|(_, list)| &*list.purpose.name);
+        let mut joined = Vec::new();
+        join_words(names, &mut joined);
+        out.extend_from_slice(&joined);
+    }
+
+    fn pattern_word(&self, fitting: Option<usize>) -> &str {
+        match (&self.wanted.patterns[..], fitting) {
+            ([_], Some(_)) => "true",
+            ([_], None) => "false",
+            (patterns, Some(first)) => &patterns[first].pattern.name,
+            (_, None) => "",
+        }
+    }
+
+    /// What was probably meant, where the address is not accepted.
+    fn write_suggestion(&mut self, picked: &Picked, candidates: &Candidates<'_>, out: &mut Vec<u8>) {
+        if picked.verdict == Verdict::Accept {
+            return;
+        }
+        let plain = self.picker.text(picked, candidates).to_vec();
+        self.picker.judge.aside(|judge| match picked.plain {
+            true => judge.suggest_into(&plain, picked.codes, out),
+            false => judge.suggest_found_into(&candidates[picked.candidate].found, picked.codes, out),
+        });
+    }
+}
+
+/// The words beside the address that are no name.
+fn remark<'c>(picked: &Picked, candidates: &'c Candidates<'_>) -> &'c [u8] {
+    // A plain address has none.
+    let found = candidates.get(picked.candidate).filter(|_| !picked.plain);
+    found.and_then(|candidate| candidate.found.remark.as_deref()).unwrap_or_default()
+}

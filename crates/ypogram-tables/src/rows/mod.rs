@@ -1,0 +1,18 @@
+//! Rows on their way out: a record's own cells and added ones, in the columns that are wanted, whatever the format.
+//!
+//! Here belongs what every output format has in common. How a row looks in one of them belongs in the folder of that
+//! format, behind [`EncodeRows`]; where rows go belongs in `output`.
+
+mod encode;
+mod output;
+mod projection;
+mod template;
+mod values;
+mod writer;
+
+pub use encode::{EncodeRows, OutRow, OwnFields};
+pub use output::{RowOutput, TakeBytes};
+pub use projection::{Change, ColumnSource, KeyOf, Projection, ProjectionSpec, SortBy};
+pub use template::{Template, TemplateCell};
+pub use values::{RowValues, Values};
+pub use writer::{EncodedRows, RowWriter};

@@ -1,0 +1,179 @@
+//! Which columns come out, in which order, under which names, with which changes, and in which order of rows.
+
+use std::collections::HashSet;
+
+use crate::error::{Error, Result, some_of};
+
+/// What is asked of the columns of an output, by their names.
+#[derive(Clone, Debug, Default)]
+pub struct ProjectionSpec {
+    /// The columns that come out, in order, each with its name there; all as they stand where there is none.
+    pub columns: Vec<(String, String)>,
+    /// Columns that do not come out, where none are chosen.
+    pub left_out: Vec<String>,
+    /// Columns whose cells are changed, and how.
+    pub changed: Vec<(String, Change)>,
+    /// Columns by which rows are sorted, whether they come out or not; equal rows stay in their order.
+    pub sort_by: Vec<SortBy>,
+    /// Bytes of memory for rows that are sorted; past that they go to temporary files.
+    pub memory: usize,
+    /// Cells that a spreadsheet would take for formulas come out with an apostrophe in front.
+    pub guard_formulas: bool,
+}
+
+/// Appends bytes that put cells in order when compared byte by byte.
+pub type KeyOf = fn(&[u8], &mut Vec<u8>);
+
+/// A column that rows are sorted by.
+#[derive(Clone, Debug)]
+pub struct SortBy {
+    /// Its name.
+    pub column: String,
+    /// The greatest first; what is empty comes last all the same.
+    pub downwards: bool,
+    /// How its cells are put in order.
+    pub key: KeyOf,
+}
+
+/// What becomes of a cell.
+pub type Change = fn(&[u8]) -> Vec<u8>;
+
+impl ProjectionSpec {
+    /// Whether rows stay as they are.
+    pub fn is_none(&self) -> bool {
+        !self.guard_formulas && self.names_none()
+    }
+
+    /// Whether it names no column.
+    pub fn names_none(&self) -> bool {
+        self.columns.is_empty()
+            && self.left_out.is_empty()
+            && self.changed.is_empty()
+            && self.sort_by.is_empty()
+    }
+
+    /// Nothing of it but the guard against formulas: for tables with columns of their own.
+    #[must_use]
+    pub fn guard_alone(&self) -> Self {
+        ProjectionSpec { guard_formulas: self.guard_formulas, ..ProjectionSpec::default() }
+    }
+
+    /// What of it names columns of `header`: for one of several outputs that do not all have the same columns.
+    #[must_use]
+    pub fn within(&self, header: &[String]) -> Self {
+        let mut within = self.clone();
+        within.columns.retain(|(name, _)| header.contains(name));
+        within.left_out.retain(|name| header.contains(name));
+        within.changed.retain(|(name, _)| header.contains(name));
+        within.sort_by.retain(|by| header.contains(&by.column));
+        within
+    }
+}
+
+/// Where the cells of a column come from.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum ColumnSource {
+    /// The own field at that place among those of the output.
+    Own(usize),
+    /// The added column at that place.
+    Added(usize),
+}
+
+/// A column that comes out.
+#[derive(Clone, Debug)]
+pub(crate) struct OutColumn {
+    pub(crate) name: String,
+    pub(crate) source: ColumnSource,
+    pub(crate) change: Option<Change>,
+}
+
+/// The columns of an output, settled when a job is planned.
+#[derive(Clone, Debug)]
+pub struct Projection {
+    pub(crate) columns: Vec<OutColumn>,
+    /// What a record has beyond the fields of its source comes out behind them.
+    pub(crate) with_surplus: bool,
+    pub(crate) guard_formulas: bool,
+    /// All own fields and then all added ones come out as they stand.
+    pub(crate) is_everything: bool,
+    pub(crate) own_fields: usize,
+    pub(crate) sort_by: Vec<(ColumnSource, SortBy)>,
+    pub(crate) memory: usize,
+}
+
+impl Projection {
+    /// Of rows with the fields `own` and behind them the columns `added`.
+    ///
+    /// # Errors
+    /// Where a column is named that they do not have, or two would have one name.
+    pub fn new(spec: &ProjectionSpec, own: &[String], added: &[String]) -> Result<Self> {
+        let header = [own, added].concat();
+        let place = |name: &str| place_of(name, &header);
+        let source = |place: usize| match place.checked_sub(own.len()) {
+            Some(added) => ColumnSource::Added(added),
+            None => ColumnSource::Own(place),
+        };
+        let chosen: Vec<(usize, String)> = match spec.columns.is_empty() {
+            true => {
+                let left_out = spec.left_out.iter().map(|name| place(name));
+                let left_out = left_out.collect::<Result<Vec<usize>>>()?;
+                header.iter().cloned().enumerate().filter(|(place, _)| !left_out.contains(place)).collect()
+            }
+            false => {
+                let columns = spec.columns.iter();
+                columns.map(|(name, shown)| Ok((place(name)?, shown.clone()))).collect::<Result<_>>()?
+            }
+        };
+        let mut seen = HashSet::new();
+        if let Some((_, twin)) = chosen.iter().find(|(_, name)| !seen.insert(name)) {
+            return Err(Error::unusable(
+                format!("two columns would be called ‘{twin}’"),
+                "give one of them another name, as in --columns name=Name",
+            ));
+        }
+        let sort_place = |by: &SortBy| {
+            let renamed = chosen.iter().find(|(_, shown)| *shown == by.column).map(|(place, _)| *place);
+            let place = renamed.map_or_else(|| place_of(&by.column, &header), Ok);
+            Ok((source(place?), by.clone()))
+        };
+        let sort_by = spec.sort_by.iter().map(sort_place).collect::<Result<Vec<_>>>()?;
+        let changes = spec.changed.iter().map(|(name, change)| Ok((place(name)?, *change)));
+        let changes = changes.collect::<Result<Vec<(usize, Change)>>>()?;
+        let change_of =
+            |place: usize| changes.iter().rfind(|(of, _)| *of == place).map(|(_, change)| *change);
+        let columns = chosen.into_iter().map(|(place, name)| OutColumn {
+            name,
+            source: source(place),
+            change: change_of(place),
+        });
+        Ok(Projection {
+            columns: columns.collect(),
+            with_surplus: spec.columns.is_empty(),
+            guard_formulas: spec.guard_formulas,
+            is_everything: ProjectionSpec { sort_by: Vec::new(), ..spec.clone() }.is_none(),
+            own_fields: own.len(),
+            sort_by,
+            memory: spec.memory,
+        })
+    }
+
+    /// The names of the columns, in order.
+    pub fn names(&self) -> impl Iterator<Item = &str> {
+        self.columns.iter().map(|column| &*column.name)
+    }
+
+    /// Whether rows are sorted.
+    pub fn is_sorted(&self) -> bool {
+        !self.sort_by.is_empty()
+    }
+}
+
+fn place_of(name: &str, names: &[String]) -> Result<usize> {
+    let exact = names.iter().position(|known| known == name);
+    exact.or_else(|| names.iter().position(|known| known.eq_ignore_ascii_case(name))).ok_or_else(|| {
+        Error::unusable(
+            format!("there is no column ‘{name}’ in the output"),
+            format!("its columns are: {}", some_of(names)),
+        )
+    })
+}
