@@ -15,6 +15,8 @@ pub struct Batch {
     cell_count: usize,
     records: Vec<RecordRef>,
     scratch: Vec<u8>,
+    /// Of records in JSON, for each cell where its value stands.
+    json: Vec<JsonCell>,
     /// What separates the cells of a raw record.
     pub(crate) delimiter: u8,
     /// Each record is a line of text with one cell.
@@ -71,6 +73,22 @@ impl CellRef {
     }
 }
 
+/// Where in the chunk the JSON value of a cell stands.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct JsonCell {
+    pub(crate) start: u32,
+    pub(crate) end: u32,
+}
+
+impl JsonCell {
+    /// That of a cell whose record lacks the field.
+    pub(crate) const MISSING: JsonCell = JsonCell { start: 0, end: 0 };
+
+    pub(crate) fn is_missing(self) -> bool {
+        self.end == 0
+    }
+}
+
 #[derive(Clone, Copy, Debug)]
 struct RecordRef {
     start: u32,
@@ -93,6 +111,7 @@ impl Batch {
         self.cell_count = 0;
         self.records.clear();
         self.scratch.clear();
+        self.json.clear();
         self.of_lines = false;
         self.blank_lines = 0;
         self.lines = 0;
@@ -141,6 +160,21 @@ impl Batch {
                 *cell = cell.guarded();
             }
         }
+    }
+
+    /// Counts cells that a spreadsheet would take for formulas; none of them is guarded.
+    pub(crate) fn count_formula_cells(&mut self, bytes: &[u8]) {
+        let text = |cell: &CellRef| {
+            let place = if cell.has(DECODED) { &self.scratch } else { bytes };
+            &place[cell.start as usize..][..cell.len()]
+        };
+        self.formulas =
+            self.cells[..self.cell_count].iter().filter(|cell| is_formula_like(text(cell))).count() as u64;
+    }
+
+    /// Adds where the JSON value of the next cell stands.
+    pub(crate) fn push_json_cell(&mut self, cell: JsonCell) {
+        self.json.push(cell);
     }
 
     /// Counts cells that a spreadsheet would take for formulas, where all stand in `bytes` as they are.
@@ -333,6 +367,22 @@ impl<'a> Record<'a> {
     fn cell_ref(self, index: usize) -> Option<CellRef> {
         let record = self.batch.records[self.index];
         (index < self.len()).then(|| self.batch.cells[record.first_cell as usize + index])
+    }
+
+    /// Whether it is a JSON object.
+    pub(crate) fn is_json(self) -> bool {
+        !self.batch.json.is_empty()
+    }
+
+    /// Where the JSON value of the cell at `index` stands in the chunk; none where the record is not in JSON.
+    pub(crate) fn json_cell(self, index: usize) -> Option<JsonCell> {
+        let first = self.batch.records[self.index].first_cell as usize;
+        self.batch.json.get(first + index).copied()
+    }
+
+    /// The text of a JSON value.
+    pub(crate) fn json_text(self, cell: JsonCell) -> &'a [u8] {
+        &self.chunk.bytes[cell.start as usize..cell.end as usize]
     }
 
     /// The cell at `index` with the apostrophe that guards it, where there is one.

@@ -1,5 +1,7 @@
 //! A source over chunks: what every format has in common that is cut by borders.
 
+use tempfile::TempDir;
+
 use crate::borders::Chunks;
 use crate::chunk::Chunk;
 use crate::error::Result;
@@ -11,6 +13,8 @@ pub(crate) struct ChunkedSource {
     pub(crate) chunks: Chunks,
     pub(crate) schema: Schema,
     pub(crate) make_decoder: Box<dyn Fn() -> Box<dyn Decode> + Send>,
+    /// Where a copy lies that is read in place of the source; removed with it.
+    pub(crate) _kept: Option<TempDir>,
 }
 
 impl Source for ChunkedSource {

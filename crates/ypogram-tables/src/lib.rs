@@ -13,7 +13,9 @@ mod chunked;
 pub mod csv;
 mod error;
 mod file_writer;
+mod format;
 mod input;
+mod jsonl;
 mod open;
 mod output;
 pub mod pieces;
@@ -27,15 +29,17 @@ mod waiting;
 pub use batch::{Batch, Record};
 pub use chunk::{Chunk, Unclosed};
 pub use error::{Error, ErrorKind, Result, cause, some_of};
+pub use format::{FORMATS, Format, FormatEntry};
 pub use input::{Compression, Fingerprint, Input, can_be_read_but_once, keep_source};
-pub use open::{Format, OpenOptions, open};
+pub use jsonl::JsonRows;
+pub use open::{OpenOptions, open};
 pub use output::{
     EarlierOutputs, Output, OutputFile, OutputFolder, Place, Target, lock_current, private_file,
     remove_unfinished, temporary_folder,
 };
 pub use rows::{
-    Change, ColumnSource, EncodeRows, EncodedRows, KeyOf, OutRow, OwnFields, Projection, ProjectionSpec,
-    RowOutput, RowValues, RowWriter, SortBy, TakeBytes, Template, TemplateCell, Values,
+    Change, ColumnSource, EncodeRows, EncodedRows, KeyOf, OutRow, OwnFields, Projection, RowOutput, RowSpec,
+    RowValues, RowWriter, SortBy, TakeBytes, Template, TemplateCell, Values,
 };
 pub use short_copy::{append_few, append_short};
 pub use sorted_rows::{SortedRows, TakeRow};

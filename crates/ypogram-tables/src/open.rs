@@ -8,46 +8,12 @@ use encoding_rs_io::DecodeReaderBytesBuilder;
 use crate::borders::{LONGEST_RECORD, record_too_long, size};
 use crate::csv::{self, Dialect, Header, SortOf, TableStart};
 use crate::error::{Error, Result};
-use crate::input::Input;
+use crate::format::{Format, ending_of};
+use crate::input::{Input, can_be_read_but_once, keep_source};
+use crate::jsonl;
+use crate::output::temporary_folder;
 use crate::source::Source;
 use crate::text_lines;
-
-/// The formats of sources.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Format {
-    /// Delimiter-separated values, whatever the delimiter.
-    Csv,
-    /// Tab-separated values.
-    Tsv,
-    /// Plain text, one record a line.
-    Text,
-}
-
-impl Format {
-    /// The format that the ending of `path` tells; anything unknown is text.
-    pub fn of_path(path: &Path) -> Self {
-        match ending_of(path).as_str() {
-            "csv" => Format::Csv,
-            "tsv" | "tab" => Format::Tsv,
-            _ => Format::Text,
-        }
-    }
-
-    /// The ending of files of this format; outputs of text are CSV.
-    pub fn output_ending(self) -> &'static str {
-        match self {
-            Format::Csv | Format::Text => "csv",
-            Format::Tsv => "tsv",
-        }
-    }
-}
-
-/// The ending of a file's name in lower case, that of its compression left out.
-pub(crate) fn ending_of(path: &Path) -> String {
-    let name = path.file_name().map(|name| name.to_string_lossy().to_ascii_lowercase()).unwrap_or_default();
-    let name = [".gz", ".zst", ".zstd"].iter().find_map(|ending| name.strip_suffix(ending)).unwrap_or(&name);
-    name.rsplit_once('.').map_or_else(String::new, |(_, ending)| ending.to_owned())
-}
 
 /// How to open a source.
 #[derive(Clone, Debug)]
@@ -103,8 +69,42 @@ const TABLE_SAMPLE: usize = 8 << 10;
 /// # Errors
 /// Where it is missing, a folder, empty, not text, or in an encoding that is not read.
 pub fn open(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>> {
-    let mut input = match options.kept.iter().find(|(source, _)| source == path) {
-        Some((_, kept)) => Input::open_kept(path, kept, options.fingerprint, options.salvage)?,
+    let format = options.format.unwrap_or_else(|| Format::of_path(path));
+    if format == Format::JsonLines {
+        return open_json_lines(path, options);
+    }
+    let Begun { mut input, mut start, offset } = begin(path, None, options)?;
+    let sizes = (options.chunk_octets, options.longest_record);
+    let table_in_text = match options.format {
+        None if format == Format::Text => table_in_text(path, &start, options),
+        _ => None,
+    };
+    if !matches!(format, Format::Csv | Format::Tsv) && table_in_text.is_none() {
+        return Ok(Box::new(text_lines::open(input, sizes, start, offset)));
+    }
+    let given = options.delimiter.or((format == Format::Tsv).then_some(b'\t'));
+    let shape = TableShape { delimiter: given, header: options.header, sort_of: options.sort_of };
+    let mut table = read_table(&mut input, &mut start, shape, options.longest_record)?;
+    if table_in_text.is_some() {
+        table.described = table.described.replacen(',', " by its content,", 1);
+    }
+    Ok(Box::new(csv::open(input, table, sizes, start, offset)))
+}
+
+/// An input of which the start was read.
+struct Begun {
+    input: Input,
+    /// Without a byte-order mark.
+    start: Vec<u8>,
+    /// Bytes in front of that.
+    offset: u64,
+}
+
+/// Opens the source at `path`, or its copy, and looks whether it can be read.
+fn begin(path: &Path, copy: Option<&Path>, options: &OpenOptions) -> Result<Begun> {
+    let kept = options.kept.iter().find(|(source, _)| source == path).map(|(_, kept)| &**kept);
+    let mut input = match copy.or(kept) {
+        Some(kept) => Input::open_kept(path, kept, options.fingerprint, options.salvage)?,
         None => Input::open(path, options.fingerprint, options.salvage)?,
     };
     let mut start = Vec::new();
@@ -123,23 +123,24 @@ pub fn open(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>> {
             "see whether it is the right one",
         ));
     }
-    let offset = if marked { 3 } else { 0 };
-    let sizes = (options.chunk_octets, options.longest_record);
-    let format = options.format.unwrap_or_else(|| Format::of_path(path));
-    let table_in_text = match options.format {
-        None if format == Format::Text => table_in_text(path, &start, options),
-        _ => None,
+    Ok(Begun { input, start, offset: if marked { 3 } else { 0 } })
+}
+
+/// Reads through JSON lines once for their fields, and opens them again for their records; what can be read but once is copied first.
+fn open_json_lines(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>> {
+    let is_kept = options.kept.iter().any(|(source, _)| source == path);
+    let folder = (!is_kept && can_be_read_but_once(path)).then(temporary_folder).transpose()?;
+    let copy = folder.as_ref().map(|folder| folder.path().join("lines"));
+    if let Some(copy) = &copy {
+        keep_source(path, copy)?;
+    }
+    let chunks = |options: &OpenOptions| -> Result<_> {
+        let Begun { input, start, offset } = begin(path, copy.as_deref(), options)?;
+        Ok(text_lines::chunks(input, (options.chunk_octets, options.longest_record), start, offset))
     };
-    if format == Format::Text && table_in_text.is_none() {
-        return Ok(Box::new(text_lines::open(input, sizes, start, offset)));
-    }
-    let given = options.delimiter.or((format == Format::Tsv).then_some(b'\t'));
-    let shape = TableShape { delimiter: given, header: options.header, sort_of: options.sort_of };
-    let mut table = read_table(&mut input, &mut start, shape, options.longest_record)?;
-    if table_in_text.is_some() {
-        table.described = table.described.replacen(',', " by its content,", 1);
-    }
-    Ok(Box::new(csv::open(input, table, sizes, start, offset)))
+    let unhashed = OpenOptions { fingerprint: false, ..options.clone() };
+    let fields = jsonl::gather(&mut chunks(&unhashed)?)?;
+    Ok(Box::new(jsonl::open(chunks(options)?, fields, folder)))
 }
 
 /// How cells are separated in what has no ending that tells, where it is a table.

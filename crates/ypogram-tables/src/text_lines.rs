@@ -20,36 +20,45 @@ pub(crate) fn open(input: Input, sizes: (usize, usize), rest: Vec<u8>, offset: u
         described: "text, one record a line".into(),
         ..Schema::default()
     };
+    let chunks = chunks(input, sizes, rest, offset);
+    ChunkedSource { chunks, schema, make_decoder: Box::new(|| Box::new(Lines)), _kept: None }
+}
+
+/// Chunks of whole lines.
+pub(crate) fn chunks(input: Input, sizes: (usize, usize), rest: Vec<u8>, offset: u64) -> Chunks {
     let find = |bytes: &[u8], _: bool| Border {
         end: memchr::memrchr(b'\n', bytes).map_or(0, |i| i + 1),
         open_quote: None,
     };
-    let chunks = Chunks::new(input, Box::new(find), sizes, rest, offset);
-    ChunkedSource { chunks, schema, make_decoder: Box::new(|| Box::new(Lines)) }
+    Chunks::new(input, Box::new(find), sizes, rest, offset)
 }
 
 struct Lines;
 
 impl Decode for Lines {
     fn decode(&mut self, chunk: &Chunk, batch: &mut Batch) -> Result<()> {
-        let bytes = &chunk.bytes[..];
-        batch.of_lines = true;
-        let mut start = 0;
-        let unended = (!bytes.is_empty() && !bytes.ends_with(b"\n")).then_some(bytes.len());
-        for end in BytePlaces::of(bytes, [b'\n']).chain(unended) {
-            let bare = if end > start && bytes[end - 1] == b'\r' { end - 1 } else { end };
-            if bare == start {
-                batch.blank_lines += 1;
-            } else {
-                let first = batch.cell_count();
-                batch.push_cell(start, bare);
-                batch.push_record(start, bare, first, batch.lines);
-            }
-            batch.lines += u64::from(end < bytes.len());
-            start = end + 1;
-        }
-        batch.count_formulas(bytes);
+        decode(&chunk.bytes, batch);
+        batch.count_formulas(&chunk.bytes);
         Ok(())
+    }
+}
+
+/// Fills `batch` with the lines of `bytes`, but for those without anything.
+pub(crate) fn decode(bytes: &[u8], batch: &mut Batch) {
+    batch.of_lines = true;
+    let mut start = 0;
+    let unended = (!bytes.is_empty() && !bytes.ends_with(b"\n")).then_some(bytes.len());
+    for end in BytePlaces::of(bytes, [b'\n']).chain(unended) {
+        let bare = if end > start && bytes[end - 1] == b'\r' { end - 1 } else { end };
+        if bare == start {
+            batch.blank_lines += 1;
+        } else {
+            let first = batch.cell_count();
+            batch.push_cell(start, bare);
+            batch.push_record(start, bare, first, batch.lines);
+        }
+        batch.lines += u64::from(end < bytes.len());
+        start = end + 1;
     }
 }
 

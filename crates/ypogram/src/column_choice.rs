@@ -2,7 +2,7 @@
 
 use ypogram_jobs::{day_first_key, quoted_list};
 use ypogram_tables::{Error, Result};
-use ypogram_tables::{ProjectionSpec, SortBy};
+use ypogram_tables::{RowSpec, SortBy};
 
 /// A column that is named.
 struct Named {
@@ -18,12 +18,12 @@ struct Named {
 ///
 /// # Errors
 /// Where a column has no name, or some are chosen and others left out.
-pub(crate) fn projection(
+pub(crate) fn row_spec(
     chosen: &[String],
     sort_by: &[String],
     memory: usize,
     guard_formulas: bool,
-) -> Result<ProjectionSpec> {
+) -> Result<RowSpec> {
     let chosen = chosen.iter().map(|item| read(item, "--columns")).collect::<Result<Vec<_>>>()?;
     let left_out = chosen.iter().filter(|named| named.hyphen).count();
     if left_out > 0 && left_out < chosen.len() {
@@ -32,7 +32,7 @@ pub(crate) fn projection(
             "name those that come out, or with a hyphen those that do not: --columns '-notes,-phone'",
         ));
     }
-    let mut projection = ProjectionSpec { memory, guard_formulas, ..ProjectionSpec::default() };
+    let mut projection = RowSpec { memory, guard_formulas, ..RowSpec::default() };
     for Named { hyphen, name, shown } in chosen {
         match hyphen {
             true => projection.left_out.push(name),

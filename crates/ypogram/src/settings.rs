@@ -8,7 +8,7 @@ use ypogram_core::{Class, LetterCase, Policy};
 use ypogram_jobs::lists::{ListReport, ListSpec, OwnLists};
 use ypogram_jobs::split::NameOrders;
 use ypogram_jobs::{FieldChoice, Selection, Shared};
-use ypogram_tables::ProjectionSpec;
+use ypogram_tables::RowSpec;
 use ypogram_tables::{Error, OpenOptions, Result};
 
 use crate::arguments::{
@@ -117,19 +117,15 @@ impl Settings {
     ///
     /// # Errors
     /// Where a column has no name.
-    pub(crate) fn projection(
-        &self,
-        output: &OutputArguments,
-        machine: &MachineArguments,
-    ) -> Result<ProjectionSpec> {
+    pub(crate) fn row_spec(&self, output: &OutputArguments, machine: &MachineArguments) -> Result<RowSpec> {
         match output.columns.is_empty() {
-            true => column_choice::projection(
+            true => column_choice::row_spec(
                 &self.rulebook.output.columns,
                 &column_choice::items(&output.sort_by),
                 machine.memory / 2,
                 output.guard_formulas,
             ),
-            false => projection_of(output, machine),
+            false => row_spec_of(output, machine),
         }
     }
 
@@ -186,10 +182,10 @@ fn take_fields(rulebook: &mut Rulebook, sources: &SourceArguments) {
 ///
 /// # Errors
 /// Where a column has no name.
-pub(crate) fn projection_of(output: &OutputArguments, machine: &MachineArguments) -> Result<ProjectionSpec> {
+pub(crate) fn row_spec_of(output: &OutputArguments, machine: &MachineArguments) -> Result<RowSpec> {
     let items = column_choice::items;
     let (chosen, sort_by) = (items(&output.columns), items(&output.sort_by));
-    column_choice::projection(&chosen, &sort_by, machine.memory / 2, output.guard_formulas)
+    column_choice::row_spec(&chosen, &sort_by, machine.memory / 2, output.guard_formulas)
 }
 
 fn name_orders(rulebook: &Rulebook) -> Result<NameOrders> {
@@ -294,7 +290,7 @@ fn take_mailbox_rules(rulebook: &Rulebook, policy: &mut Policy) -> std::result::
 pub(crate) fn open_options(sources: &SourceArguments, machine: &MachineArguments) -> OpenOptions {
     let defaults = OpenOptions::default();
     OpenOptions {
-        format: sources.from.and_then(FormatArgument::of_source),
+        format: sources.from.map(FormatArgument::of_source),
         delimiter: sources.reading.delimiter,
         header: sources.reading.header(),
         sort_of: Some(ypogram_jobs::sort_of_cell),

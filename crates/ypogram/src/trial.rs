@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use tempfile::TempDir;
-use ypogram_tables::{Batch, Chunk, OpenOptions, Result, Target, open, temporary_folder};
+use ypogram_tables::{Batch, Chunk, Format, OpenOptions, Result, Target, open, temporary_folder};
 
 use crate::arguments::OutputArguments;
 use crate::output_target;
@@ -30,6 +30,11 @@ pub(crate) fn target_of(trial: Option<&Trial>, output: &OutputArguments) -> Targ
         None if output.place.is_none() && output.figure.is_some() => Target::Nowhere,
         None => output_target::target_of(output.place.as_ref(), output.force),
     }
+}
+
+/// The format of rows: CSV in a trial, else the one that was asked for.
+pub(crate) fn format_of(trial: Option<&Trial>, asked_for: Option<Format>) -> Option<Format> {
+    if trial.is_some() { Some(Format::Csv) } else { asked_for }
 }
 
 impl Trial {

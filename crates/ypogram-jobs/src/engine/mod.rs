@@ -9,7 +9,6 @@ pub(crate) mod json_line;
 pub(crate) mod line_count;
 pub(crate) mod mailboxes;
 pub(crate) mod nearest;
-pub(crate) mod numbers;
 pub(crate) mod packed_cells;
 pub(crate) mod pipeline;
 pub(crate) mod progress;

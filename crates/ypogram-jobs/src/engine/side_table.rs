@@ -4,15 +4,16 @@ use std::sync::Arc;
 
 use ypogram_tables::csv::{CsvRows, TextLayout};
 use ypogram_tables::{
-    EncodedRows, OutRow, Output, OwnFields, Projection, ProjectionSpec, Result, RowOutput, RowWriter, Target,
-    Template, TemplateCell, Values,
+    EncodeRows, EncodedRows, Format, JsonRows, OutRow, Output, OwnFields, Projection, Result, RowOutput,
+    RowSpec, RowWriter, Target, Template, TemplateCell, Values,
 };
 
 /// The table while it grows.
 pub(crate) struct SideTable {
     output: RowOutput<Output>,
     writer: RowWriter,
-    columns: usize,
+    /// For each column whether it holds numbers.
+    numbers: Vec<bool>,
     values: Values,
     rows: EncodedRows,
 }
@@ -20,22 +21,33 @@ pub(crate) struct SideTable {
 /// Rows are handed over when there are so many bytes of them.
 const GATHERED: usize = 1 << 16;
 
+/// The format that the name of the file tells.
+fn format_of(target: &Target) -> Format {
+    match target {
+        Target::File { path, .. } => Format::of_path(path),
+        Target::Standard | Target::Nowhere => Format::Csv,
+    }
+}
+
 impl SideTable {
     /// Opens one with these columns, of which those in `numbers` hold numbers; of `spec` counts how rows are sorted and guarded.
     ///
     /// # Errors
     /// Where the file exists or cannot be made.
-    pub(crate) fn open(
-        target: &Target,
-        columns: &[&str],
-        numbers: &[&str],
-        spec: &ProjectionSpec,
-    ) -> Result<Self> {
+    pub(crate) fn open(target: &Target, columns: &[&str], numbers: &[&str], spec: &RowSpec) -> Result<Self> {
         let names: Vec<String> = columns.iter().map(|name| (*name).to_owned()).collect();
         let projection = Arc::new(Projection::new(spec, &[], &names)?);
         let own = vec![OwnFields::default()];
-        let rows = CsvRows::new(TextLayout::default(), own.clone(), Arc::clone(&projection), None);
-        let mut writer = RowWriter::new(Box::new(rows), own, Arc::clone(&projection));
+        let (format, columns_out) = (format_of(target), Arc::clone(&projection));
+        let encoder: Box<dyn EncodeRows> = match format {
+            Format::JsonLines => Box::new(JsonRows::new(own.clone(), columns_out)),
+            format => {
+                let delimiter = if format == Format::Tsv { b'\t' } else { b',' };
+                let layout = TextLayout { delimiter, ..TextLayout::default() };
+                Box::new(CsvRows::new(layout, own.clone(), columns_out, None))
+            }
+        };
+        let mut writer = RowWriter::new(encoder, own, Arc::clone(&projection));
         let cell = |(value, name): (usize, &&str)| match numbers.contains(name) {
             true => TemplateCell::Number(value),
             false => TemplateCell::Value(value),
@@ -44,16 +56,27 @@ impl SideTable {
         let output = RowOutput::begin(target.open()?, &writer.start(), &projection)?;
         let mut values = Values::default();
         values.clear(columns.len());
-        Ok(SideTable { output, writer, columns: columns.len(), values, rows: EncodedRows::default() })
+        Ok(SideTable {
+            output,
+            writer,
+            numbers: columns.iter().map(|name| numbers.contains(name)).collect(),
+            values,
+            rows: EncodedRows::default(),
+        })
     }
 
-    /// Adds a row; it has as many cells as there are columns.
+    /// Adds a row; it has as many cells as there are columns, numbers in decimal.
     ///
     /// # Errors
     /// Where the file cannot be written, or the temporary folder not be used.
     pub(crate) fn add<C: AsRef<[u8]>>(&mut self, cells: impl IntoIterator<Item = C>) -> Result<()> {
         let row = self.values.add_row();
         for (value, cell) in cells.into_iter().enumerate() {
+            if self.numbers[value] {
+                let number = std::str::from_utf8(cell.as_ref()).ok().and_then(|digits| digits.parse().ok());
+                self.values.set_number(row, value, number.expect("a number in decimal"));
+                continue;
+            }
             let place = self.values.append(cell.as_ref());
             self.values.set(row, value, place);
         }
@@ -67,7 +90,7 @@ impl SideTable {
             replaced: &[],
         };
         self.writer.row(&out, &mut self.rows);
-        self.values.clear(self.columns);
+        self.values.clear(self.numbers.len());
         if self.rows.bytes.len() > GATHERED {
             self.hand_over()?;
         }

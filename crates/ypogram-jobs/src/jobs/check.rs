@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use serde::Serialize;
 use ypogram_core::{Class, Code, Form, Hasher, Policy, Repair, Severity, Verdict};
-use ypogram_tables::{OpenOptions, Projection, ProjectionSpec, Result, RowOutput, Target};
+use ypogram_tables::{OpenOptions, Projection, Result, RowOutput, RowSpec, Target};
 
 use crate::engine::line_count::LineCount;
 use crate::engine::pipeline::{self, Flow};
@@ -51,7 +51,7 @@ pub struct CheckOptions {
     /// The columns to append.
     pub added: Added,
     /// How the rows are arranged.
-    pub projection: ProjectionSpec,
+    pub rows: RowSpec,
     /// What the names of added columns start with.
     pub prefix: String,
     /// Worker threads.
@@ -187,7 +187,7 @@ struct OutputPlan {
 
 impl OutputPlan {
     fn settle(options: &CheckOptions, reading: &mut Reading, plan: &FieldPlan) -> Result<Self> {
-        let layout = OutputLayout::of(reading, plan);
+        let layout = OutputLayout::of(reading, plan, options.rows.format).for_target(&options.target);
         let split = match &options.added {
             Added::Parts(wanted) => SplitPlan::settle(wanted, plan, reading)?,
             _ => SplitPlan::default(),
@@ -202,7 +202,7 @@ impl OutputPlan {
         }
         let naming = Naming { prefix: &options.prefix, from_lists: &options.from_lists };
         let columns = ColumnSet::named(named_columns(options, reading.len(), &split), naming, &taken)?;
-        let mut wanted = options.projection.clone();
+        let mut wanted = options.rows.clone();
         let notes = settle_sorting(&mut wanted, reading, plan)?;
         if let (Some(replaced), []) = (replaced, &wanted.columns[..]) {
             wanted.columns = with_replaced(plan, replaced, &columns);
@@ -211,7 +211,7 @@ impl OutputPlan {
         let projection = layout.projection(&columns, &wanted)?;
         if options.plain {
             let layout = layout.plain();
-            let projection = layout.projection(&columns, &ProjectionSpec::default())?;
+            let projection = layout.projection(&columns, &RowSpec::default())?;
             return Ok(OutputPlan { split, layout, columns, projection, notes });
         }
         if !matches!(options.added, Added::Everything) || options.show.is_some() {

@@ -1,7 +1,7 @@
 //! The columns that Ypogram appends to a record.
 
 use ypogram_core::Part;
-use ypogram_tables::ProjectionSpec;
+use ypogram_tables::RowSpec;
 use ypogram_tables::{Error, Result};
 
 use crate::lists::AppendedColumn;
@@ -145,7 +145,7 @@ impl ColumnSet {
     }
 
     /// Those of them that an output arranged like that has a use for.
-    pub(crate) fn asked_for(&self, projection: &ProjectionSpec) -> ColumnSet {
+    pub(crate) fn asked_for(&self, projection: &RowSpec) -> ColumnSet {
         let chosen = projection.columns.iter().map(|(name, _)| name);
         let sorted_by = projection.sort_by.iter().map(|by| &by.column);
         let named = chosen.chain(projection.changed.iter().map(|(name, _)| name)).chain(sorted_by);

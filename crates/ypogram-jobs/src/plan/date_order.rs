@@ -1,8 +1,8 @@
 //! Whether days or months come first in the dates of a field, told from its first values.
 
 use ypogram_core::value::{self, DateOrder, Value};
-use ypogram_tables::ProjectionSpec;
 use ypogram_tables::Result;
+use ypogram_tables::RowSpec;
 
 use crate::engine::reading::Reading;
 use crate::plan::fields::FieldPlan;
@@ -105,7 +105,7 @@ fn month_first_key(cell: &[u8], key: &mut Vec<u8>) {
 /// # Errors
 /// Where a source cannot be read.
 pub(crate) fn settle_sorting(
-    projection: &mut ProjectionSpec,
+    projection: &mut RowSpec,
     reading: &mut Reading,
     plan: &FieldPlan,
 ) -> Result<Vec<String>> {

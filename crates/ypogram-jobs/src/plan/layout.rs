@@ -4,7 +4,8 @@ use std::sync::Arc;
 
 use ypogram_tables::csv::{CsvRows, TextLayout};
 use ypogram_tables::{
-    EncodeRows, LineRows, OwnFields, Projection, ProjectionSpec, Result, RowWriter, Schema, SourceKind,
+    EncodeRows, Format, JsonRows, LineRows, OwnFields, Projection, Result, RowSpec, RowWriter, Schema,
+    SourceKind, Target,
 };
 
 use crate::engine::reading::Reading;
@@ -14,7 +15,9 @@ use crate::plan::fields::FieldPlan;
 /// How outputs are written.
 #[derive(Clone, Debug)]
 pub(crate) struct OutputLayout {
-    layout: TextLayout,
+    format: RowFormat,
+    /// The format was asked for, whatever the name of an output tells.
+    is_given: bool,
     /// The own fields' header as it stands in the source, where records may be copied.
     header: Option<Vec<u8>>,
     fields: Vec<String>,
@@ -22,49 +25,113 @@ pub(crate) struct OutputLayout {
     own: Vec<OwnFields>,
 }
 
-impl OutputLayout {
-    pub(crate) fn of(reading: &Reading, plan: &FieldPlan) -> Self {
-        let first = reading.schemas().next().expect("at least one source");
+/// What rows are written in.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum RowFormat {
+    Separated(TextLayout),
+    JsonLines,
+}
+
+impl RowFormat {
+    /// That of rows like `first`, the schema of the first source; in `format`, where that is asked for.
+    fn of(first: &Schema, format: Option<Format>) -> Self {
         let layout = first.layout().unwrap_or_default();
-        let own = |(schema, places): (&Schema, &Vec<Option<usize>>)| {
-            let are_the_same = schema.fields == plan.fields;
-            let looks_alike = schema.layout().is_some_and(|own| own.delimiter == layout.delimiter);
-            OwnFields {
-                places: places.clone(),
-                width: schema.fields.len(),
-                are_the_same,
-                can_be_copied: are_the_same && looks_alike,
+        match format {
+            Some(Format::JsonLines) => RowFormat::JsonLines,
+            Some(Format::Tsv) => RowFormat::Separated(TextLayout { delimiter: b'\t', ..layout }),
+            Some(Format::Csv) if layout.delimiter == b'\t' => {
+                RowFormat::Separated(TextLayout { delimiter: b',', ..layout })
             }
+            None if first.kind == SourceKind::JsonLines => RowFormat::JsonLines,
+            _ => RowFormat::Separated(layout),
+        }
+    }
+}
+
+impl RowFormat {
+    /// Whether records of such a source stand there as rows of the format do.
+    fn is_that_of(self, schema: &Schema) -> bool {
+        match self {
+            RowFormat::Separated(layout) => {
+                schema.layout().is_some_and(|own| own.delimiter == layout.delimiter)
+            }
+            RowFormat::JsonLines => schema.kind == SourceKind::JsonLines,
+        }
+    }
+}
+
+impl OutputLayout {
+    /// For the records of `reading`; like the first source, unless another format is asked for.
+    pub(crate) fn of(reading: &Reading, plan: &FieldPlan, format: Option<Format>) -> Self {
+        let first = reading.schemas().next().expect("at least one source");
+        let row_format = RowFormat::of(first, format);
+        let own = |(schema, places): (&Schema, &Vec<Option<usize>>)| OwnFields {
+            places: places.clone(),
+            width: schema.fields.len(),
+            can_be_copied: schema.fields == plan.fields && row_format.is_that_of(schema),
         };
         let own: Vec<OwnFields> = reading.schemas().zip(&plan.places).map(own).collect();
         let header = match &first.kind {
             SourceKind::Separated { header, .. } if own[0].can_be_copied => header.clone(),
             _ => None,
         };
-        OutputLayout { layout, header, fields: plan.fields.clone(), own }
+        OutputLayout {
+            format: row_format,
+            is_given: format.is_some(),
+            header,
+            fields: plan.fields.clone(),
+            own,
+        }
+    }
+
+    /// The same for an output whose name may tell another format.
+    pub(crate) fn for_target(&self, target: &Target) -> Self {
+        let told = match target {
+            Target::File { path, .. } if !self.is_given => Some(Format::of_path(path)),
+            _ => None,
+        };
+        let format = match (told, self.format) {
+            (Some(Format::JsonLines), RowFormat::Separated(_)) => RowFormat::JsonLines,
+            (Some(Format::Csv), RowFormat::JsonLines) => RowFormat::Separated(TextLayout::default()),
+            (Some(Format::Tsv), RowFormat::JsonLines) => {
+                RowFormat::Separated(TextLayout { delimiter: b'\t', ..TextLayout::default() })
+            }
+            (Some(Format::Tsv), RowFormat::Separated(layout)) if layout.delimiter != b'\t' => {
+                RowFormat::Separated(TextLayout { delimiter: b'\t', ..layout })
+            }
+            _ => return self.clone(),
+        };
+        let own = self.own.iter().map(|own| OwnFields { can_be_copied: false, ..own.clone() }).collect();
+        OutputLayout { format, header: None, own, ..self.clone() }
     }
 
     /// The same for outputs of added columns only.
-    pub(crate) fn without_own_fields(self) -> Self {
+    fn without_own_fields(self) -> Self {
         let own = vec![OwnFields::default(); self.own.len()];
         OutputLayout { fields: Vec::new(), header: None, own, ..self }
     }
 
     /// The same for rows without a header, separated by commas.
     pub(crate) fn plain(self) -> Self {
-        OutputLayout { layout: TextLayout::default(), ..self.without_own_fields() }
+        let format = RowFormat::Separated(TextLayout::default());
+        OutputLayout { format, ..self.without_own_fields() }
     }
 
     /// The name of an output file in this format.
     pub(crate) fn file_name(&self, stem: &str) -> String {
-        format!("{stem}.{}", if self.layout.delimiter == b'\t' { "tsv" } else { "csv" })
+        let format = match self.format {
+            RowFormat::Separated(TextLayout { delimiter: b'\t', .. }) => Format::Tsv,
+            RowFormat::Separated(_) => Format::Csv,
+            RowFormat::JsonLines => Format::JsonLines,
+        };
+        format!("{stem}.{}", format.output_ending())
     }
 
     /// The columns of an output with the added columns `columns`, as they are wanted.
     ///
     /// # Errors
     /// Where a column is named that the output does not have.
-    pub(crate) fn projection(&self, columns: &ColumnSet, spec: &ProjectionSpec) -> Result<Arc<Projection>> {
+    pub(crate) fn projection(&self, columns: &ColumnSet, spec: &RowSpec) -> Result<Arc<Projection>> {
         let added: Vec<String> = columns.names().collect();
         Projection::new(spec, &self.fields, &added).map(Arc::new)
     }
@@ -76,14 +143,17 @@ impl OutputLayout {
 
     /// Writes the rows of an output; one for each thread.
     pub(crate) fn writer(&self, projection: &Arc<Projection>) -> RowWriter {
-        let rows = CsvRows::new(self.layout, self.own.clone(), Arc::clone(projection), self.header.clone());
-        let encoder: Box<dyn EncodeRows> = Box::new(rows);
+        let (own, columns) = (self.own.clone(), Arc::clone(projection));
+        let encoder: Box<dyn EncodeRows> = match self.format {
+            RowFormat::Separated(layout) => Box::new(CsvRows::new(layout, own, columns, self.header.clone())),
+            RowFormat::JsonLines => Box::new(JsonRows::new(own, columns)),
+        };
         RowWriter::new(encoder, self.own.clone(), Arc::clone(projection))
     }
 
     /// Writes records of text as lines; one for each thread.
     pub(crate) fn line_writer(&self) -> RowWriter {
-        let everything = Projection::new(&ProjectionSpec::default(), &self.fields, &[]);
+        let everything = Projection::new(&RowSpec::default(), &self.fields, &[]);
         let projection = Arc::new(everything.expect("fields of text have different names"));
         RowWriter::new(Box::new(LineRows), self.own.clone(), projection)
     }

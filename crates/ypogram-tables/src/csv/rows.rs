@@ -7,7 +7,7 @@ use crate::csv::TextLayout;
 use crate::csv::encode::write_cell;
 use crate::csv::formula::is_formula_like;
 use crate::rows::{ColumnSource, EncodeRows, OutRow, OwnFields, Projection, Template, TemplateCell};
-use crate::short_copy::append_short;
+use crate::short_copy::{append_few, append_short};
 
 /// Writes rows as separated values.
 ///
@@ -30,8 +30,15 @@ pub struct CsvRows {
 struct Stretch {
     bytes: [u8; STRETCH],
     len: u8,
-    /// The number of the value; none behind the last.
-    then: Option<u8>,
+    then: Then,
+}
+
+/// The value behind a stretch.
+#[derive(Clone, Copy, Debug)]
+enum Then {
+    Text(u8),
+    Number(u8),
+    Nothing,
 }
 
 /// Bytes of a stretch at most; most between two values have no more.
@@ -64,13 +71,17 @@ impl CsvRows {
                 TemplateCell::Text(text) => write_cell(text, self.layout.delimiter, &mut open),
                 TemplateCell::Bool(true) => open.extend_from_slice(b"true"),
                 TemplateCell::Bool(false) => open.extend_from_slice(b"false"),
-                TemplateCell::Value(value) | TemplateCell::Number(value) => {
-                    end_stretch(&mut stretches, &open, Some(*value as u8));
+                TemplateCell::Value(value) => {
+                    end_stretch(&mut stretches, &open, Then::Text(*value as u8));
+                    open.clear();
+                }
+                TemplateCell::Number(value) => {
+                    end_stretch(&mut stretches, &open, Then::Number(*value as u8));
                     open.clear();
                 }
             }
         }
-        end_stretch(&mut stretches, &open, None);
+        end_stretch(&mut stretches, &open, Then::Nothing);
         stretches
     }
 
@@ -153,32 +164,29 @@ impl CsvRows {
 
     fn chosen_columns(&mut self, row: &OutRow<'_>, out: &mut Vec<u8>) {
         let mut scratch = std::mem::take(&mut self.scratch);
+        let (own, guards) = (&self.own[row.source], self.projection.guard_formulas);
         for (nth, column) in self.projection.columns.iter().enumerate() {
             if nth > 0 {
                 out.push(self.layout.delimiter);
             }
-            let own = &self.own[row.source];
-            let (start, change) = (out.len(), column.change);
-            let text = match column.source {
-                ColumnSource::Own(field) if change.is_none() && !self.projection.guard_formulas => {
-                    self.own_cell(row, field, own, out);
-                    continue;
+            scratch.clear();
+            match column.source {
+                ColumnSource::Own(field) => {
+                    let text = row.own_cell(field, own);
+                    if column.change.is_none() && !(guards && is_formula_like(text)) {
+                        self.own_cell(row, field, own, out);
+                        continue;
+                    }
+                    scratch.extend_from_slice(text);
                 }
-                ColumnSource::Own(field) => row.own_cell(field, own),
-                ColumnSource::Added(added) => self.templates[row.template].text(added, row.values),
-            };
-            let guards = self.projection.guard_formulas;
-            match change {
-                Some(change) => {
-                    scratch.clone_from(&change(text));
-                    self.guarded(guards, &scratch, out);
+                ColumnSource::Added(added) => {
+                    self.templates[row.template].write_text(added, row.values, &mut scratch)
                 }
-                None => match column.source {
-                    ColumnSource::Own(field) if !is_formula_like(text) => self.own_cell(row, field, own, out),
-                    _ => self.guarded(guards, text, out),
-                },
             }
-            debug_assert!(out.len() >= start, "a cell is appended");
+            if let Some(change) = column.change {
+                scratch = change(&scratch);
+            }
+            self.guarded(guards, &scratch, out);
         }
         self.scratch = scratch;
     }
@@ -228,12 +236,20 @@ impl EncodeRows for CsvRows {
             let simple = row.values_are_simple && self.takes_simple_values();
             for stretch in &self.joined[row.template] {
                 append_short::<STRETCH>(&stretch.bytes, usize::from(stretch.len), out);
-                if let Some(value) = stretch.then {
-                    let (from, len) = row.values.with_what_follows(usize::from(value));
-                    match simple {
-                        true => append_short::<SHORT>(from, len, out),
-                        false => write_cell(&from[..len], self.layout.delimiter, out),
+                match stretch.then {
+                    Then::Text(value) => {
+                        let (from, len) = row.values.with_what_follows(usize::from(value));
+                        match simple {
+                            true => append_short::<SHORT>(from, len, out),
+                            false => write_cell(&from[..len], self.layout.delimiter, out),
+                        }
                     }
+                    Then::Number(value) => {
+                        if let Some(number) = row.values.number(usize::from(value)) {
+                            append_few(itoa::Buffer::new().format(number).as_bytes(), out);
+                        }
+                    }
+                    Then::Nothing => {}
                 }
             }
         } else {
@@ -250,11 +266,11 @@ impl EncodeRows for CsvRows {
 }
 
 /// Adds the bytes that are open, in as many stretches as they need, and the value behind them.
-fn end_stretch(stretches: &mut Vec<Stretch>, open: &[u8], then: Option<u8>) {
+fn end_stretch(stretches: &mut Vec<Stretch>, open: &[u8], then: Then) {
     let mut rest = open;
     loop {
         let (now, more) = rest.split_at(rest.len().min(STRETCH));
-        let mut stretch = Stretch { bytes: [0; STRETCH], len: now.len() as u8, then: None };
+        let mut stretch = Stretch { bytes: [0; STRETCH], len: now.len() as u8, then: Then::Nothing };
         stretch.bytes[..now.len()].copy_from_slice(now);
         if more.is_empty() {
             return stretches.push(Stretch { then, ..stretch });

@@ -32,7 +32,12 @@ pub(crate) fn open(
     let find = move |bytes: &[u8], at_end: bool| last_border(bytes, dialect.delimiter, at_end);
     let offset = offset + table.first_record as u64;
     let chunks = Chunks::new(input, Box::new(find), sizes, start, offset);
-    ChunkedSource { chunks, schema, make_decoder: Box::new(move || Box::new(CsvDecoder { dialect })) }
+    ChunkedSource {
+        chunks,
+        schema,
+        make_decoder: Box::new(move || Box::new(CsvDecoder { dialect })),
+        _kept: None,
+    }
 }
 
 fn line_end(start: &[u8]) -> &'static [u8] {

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use crate::csv::Dialect;
-use crate::open::ending_of;
+use crate::format::Format;
 
 /// The formats that text is taken from.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -34,15 +34,15 @@ pub enum Kind {
 impl Kind {
     /// The kind that the ending of `path` tells; anything unknown is text.
     pub fn of_path(path: &Path) -> Self {
-        match ending_of(path).as_str() {
-            "csv" => Kind::Table { dialect: Dialect { delimiter: 0 }, fields: vec![] },
-            "tsv" | "tab" => Kind::Table { dialect: Dialect { delimiter: b'\t' }, fields: vec![] },
-            "html" | "htm" | "xhtml" => Kind::Html,
-            "json" => Kind::Json,
-            "jsonl" | "ndjson" => Kind::JsonLines,
-            "eml" => Kind::Mail,
-            "mbox" => Kind::Mailbox,
-            _ => Kind::Text,
+        match Format::of_path(path) {
+            Format::Csv => Kind::Table { dialect: Dialect { delimiter: 0 }, fields: vec![] },
+            Format::Tsv => Kind::Table { dialect: Dialect { delimiter: b'\t' }, fields: vec![] },
+            Format::Html => Kind::Html,
+            Format::Json => Kind::Json,
+            Format::JsonLines => Kind::JsonLines,
+            Format::Mail => Kind::Mail,
+            Format::Mailbox => Kind::Mailbox,
+            Format::Text => Kind::Text,
         }
     }
 }

@@ -10,9 +10,8 @@ pub struct OwnFields {
     pub places: Vec<Option<usize>>,
     /// How many fields the source has; what a record has beyond them is surplus.
     pub width: usize,
-    /// The source's own fields are those of the output, in the same order.
-    pub are_the_same: bool,
-    /// Rows of the output look like those of the source, so that a record may be copied as it stands there.
+    /// The output has the fields of the source, in the same order, and its rows look alike, so that a record may be copied as it
+    /// stands there.
     pub can_be_copied: bool,
 }
 

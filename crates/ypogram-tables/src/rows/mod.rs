@@ -12,7 +12,7 @@ mod writer;
 
 pub use encode::{EncodeRows, OutRow, OwnFields};
 pub use output::{RowOutput, TakeBytes};
-pub use projection::{Change, ColumnSource, KeyOf, Projection, ProjectionSpec, SortBy};
+pub use projection::{Change, ColumnSource, KeyOf, Projection, RowSpec, SortBy};
 pub use template::{Template, TemplateCell};
 pub use values::{RowValues, Values};
 pub use writer::{EncodedRows, RowWriter};

@@ -3,10 +3,13 @@
 use std::collections::HashSet;
 
 use crate::error::{Error, Result, some_of};
+use crate::format::Format;
 
-/// What is asked of the columns of an output, by their names.
+/// What is asked of the rows of an output: their format, their columns, by their names, and their order.
 #[derive(Clone, Debug, Default)]
-pub struct ProjectionSpec {
+pub struct RowSpec {
+    /// The format; that which the name of the output tells, or that of the source, where none is given.
+    pub format: Option<Format>,
     /// The columns that come out, in order, each with its name there; all as they stand where there is none.
     pub columns: Vec<(String, String)>,
     /// Columns that do not come out, where none are chosen.
@@ -38,7 +41,7 @@ pub struct SortBy {
 /// What becomes of a cell.
 pub type Change = fn(&[u8]) -> Vec<u8>;
 
-impl ProjectionSpec {
+impl RowSpec {
     /// Whether rows stay as they are.
     pub fn is_none(&self) -> bool {
         !self.guard_formulas && self.names_none()
@@ -55,7 +58,7 @@ impl ProjectionSpec {
     /// Nothing of it but the guard against formulas: for tables with columns of their own.
     #[must_use]
     pub fn guard_alone(&self) -> Self {
-        ProjectionSpec { guard_formulas: self.guard_formulas, ..ProjectionSpec::default() }
+        RowSpec { format: self.format, guard_formulas: self.guard_formulas, ..RowSpec::default() }
     }
 
     /// What of it names columns of `header`: for one of several outputs that do not all have the same columns.
@@ -106,7 +109,7 @@ impl Projection {
     ///
     /// # Errors
     /// Where a column is named that they do not have, or two would have one name.
-    pub fn new(spec: &ProjectionSpec, own: &[String], added: &[String]) -> Result<Self> {
+    pub fn new(spec: &RowSpec, own: &[String], added: &[String]) -> Result<Self> {
         let header = [own, added].concat();
         let place = |name: &str| place_of(name, &header);
         let source = |place: usize| match place.checked_sub(own.len()) {
@@ -125,7 +128,9 @@ impl Projection {
             }
         };
         let mut seen = HashSet::new();
-        if let Some((_, twin)) = chosen.iter().find(|(_, name)| !seen.insert(name)) {
+        if !spec.names_none()
+            && let Some((_, twin)) = chosen.iter().find(|(_, name)| !seen.insert(name))
+        {
             return Err(Error::unusable(
                 format!("two columns would be called ‘{twin}’"),
                 "give one of them another name, as in --columns name=Name",
@@ -150,7 +155,7 @@ impl Projection {
             columns: columns.collect(),
             with_surplus: spec.columns.is_empty(),
             guard_formulas: spec.guard_formulas,
-            is_everything: ProjectionSpec { sort_by: Vec::new(), ..spec.clone() }.is_none(),
+            is_everything: RowSpec { sort_by: Vec::new(), ..spec.clone() }.is_none(),
             own_fields: own.len(),
             sort_by,
             memory: spec.memory,

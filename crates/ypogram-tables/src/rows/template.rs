@@ -1,5 +1,7 @@
 //! What the added cells of many rows have in common.
 
+use crate::rows::RowValues;
+
 /// The added cells of a row, by column: those that many rows share, and where each row has values of its own.
 ///
 /// Most rows of a list differ only in a few values, such as the address; an encoder prepares the rest of them once.
@@ -20,20 +22,24 @@ pub enum TemplateCell {
     Bool(bool),
     /// The row's value of that number, a text.
     Value(usize),
-    /// The row's value of that number, which is a number in decimal.
+    /// The row's value of that number, which is a number.
     Number(usize),
 }
 
 impl Template {
-    /// The text of the cell in a column, as a person would see it.
-    #[inline]
-    pub(crate) fn text<'a>(&'a self, column: usize, values: crate::rows::RowValues<'a>) -> &'a [u8] {
+    /// Appends the text of the cell in a column, as a person would see it.
+    pub fn write_text(&self, column: usize, values: RowValues<'_>, out: &mut Vec<u8>) {
         match &self.cells[column] {
-            TemplateCell::Nothing => b"",
-            TemplateCell::Text(text) => text,
-            TemplateCell::Bool(true) => b"true",
-            TemplateCell::Bool(false) => b"false",
-            TemplateCell::Value(value) | TemplateCell::Number(value) => values.get(*value),
+            TemplateCell::Nothing => {}
+            TemplateCell::Text(text) => out.extend_from_slice(text),
+            TemplateCell::Bool(true) => out.extend_from_slice(b"true"),
+            TemplateCell::Bool(false) => out.extend_from_slice(b"false"),
+            TemplateCell::Value(value) => out.extend_from_slice(values.get(*value)),
+            TemplateCell::Number(value) => {
+                if let Some(number) = values.number(*value) {
+                    out.extend_from_slice(itoa::Buffer::new().format(number).as_bytes());
+                }
+            }
         }
     }
 }

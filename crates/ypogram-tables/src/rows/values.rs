@@ -19,10 +19,12 @@ use crate::short_copy::append_short;
 #[derive(Clone, Debug, Default)]
 pub struct Values {
     bytes: Vec<u8>,
-    /// Start and length of each, row by row.
-    places: Vec<(u32, u32)>,
+    values: Vec<Value>,
     per_row: usize,
 }
+
+/// Of a text its start and, above that, its length; of a number itself and one. Nothing is 0.
+type Value = u64;
 
 /// Bytes in which most values fit.
 const SHORT: usize = 64;
@@ -31,21 +33,21 @@ impl Values {
     /// Makes it empty, for rows with so many values.
     pub fn clear(&mut self, per_row: usize) {
         self.bytes.clear();
-        self.places.clear();
+        self.values.clear();
         self.per_row = per_row;
     }
 
     /// Adds a row whose values are all empty; gives its number.
     #[inline]
     pub fn add_row(&mut self) -> usize {
-        let row = self.places.len().checked_div(self.per_row).unwrap_or_default();
-        self.places.resize(self.places.len() + self.per_row, (0, 0));
+        let row = self.values.len().checked_div(self.per_row).unwrap_or_default();
+        self.values.resize(self.values.len() + self.per_row, 0);
         row
     }
 
     /// Leaves only the first so many rows.
     pub fn truncate(&mut self, rows: usize) {
-        self.places.truncate(rows * self.per_row);
+        self.values.truncate(rows * self.per_row);
     }
 
     /// Appends the bytes of a value, for [`set`](Self::set).
@@ -75,14 +77,20 @@ impl Values {
     /// Makes the bytes at `place` that value of the row.
     #[inline]
     pub fn set(&mut self, row: usize, value: usize, place: Range<usize>) {
-        self.places[row * self.per_row + value] = (place.start as u32, place.len() as u32);
+        self.values[row * self.per_row + value] = place.start as u64 | (place.len() as u64) << 32;
+    }
+
+    /// Makes a number that value of the row.
+    #[inline]
+    pub fn set_number(&mut self, row: usize, value: usize, number: u64) {
+        self.values[row * self.per_row + value] = number + 1;
     }
 
     /// The values of a row.
     #[inline]
     pub fn of_row(&self, row: usize) -> RowValues<'_> {
         let first = row * self.per_row;
-        RowValues { bytes: &self.bytes, places: &self.places[first..first + self.per_row] }
+        RowValues { bytes: &self.bytes, values: &self.values[first..first + self.per_row] }
     }
 }
 
@@ -90,21 +98,27 @@ impl Values {
 #[derive(Clone, Copy, Debug, Default)]
 pub struct RowValues<'a> {
     bytes: &'a [u8],
-    places: &'a [(u32, u32)],
+    values: &'a [Value],
 }
 
 impl<'a> RowValues<'a> {
-    /// The value of that number.
+    /// The text of that number.
     #[inline]
     pub fn get(self, value: usize) -> &'a [u8] {
         let (from, len) = self.with_what_follows(value);
         &from[..len]
     }
 
-    /// The value of that number with whatever stands behind it, and how many bytes it has.
+    /// The text of that number with whatever stands behind it, and how many bytes it has.
     #[inline]
     pub(crate) fn with_what_follows(self, value: usize) -> (&'a [u8], usize) {
-        let (start, len) = self.places[value];
-        (&self.bytes[start as usize..], len as usize)
+        let value = self.values[value];
+        (&self.bytes[(value as u32) as usize..], (value >> 32) as usize)
+    }
+
+    /// The value of that number, which is a number; none where there is nothing.
+    #[inline]
+    pub fn number(self, value: usize) -> Option<u64> {
+        self.values[value].checked_sub(1)
     }
 }

@@ -39,12 +39,13 @@ pub struct RowWriter {
     own: Vec<OwnFields>,
     projection: Arc<Projection>,
     templates: Vec<Template>,
+    cell: Vec<u8>,
 }
 
 impl RowWriter {
     /// Over the encoder of a format; `own` for each source.
     pub fn new(encoder: Box<dyn EncodeRows>, own: Vec<OwnFields>, projection: Arc<Projection>) -> Self {
-        RowWriter { encoder, own, projection, templates: Vec::new() }
+        RowWriter { encoder, own, projection, templates: Vec::new(), cell: Vec::new() }
     }
 
     /// What stands before the first row.
@@ -78,12 +79,16 @@ impl RowWriter {
     }
 
     /// Appends the key of a row: cell by cell, each ended so that a longer one comes behind.
-    fn add_key(&self, row: &OutRow<'_>, out: &mut EncodedRows) {
+    fn add_key(&mut self, row: &OutRow<'_>, out: &mut EncodedRows) {
         let keys = &mut out.keys;
         for (source, by) in &self.projection.sort_by {
             let cell = match *source {
                 ColumnSource::Own(field) => row.own_cell(field, &self.own[row.source]),
-                ColumnSource::Added(column) => self.templates[row.template].text(column, row.values),
+                ColumnSource::Added(column) => {
+                    self.cell.clear();
+                    self.templates[row.template].write_text(column, row.values, &mut self.cell);
+                    &self.cell
+                }
             };
             if cell.trim_ascii().is_empty() {
                 keys.push(1);

@@ -1,8 +1,11 @@
 //! What `check` takes.
 
-use clap::{Args, ValueEnum};
+use clap::Args;
 
-use super::{JudgingArguments, MachineArguments, OutputArguments, SelectionArguments, SourceArguments};
+use super::{
+    JudgingArguments, MachineArguments, OutputArguments, RowFormatArgument, SelectionArguments,
+    SourceArguments,
+};
 
 /// Annotate every record with standard address, verdict and findings, and sum up
 #[derive(Debug, Args)]
@@ -41,18 +44,13 @@ pub(crate) struct CheckArguments {
     #[arg(long, value_name = "CONDITION", help_heading = "Output")]
     pub(crate) show: Option<String>,
 
-    /// `plain`: just the input and whether it is well formed
+    /// The format of the rows [default: as the ending of the output says, else as the source]
     #[arg(long, value_name = "FORMAT", help_heading = "Output")]
-    pub(crate) to: Option<CheckFormat>,
+    pub(crate) to: Option<RowFormatArgument>,
 
     #[command(flatten)]
     pub(crate) output: OutputArguments,
 
     #[command(flatten)]
     pub(crate) machine: MachineArguments,
-}
-
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub(crate) enum CheckFormat {
-    Plain,
 }

@@ -4,6 +4,7 @@ use clap::Args;
 
 use super::{
     JudgingArguments, MachineArguments, OutputArguments, SelectionArguments, SharedArgument, SourceArguments,
+    TableFormat,
 };
 
 /// Sort every record of a contact list into the file of its outcome, with a summary whose figures add up
@@ -42,6 +43,10 @@ pub(crate) struct CleanArguments {
     /// A row of its own for each further usable address of a record, with an outcome of its own; the sum says how many were added
     #[arg(long, help_heading = "Output")]
     pub(crate) row_per_address: bool,
+
+    /// The format of the rows [default: as the source]
+    #[arg(long, value_name = "FORMAT", help_heading = "Output")]
+    pub(crate) to: Option<TableFormat>,
 
     #[command(flatten)]
     pub(crate) output: OutputArguments,

@@ -4,7 +4,9 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-use super::{JudgingArguments, MachineArguments, OutputArguments, SharedArgument, SourceArguments};
+use super::{
+    JudgingArguments, MachineArguments, OutputArguments, SharedArgument, SourceArguments, TableFormat,
+};
 
 /// Find the records that reach the same mailbox: show the groups, mark them, or keep one whole record of each
 #[derive(Debug, Args)]
@@ -91,6 +93,10 @@ pub(crate) struct DedupeArguments {
     /// domain, or the same person with local parts one slip apart. They are shown, and never dropped
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub(crate) near: Option<PathBuf>,
+
+    /// The format of the rows [default: as the ending of the output says, else as the source]
+    #[arg(long, value_name = "FORMAT", help_heading = "Output")]
+    pub(crate) to: Option<TableFormat>,
 
     #[command(flatten)]
     pub(crate) output: OutputArguments,

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
 
-use super::{JudgingArguments, MachineArguments, OutputArguments, ReadingArguments};
+use super::{JudgingArguments, MachineArguments, OutputArguments, ReadingArguments, RowFormatArgument};
 
 /// Pull every address out of tables, text, mail, web pages and data: one row an address, with where it stood
 #[derive(Debug, Args)]
@@ -102,14 +102,4 @@ pub(crate) enum TextFormat {
     Eml,
     /// Mail messages one after the other
     Mbox,
-}
-
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub(crate) enum RowFormatArgument {
-    Csv,
-    Tsv,
-    /// JSON, one object a line
-    Jsonl,
-    /// The bare addresses, one a line
-    Plain,
 }

@@ -19,16 +19,16 @@ mod survey;
 
 use clap::{Parser, Subcommand};
 
-pub(crate) use check::{CheckArguments, CheckFormat};
+pub(crate) use check::CheckArguments;
 pub(crate) use clean::CleanArguments;
 pub(crate) use dedupe::DedupeArguments;
 pub(crate) use demo::DemoArguments;
 pub(crate) use explain::ExplainArguments;
-pub(crate) use extract::{ExtractArguments, RowFormatArgument, TextFormat};
+pub(crate) use extract::{ExtractArguments, TextFormat};
 pub(crate) use judging::{JudgingArguments, LetterCaseArgument, SelectionArguments};
 pub(crate) use lists::{ListEditArguments, ListsArguments, ListsCommand};
 pub(crate) use machine::MachineArguments;
-pub(crate) use output::{FailOn, OutputArguments};
+pub(crate) use output::{FailOn, OutputArguments, RowFormatArgument, TableFormat};
 pub(crate) use rules::{RulesArguments, RulesCommand};
 pub(crate) use shared::SharedArgument;
 pub(crate) use source::{FormatArgument, ReadingArguments, SourceArguments};

@@ -84,18 +84,18 @@ pub(crate) enum FormatArgument {
     Csv,
     Tsv,
     Text,
-    /// JSON, one object a line (only with --each)
+    /// JSON, one object a line
     Jsonl,
 }
 
 impl FormatArgument {
-    /// The format of a source; none for what is no format of sources.
-    pub(crate) fn of_source(self) -> Option<Format> {
+    /// The format of a source.
+    pub(crate) fn of_source(self) -> Format {
         match self {
-            FormatArgument::Csv => Some(Format::Csv),
-            FormatArgument::Tsv => Some(Format::Tsv),
-            FormatArgument::Text => Some(Format::Text),
-            FormatArgument::Jsonl => None,
+            FormatArgument::Csv => Format::Csv,
+            FormatArgument::Tsv => Format::Tsv,
+            FormatArgument::Text => Format::Text,
+            FormatArgument::Jsonl => Format::JsonLines,
         }
     }
 }

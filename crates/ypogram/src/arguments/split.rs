@@ -3,7 +3,7 @@
 use clap::{Args, ValueEnum};
 use ypogram_core::names::NameOrder;
 
-use super::{JudgingArguments, MachineArguments, OutputArguments, SourceArguments};
+use super::{JudgingArguments, MachineArguments, OutputArguments, SourceArguments, TableFormat};
 
 /// Split addresses into their parts, read names out of them for a mail merge, and cut other delimited values
 #[derive(Debug, Args)]
@@ -55,6 +55,10 @@ pub(crate) struct SplitArguments {
     /// Write only records that meet a condition, as in `check --show`
     #[arg(long, value_name = "CONDITION", help_heading = "Output")]
     pub(crate) show: Option<String>,
+
+    /// The format of the rows [default: as the ending of the output says, else as the source]
+    #[arg(long, value_name = "FORMAT", help_heading = "Output")]
+    pub(crate) to: Option<TableFormat>,
 
     #[command(flatten)]
     pub(crate) output: OutputArguments,

@@ -6,11 +6,12 @@ use std::process::ExitCode;
 use ypogram_jobs::check::{self, CheckOptions, CheckReport};
 use ypogram_jobs::each::{self, EachOptions, Line};
 use ypogram_jobs::{Conditions, FieldPlan};
-use ypogram_tables::ProjectionSpec;
+use ypogram_tables::RowSpec;
 use ypogram_tables::{Error, OpenOptions, Result, Target};
 
 use crate::arguments::{
-    CheckArguments, CheckFormat, FailOn, FormatArgument, MachineArguments, OutputArguments, SourceArguments,
+    CheckArguments, FailOn, FormatArgument, MachineArguments, OutputArguments, RowFormatArgument,
+    SourceArguments,
 };
 use crate::call::Call;
 use crate::commands::common;
@@ -29,7 +30,8 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
     settings.policy.as_typed = arguments.as_typed;
     let selection = settings.take_selection(&arguments.selection)?;
     let OutputArguments { columns, sort_by, guard_formulas, .. } = &arguments.output;
-    if arguments.to.is_some() && (!columns.is_empty() || !sort_by.is_empty() || *guard_formulas) {
+    let is_plain = arguments.to == Some(RowFormatArgument::Plain);
+    if is_plain && (!columns.is_empty() || !sort_by.is_empty() || *guard_formulas) {
         return Err(Error::unusable(
             "--columns, --sort-by and --guard-formulas are for tables, and --to plain has only the value and its answer",
             "leave one of them out",
@@ -39,9 +41,12 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
     let trial = Trial::of(arguments.sources.first)?;
     let target = trial::target_of(trial.as_ref(), &arguments.output);
     let options = CheckOptions {
-        projection: settings.projection(&arguments.output, &arguments.machine)?,
+        rows: RowSpec {
+            format: trial::format_of(trial.as_ref(), arguments.to.and_then(RowFormatArgument::table)),
+            ..settings.row_spec(&arguments.output, &arguments.machine)?
+        },
         selection,
-        plain: arguments.to == Some(CheckFormat::Plain),
+        plain: is_plain,
         patterns: match &arguments.pattern[..] {
             [] => Vec::new(),
             names => settings.rulebook.patterns_named(names)?,
@@ -101,7 +106,7 @@ pub(crate) fn options(
         show: show.map(Conditions::read).transpose()?,
         selection: ypogram_jobs::Selection::default(),
         from_lists: settings.lists.columns.clone(),
-        projection: ProjectionSpec::default(),
+        rows: RowSpec::default(),
         added: check::Added::Everything,
         prefix: settings.prefix(output),
         threads: settings::threads(machine),

@@ -5,16 +5,16 @@ use std::process::ExitCode;
 
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
 use ypogram_jobs::{Outcome, Shared};
-use ypogram_tables::ProjectionSpec;
 use ypogram_tables::Result;
+use ypogram_tables::RowSpec;
 
-use crate::arguments::{CleanArguments, FailOn};
+use crate::arguments::{CleanArguments, FailOn, TableFormat};
 use crate::call::Call;
 use crate::commands::common;
 use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
 use crate::telling::Telling;
-use crate::trial::{Rows, Trial};
+use crate::trial::{self, Rows, Trial};
 use crate::{clashes, exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
@@ -29,10 +29,11 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
     clashes::refuse_folder(&arguments.sources.sources, &settings, &folder, clean::output_names(&folder)?)?;
     let options = CleanOptions {
         selection,
-        projection: ProjectionSpec {
+        rows: RowSpec {
+            format: trial::format_of(trial.as_ref(), arguments.to.map(TableFormat::format)),
             // Each output sorts its own rows.
             memory: arguments.machine.memory / 8,
-            ..settings.projection(&arguments.output, &arguments.machine)?
+            ..settings.row_spec(&arguments.output, &arguments.machine)?
         },
         from_lists: settings.lists.columns.clone(),
         lists: settings.lists.reports.clone(),

@@ -6,16 +6,16 @@ use std::process::ExitCode;
 
 use ypogram_jobs::Shared;
 use ypogram_jobs::dedupe::{self, DedupeOptions, Survivor};
-use ypogram_tables::{Error, OpenOptions, Result, Target};
+use ypogram_tables::{Error, OpenOptions, Result, RowSpec, Target};
 
-use crate::arguments::{DedupeArguments, FailOn};
+use crate::arguments::{DedupeArguments, FailOn, TableFormat};
 use crate::call::Call;
 use crate::commands::common;
 use crate::output_target::target_of;
 use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
 use crate::telling::Telling;
-use crate::trial::Trial;
+use crate::trial::{self, Trial};
 use crate::{clashes, exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &DedupeArguments, call: &Call) -> Result<ExitCode> {
@@ -65,7 +65,10 @@ pub(crate) fn run(arguments: &DedupeArguments, call: &Call) -> Result<ExitCode> 
         at_least: arguments.at_least,
         rule_differences: target(&arguments.rule_differences),
         near: target(&arguments.near),
-        projection: settings::projection_of(&arguments.output, &arguments.machine)?,
+        rows: RowSpec {
+            format: trial::format_of(trial.as_ref(), arguments.to.map(TableFormat::format)),
+            ..settings::row_spec_of(&arguments.output, &arguments.machine)?
+        },
         prefix: settings.prefix(&arguments.output),
         memory: arguments.machine.memory,
         threads: settings::threads(&arguments.machine),

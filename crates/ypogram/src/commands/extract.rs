@@ -5,7 +5,7 @@ use std::process::ExitCode;
 
 use ypogram_core::text::{Options, REACH};
 use ypogram_jobs::extract::{self, ByRecordOptions, ExtractOptions, RowFormat};
-use ypogram_tables::ProjectionSpec;
+use ypogram_tables::RowSpec;
 use ypogram_tables::csv::Dialect;
 use ypogram_tables::pieces::{Kind, Limits, PieceOptions};
 use ypogram_tables::{Error, Format, Result, Target};
@@ -65,9 +65,9 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
         policy: settings.policy.clone(),
         look,
         format,
-        projection: match is_table {
-            true => settings::projection_of(&arguments.output, &arguments.machine)?,
-            false => ProjectionSpec::default(),
+        rows: match is_table {
+            true => settings::row_spec_of(&arguments.output, &arguments.machine)?,
+            false => RowSpec::default(),
         },
         first: arguments.first,
         context: usize::from(arguments.context),
@@ -118,6 +118,7 @@ fn by_record(
         Some(TextFormat::Csv) => Some(Format::Csv),
         Some(TextFormat::Tsv) => Some(Format::Tsv),
         Some(TextFormat::Text) => Some(Format::Text),
+        Some(TextFormat::Jsonl) => Some(Format::JsonLines),
         Some(_) => {
             return Err(Error::unusable(
                 "only tables have records to repeat",
@@ -134,7 +135,10 @@ fn by_record(
         look,
         target: target.clone(),
         first: arguments.first,
-        projection: settings::projection_of(&arguments.output, &arguments.machine)?,
+        rows: RowSpec {
+            format: trial::format_of(trial, arguments.to.and_then(RowFormatArgument::table)),
+            ..settings::row_spec_of(&arguments.output, &arguments.machine)?
+        },
         prefix: settings.prefix(&arguments.output),
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),
@@ -192,11 +196,17 @@ fn row_format(arguments: &ExtractArguments) -> RowFormat {
         Some(RowFormatArgument::Tsv) => RowFormat::Separated(b'\t'),
         Some(RowFormatArgument::Jsonl) => RowFormat::JsonLines,
         Some(RowFormatArgument::Plain) => RowFormat::Plain,
-        None => match arguments.output.place.as_deref().and_then(Path::extension).and_then(|e| e.to_str()) {
-            Some("tsv" | "tab") => RowFormat::Separated(b'\t'),
-            Some("jsonl" | "ndjson") => RowFormat::JsonLines,
-            Some("txt") => RowFormat::Plain,
+        None => match arguments.output.place.as_deref().map(Format::of_path) {
+            Some(Format::Tsv) => RowFormat::Separated(b'\t'),
+            Some(Format::JsonLines) => RowFormat::JsonLines,
+            Some(Format::Text) if has_text_ending(arguments) => RowFormat::Plain,
             _ => RowFormat::Separated(b','),
         },
     }
+}
+
+/// Whether the name of the output says that it is text.
+fn has_text_ending(arguments: &ExtractArguments) -> bool {
+    let ending = arguments.output.place.as_deref().and_then(Path::extension);
+    ending.is_some_and(|ending| ending == "txt")
 }

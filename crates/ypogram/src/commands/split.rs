@@ -8,7 +8,7 @@ use ypogram_jobs::check::{self, Added, CheckOptions};
 use ypogram_jobs::split::{NameOrders, SplitWanted};
 use ypogram_tables::{Error, Result, Target};
 
-use crate::arguments::SplitArguments;
+use crate::arguments::{SplitArguments, TableFormat};
 use crate::call::Call;
 use crate::commands::common;
 use crate::nearest_hint::nearest_hint;
@@ -34,11 +34,12 @@ pub(crate) fn run(arguments: &SplitArguments, call: &Call) -> Result<ExitCode> {
         orders.otherwise = order.into();
     }
     let wanted = wanted(arguments, &settings.rulebook, orders)?;
-    let mut projection = settings.projection(&arguments.output, &arguments.machine)?;
-    projection.changed = title_cased(&arguments.title_case);
+    let mut rows = settings.row_spec(&arguments.output, &arguments.machine)?;
+    rows.format = trial::format_of(trial.as_ref(), arguments.to.map(TableFormat::format));
+    rows.changed = title_cased(&arguments.title_case);
     let options = CheckOptions {
         added: Added::Parts(wanted.clone()),
-        projection,
+        rows,
         ..super::check::options(
             &settings,
             &arguments.sources,

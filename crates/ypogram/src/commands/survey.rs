@@ -124,7 +124,7 @@ fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<Exi
     let trial = Trial::of(arguments.sources.first)?;
     let target = trial::target_of(trial.as_ref(), &arguments.output);
     let options = CheckOptions {
-        projection: settings::projection_of(&arguments.output, &arguments.machine)?,
+        rows: settings::row_spec_of(&arguments.output, &arguments.machine)?,
         added: arguments.label.clone().map_or(Added::Place, Added::KindOf),
         ..super::check::options(
             settings,

@@ -218,7 +218,7 @@ fn notes(report: &DedupeReport, options: &DedupeOptions) -> Notes {
     );
     // Where nothing but the groups is shown, no record is written that could be opened.
     let formulas = if options.output.is_some() { report.formula_cells } else { 0 };
-    let guarded = options.projection.guard_formulas;
+    let guarded = options.rows.guard_formulas;
     notes.blank_lines_and_formulas(report.blank_lines, formulas, guarded);
     for (target, what) in written(report, options) {
         notes.say(format!("{what} written {}", place(target)));

@@ -13,7 +13,7 @@ use std::sync::Arc;
 use tempfile::TempDir;
 
 use ypogram_core::{Code, Hasher, Policy, Severity};
-use ypogram_tables::{OutputFile, OutputFolder, ProjectionSpec, Result, temporary_folder};
+use ypogram_tables::{FORMATS, OutputFile, OutputFolder, Result, RowSpec, temporary_folder};
 
 use crate::duplicates::first_records::FirstRecords;
 use crate::engine::id_store::IdStore;
@@ -77,9 +77,9 @@ fn first_pass(
 ) -> Result<(EarlierOnes, Vec<SourceReport>)> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, policy)?;
-    let layout = OutputLayout::of(&reading, &plan);
+    let layout = OutputLayout::of(&reading, &plan, options.rows.format);
     let columns = ColumnSet::new(Vec::new(), Naming::with(&options.prefix), &plan.fields)?;
-    let projection = layout.projection(&columns, &ProjectionSpec::default())?;
+    let projection = layout.projection(&columns, &RowSpec::default())?;
     let rows = RowPlan { layout: &layout, columns: &columns, projection: &projection, by_outcome: true };
     let wanted = wanted(options, policy, &plan, &reading)?;
     let hasher = Hasher::with_key(options.hash_key);
@@ -123,10 +123,10 @@ fn write(
 ) -> Result<Option<CleanReport>> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, policy)?;
-    let layout = OutputLayout::of(&reading, &plan);
+    let layout = OutputLayout::of(&reading, &plan, options.rows.format);
     let naming = Naming { prefix: &options.prefix, from_lists: &options.from_lists };
     let columns = ColumnSet::new(added_columns(reading.len(), options), naming, &plan.fields)?;
-    let mut wanted_columns = options.projection.clone();
+    let mut wanted_columns = options.rows.clone();
     let notes = settle_sorting(&mut wanted_columns, &mut reading, &plan)?;
     let projection = layout.projection(&columns, &wanted_columns)?;
 
@@ -178,7 +178,10 @@ fn write(
 /// # Errors
 /// Where the account of that one is none.
 pub fn output_names(folder: &Path) -> Result<impl Iterator<Item = String> + use<>> {
-    let of = |outcome: &Outcome| ["csv", "tsv"].map(|ending| format!("{}.{ending}", outcome.file_stem()));
+    let of = |outcome: &Outcome| {
+        let outputs = FORMATS.iter().filter(|entry| entry.is_output);
+        outputs.map(|entry| format!("{}.{}", outcome.file_stem(), entry.endings[0])).collect::<Vec<_>>()
+    };
     let written = Outcome::ALL.iter().flat_map(of).collect::<Vec<_>>();
     Ok(written.into_iter().chain(receipt::earlier_outputs(folder)?))
 }

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use ypogram_core::Policy;
 use ypogram_tables::OpenOptions;
-use ypogram_tables::ProjectionSpec;
+use ypogram_tables::RowSpec;
 
 use crate::judge::selection::Selection;
 use crate::lists::{AppendedColumn, ListReport};
@@ -29,7 +29,7 @@ pub struct CleanOptions {
     /// The columns that lists append.
     pub from_lists: Vec<AppendedColumn>,
     /// How the rows of every output are arranged.
-    pub projection: ProjectionSpec,
+    pub rows: RowSpec,
     /// What was met while the lists were read, for the receipt.
     pub lists: Vec<ListReport>,
     /// Each usable address of a record gets a row of its own.

@@ -7,7 +7,6 @@ use ypogram_tables::Result;
 use crate::duplicates::first_records::Earlier;
 use crate::engine::id_store::IdStore;
 use crate::engine::line_count::LineCount;
-use crate::engine::numbers::write_number;
 use crate::engine::pipeline::Flow;
 use crate::engine::reading::{Reading, Task};
 use crate::jobs::clean::earlier::EarlierOnes;
@@ -121,13 +120,10 @@ impl Settling {
                 false => Outcome::Duplicate,
             };
             let record = self.record_of(earlier.record);
-            part.is_same_as(nth, |out| match &mut self.ids {
-                Some(ids) => ids.write(record, out),
-                None => {
-                    write_number(record, out);
-                    Ok(())
-                }
-            })?;
+            match &mut self.ids {
+                Some(ids) => part.is_same_as_named(nth, |out| ids.write(record, out))?,
+                None => part.is_same_as(nth, record),
+            }
         }
         if row.outcome == Outcome::Review && outcome == Outcome::Duplicate {
             // It was counted among those for review.

@@ -51,7 +51,7 @@ impl Differences {
                 target,
                 &names.collect::<Vec<_>>(),
                 &["record", "line", "other_record", "other_line"],
-                &options.projection.guard_alone(),
+                &options.rows.guard_alone(),
             )?,
             with_id,
             firsts: Vec::new(),

@@ -32,7 +32,7 @@ impl GroupList {
                 target,
                 &names.chain(more).collect::<Vec<_>>(),
                 &["group", "count", "record", "line"],
-                &options.projection.guard_alone(),
+                &options.rows.guard_alone(),
             )?,
             rows: SortedRows::within(options.memory / 8),
             row: Vec::new(),

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use prefetch_index::prefetch_index;
 use tempfile::TempDir;
 use ypogram_core::Hasher;
-use ypogram_tables::{Output, Result, Schema, Target};
+use ypogram_tables::{Format, Output, Result, Schema, Target};
 
 use crate::duplicates::first_records::{FirstRecords, Newcomer};
 use crate::engine::id_store::IdStore;
@@ -49,7 +49,7 @@ impl Job<'_> {
         open.fingerprint |= again;
         let mut reading = Reading::open(&self.options.sources, &open)?;
         let plan = FieldPlan::settle(&mut reading, &self.options.fields, &self.options.policy)?;
-        let layout = OutputLayout::of(&reading, &plan);
+        let layout = OutputLayout::of(&reading, &plan, self.options.rows.format);
         Ok((reading, plan, layout))
     }
 
@@ -121,16 +121,15 @@ impl Job<'_> {
     /// Text stays text, where no columns are added and the name of the output does not say otherwise.
     fn writes_lines(&self, reading: &Reading) -> bool {
         let is_table = |target: &Target| match target {
-            Target::File { path, .. } => {
-                path.extension().is_some_and(|ending| ending == "csv" || ending == "tsv")
-            }
+            Target::File { path, .. } => Format::of_path(path).entry().is_output,
             Target::Standard | Target::Nowhere => false,
         };
         let options = self.options;
         let plain = !options.mark
             && options.merge.is_none()
             && options.dropped.is_none()
-            && options.projection.names_none();
+            && options.rows.names_none()
+            && options.rows.format.is_none();
         reading.schemas().all(Schema::is_text) && plain && !options.output.as_ref().is_some_and(is_table)
     }
 
@@ -164,7 +163,7 @@ impl Job<'_> {
                 let holder = first.find(&newcomer)?;
                 if row.hash == 0 {
                     report.no_address += 1;
-                    rows.has_no_address(part, report.records)?;
+                    rows.has_no_address(part, report.records);
                     continue;
                 }
                 report.rejected_texts += u64::from(holder.is_none() && !row.is_usable());
@@ -345,7 +344,7 @@ impl Job<'_> {
                     continue;
                 }
                 if !has_address {
-                    rows.has_no_address(part, record)?;
+                    rows.has_no_address(part, record);
                     continue;
                 }
                 let end = fates.of(record)?.map_or(End::Stays, |fate| fate.end(options.shared));

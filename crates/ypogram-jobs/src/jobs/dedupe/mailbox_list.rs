@@ -1,6 +1,6 @@
 //! Each mailbox once, with how many records have it, the most first.
 
-use ypogram_tables::{Output, ProjectionSpec, Result, SortBy};
+use ypogram_tables::{Output, Result, RowSpec, SortBy};
 
 use crate::engine::side_table::SideTable;
 
@@ -25,11 +25,8 @@ impl MailboxList {
         let more = several.then_some("source").into_iter().chain(with_id.then_some("id"));
         let names = ["address", "count", "record", "line"].into_iter().chain(more);
         let by_count = SortBy { column: "count".into(), downwards: true, key: day_first_key };
-        let spec = ProjectionSpec {
-            sort_by: vec![by_count],
-            memory: options.memory / 8,
-            ..options.projection.guard_alone()
-        };
+        let spec =
+            RowSpec { sort_by: vec![by_count], memory: options.memory / 8, ..options.rows.guard_alone() };
         let numbers = ["count", "record", "line"];
         Ok(Some(MailboxList {
             table: SideTable::open(target, &names.collect::<Vec<_>>(), &numbers, &spec)?,

@@ -50,7 +50,7 @@ impl Merge {
         let collect = collect.iter().map(|field| plan.place_of(field, reading, "--collect"));
         let open = |target| {
             let columns = ["record", "field", "value", "from_record"];
-            SideTable::open(target, &columns, &["record", "from_record"], &options.projection.guard_alone())
+            SideTable::open(target, &columns, &["record", "from_record"], &options.rows.guard_alone())
         };
         Ok(Merge {
             fields: plan.fields.clone(),

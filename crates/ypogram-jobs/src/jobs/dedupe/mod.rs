@@ -63,10 +63,10 @@ pub fn run(options: &DedupeOptions, progress: &Progress) -> Result<DedupeReport>
 
 /// What is to be said of the dates by which rows are sorted.
 fn settle_sorting(options: &mut DedupeOptions) -> Result<Vec<String>> {
-    if options.projection.sort_by.is_empty() {
+    if options.rows.sort_by.is_empty() {
         return Ok(Vec::new());
     }
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
-    date_order::settle_sorting(&mut options.projection, &mut reading, &plan)
+    date_order::settle_sorting(&mut options.rows, &mut reading, &plan)
 }

@@ -99,7 +99,7 @@ impl Near {
                 target,
                 &names.collect::<Vec<_>>(),
                 &["record", "line", "other_record", "other_line"],
-                &options.projection.guard_alone(),
+                &options.rows.guard_alone(),
             )?,
             with_id,
             records: Vec::new(),

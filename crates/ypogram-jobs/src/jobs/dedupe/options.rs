@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use ypogram_core::Policy;
-use ypogram_tables::ProjectionSpec;
+use ypogram_tables::RowSpec;
 use ypogram_tables::{OpenOptions, Target};
 
 use crate::jobs::dedupe::survivor::Survivor;
@@ -56,7 +56,7 @@ pub struct DedupeOptions {
     /// Where probable twins go.
     pub near: Option<Target>,
     /// How the rows of what stays, is dropped or has no address are arranged.
-    pub projection: ProjectionSpec,
+    pub rows: RowSpec,
     /// What the names of added columns start with.
     pub prefix: String,
     /// Octets of memory for keys; what does not fit goes to a temporary folder.

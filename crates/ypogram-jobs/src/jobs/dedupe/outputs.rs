@@ -14,13 +14,20 @@ use crate::plan::layout::OutputLayout;
 
 /// What comes out, and in which columns.
 pub(crate) struct OutputPlan<'o> {
-    layout: &'o OutputLayout,
     /// The records of a text come out as lines rather than as cells.
     lines: bool,
     source_names: Vec<String>,
     named_by_id: bool,
     /// By output; none where there is no such output.
-    outputs: [Option<(&'o Target, ColumnSet, Arc<Projection>)>; OUTPUTS],
+    outputs: [Option<Planned<'o>>; OUTPUTS],
+}
+
+/// An output that is wanted.
+struct Planned<'o> {
+    target: &'o Target,
+    columns: ColumnSet,
+    layout: OutputLayout,
+    projection: Arc<Projection>,
 }
 
 impl<'o> OutputPlan<'o> {
@@ -29,7 +36,7 @@ impl<'o> OutputPlan<'o> {
     pub(crate) fn settle(
         options: &'o DedupeOptions,
         reading: &Reading,
-        layout: &'o OutputLayout,
+        layout: &OutputLayout,
         asked: &Asked<'_>,
     ) -> Result<Self> {
         let Asked { plan, lines, .. } = *asked;
@@ -46,12 +53,11 @@ impl<'o> OutputPlan<'o> {
         refuse_strange_columns(options, layout, [&kept, &dropped, &no_address])?;
         let output = |target: &'o Option<Target>, columns: ColumnSet| -> Result<_> {
             let Some(target) = target else { return Ok(None) };
-            let within = options.projection.within(&layout.names(&columns));
-            let projection = layout.projection(&columns, &within)?;
-            Ok(Some((target, columns, projection)))
+            let within = options.rows.within(&layout.names(&columns));
+            let (layout, projection) = (layout.for_target(target), layout.projection(&columns, &within)?);
+            Ok(Some(Planned { target, columns, layout, projection }))
         };
         Ok(OutputPlan {
-            layout,
             lines,
             source_names: reading.names(),
             named_by_id: plan.id.is_some(),
@@ -67,18 +73,18 @@ impl<'o> OutputPlan<'o> {
     /// The writers of a worker.
     pub(crate) fn writers(&self) -> OutputWriters {
         let writers = self.outputs.each_ref().map(|output| {
-            let (_, columns, projection) = output.as_ref()?;
-            let mut writer = self.writer(projection);
+            let output = output.as_ref()?;
+            let mut writer = self.writer(output);
             for source in 0..self.source_names.len() {
-                writer.add_template(self.template(columns, source));
+                writer.add_template(self.template(&output.columns, source));
             }
             Some(writer)
         });
         OutputWriters { writers }
     }
 
-    fn writer(&self, projection: &Arc<Projection>) -> RowWriter {
-        if self.lines { self.layout.line_writer() } else { self.layout.writer(projection) }
+    fn writer(&self, output: &Planned<'_>) -> RowWriter {
+        if self.lines { output.layout.line_writer() } else { output.layout.writer(&output.projection) }
     }
 
     fn template(&self, columns: &ColumnSet, source: usize) -> Template {
@@ -101,9 +107,9 @@ impl<'o> OutputPlan<'o> {
     pub(crate) fn open(&self) -> Result<Outputs> {
         let mut files = [const { None }; OUTPUTS];
         for (file, planned) in files.iter_mut().zip(&self.outputs) {
-            if let Some((target, _, projection)) = planned {
-                let start = self.writer(projection).start();
-                *file = Some(RowOutput::begin(target.open()?, &start, projection)?);
+            if let Some(planned) = planned {
+                let start = self.writer(planned).start();
+                *file = Some(RowOutput::begin(planned.target.open()?, &start, &planned.projection)?);
             }
         }
         Ok(Outputs { files })
@@ -121,7 +127,7 @@ fn refuse_strange_columns(
     layout: &OutputLayout,
     sets: [&ColumnSet; 3],
 ) -> Result<()> {
-    let wanted = &options.projection;
+    let wanted = &options.rows;
     let known: Vec<String> = sets.iter().flat_map(|set| layout.names(set)).collect();
     let strange = wanted.columns.iter().any(|(name, _)| !known.contains(name));
     if strange || !wanted.names_none() && wanted.within(&layout.names(sets[0])).names_none() {

@@ -36,7 +36,7 @@ pub(crate) struct Part {
     /// Each output's rows, once they are encoded.
     pub(crate) encoded: [EncodedRows; OUTPUTS],
     pub(super) batch: Batch,
-    pub(super) values: Values,
+    pub(crate) values: Values,
     /// Each row has its key among its values.
     pub(super) with_keys: bool,
 }
@@ -136,24 +136,12 @@ impl Part {
         self.goes.push(Goes { to: To::Kept, values: None });
     }
 
-    /// The next row goes there, with these values: their numbers, and what appends them.
-    pub(crate) fn goes_with<E>(
-        &mut self,
-        to: To,
-        values: &[usize],
-        mut write: impl FnMut(usize, &mut Vec<u8>) -> Result<(), E>,
-    ) -> Result<(), E> {
-        let marked = self.goes.len();
+    /// The next row goes there; gives the row of its values, for which there is a place now.
+    pub(crate) fn goes_with_values(&mut self, to: To) -> usize {
         // The key is there already where rows are marked.
-        let row = if self.with_keys { marked } else { self.values.add_row() };
-        for &value in values {
-            let mut written = Ok(());
-            let place = self.values.append_with(|out| written = write(value, out));
-            written?;
-            self.values.set(row, value, place);
-        }
+        let row = if self.with_keys { self.goes.len() } else { self.values.add_row() };
         self.goes.push(Goes { to, values: Some(row as u32) });
-        Ok(())
+        row
     }
 
     pub(super) fn clear(&mut self, fields: usize) {

@@ -3,7 +3,6 @@
 use ypogram_tables::Result;
 
 use crate::engine::id_store::IdStore;
-use crate::engine::numbers::write_number;
 use crate::jobs::dedupe::fates::End;
 use crate::jobs::dedupe::part::{Part, To, value};
 
@@ -49,28 +48,20 @@ impl SettleRows {
     }
 
     fn same_as(&mut self, part: &mut Part, record: u64, to: To, other: u64) -> Result<()> {
-        part.goes_with(to, &[value::RECORD, value::SAME_AS], |value, out| match value {
-            value::SAME_AS => self.name(other, out),
-            _ => {
-                write_number(record, out);
-                Ok(())
-            }
-        })
+        let row = part.goes_with_values(to);
+        part.values.set_number(row, value::RECORD, record);
+        self.set_same_as(part, row, other)
     }
 
     /// The next row of the part is the record of that number, without an address.
-    ///
-    /// # Errors
-    /// None; for the sake of the others.
-    pub(crate) fn has_no_address(&self, part: &mut Part, record: u64) -> Result<()> {
-        if !self.sets_apart {
-            part.stays();
-            return Ok(());
+    pub(crate) fn has_no_address(&self, part: &mut Part, record: u64) {
+        match self.sets_apart {
+            true => {
+                let row = part.goes_with_values(To::NoAddress);
+                part.values.set_number(row, value::RECORD, record);
+            }
+            false => part.stays(),
         }
-        part.goes_with(To::NoAddress, &[value::RECORD], |_, out| {
-            write_number(record, out);
-            Ok(())
-        })
     }
 
     /// The next row of the part stays, marked with what it is the same as, and how many are; none of both where it has no address.
@@ -78,26 +69,21 @@ impl SettleRows {
     /// # Errors
     /// Where the temporary folder cannot be read.
     pub(crate) fn is_marked(&mut self, part: &mut Part, marks: Option<(Option<u64>, u64)>) -> Result<()> {
-        let (same_as, count) = marks.unzip();
-        part.goes_with(To::Kept, &[value::SAME_AS, value::SAME_COUNT], |value, out| match value {
-            value::SAME_AS => same_as.flatten().map_or(Ok(()), |other| self.name(other, out)),
-            _ => {
-                if let Some(count) = count {
-                    write_number(count, out);
-                }
-                Ok(())
-            }
-        })
+        let row = part.goes_with_values(To::Kept);
+        let Some((same_as, count)) = marks else { return Ok(()) };
+        part.values.set_number(row, value::SAME_COUNT, count);
+        same_as.map_or(Ok(()), |other| self.set_same_as(part, row, other))
     }
 
-    /// Appends what the record of that number is named by.
-    fn name(&mut self, record: u64, out: &mut Vec<u8>) -> Result<()> {
-        match &mut self.ids {
-            Some(ids) => ids.write(record, out),
-            None => {
-                write_number(record, out);
-                Ok(())
-            }
-        }
+    /// Sets what the row is the same as: the record of that number, by its name where records have one.
+    fn set_same_as(&mut self, part: &mut Part, row: usize, other: u64) -> Result<()> {
+        let Some(ids) = &mut self.ids else {
+            part.values.set_number(row, value::SAME_AS, other);
+            return Ok(());
+        };
+        let mut written = Ok(());
+        let place = part.values.append_with(|out| written = ids.write(other, out));
+        part.values.set(row, value::SAME_AS, place);
+        written
     }
 }

@@ -7,7 +7,7 @@ use ypogram_core::text::{self, Passed, Seen};
 use ypogram_core::{Form, Hasher, Judge, Policy, cell};
 use ypogram_tables::pieces::PieceOptions;
 use ypogram_tables::{
-    Batch, Decode, EncodedRows, OutRow, ProjectionSpec, Record, Result, RowOutput, RowWriter, Target, Values,
+    Batch, Decode, EncodedRows, OutRow, Record, Result, RowOutput, RowSpec, RowWriter, Target, Values,
 };
 
 use crate::engine::faults::caught;
@@ -44,7 +44,7 @@ pub struct ByRecordOptions {
     /// As many records are read in all, where there is a limit.
     pub first: Option<u64>,
     /// How the rows are arranged.
-    pub projection: ProjectionSpec,
+    pub rows: RowSpec,
     /// Worker threads.
     pub threads: usize,
     /// A number that differs from run to run.
@@ -106,14 +106,14 @@ pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordRep
     let choice = FieldChoice { text: options.fields.clone(), ..FieldChoice::default() };
     let all = FieldPlan::of_all(&reading);
     let plan = if options.fields.is_empty() { all } else { FieldPlan::named_only(&reading, &choice)? };
-    let layout = OutputLayout::of(&reading, &plan);
+    let layout = OutputLayout::of(&reading, &plan, options.rows.format).for_target(&options.target);
     let mut added =
         vec![Column::Address, Column::Verdict, Column::Findings, Column::Form, Column::Field, Column::Class];
     if reading.len() > 1 {
         added.push(Column::Source);
     }
     let columns = ColumnSet::new(added, Naming::with(&options.prefix), &plan.fields)?;
-    let mut wanted = options.projection.clone();
+    let mut wanted = options.rows.clone();
     let notes = date_order::settle_sorting(&mut wanted, &mut reading, &plan)?;
     let projection = layout.projection(&columns, &wanted)?;
     let added = AddedColumns::new(columns.iter().collect(), &plan.fields, reading.names(), false);

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use ypogram_core::Policy;
 use ypogram_core::text::Options;
-use ypogram_tables::ProjectionSpec;
+use ypogram_tables::RowSpec;
 use ypogram_tables::pieces::PieceOptions;
 use ypogram_tables::{OpenOptions, Target};
 
@@ -32,7 +32,7 @@ pub struct ExtractOptions {
     /// List what was passed over instead of the addresses.
     pub show_skipped: bool,
     /// How rows of a table are arranged.
-    pub projection: ProjectionSpec,
+    pub rows: RowSpec,
     /// As many rows are found in all, where there is a limit.
     pub first: Option<u64>,
     /// Where the rows go.

@@ -4,7 +4,6 @@ use ypogram_core::Form;
 use ypogram_core::text::Passed;
 use ypogram_tables::{EncodedRows, Values};
 
-use crate::engine::numbers::write_number;
 use crate::jobs::extract::row::{RowKey, value};
 
 /// What came of one piece: first its rows are found, then settled, then encoded.
@@ -95,11 +94,9 @@ impl Part {
     /// Sets line and record of the row at `nth` among its values.
     pub(super) fn set_place(&mut self, nth: usize) {
         let (line, record) = self.place_of(&self.rows[nth]);
-        let place = self.values.append_with(|out| write_number(line, out));
-        self.values.set(nth, value::LINE, place);
+        self.values.set_number(nth, value::LINE, line);
         if let Some(record) = record {
-            let place = self.values.append_with(|out| write_number(record, out));
-            self.values.set(nth, value::RECORD, place);
+            self.values.set_number(nth, value::RECORD, record);
         }
     }
 

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use ypogram_core::{Class, Code, CodeSet, Form, Judged, Verdict};
 use ypogram_tables::csv::{CsvRows, TextLayout};
 use ypogram_tables::{
-    EncodeRows, OutRow, OwnFields, Projection, ProjectionSpec, Result, RowWriter, Template, TemplateCell,
+    EncodeRows, OutRow, OwnFields, Projection, Result, RowSpec, RowWriter, Template, TemplateCell,
 };
 
 use crate::jobs::extract::ExtractOptions;
@@ -108,8 +108,8 @@ impl RowLayout {
         }
         let names: Vec<String> = columns.iter().map(|(name, _)| (*name).to_owned()).collect();
         let spec = match options.format {
-            RowFormat::Separated(_) => &options.projection,
-            _ => &ProjectionSpec::default(),
+            RowFormat::Separated(_) => &options.rows,
+            _ => &RowSpec::default(),
         };
         let projection = Arc::new(Projection::new(spec, &[], &names)?);
         Ok(RowLayout { format: options.format, columns, projection, with_count: options.unique })
@@ -190,15 +190,19 @@ impl EncodeRows for JsonObjects {
 
     fn row(&mut self, row: &OutRow<'_>, out: &mut Vec<u8>) {
         out.extend_from_slice(row.values.get(value::ADDRESS));
-        let count = self.with_count.then_some((",\"count\":", value::COUNT));
+        let count = row
+            .values
+            .number(value::COUNT)
+            .filter(|_| self.with_count)
+            .is_some()
+            .then_some((",\"count\":", value::COUNT));
         let numbers = [(",\"record\":", value::RECORD), (",\"line\":", value::LINE)];
         for (key, value) in numbers.into_iter().chain(count) {
-            let digits = row.values.get(value);
-            if key == ",\"count\":" && digits.is_empty() {
-                continue;
-            }
             out.extend_from_slice(key.as_bytes());
-            out.extend_from_slice(if digits.is_empty() { b"null" } else { digits });
+            match row.values.number(value) {
+                Some(number) => out.extend_from_slice(itoa::Buffer::new().format(number).as_bytes()),
+                None => out.extend_from_slice(b"null"),
+            }
         }
         out.extend_from_slice(b"}\n");
     }

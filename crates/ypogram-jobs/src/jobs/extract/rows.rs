@@ -7,7 +7,6 @@ use ypogram_core::{CodeSet, Form, Hasher, Judged, Span};
 use ypogram_tables::csv::is_formula_like;
 use ypogram_tables::pieces::Segment;
 
-use crate::engine::numbers::write_number;
 use crate::jobs::extract::ExtractOptions;
 use crate::jobs::extract::json_row::{self, Found};
 use crate::jobs::extract::part::{Part, Row};
@@ -150,8 +149,7 @@ impl Rows<'_> {
         }
         values.set(row, value::FIELD, self.field.1.clone());
         values.set(row, value::SOURCE, self.source.clone());
-        let place = values.append_with(|out| write_number(offset, out));
-        values.set(row, value::OFFSET, place);
+        values.set_number(row, value::OFFSET, offset);
     }
 
     #[cold]

@@ -44,6 +44,11 @@ pub(crate) struct Settling<'p> {
     fields_met: Vec<bool>,
 }
 
+/// The values that a row has before the end, which of them are texts and which numbers.
+const TEXTS: [usize; 7] =
+    [value::ADDRESS, value::AS_FOUND, value::NAME, value::FIELD, value::SOURCE, value::CONTEXT, value::ID];
+const NUMBERS: [usize; 3] = [value::RECORD, value::LINE, value::OFFSET];
+
 /// The output is handed so many bytes at once.
 const GATHERED: usize = 1 << 16;
 
@@ -130,7 +135,13 @@ impl<'p> Settling<'p> {
                     keys.len() as u32 - 1
                 });
                 pack(&number.to_le_bytes(), out);
-                (0..value::VALUES).for_each(|value| pack(part.values.of_row(nth).get(value), out));
+                let values = part.values.of_row(nth);
+                for text in TEXTS {
+                    pack(values.get(text), out);
+                }
+                for place in NUMBERS {
+                    pack(&values.number(place).unwrap_or(u64::MAX).to_le_bytes(), out);
+                }
             })?;
         }
         Ok(())
@@ -203,12 +214,17 @@ impl<'p> Settling<'p> {
             values.add_row();
             let mut cells = unpack(packed);
             let number = cells.next().and_then(|number| number.try_into().ok()).map_or(0, u32::from_le_bytes);
-            for (value, cell) in cells.enumerate() {
+            for (text, cell) in TEXTS.into_iter().zip(&mut cells) {
                 let place = values.append(cell);
-                values.set(0, value, place);
+                values.set(0, text, place);
             }
-            let place = values.append(count.to_string().as_bytes());
-            values.set(0, value::COUNT, place);
+            for (place, cell) in NUMBERS.into_iter().zip(&mut cells) {
+                let number = cell.try_into().map_or(u64::MAX, u64::from_le_bytes);
+                if number != u64::MAX {
+                    values.set_number(0, place, number);
+                }
+            }
+            values.set_number(0, value::COUNT, count);
             let row = OutRow {
                 record: None,
                 source: 0,

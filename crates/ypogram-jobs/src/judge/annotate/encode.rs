@@ -2,8 +2,8 @@
 
 use ypogram_tables::OutRow;
 
-use crate::engine::numbers::write_number;
 use crate::engine::reading::Task;
+use crate::judge::annotate::part::SameAs;
 use crate::judge::annotate::{Annotator, Part};
 use crate::plan::columns::Column;
 
@@ -49,13 +49,16 @@ impl Annotator<'_> {
                     }
                     _ => part.records_before + u64::from(row.record) + 1,
                 };
-                let place = part.values.append_with(|out| write_number(number, out));
-                part.values.set(row.values as usize, value, place);
+                part.values.set_number(row.values as usize, value, number);
             }
         }
         let Some(value) = self.added.value_of(Column::SameAs) else { return };
-        for (nth, place) in part.same_as.drain(..) {
-            part.values.set(part.rows[nth].values as usize, value, place);
+        for (nth, same_as) in part.same_as.drain(..) {
+            let row = part.rows[nth].values as usize;
+            match same_as {
+                SameAs::Record(number) => part.values.set_number(row, value, number),
+                SameAs::Named(place) => part.values.set(row, value, place),
+            }
         }
     }
 }

@@ -42,8 +42,16 @@ pub(crate) struct Part {
     /// Lines and records before the chunk.
     pub(super) lines_before: u64,
     pub(super) records_before: u64,
-    /// Rows that are the same as an earlier record: their places, and where in the values the name of that record stands.
-    pub(super) same_as: Vec<(usize, Range<usize>)>,
+    /// Rows that are the same as an earlier record, by their places.
+    pub(super) same_as: Vec<(usize, SameAs)>,
+}
+
+/// An earlier record.
+pub(super) enum SameAs {
+    /// By its number.
+    Record(u64),
+    /// By what it is named by; where that stands in the values.
+    Named(Range<usize>),
 }
 
 /// A row to be written for a record.
@@ -84,15 +92,23 @@ impl Part {
         (self.lines_before, self.records_before) = (lines, records);
     }
 
-    /// The row at `nth` is the same as the record that `write` names. To be told in the order of the rows.
-    pub(crate) fn is_same_as<E>(
+    /// The row at `nth` is the same as the record of that number. To be told in the order of the rows.
+    pub(crate) fn is_same_as(&mut self, nth: usize, record: u64) {
+        self.same_as.push((nth, SameAs::Record(record)));
+    }
+
+    /// The same, where that record has a name, which `write` appends.
+    ///
+    /// # Errors
+    /// Those of `write`.
+    pub(crate) fn is_same_as_named<E>(
         &mut self,
         nth: usize,
         write: impl FnOnce(&mut Vec<u8>) -> Result<(), E>,
     ) -> Result<(), E> {
         let mut written = Ok(());
         let place = self.values.append_with(|out| written = write(out));
-        self.same_as.push((nth, place));
+        self.same_as.push((nth, SameAs::Named(place)));
         written
     }
 
