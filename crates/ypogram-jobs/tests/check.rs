@@ -162,7 +162,7 @@ fn check(sources: Vec<PathBuf>, out: &Path, with_notes: bool, policy: &Policy, t
         from_lists: vec![],
         show: None,
         added: Added::Everything,
-        projection: Default::default(),
+        rows: Default::default(),
         prefix: "yp_".into(),
         threads,
         hash_key: 7,

@@ -128,7 +128,7 @@ fn options(place: &Path, survivor: Survivor, memory: usize, threads: usize) -> D
         at_least: 1,
         rule_differences: None,
         near: None,
-        projection: Default::default(),
+        rows: Default::default(),
         prefix: "yp_".into(),
         memory,
         threads,

@@ -84,7 +84,7 @@ fn clean_within(
         selection: Selection::read(&[], &["free".into(), "non-ascii-local-part".into()], Certainty::Known)
             .unwrap(),
         from_lists: vec![],
-        projection: Default::default(),
+        rows: Default::default(),
         memory,
         lists: vec![],
         learn: false,
@@ -171,7 +171,7 @@ fn extract(source: &Path, threads: usize, octets: usize, obfuscated: bool) -> (S
     let out = source.with_extension("found");
     let overlap = text::REACH + 20;
     let options = ExtractOptions {
-        projection: Default::default(),
+        rows: Default::default(),
         first: None,
         sources: vec![source.to_owned()],
         pieces: PieceOptions {

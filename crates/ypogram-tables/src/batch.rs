@@ -289,6 +289,20 @@ impl<'a> Record<'a> {
         &self.chunk.bytes[record.start as usize..record.end as usize]
     }
 
+    /// Whether there may be such a byte in a cell other than those at `places`.
+    #[inline]
+    pub fn may_hold_outside(self, byte: u8, mut places: impl Iterator<Item = usize>) -> bool {
+        let RecordRef { start, end, .. } = self.batch.records[self.index];
+        let raw = &self.chunk.bytes[start as usize..end as usize];
+        let Some(first) = memchr::memchr(byte, raw) else { return false };
+        let last = memchr::memrchr(byte, raw).unwrap_or(first);
+        let holds_all = |cell: CellRef| {
+            let from = cell.start.wrapping_sub(start) as usize;
+            !cell.has(DECODED) && from <= first && last < from + cell.len()
+        };
+        !places.any(|place| self.cell_ref(place).is_some_and(holds_all))
+    }
+
     /// Appends its bytes as they stand in the source and a line feed to `out`.
     #[inline]
     pub fn append_line(self, out: &mut Vec<u8>) {

@@ -1,32 +1,247 @@
-//! What is written is read back as it was meant, by the reader that everybody has.
+//! Rows that are written are read back as they were meant, by the readers that everybody has.
+
+use std::sync::Arc;
 
 use proptest::prelude::*;
-use ypogram_tables::csv::CsvEncoder;
+use ypogram_tables::csv::{CsvRows, TextLayout};
+use ypogram_tables::{
+    Batch, Chunk, EncodeRows, EncodedRows, Format, JsonRows, OpenOptions, OutRow, OwnFields, Projection,
+    RowOutput, RowSpec, RowWriter, SortBy, Template, TemplateCell, Values, open,
+};
 
-/// Cells with everything in them that a dialect could stumble over.
-fn rows() -> impl Strategy<Value = Vec<Vec<String>>> {
-    let cell = "[a-zé ,;\t\"'\n\r@]{0,8}";
-    (2_usize..5).prop_flat_map(move |width| prop::collection::vec(prop::collection::vec(cell, width), 1..8))
+/// The added columns of all rows here: a text with a quote, the row's number as a text and as a number, yes, and nothing.
+const ADDED: [&str; 5] = ["said", "nth_text", "nth", "flag", "none"];
+
+fn template() -> Template {
+    let said = TemplateCell::Text(b"so \"it\", is"[..].into());
+    let cells = [
+        said,
+        TemplateCell::Value(0),
+        TemplateCell::Number(1),
+        TemplateCell::Bool(true),
+        TemplateCell::Nothing,
+    ];
+    Template { cells: cells.into() }
+}
+
+/// What stands in the added cells of the row at `nth`.
+fn added_cells(nth: usize) -> [String; 5] {
+    ["so \"it\", is".into(), format!("no. {nth}"), nth.to_string(), "true".into(), String::new()]
+}
+
+/// The table in `bytes`, read as `from` and written as `to` with the added columns.
+fn written(bytes: &[u8], from: Format, to: (Format, TextLayout), spec: &RowSpec) -> Vec<u8> {
+    let folder = tempfile::tempdir().unwrap();
+    let (path, out) = (folder.path().join("in"), folder.path().join("out"));
+    std::fs::write(&path, bytes).unwrap();
+    let delimiter = (from == Format::Csv).then_some(to.1.delimiter);
+    let options = OpenOptions { format: Some(from), delimiter, chunk_octets: 40, ..OpenOptions::default() };
+    let mut source = open(&path, &options).unwrap();
+    let fields = source.schema().fields.clone();
+    let own = vec![OwnFields {
+        places: (0..fields.len()).map(Some).collect(),
+        width: fields.len(),
+        can_be_copied: from == to.0,
+    }];
+    let projection = Arc::new(Projection::new(spec, &fields, &ADDED.map(str::to_owned)).unwrap());
+    let encoder: Box<dyn EncodeRows> = match to.0 {
+        Format::JsonLines => Box::new(JsonRows::new(own.clone(), Arc::clone(&projection))),
+        _ => Box::new(CsvRows::new(to.1, own.clone(), Arc::clone(&projection), None)),
+    };
+    let mut writer = RowWriter::new(encoder, own, Arc::clone(&projection));
+    writer.add_template(template());
+    let file = ypogram_tables::OutputFile::create(&out).unwrap();
+    let mut output = RowOutput::begin(file, &writer.start(), &projection).unwrap();
+    let (mut decoder, mut chunk, mut batch, mut nth) =
+        (source.decoder(), Chunk::default(), Batch::default(), 0);
+    while source.next_chunk(&mut chunk).unwrap() {
+        batch.clear();
+        decoder.decode(&chunk, &mut batch).unwrap();
+        let (mut rows, mut values) = (EncodedRows::default(), Values::default());
+        values.clear(2);
+        for record in batch.records(&chunk) {
+            let row = values.add_row();
+            let place = values.append(format!("no. {nth}").as_bytes());
+            values.set(row, 0, place);
+            values.set_number(row, 1, nth);
+            let out = OutRow {
+                record: Some(record),
+                source: 0,
+                template: 0,
+                values: values.of_row(row),
+                values_are_simple: false,
+                record_is_simple: false,
+                replaced: &[],
+            };
+            writer.row(&out, &mut rows);
+            nth += 1;
+        }
+        output.write(&rows).unwrap();
+    }
+    output.finish().unwrap().publish().unwrap();
+    std::fs::read(&out).unwrap()
+}
+
+fn text(bytes: &[u8], spec: &RowSpec) -> String {
+    let layout = TextLayout { delimiter: b';', ..TextLayout::default() };
+    String::from_utf8(written(bytes, Format::Csv, (Format::Csv, layout), spec)).unwrap()
+}
+
+fn columns(names: &[&str]) -> Vec<(String, String)> {
+    names.iter().map(|name| ((*name).to_owned(), format!("{name}*"))).collect()
+}
+
+/// Cells with everything in them that a format could stumble over.
+fn table() -> impl Strategy<Value = Vec<Vec<String>>> {
+    let cell = "[a-zé ,;\t\"'\n\r@=]{0,8}";
+    prop::collection::vec(prop::collection::vec(cell, 3), 1..8)
+}
+
+fn as_csv(rows: &[Vec<String>], delimiter: u8) -> Vec<u8> {
+    let mut writer = csv::WriterBuilder::new().delimiter(delimiter).from_writer(Vec::new());
+    writer.write_record(["a", "b", "c"]).unwrap();
+    rows.iter().for_each(|row| writer.write_record(row).unwrap());
+    writer.into_inner().unwrap()
+}
+
+fn read_csv(bytes: &[u8], delimiter: u8) -> Vec<Vec<String>> {
+    let reader = csv::ReaderBuilder::new().delimiter(delimiter).from_reader(bytes);
+    reader.into_records().map(|row| row.unwrap().iter().map(str::to_owned).collect()).collect()
+}
+
+/// A cell that an apostrophe guards reads without it.
+fn unguarded(cell: &str) -> &str {
+    let rest = cell.strip_prefix('\'').filter(|rest| ypogram_tables::csv::is_formula_like(rest.as_bytes()));
+    rest.unwrap_or(cell)
 }
 
 proptest! {
     #[test]
-    fn rows_are_read_back(rows in rows(), delimiter in prop::sample::select(vec![b',', b';', b'\t']), dos in any::<bool>()) {
+    fn csv_reads_back_whatever_is_chosen(
+        rows in table(),
+        places in prop::collection::vec(0_usize..8, 0..6),
+        delimiter in prop::sample::select(vec![b',', b';', b'\t', b'|']),
+        dos in any::<bool>(),
+    ) {
         let line_end: &[u8] = if dos { b"\r\n" } else { b"\n" };
-        let mut encoder = CsvEncoder::copying(0, delimiter, if dos { b"\r\n" } else { b"\n" });
-        let mut written = Vec::new();
-        for row in &rows {
-            encoder.row(row.iter().map(String::as_str), &mut written);
-            prop_assert!(written.ends_with(line_end));
+        let layout = TextLayout { delimiter, line_end, byte_order_mark: false };
+        let names = ["a", "b", "c", ADDED[0], ADDED[1], ADDED[2], ADDED[3], ADDED[4]];
+        let mut chosen: Vec<usize> = Vec::new();
+        places.into_iter().for_each(|place| if !chosen.contains(&place) { chosen.push(place) });
+        // A row of one empty cell is a blank line, which is no record.
+        if let [only] = chosen[..] {
+            chosen.push((only + 1) % 8);
         }
-        let mut reader = csv::ReaderBuilder::new().has_headers(false).delimiter(delimiter).from_reader(&written[..]);
-        let read: Vec<Vec<String>> =
-            reader.records().map(|record| record.unwrap().iter().map(str::to_owned).collect()).collect();
-        prop_assert_eq!(&read, &rows, "{}", String::from_utf8_lossy(&written));
-        // Only cells that need them are put into quotes.
-        let plain = |cell: &String| !cell.contains([delimiter as char, '"', '\n', '\r']);
-        if rows.iter().flatten().all(plain) {
-            prop_assert!(!written.contains(&b'"'));
+        let spec = RowSpec {
+            columns: columns(&chosen.iter().map(|&place| names[place]).collect::<Vec<_>>()),
+            ..RowSpec::default()
+        };
+        let out = written(&as_csv(&rows, delimiter), Format::Csv, (Format::Csv, layout), &spec);
+        prop_assert!(out.ends_with(line_end));
+        let all = if chosen.is_empty() { (0..8).collect() } else { chosen };
+        let expected: Vec<Vec<String>> = rows.iter().enumerate().map(|(nth, row)| {
+            let cells: Vec<String> = row.iter().cloned().chain(added_cells(nth)).collect();
+            all.iter().map(|&place| cells[place].clone()).collect()
+        }).collect();
+        prop_assert_eq!(read_csv(&out, delimiter), expected, "{}", String::from_utf8_lossy(&out));
+    }
+
+    #[test]
+    fn json_lines_say_what_the_table_says(rows in table()) {
+        let (layout, spec) = (TextLayout::default(), RowSpec::default());
+        let lines = written(&as_csv(&rows, b','), Format::Csv, (Format::JsonLines, layout), &spec);
+        let objects: Vec<serde_json::Value> =
+            lines.split_inclusive(|&b| b == b'\n').map(|line| serde_json::from_slice(line).unwrap()).collect();
+        prop_assert_eq!(objects.len(), rows.len());
+        for (nth, (object, row)) in objects.iter().zip(&rows).enumerate() {
+            let row: Vec<&str> = row.iter().map(|cell| unguarded(cell)).collect();
+            prop_assert_eq!(object, &serde_json::json!({ "a": row[0], "b": row[1], "c": row[2],
+                "said": "so \"it\", is", "nth_text": format!("no. {nth}"), "nth": nth, "flag": true, "none": null }));
+        }
+        // And back: the same cells, those of the first pass among them.
+        let own: Vec<String> = ["a", "b", "c"].map(str::to_owned).into();
+        let lines = lines.split(|&b| b == b'\n').filter(|line| !line.is_empty());
+        let bare: Vec<Vec<u8>> = lines.map(|line| {
+            let mut object: serde_json::Map<String, serde_json::Value> = serde_json::from_slice(line).unwrap();
+            object.retain(|key, _| own.contains(key));
+            [serde_json::to_vec(&object).unwrap(), b"\n".to_vec()].concat()
+        }).collect();
+        let back = written(&bare.concat(), Format::JsonLines, (Format::Csv, layout), &spec);
+        for (found, row) in read_csv(&back, b',').iter().zip(&rows) {
+            let row: Vec<&str> = row.iter().map(|cell| unguarded(cell)).collect();
+            prop_assert_eq!(&found[..3], &row[..]);
         }
     }
+}
+
+#[test]
+fn cells_move_with_their_quotes_and_guards() {
+    let table = b"a;b;c\nx;y;\"1,\n\"\"2\"\n\"q\";'=1+1;3;surplus;\"more\"\nlast\n";
+    let upper = vec![("a".to_owned(), <[u8]>::to_ascii_uppercase as fn(&[u8]) -> Vec<u8>)];
+    let spec = RowSpec { columns: columns(&["c", "b", "a"]), changed: upper, ..RowSpec::default() };
+    assert_eq!(text(table, &spec), "c*;b*;a*\n\"1,\n\"\"2\";y;X\n3;'=1+1;Q\n;;LAST\n");
+    let spec = RowSpec { left_out: vec!["b".into(), "said".into()], ..RowSpec::default() };
+    let expected = "a;c;nth_text;nth;flag;none\nx;\"1,\n\"\"2\";no. 0;0;true;\n\
+        \"q\";3;no. 1;1;true;;surplus;\"more\"\nlast;;no. 2;2;true;\n";
+    assert_eq!(text(table, &spec), expected);
+    let spec = RowSpec { guard_formulas: true, columns: columns(&["a", "b"]), ..RowSpec::default() };
+    assert_eq!(text(b"a;b\n=1;'=2\n-3;-x\n", &spec), "a*;b*\n'=1;'=2\n-3;'-x\n");
+}
+
+#[test]
+fn rows_are_sorted_and_equal_ones_stay() {
+    fn bytes(cell: &[u8], key: &mut Vec<u8>) {
+        key.extend_from_slice(cell);
+    }
+    let by = |column: &str, downwards| SortBy { column: column.into(), downwards, key: bytes };
+    let table = b"a;b;c\nx;\"2\";1\ny;1;2\nx;2;3\nab;22;4\na;2;5\na;;6\n";
+    for (sort_by, order) in [
+        (vec![by("b", false)], "2 1 3 5 4 6"),
+        (vec![by("b", true)], "4 1 3 5 2 6"),
+        (vec![by("a", true), by("nth", false)], "2 1 3 4 5 6"),
+        (vec![by("nth", true)], "6 5 4 3 2 1"),
+    ] {
+        for memory in [1 << 20, 0] {
+            let spec =
+                RowSpec { sort_by: sort_by.clone(), memory, columns: columns(&["c"]), ..RowSpec::default() };
+            let text = text(table, &spec);
+            let rows: Vec<&str> = text.lines().skip(1).collect();
+            assert_eq!(rows.join(" "), order, "{sort_by:?} within {memory} bytes");
+        }
+    }
+}
+
+#[test]
+fn wrong_columns_are_refused() {
+    let own = ["a", "b"].map(str::to_owned);
+    for (columns, told) in [("d=x", "no column ‘d’"), ("a=x b=x", "two columns would be called ‘x’")]
+    {
+        let pairs = columns.split(' ').filter_map(|pair| pair.split_once('='));
+        let columns = pairs.map(|(name, shown)| (name.to_owned(), shown.to_owned())).collect();
+        let error = Projection::new(&RowSpec { columns, ..RowSpec::default() }, &own, &[]).unwrap_err();
+        assert!(error.message.contains(told), "{}", error.message);
+    }
+}
+
+/// Objects are kept whole; the columns that are chosen come out as they stand.
+#[test]
+fn objects_keep_what_is_in_them() {
+    let lines =
+        b"{\"a\": 1.50, \"b\": {\"c\": [1, \"x\"], \"d\": {}}, \"e\": \"\\u00e9\"} \n\n {}\r\n{ \"b\":null }";
+    let (to, spec) = ((Format::JsonLines, TextLayout::default()), RowSpec::default());
+    let added = |nth: usize| {
+        format!(
+            "\"said\":\"so \\\"it\\\", is\",\"nth_text\":\"no. {nth}\",\"nth\":{nth},\"flag\":true,\"none\":null}}\n"
+        )
+    };
+    let whole = String::from_utf8(written(lines, Format::JsonLines, to, &spec)).unwrap();
+    let first = "{\"a\": 1.50, \"b\": {\"c\": [1, \"x\"], \"d\": {}}, \"e\": \"\\u00e9\",";
+    assert_eq!(whole, format!("{first}{}{{{}{{ \"b\":null,{}", added(0), added(1), added(2)));
+    let spec = RowSpec { columns: columns(&["e", "b.c", "a", "nth"]), ..RowSpec::default() };
+    let chosen = String::from_utf8(written(lines, Format::JsonLines, to, &spec)).unwrap();
+    let expected =
+        "{\"e*\":\"\\u00e9\",\"b.c*\":[1, \"x\"],\"a*\":1.50,\"nth*\":0}\n{\"nth*\":1}\n{\"nth*\":2}\n";
+    assert_eq!(chosen, expected);
+    let csv = written(lines, Format::JsonLines, (Format::Csv, TextLayout::default()), &spec);
+    assert_eq!(String::from_utf8(csv).unwrap(), "e*,b.c*,a*,nth*\né,\"1, x\",1.50,0\n,,,1\n,,,2\n");
 }

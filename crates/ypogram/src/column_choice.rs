@@ -88,9 +88,8 @@ mod tests {
 
     #[test]
     fn columns_as_they_are_written() {
-        let columns = |text: &str| {
-            projection(&items(&[text.to_owned()]), &[], 0, false).map(|a| (a.columns, a.left_out))
-        };
+        let columns =
+            |text: &str| row_spec(&items(&[text.to_owned()]), &[], 0, false).map(|a| (a.columns, a.left_out));
         let chosen = |pairs: &[(&str, &str)]| -> Vec<(String, String)> {
             pairs.iter().map(|(name, shown)| ((*name).to_owned(), (*shown).to_owned())).collect()
         };

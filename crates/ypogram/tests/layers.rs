@@ -206,7 +206,7 @@ const LAYERS: [(&str, &[&str]); 2] = [
             "find",
         ],
     ),
-    ("ypogram-jobs", &["engine", "lists", "plan", "judge", "jobs"]),
+    ("ypogram-jobs", &["engine", "lists", "plan", "duplicates", "judge", "jobs"]),
 ];
 
 #[test]

@@ -16,6 +16,9 @@ pub(crate) fn count(
     reachable: &mut [u64],
 ) -> bool {
     let places = &plan.places[source];
+    if !record.may_hold_outside(b'@', plan.address.iter().filter_map(|&field| places[field])) {
+        return false;
+    }
     let mut left = false;
     for (field, place) in places.iter().enumerate() {
         let looked_at = plan.address.contains(&field) || plan.text.contains(&field);

@@ -87,7 +87,7 @@ impl CsvRows {
 
     /// Whether values of letters, digits and the signs of plain addresses need no quotes.
     fn takes_simple_values(&self) -> bool {
-        matches!(self.layout.delimiter, b',' | b';' | b'\t' | b'|')
+        matches!(self.layout.delimiter, b',' | b';' | b'\t')
     }
 
     #[inline]

@@ -53,19 +53,15 @@ fn object_text(line: &[u8]) -> std::result::Result<&str, &'static str> {
     std::str::from_utf8(line).map_err(|_| "it is not UTF-8")
 }
 
-/// Why a text is no object, without the line that the parser counts.
+/// Where a text is no object.
 fn cause(error: &serde_json::Error) -> String {
-    let text = error.to_string();
-    match text.rsplit_once(" at line 1 column ") {
-        Some((what, column)) => format!("{what}, at byte {column} of the line"),
-        None => text,
-    }
+    format!("see byte {} of it", error.column().max(1))
 }
 
 /// The error of a line that is not a JSON object.
 fn not_an_object(name: &str, line: u64, why: &str) -> Error {
     Error::unusable(
-        format!("{name}, line {line}: this is not a JSON object: {why}"),
+        format!("{name}, line {line}: this is not a JSON object; {why}"),
         "correct the line, or read the file as text with --from text",
     )
 }

@@ -77,7 +77,9 @@ impl Values {
     /// Makes the bytes at `place` that value of the row.
     #[inline]
     pub fn set(&mut self, row: usize, value: usize, place: Range<usize>) {
-        self.values[row * self.per_row + value] = place.start as u64 | (place.len() as u64) << 32;
+        if !place.is_empty() {
+            self.values[row * self.per_row + value] = place.start as u64 | (place.len() as u64) << 32;
+        }
     }
 
     /// Makes a number that value of the row.

@@ -48,7 +48,7 @@ fn a_panic_stays_with_its_record() {
             from_lists: vec![],
             show: None,
             added: Added::Everything,
-            projection: Default::default(),
+            rows: Default::default(),
             prefix: "yp_".into(),
             threads,
             hash_key: 7,
@@ -100,7 +100,7 @@ fn a_panic_stays_with_its_record() {
             threads,
             hash_key: 1,
             first: None,
-            projection: Default::default(),
+            rows: Default::default(),
         };
         let report = extract::run(&options, &Progress::default()).unwrap();
         let passed = report.passed[text::Passed::ProgramFault as usize];

@@ -2,6 +2,7 @@
 
 use ypogram_tables::{Batch, EncodedRows, Values};
 
+use crate::jobs::dedupe::merged_rows::Cells;
 use crate::jobs::dedupe::near::Traits;
 
 /// What came of one chunk: first judged, then settled, then encoded.
@@ -32,7 +33,7 @@ pub(crate) struct Part {
     /// Where each row goes, once that is settled; empty where nothing is written.
     pub(crate) goes: Vec<Goes>,
     /// Survivors with cells of others: the row, and the cells by field.
-    pub(crate) merged: Vec<(usize, Vec<(usize, Vec<u8>)>)>,
+    pub(crate) merged: Vec<(usize, Cells)>,
     /// Each output's rows, once they are encoded.
     pub(crate) encoded: [EncodedRows; OUTPUTS],
     pub(super) batch: Batch,

@@ -8,7 +8,7 @@ use ypogram_tables::RowSpec;
 use ypogram_tables::pieces::PieceOptions;
 use ypogram_tables::{OpenOptions, Target};
 
-use crate::jobs::extract::row::RowFormat;
+use crate::jobs::extract::row_format::RowFormat;
 
 /// What `extract` is asked to do.
 #[derive(Clone, Debug)]

@@ -8,19 +8,9 @@ use ypogram_tables::{
     EncodeRows, OutRow, OwnFields, Projection, Result, RowSpec, RowWriter, Template, TemplateCell,
 };
 
-use crate::jobs::extract::ExtractOptions;
+use crate::jobs::extract::options::ExtractOptions;
+use crate::jobs::extract::row_format::RowFormat;
 use crate::judge::added_cells::join_words;
-
-/// How rows are written.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum RowFormat {
-    /// Separated values with this delimiter.
-    Separated(u8),
-    /// One JSON object a line.
-    JsonLines,
-    /// The bare address in standard form.
-    Plain,
-}
 
 /// The values that a row may have, by their numbers.
 pub(super) mod value {

@@ -11,7 +11,8 @@ use crate::jobs::extract::ExtractOptions;
 use crate::jobs::extract::json_row::{self, Found};
 use crate::jobs::extract::part::{Part, Row};
 use crate::jobs::extract::places::{Lines, Utf16Places};
-use crate::jobs::extract::row::{RowFormat, RowKey, value};
+use crate::jobs::extract::row::{RowKey, value};
+use crate::jobs::extract::row_format::RowFormat;
 use crate::judge::judged_address::JudgedAddress;
 
 /// What is said of an address, the same for all that are alike.
@@ -284,9 +285,9 @@ fn around(text: &[u8], as_found: Span, octets: usize, out: &mut Vec<u8>) {
     let start =
         (as_found.start.saturating_sub(octets)..=as_found.start).find(|&at| is_border(at)).unwrap_or(0);
     let end = (as_found.end..=(as_found.end + octets).min(text.len())).rev().find(|&at| is_border(at));
-    let stretch = &text[start..end.unwrap_or(as_found.end)];
+    let (stretch, before) = (&text[start..end.unwrap_or(as_found.end)], out.len());
     for word in stretch.split(|b| b.is_ascii_whitespace() || *b == 0).filter(|word| !word.is_empty()) {
-        if !out.is_empty() {
+        if out.len() > before {
             out.push(b' ');
         }
         out.extend_from_slice(word);

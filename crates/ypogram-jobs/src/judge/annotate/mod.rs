@@ -55,6 +55,8 @@ pub(crate) struct Annotator<'p> {
     templates: HashMap<TemplateKey, usize>,
     /// The places of keys in the part in hand.
     keys: HashMap<TemplateKey, u32>,
+    /// That of rows without an address.
+    key_without_address: Option<u32>,
     /// Rows of plain addresses follow from these alone.
     may_follow_from_address: bool,
     /// The findings for which there may be a suggestion; none where there is no column for it.
@@ -123,6 +125,7 @@ impl<'p> Annotator<'p> {
             by_outcome: rows.by_outcome,
             templates: HashMap::new(),
             keys: HashMap::new(),
+            key_without_address: None,
             kinds: Kinds::new(source_names.len()),
             shown: CodeSet::default(),
             source_names,
@@ -143,6 +146,7 @@ impl<'p> Annotator<'p> {
         let outputs = if self.by_outcome { Outcome::ALL.len() } else { 1 };
         part.clear(self.added.values().len(), outputs);
         self.keys.clear();
+        self.key_without_address = None;
         let mut tally = part.tally.take().unwrap_or_else(|| self.wanted.tally(self.picker.plan()));
         self.chunk_at = task.chunk.offset;
         let mut batch = std::mem::take(&mut part.batch);
@@ -186,10 +190,19 @@ impl<'p> Annotator<'p> {
         }
     }
 
+    /// The place in the part of what the shared cells of a row without an address follow from.
+    #[inline]
+    fn template_without_address(&mut self, source: usize, part: &mut Part) -> u32 {
+        *self.key_without_address.get_or_insert_with(|| {
+            part.keys.push(TemplateKey::without_address(source));
+            part.keys.len() as u32 - 1
+        })
+    }
+
     /// The place in the part of what the shared cells of such a row follow from.
     fn template(&mut self, picked: Option<&Picked>, source: usize, part: &mut Part) -> u32 {
-        let without_address = || TemplateKey::without_address(source);
-        let key = picked.map_or_else(without_address, |picked| TemplateKey::of(picked, source));
+        let Some(picked) = picked else { return self.template_without_address(source, part) };
+        let key = TemplateKey::of(picked, source);
         *self.keys.entry(key).or_insert_with(|| {
             part.keys.push(key);
             part.keys.len() as u32 - 1

@@ -80,7 +80,7 @@ impl Annotator<'_> {
         if !self.picker.is_empty(record, source) {
             return false;
         }
-        let template = self.template(None, source, part);
+        let template = self.template_without_address(source, part);
         part.rows.push(Row {
             record: record.index() as u32,
             values: part.values.add_row() as u32,

@@ -35,11 +35,13 @@ impl Annotator<'_> {
             return part.rows.push(Row { outcome, added, key, person, ..Row::default() });
         }
         let values = part.values.add_row();
+        let mut values_are_simple = self.picker.judge.is_plain();
         for value in 0..self.added.values().len() {
             let column = self.added.values()[value];
             let place = part.values.append_with(|out| {
                 self.write_value(column, record, source, &settled, candidates, out);
             });
+            values_are_simple &= place.is_empty() || is_of_address(column);
             part.values.set(values, value, place);
         }
         let template = self.template(picked.as_ref(), source, part);
@@ -54,7 +56,7 @@ impl Annotator<'_> {
             outcome,
             added,
             reason: picked.map_or(0, |picked| reason_for_review(&picked, policy)),
-            values_are_simple: false,
+            values_are_simple,
             record_is_simple: false,
         });
     }
@@ -194,6 +196,11 @@ impl Annotator<'_> {
             false => judge.suggest_found_into(&candidates[picked.candidate].found, picked.codes, out),
         });
     }
+}
+
+/// Whether a value is an address in standard form, or part of one.
+fn is_of_address(column: Column) -> bool {
+    matches!(column, Column::Address | Column::LocalPart | Column::Domain | Column::Key)
 }
 
 /// The words beside the address that are no name.
