@@ -18,6 +18,7 @@ mod input;
 mod jsonl;
 mod open;
 mod output;
+mod output_format;
 pub mod pieces;
 mod rows;
 mod short_copy;
@@ -31,12 +32,12 @@ pub use chunk::{Chunk, Unclosed};
 pub use error::{Error, ErrorKind, Result, cause, some_of};
 pub use format::{FORMATS, Format, FormatEntry};
 pub use input::{Compression, Fingerprint, Input, can_be_read_but_once, keep_source};
-pub use jsonl::JsonRows;
 pub use open::{OpenOptions, open};
 pub use output::{
     EarlierOutputs, Output, OutputFile, OutputFolder, Place, Target, lock_current, private_file,
     remove_unfinished, temporary_folder,
 };
+pub use output_format::OutputFormat;
 pub use rows::{
     Change, ColumnSource, EncodeRows, EncodedRows, KeyOf, OutRow, OwnFields, Projection, RowOutput, RowSpec,
     RowValues, RowWriter, SortBy, TakeBytes, Template, TemplateCell, Values,

@@ -3,10 +3,10 @@
 use std::sync::Arc;
 
 use proptest::prelude::*;
-use ypogram_tables::csv::{CsvRows, TextLayout};
+use ypogram_tables::csv::TextLayout;
 use ypogram_tables::{
-    Batch, Chunk, EncodeRows, EncodedRows, Format, JsonRows, OpenOptions, OutRow, OwnFields, Projection,
-    RowOutput, RowSpec, RowWriter, SortBy, Template, TemplateCell, Values, open,
+    Batch, Chunk, EncodedRows, Format, OpenOptions, OutRow, OutputFormat, OwnFields, Projection, RowOutput,
+    RowSpec, RowWriter, SortBy, Template, TemplateCell, Values, open,
 };
 
 /// The added columns of all rows here: a text with a quote, the row's number as a text and as a number, yes, and nothing.
@@ -44,10 +44,11 @@ fn written(bytes: &[u8], from: Format, to: (Format, TextLayout), spec: &RowSpec)
         can_be_copied: from == to.0,
     }];
     let projection = Arc::new(Projection::new(spec, &fields, &ADDED.map(str::to_owned)).unwrap());
-    let encoder: Box<dyn EncodeRows> = match to.0 {
-        Format::JsonLines => Box::new(JsonRows::new(own.clone(), Arc::clone(&projection))),
-        _ => Box::new(CsvRows::new(to.1, own.clone(), Arc::clone(&projection), None)),
+    let format = match to.0 {
+        Format::JsonLines => OutputFormat::JsonLines,
+        _ => OutputFormat::Separated(to.1),
     };
+    let encoder = format.encoder(&own, &projection, None);
     let mut writer = RowWriter::new(encoder, own, Arc::clone(&projection));
     writer.add_template(template());
     let file = ypogram_tables::OutputFile::create(&out).unwrap();

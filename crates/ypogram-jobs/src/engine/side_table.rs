@@ -2,10 +2,9 @@
 
 use std::sync::Arc;
 
-use ypogram_tables::csv::{CsvRows, TextLayout};
 use ypogram_tables::{
-    EncodeRows, EncodedRows, Format, JsonRows, OutRow, Output, OwnFields, Projection, Result, RowOutput,
-    RowSpec, RowWriter, Target, Template, TemplateCell, Values,
+    EncodedRows, OutRow, Output, OutputFormat, OwnFields, Projection, Result, RowOutput, RowSpec, RowWriter,
+    Target, Template, TemplateCell, Values,
 };
 
 /// The table while it grows.
@@ -22,10 +21,10 @@ pub(crate) struct SideTable {
 const GATHERED: usize = 1 << 16;
 
 /// The format that the name of the file tells.
-fn format_of(target: &Target) -> Format {
+fn format_of(target: &Target) -> OutputFormat {
     match target {
-        Target::File { path, .. } => Format::of_path(path),
-        Target::Standard | Target::Nowhere => Format::Csv,
+        Target::File { path, .. } => OutputFormat::default().for_path(path),
+        Target::Standard | Target::Nowhere => OutputFormat::default(),
     }
 }
 
@@ -38,15 +37,7 @@ impl SideTable {
         let names: Vec<String> = columns.iter().map(|name| (*name).to_owned()).collect();
         let projection = Arc::new(Projection::new(spec, &[], &names)?);
         let own = vec![OwnFields::default()];
-        let (format, columns_out) = (format_of(target), Arc::clone(&projection));
-        let encoder: Box<dyn EncodeRows> = match format {
-            Format::JsonLines => Box::new(JsonRows::new(own.clone(), columns_out)),
-            format => {
-                let delimiter = if format == Format::Tsv { b'\t' } else { b',' };
-                let layout = TextLayout { delimiter, ..TextLayout::default() };
-                Box::new(CsvRows::new(layout, own.clone(), columns_out, None))
-            }
-        };
+        let encoder = format_of(target).encoder(&own, &projection, None);
         let mut writer = RowWriter::new(encoder, own, Arc::clone(&projection));
         let cell = |(value, name): (usize, &&str)| match numbers.contains(name) {
             true => TemplateCell::Number(value),

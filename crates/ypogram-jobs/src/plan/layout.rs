@@ -2,10 +2,9 @@
 
 use std::sync::Arc;
 
-use ypogram_tables::csv::{CsvRows, TextLayout};
 use ypogram_tables::{
-    EncodeRows, Format, JsonRows, LineRows, OwnFields, Projection, Result, RowSpec, RowWriter, Schema,
-    SourceKind, Target,
+    Format, LineRows, OutputFormat, OwnFields, Projection, Result, RowSpec, RowWriter, Schema, SourceKind,
+    Target,
 };
 
 use crate::engine::reading::Reading;
@@ -15,7 +14,7 @@ use crate::plan::fields::FieldPlan;
 /// How outputs are written.
 #[derive(Clone, Debug)]
 pub(crate) struct OutputLayout {
-    format: RowFormat,
+    format: OutputFormat,
     /// The format was asked for, whatever the name of an output tells.
     is_given: bool,
     /// The own fields' header as it stands in the source, where records may be copied.
@@ -25,46 +24,11 @@ pub(crate) struct OutputLayout {
     own: Vec<OwnFields>,
 }
 
-/// What rows are written in.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum RowFormat {
-    Separated(TextLayout),
-    JsonLines,
-}
-
-impl RowFormat {
-    /// That of rows like `first`, the schema of the first source; in `format`, where that is asked for.
-    fn of(first: &Schema, format: Option<Format>) -> Self {
-        let layout = first.layout().unwrap_or_default();
-        match format {
-            Some(Format::JsonLines) => RowFormat::JsonLines,
-            Some(Format::Tsv) => RowFormat::Separated(TextLayout { delimiter: b'\t', ..layout }),
-            Some(Format::Csv) if layout.delimiter == b'\t' => {
-                RowFormat::Separated(TextLayout { delimiter: b',', ..layout })
-            }
-            None if first.kind == SourceKind::JsonLines => RowFormat::JsonLines,
-            _ => RowFormat::Separated(layout),
-        }
-    }
-}
-
-impl RowFormat {
-    /// Whether records of such a source stand there as rows of the format do.
-    fn is_that_of(self, schema: &Schema) -> bool {
-        match self {
-            RowFormat::Separated(layout) => {
-                schema.layout().is_some_and(|own| own.delimiter == layout.delimiter)
-            }
-            RowFormat::JsonLines => schema.kind == SourceKind::JsonLines,
-        }
-    }
-}
-
 impl OutputLayout {
     /// For the records of `reading`; like the first source, unless another format is asked for.
     pub(crate) fn of(reading: &Reading, plan: &FieldPlan, format: Option<Format>) -> Self {
         let first = reading.schemas().next().expect("at least one source");
-        let row_format = RowFormat::of(first, format);
+        let row_format = OutputFormat::like(first, format);
         let own = |(schema, places): (&Schema, &Vec<Option<usize>>)| OwnFields {
             places: places.clone(),
             width: schema.fields.len(),
@@ -86,21 +50,13 @@ impl OutputLayout {
 
     /// The same for an output whose name may tell another format.
     pub(crate) fn for_target(&self, target: &Target) -> Self {
-        let told = match target {
-            Target::File { path, .. } if !self.is_given => Some(Format::of_path(path)),
-            _ => None,
+        let format = match target {
+            Target::File { path, .. } if !self.is_given => self.format.for_path(path),
+            _ => self.format,
         };
-        let format = match (told, self.format) {
-            (Some(Format::JsonLines), RowFormat::Separated(_)) => RowFormat::JsonLines,
-            (Some(Format::Csv), RowFormat::JsonLines) => RowFormat::Separated(TextLayout::default()),
-            (Some(Format::Tsv), RowFormat::JsonLines) => {
-                RowFormat::Separated(TextLayout { delimiter: b'\t', ..TextLayout::default() })
-            }
-            (Some(Format::Tsv), RowFormat::Separated(layout)) if layout.delimiter != b'\t' => {
-                RowFormat::Separated(TextLayout { delimiter: b'\t', ..layout })
-            }
-            _ => return self.clone(),
-        };
+        if format == self.format {
+            return self.clone();
+        }
         let own = self.own.iter().map(|own| OwnFields { can_be_copied: false, ..own.clone() }).collect();
         OutputLayout { format, header: None, own, ..self.clone() }
     }
@@ -113,18 +69,12 @@ impl OutputLayout {
 
     /// The same for rows without a header, separated by commas.
     pub(crate) fn plain(self) -> Self {
-        let format = RowFormat::Separated(TextLayout::default());
-        OutputLayout { format, ..self.without_own_fields() }
+        OutputLayout { format: OutputFormat::default(), ..self.without_own_fields() }
     }
 
     /// The name of an output file in this format.
     pub(crate) fn file_name(&self, stem: &str) -> String {
-        let format = match self.format {
-            RowFormat::Separated(TextLayout { delimiter: b'\t', .. }) => Format::Tsv,
-            RowFormat::Separated(_) => Format::Csv,
-            RowFormat::JsonLines => Format::JsonLines,
-        };
-        format!("{stem}.{}", format.output_ending())
+        format!("{stem}.{}", self.format.ending())
     }
 
     /// The columns of an output with the added columns `columns`, as they are wanted.
@@ -143,11 +93,7 @@ impl OutputLayout {
 
     /// Writes the rows of an output; one for each thread.
     pub(crate) fn writer(&self, projection: &Arc<Projection>) -> RowWriter {
-        let (own, columns) = (self.own.clone(), Arc::clone(projection));
-        let encoder: Box<dyn EncodeRows> = match self.format {
-            RowFormat::Separated(layout) => Box::new(CsvRows::new(layout, own, columns, self.header.clone())),
-            RowFormat::JsonLines => Box::new(JsonRows::new(own, columns)),
-        };
+        let encoder = self.format.encoder(&self.own, projection, self.header.clone());
         RowWriter::new(encoder, self.own.clone(), Arc::clone(projection))
     }
 

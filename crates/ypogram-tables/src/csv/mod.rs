@@ -14,10 +14,10 @@ pub use dialect::{Dialect, TextLayout};
 pub use encode::{write_cell, write_row};
 pub use formula::is_formula_like;
 pub use header::{CellSort, Header, NUMBER, SortOf};
-pub use rows::CsvRows;
 
 pub(crate) use border::{end_of_cell, last_border};
 pub(crate) use decode::decode;
 pub(crate) use formula::{is_guarded, may_begin_one};
 pub(crate) use header::{TableStart, named_separator, reaches_behind};
+pub(crate) use rows::CsvRows;
 pub(crate) use source::open;

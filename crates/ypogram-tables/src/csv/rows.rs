@@ -13,7 +13,7 @@ use crate::short_copy::{append_few, append_short};
 ///
 /// Where all columns come out as they stand, a record of a table with the same layout is copied as it stands there (3 % of
 /// `clean`), and the cells of a template are joined once, with the delimiters around them.
-pub struct CsvRows {
+pub(crate) struct CsvRows {
     layout: TextLayout,
     own: Vec<OwnFields>,
     projection: Arc<Projection>,
@@ -48,7 +48,7 @@ const SHORT: usize = 64;
 
 impl CsvRows {
     /// Rows of that layout; `own` for each source, and the header of the first as it stands there, where that may be copied.
-    pub fn new(
+    pub(crate) fn new(
         layout: TextLayout,
         own: Vec<OwnFields>,
         projection: Arc<Projection>,

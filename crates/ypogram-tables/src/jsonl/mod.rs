@@ -7,5 +7,5 @@ mod source;
 mod walk;
 
 pub(crate) use fields::gather;
-pub use rows::JsonRows;
+pub(crate) use rows::JsonRows;
 pub(crate) use source::open;

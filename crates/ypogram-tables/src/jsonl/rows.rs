@@ -7,7 +7,7 @@ use crate::rows::{ColumnSource, EncodeRows, OutRow, OwnFields, Projection, Templ
 
 /// Writes rows as JSON lines. Where all columns come out as they stand, an object of a source in JSON lines is kept whole, and the added
 /// columns are appended to it as keys.
-pub struct JsonRows {
+pub(crate) struct JsonRows {
     own: Vec<OwnFields>,
     projection: Arc<Projection>,
     templates: Vec<Template>,
@@ -18,7 +18,7 @@ pub struct JsonRows {
 
 impl JsonRows {
     /// With `own` for each source.
-    pub fn new(own: Vec<OwnFields>, projection: Arc<Projection>) -> Self {
+    pub(crate) fn new(own: Vec<OwnFields>, projection: Arc<Projection>) -> Self {
         let key = |name: &str| {
             let mut key = Vec::new();
             write_string(name.as_bytes(), &mut key);

@@ -13,6 +13,7 @@ mod examples;
 mod explain;
 mod extract;
 mod figures;
+mod formats;
 mod formulas;
 mod headers;
 mod kept;

@@ -3,9 +3,10 @@
 use std::sync::Arc;
 
 use ypogram_core::{Class, Code, CodeSet, Form, Judged, Verdict};
-use ypogram_tables::csv::{CsvRows, TextLayout};
+use ypogram_tables::csv::TextLayout;
 use ypogram_tables::{
-    EncodeRows, OutRow, OwnFields, Projection, Result, RowSpec, RowWriter, Template, TemplateCell,
+    EncodeRows, OutRow, OutputFormat, OwnFields, Projection, Result, RowSpec, RowWriter, Template,
+    TemplateCell,
 };
 
 use crate::jobs::extract::options::ExtractOptions;
@@ -115,7 +116,7 @@ impl RowLayout {
         let encoder: Box<dyn EncodeRows> = match self.format {
             RowFormat::Separated(delimiter) => {
                 let layout = TextLayout { delimiter, ..TextLayout::default() };
-                Box::new(CsvRows::new(layout, own.clone(), Arc::clone(&self.projection), None))
+                OutputFormat::Separated(layout).encoder(&own, &self.projection, None)
             }
             RowFormat::JsonLines => Box::new(JsonObjects { with_count: self.with_count }),
             RowFormat::Plain => Box::new(AddressLines),
