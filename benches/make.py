@@ -84,11 +84,11 @@ def lines(maker, path, count):
     return {"records": count, "distinct_by_case": len(distinct)}
 
 
-def text(maker, path, octets, apart, line):
-    """Text with an address about every `apart` octets, in lines of about `line` octets."""
+def text(maker, path, bytes, apart, line):
+    """Text with an address about every `apart` bytes, in lines of about `line` bytes."""
     written, addresses, next_one, in_line = 0, 0, apart, 0
     with open(path, "w", newline="\n") as out:
-        while written < octets:
+        while written < bytes:
             word = maker.random.choice(WORDS)
             if written >= next_one:
                 word = maker.address(maker.random.randrange(maker.people))
@@ -99,15 +99,15 @@ def text(maker, path, octets, apart, line):
             in_line = 0 if end == "\n" else in_line
             out.write(word + end)
             written += len(word) + 1
-    return {"octets": written, "addresses": addresses}
+    return {"bytes": written, "addresses": addresses}
 
 
-def log(maker, path, octets, apart):
-    """Log lines, most of them one of few; an address about every `apart` octets."""
+def log(maker, path, bytes, apart):
+    """Log lines, most of them one of few; an address about every `apart` bytes."""
     usual = [f"2026-11-23T{h:02}:{m:02}:07Z dome-{h} INFO shutter={m} wind=3.{h} " + " ".join(maker.random.choices(WORDS, k=9)) + "\n" for h in range(24) for m in range(0, 60, 3)]
     written, addresses, next_one = 0, 0, apart
     with open(path, "w", newline="\n") as out:
-        while written < octets:
+        while written < bytes:
             row = maker.random.choice(usual)
             if written >= next_one:
                 row = row[:-1] + " from=" + maker.address(maker.random.randrange(maker.people)) + "\n"
@@ -115,7 +115,7 @@ def log(maker, path, octets, apart):
                 next_one = written + maker.random.randrange(apart // 2, apart * 3 // 2)
             out.write(row)
             written += len(row)
-    return {"octets": written, "addresses": addresses}
+    return {"bytes": written, "addresses": addresses}
 
 
 def main():

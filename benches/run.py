@@ -93,7 +93,7 @@ def clear(out):
 
 
 def run(command, out):
-    """Seconds, peak resident octets, and what was printed."""
+    """Seconds, peak resident bytes, and what was printed."""
     command, into = command if isinstance(command, tuple) else (command, None)
     clear(out)
     os.sync()

@@ -26,7 +26,7 @@ head -300 odd.csv | iconv -f UTF-8 -t UTF-16 > wide.csv
 
 calls=0 differing=0
 while read -r call; do
-    for machine in "--threads 1" "--threads 2 --chunk-octets 700" "--threads 2 --memory 64K --chunk-octets 300"; do
+    for machine in "--threads 1" "--threads 2 --chunk-bytes 700" "--threads 2 --memory 64K --chunk-bytes 300"; do
         case "$call" in explain*|lists*|rules*) machine="" ;; esac
         for build in old new; do
             rm -rf out && mkdir out

@@ -162,7 +162,7 @@ fn mailbox_rules() -> BTreeMap<String, Rule> {
             "issued-characters" => rule.issued = characters(value),
             "issued-length" => {
                 let (least, most) = value.split_once('-').expect("a range");
-                rule.issued_length = (least.parse().expect("octets"), most.parse().expect("octets"));
+                rule.issued_length = (least.parse().expect("bytes"), most.parse().expect("bytes"));
             }
             other => panic!("mailbox-rules.tsv: unknown fact {other}"),
         }
@@ -268,18 +268,18 @@ fn local_words() -> String {
     for fact in facts("roles.tsv") {
         let what = match fact[1].as_str() {
             "automatic sender" => "NoReply".to_owned(),
-            purpose => format!("Role({purpose:?})"),
+            purpose => format!("Account({purpose:?})"),
         };
         words.insert(fact[0].clone(), (what, "None".to_owned()));
     }
     for fact in facts("placeholders.tsv") {
         let placeholder = match fact[1].as_str() {
-            "stand-in" => "StandIn",
-            "stand-in-twice" => "StandInTwice",
+            "placeholder" => "Anywhere",
+            "placeholder-twice" => "WithItsDomain",
             "made-up" => "MadeUp",
             other => panic!("placeholders.tsv: {other}"),
         };
-        let word = words.entry(fact[0].clone()).or_insert(("Plain".to_owned(), String::new()));
+        let word = words.entry(fact[0].clone()).or_insert(("None".to_owned(), String::new()));
         word.1 = format!("Some(Placeholder::{placeholder})");
     }
     let mut no_names = phf_codegen::Set::new();
@@ -288,8 +288,8 @@ fn local_words() -> String {
     }
     let mut map = phf_codegen::Map::new();
     let longest = words.keys().map(String::len).max().expect("words");
-    for (word, (desk, placeholder)) in &words {
-        map.entry(bytes(word), format!("LocalWord {{ desk: Desk::{desk}, placeholder: {placeholder} }}"));
+    for (word, (role, placeholder)) in &words {
+        map.entry(bytes(word), format!("LocalWord {{ role: Role::{role}, placeholder: {placeholder} }}"));
     }
     let mut marks = marks_of_all(words.keys().map(String::as_str));
     // They are looked up for each address, and stay in the nearest cache where they are a quarter of that.
@@ -329,26 +329,26 @@ fn reserved() -> String {
 
 fn slips() -> String {
     let mut domains = phf_codegen::Map::new();
-    let mut endings = phf_codegen::Map::new();
+    let mut tlds = phf_codegen::Map::new();
     for fact in facts("slips.tsv") {
-        let map = if fact[0].starts_with(['.', ',']) { &mut endings } else { &mut domains };
+        let map = if fact[0].starts_with(['.', ',']) { &mut tlds } else { &mut domains };
         map.entry(bytes(&fact[0]), format!("Slip {{ meant: {:?}, sure: {} }}", fact[1], fact[2] == "sure"));
     }
     let mut real = phf_codegen::Set::new();
     for fact in facts("not-slips.txt") {
         real.entry(bytes(&fact[0]));
     }
-    // By length, so that a domain is held only against those that are at most one octet longer or shorter.
+    // By length, so that a domain is held only against those that are at most one byte longer or shorter.
     let mut popular: Vec<String> = facts("popular.txt").into_iter().map(|fact| fact[0].clone()).collect();
     popular.sort_by_key(String::len);
     format!(
         "static DOMAIN_SLIPS: phf::Map<&'static [u8], Slip> = {};\n\
-         static ENDING_SLIPS: phf::Map<&'static [u8], Slip> = {};\n\
+         static TLD_TYPOS: phf::Map<&'static [u8], Slip> = {};\n\
          static SLIP_ENDS: [u64; 1024] = {:?};\n\
          static NOT_SLIPS: phf::Set<&'static [u8]> = {};\n\
          static POPULAR: [&str; {}] = {popular:?};\n",
         domains.build(),
-        endings.build(),
+        tlds.build(),
         marks_of_all(facts("slips.tsv").iter().map(|fact| fact[0].as_str())),
         real.build(),
         popular.len(),

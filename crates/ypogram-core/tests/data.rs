@@ -75,7 +75,7 @@ fn listed_domains_are_free_providers_unless_more_is_known() {
         assert_domain("free-listed.tsv", fact[0]);
         let examined = examine(format!("night.owl@{}", fact[0]).as_bytes(), &Policy::default());
         let is_listed = examined.certainty() == Certainty::Listed;
-        // What has no ending of the root zone, and what is a slip, has no class of that kind.
+        // What has no TLD of the root zone, and what is a slip, has no class of that kind.
         let is_none = examined.class != Some(Class::Free);
         assert!(is_listed != is_none, "{}: {:?}", fact[0], examined.class);
         usable += u32::from(is_listed);

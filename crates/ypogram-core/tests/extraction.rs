@@ -128,7 +128,7 @@ fn every_at_sign_is_accounted_for() {
         ("Message-ID: <1@h.org>", vec![Passed::MessageId]),
         ("ada@host", vec![Passed::OneLabel]),
         ("name@…", vec![Passed::Incomplete]),
-        ("ada@h.zzzz", vec![Passed::UnknownEnding]),
+        ("ada@h.zzzz", vec![Passed::UnknownTld]),
         ("ada..b@h.org", vec![Passed::Malformed]),
         ("ada@[192.0.2.1]", vec![Passed::Literal]),
         ("a@b@h.org", vec![Passed::SeveralAtSigns, Passed::SeveralAtSigns]),
@@ -154,7 +154,7 @@ fn every_at_sign_is_accounted_for() {
         },
     );
     assert_eq!((taken, passed), (vec![0, 19, 36], 0));
-    let any = Options { any_ending: true, ..Options::default() };
+    let any = Options { any_tld: true, ..Options::default() };
     let mut taken = 0;
     text::look(b"ada@h.zzzz", 0..10, &policy, any, |seen| taken += u32::from(matches!(seen, Seen::Taken(_))));
     assert_eq!(taken, 1);
@@ -194,11 +194,11 @@ proptest! {
     fn an_address_is_found_between_any_words(
         local in "[a-z][a-z0-9]{1,6}([._-][a-z0-9]{2,5}){0,2}",
         host in "[a-z][a-z0-9]{2,8}",
-        ending in prop::sample::select(vec!["org", "com.tr", "co.jp", "museum", "de"]),
+        tld in prop::sample::select(vec!["org", "com.tr", "co.jp", "museum", "de"]),
         before in prop::sample::select(BEFORE),
         behind in prop::sample::select(BEHIND),
     ) {
-        let address = format!("{local}@{host}.{ending}");
+        let address = format!("{local}@{host}.{tld}");
         let text = format!("{before}{address}{behind}");
         prop_assert_eq!(found_in(&text, Options::default()), vec![address], "{:?}", text);
     }

@@ -13,23 +13,23 @@ fn dot_string() -> impl Strategy<Value = String> {
 
 /// What a *Quoted-string* says, and how it is written.
 fn quoted_string() -> impl Strategy<Value = (String, String)> {
-    let octet = prop_oneof![
+    let byte = prop_oneof![
         4 => "[a-zA-Z0-9.@,;:<>() -]".prop_map(|c| (c.clone(), c)),
         1 => "[\"\\\\]".prop_map(|c| (c.clone(), format!("\\{c}"))),
         1 => "[a-z@]".prop_map(|c| (c.clone(), format!("\\{c}"))),
     ];
-    prop::collection::vec(octet, 1..9).prop_map(|octets| {
-        let (says, written): (Vec<String>, Vec<String>) = octets.into_iter().unzip();
+    prop::collection::vec(byte, 1..9).prop_map(|bytes| {
+        let (says, written): (Vec<String>, Vec<String>) = bytes.into_iter().unzip();
         (says.concat(), format!("\"{}\"", written.concat()))
     })
 }
 
-/// RFC 5321 §4.1.2 *Domain* of labels that no list knows, with an ending in the root zone.
+/// RFC 5321 §4.1.2 *Domain* of labels that no list knows, with a TLD in the root zone.
 fn domain() -> impl Strategy<Value = String> {
     let label = "[a-zA-Z0-9]([a-zA-Z0-9-]{0,6}[a-zA-Z0-9])?x[a-z]{2}q"
         .prop_filter("no A-label", |label| !label[2..].starts_with("--"));
     (prop::collection::vec(label, 1..3), prop::sample::select(vec!["org", "com", "co.uk", "Museum", "DE"]))
-        .prop_map(|(labels, ending)| format!("{}.{ending}", labels.join(".")))
+        .prop_map(|(labels, tld)| format!("{}.{tld}", labels.join(".")))
 }
 
 /// RFC 5322 §3.2.2 *CFWS*, or nothing.
@@ -131,7 +131,7 @@ proptest! {
             (into_domain(".."), Code::EmptyLabel, "."),
             (into_domain("!"), Code::DomainCharacter, "!"),
             (into_domain(".-"), Code::HyphenAtEdge, "-"),
-            (format!("{local}@{domain}.nosuchending"), Code::UnknownEnding, "nosuchending"),
+            (format!("{local}@{domain}.nosuchending"), Code::UnknownTld, "nosuchending"),
         ][fault].clone();
         let examined = examine(text.as_bytes(), &Policy::default());
         prop_assert_eq!(examined.verdict, Verdict::Reject, "{}", text);

@@ -84,7 +84,7 @@ fn labels_that_cannot_be() {
         assert!(examined.codes.contains(*code), "{address} ({why}): {told:?}");
     }
     let examined = examine(format!("ada@{long}.org").as_bytes(), &Policy::default());
-    assert!(examined.codes.contains(Code::LabelTooLong), "63 octets are counted in A-labels");
+    assert!(examined.codes.contains(Code::LabelTooLong), "63 bytes are counted in A-labels");
 }
 
 /// What RFC 5892 allows is let pass, and what depends on its neighbours where they are there.
@@ -121,12 +121,12 @@ fn characters_that_no_local_part_has() {
     }
 }
 
-/// RFC 5321 §4.5.3.1 counts octets, which are more than letters.
+/// RFC 5321 §4.5.3.1 counts bytes, which are more than letters.
 #[test]
-fn lengths_are_of_octets() {
+fn lengths_are_of_bytes() {
     for (local, fits) in [("é".repeat(32), true), ("é".repeat(32) + "x", false), ("x".repeat(64), true)] {
         let examined = examine(format!("{local}@fernhollow.org").as_bytes(), &Policy::default());
-        assert_eq!(!examined.codes.contains(Code::LocalPartTooLong), fits, "{} octets", local.len());
+        assert_eq!(!examined.codes.contains(Code::LocalPartTooLong), fits, "{} bytes", local.len());
     }
 }
 

@@ -102,12 +102,12 @@ fn the_more_exact_entry_beats_the_wider_and_ones_own_the_built_in() {
 fn a_list_can_take_the_place_of_the_built_in_one() {
     let plain = Policy::default();
     let free = Purpose { built_in: BesideBuiltIn::Replace, ..purpose("ours", Some("free"), None) };
-    let desks = Purpose {
+    let roles = Purpose {
         of: Of::LocalParts,
         built_in: BesideBuiltIn::Replace,
-        ..purpose("desks", None, Some("role-desk"))
+        ..purpose("roles", None, Some("role-account"))
     };
-    let policy = policy_with(vec![list(free, &["ours.example"], &plain), list(desks, &["dome"], &plain)]);
+    let policy = policy_with(vec![list(free, &["ours.example"], &plain), list(roles, &["dome"], &plain)]);
     for (address, class, role) in [
         ("x@gmail.com", "business", false),
         ("x@comcast.net", "isp", false),
@@ -117,7 +117,7 @@ fn a_list_can_take_the_place_of_the_built_in_one() {
     ] {
         let examined = examine(address.as_bytes(), &policy);
         assert_eq!(examined.class.unwrap().word(), class, "{address}");
-        assert_eq!(examined.codes.contains(Code::RoleDesk), role, "{address}");
+        assert_eq!(examined.codes.contains(Code::RoleAccount), role, "{address}");
     }
 }
 

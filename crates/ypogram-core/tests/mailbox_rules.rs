@@ -97,7 +97,7 @@ fn what_can_have_been_issued() {
             "issued-length" => {
                 let (least, most) = value.split_once('-').unwrap();
                 let (least, most): (usize, usize) = (least.parse().unwrap(), most.parse().unwrap());
-                let local = |octets: usize| "nx7q".repeat(16)[..octets].to_owned();
+                let local = |bytes: usize| "nx7q".repeat(16)[..bytes].to_owned();
                 assert!(!refused(&local(least)) && !refused(&local(most)), "{operator} {value}");
                 assert!(refused(&local(most + 1)), "{operator} {value}");
                 assert!(least < 2 || refused(&local(least - 1)), "{operator} {value}");

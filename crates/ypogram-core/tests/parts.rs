@@ -18,7 +18,7 @@ fn every_part_of_every_kind_of_address() {
                 ("registrable", "fernhollow.co.uk"),
                 ("domain-name", "fernhollow"),
                 ("suffix", "co.uk"),
-                ("ending", "uk"),
+                ("tld", "uk"),
                 ("unicode-domain", "www.fernhollow.co.uk"),
                 ("ascii-domain", "www.fernhollow.co.uk"),
                 ("first-name", "Ada"),
@@ -37,7 +37,7 @@ fn every_part_of_every_kind_of_address() {
                 ("registrable", "xn--fernhllow-47a.org"),
                 ("domain-name", "xn--fernhllow-47a"),
                 ("suffix", "org"),
-                ("ending", "org"),
+                ("tld", "org"),
                 ("unicode-domain", "post.fernhöllow.org"),
                 ("ascii-domain", "post.xn--fernhllow-47a.org"),
                 ("first-name", "José"),
@@ -54,7 +54,7 @@ fn every_part_of_every_kind_of_address() {
                 ("registrable", "fernhollow.org"),
                 ("domain-name", "fernhollow"),
                 ("suffix", "org"),
-                ("ending", "org"),
+                ("tld", "org"),
                 ("unicode-domain", "fernhollow.org"),
                 ("ascii-domain", "fernhollow.org"),
                 ("name-confidence", "none"),
@@ -83,7 +83,7 @@ fn every_part_of_every_kind_of_address() {
                 ("registrable", "owl.github.io"),
                 ("domain-name", "owl"),
                 ("suffix", "github.io"),
-                ("ending", "io"),
+                ("tld", "io"),
                 ("unicode-domain", "owl.github.io"),
                 ("ascii-domain", "owl.github.io"),
                 ("name-confidence", "none"),
@@ -129,7 +129,7 @@ fn parts_make_the_address_again() {
         assert_eq!(text("labels").replace(' ', "."), text("domain"));
         assert_eq!(joined(&[text("sub-domain"), text("registrable")], "."), text("domain"), "{address}");
         assert_eq!(joined(&[text("domain-name"), text("suffix")], "."), text("registrable"), "{address}");
-        assert!(text("suffix").ends_with(&text("ending")), "{address}");
+        assert!(text("suffix").ends_with(&text("tld")), "{address}");
         let tag = text("local-part")[text("base").len()..].to_owned();
         assert_eq!(tag.trim_start_matches('+'), text("tag").trim_start_matches('+'), "{address}");
     }

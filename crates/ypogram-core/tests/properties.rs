@@ -39,12 +39,12 @@ fn nearly_plain() -> impl Strategy<Value = String> {
         2 => prop::sample::select(vec!["example", "none", "co", "com", "fernhollow", "noreply"]).prop_map(str::to_owned),
         1 => prop::sample::select(vec!["", "-", "a-", "-a", "a-b", "ab--c", "xn--a", "a_b", "a+b", "localhost"]).prop_map(str::to_owned),
     ];
-    let ending = prop::sample::select(vec![
+    let tld = prop::sample::select(vec![
         ".com", ".ORG", ".de", ".net", ".info", ".uk", ".example", ".zz", ".7", ".museum", "", ".",
     ]);
     let at = prop::sample::select(vec!["@", "@", "@", "@", "@", "@", "", "@@", "@x@"]);
-    (local, at, prop::collection::vec(label, 0..4), ending)
-        .prop_map(|(local, at, labels, ending)| format!("{local}{at}{}{ending}", labels.join(".")))
+    (local, at, prop::collection::vec(label, 0..4), tld)
+        .prop_map(|(local, at, labels, tld)| format!("{local}{at}{}{tld}", labels.join(".")))
 }
 
 /// The same with a space somewhere.
@@ -172,7 +172,7 @@ proptest! {
                     }
                 }
             }
-            let options = text::Options { any_ending: true, obfuscated: true, tell_hidden: true };
+            let options = text::Options { any_tld: true, obfuscated: true, tell_hidden: true };
             text::look(input, 0..input.len(), &Policy::default(), options, |seen| {
                 if let Seen::Taken(hit) = seen {
                     assert!(hit.as_found.end <= input.len() && hit.as_found.start <= hit.bare.start);
@@ -399,7 +399,7 @@ fn large_inputs_end_quickly() {
     cell::read(&ats, &policy, &mut found);
     cell::read(&no_at, &policy, &mut found);
     // Without a line break, and with everything that is looked for far in front or behind.
-    let all = text::Options { any_ending: true, obfuscated: true, tell_hidden: true };
+    let all = text::Options { any_tld: true, obfuscated: true, tell_hidden: true };
     for piece in [
         "a@b.org ",
         "a@b.org:",

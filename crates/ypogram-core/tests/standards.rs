@@ -84,8 +84,8 @@ fn smtp() {
         // Names
         ("ada@localhost", "2606 §2", &["reserved-name"]),
         ("ada@fernhollow", "5321 §2.3.5", &["one-label-domain"]),
-        ("ada@192.0.2.1", "3696 §2", &["numeric-ending"]),
-        ("ada@fernhollow.nosuchending", "root zone", &["unknown-ending"]),
+        ("ada@192.0.2.1", "3696 §2", &["numeric-tld"]),
+        ("ada@fernhollow.nosuchending", "root zone", &["unknown-tld"]),
         ("ada@co.uk", "public suffix", &["public-suffix"]),
         ("ada@github.io", "public suffix, private", &["private-suffix"]),
         ("ada@fernhollow.example", "2606 §2", &["reserved-name"]),
@@ -101,9 +101,9 @@ fn smtp() {
         ),
         // Meaning
         ("ada+club@fernhollow.org", "5233", &["tagged"]),
-        ("postmaster@fernhollow.org", "2142", &["role-desk"]),
+        ("postmaster@fernhollow.org", "2142", &["role-account"]),
         ("no-reply@fernhollow.org", "", &["no-reply"]),
-        ("none@none.org", "", &["stand-in"]),
+        ("none@none.org", "", &["placeholder"]),
         ("asdf@fernhollow.org", "", &["looks-made-up"]),
         ("fernhollow@fernhollow.org", "", &["looks-made-up"]),
         ("stargazer@gmial.com", "", &["typing-slip"]),

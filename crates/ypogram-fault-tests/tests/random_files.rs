@@ -188,7 +188,7 @@ fn every_record_is_in_one_place() {
         let folder = tempfile::tempdir().unwrap();
         let table = table(&mut draw);
         std::fs::write(folder.path().join("list.csv"), &table.bytes).unwrap();
-        let machine = format!("--threads {} --chunk-octets {}", 1 + draw.below(3), 1 + draw.below(400));
+        let machine = format!("--threads {} --chunk-bytes {}", 1 + draw.below(3), 1 + draw.below(400));
         let memory = draw.of(&["", "--memory 1K", "--memory 1M"]);
         let also = draw.of(&["", "--also field2"]);
         let call = format!("clean list.csv --header 1 --field email {also} -o out {machine} {memory}");
@@ -244,7 +244,7 @@ fn nothing_is_too_odd() {
         ] {
             let output = run(
                 folder.path(),
-                &format!("{call} {name} -o o --force --chunk-octets {}", 1 + draw.below(99)),
+                &format!("{call} {name} -o o --force --chunk-bytes {}", 1 + draw.below(99)),
             );
             let told = said(&output);
             assert!(matches!(output.status.code(), Some(0..=3)), "{seed} {call} {name}: {told}");

@@ -148,7 +148,7 @@ fn expected(record: &Record, with_notes: bool, policy: &Policy) -> BTreeMap<&'st
 fn check(sources: Vec<PathBuf>, out: &Path, with_notes: bool, policy: &Policy, threads: usize, chunk: usize) {
     let options = CheckOptions {
         sources,
-        open: OpenOptions { chunk_octets: chunk, ..OpenOptions::default() },
+        open: OpenOptions { chunk_bytes: chunk, ..OpenOptions::default() },
         fields: FieldChoice {
             address: vec!["email".into()],
             text: if with_notes { vec!["notes".into()] } else { vec![] },

@@ -108,7 +108,7 @@ fn options(place: &Path, survivor: Survivor, memory: usize, threads: usize) -> D
     let file = |name: &str| Some(Target::File { path: place.join(name), replace: true });
     DedupeOptions {
         sources: vec![place.join("list.csv")],
-        open: OpenOptions { chunk_octets: 64 * threads, ..OpenOptions::default() },
+        open: OpenOptions { chunk_bytes: 64 * threads, ..OpenOptions::default() },
         fields: FieldChoice { address: vec!["email".into()], ..FieldChoice::default() },
         policy: Policy::default(),
         survivor,

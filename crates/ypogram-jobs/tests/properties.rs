@@ -57,12 +57,12 @@ fn write_table(records: &[[String; 3]], path: &Path) {
     writer.flush().unwrap();
 }
 
-/// Octets for the mailboxes: enough for one pass, and so few that a first pass has to settle the duplicates.
+/// Bytes for the mailboxes: enough for one pass, and so few that a first pass has to settle the duplicates.
 const AMPLE: usize = 1 << 30;
 const SCARCE: usize = 64;
 
-fn clean(source: &Path, folder: PathBuf, threads: usize, chunk_octets: usize) -> CleanReport {
-    clean_within(AMPLE, source, folder, threads, chunk_octets)
+fn clean(source: &Path, folder: PathBuf, threads: usize, chunk_bytes: usize) -> CleanReport {
+    clean_within(AMPLE, source, folder, threads, chunk_bytes)
 }
 
 fn clean_within(
@@ -70,11 +70,11 @@ fn clean_within(
     source: &Path,
     folder: PathBuf,
     threads: usize,
-    chunk_octets: usize,
+    chunk_bytes: usize,
 ) -> CleanReport {
     let options = CleanOptions {
         sources: vec![source.to_path_buf()],
-        open: OpenOptions { chunk_octets, ..OpenOptions::default() },
+        open: OpenOptions { chunk_bytes, ..OpenOptions::default() },
         fields: FieldChoice {
             address: vec!["email".into()],
             text: vec!["notes".into()],
@@ -167,7 +167,7 @@ fn glued() -> impl Strategy<Value = String> {
 }
 
 /// The rows that `extract` writes, and its report.
-fn extract(source: &Path, threads: usize, octets: usize, obfuscated: bool) -> (String, ExtractReport) {
+fn extract(source: &Path, threads: usize, bytes: usize, obfuscated: bool) -> (String, ExtractReport) {
     let out = source.with_extension("found");
     let overlap = text::REACH + 20;
     let options = ExtractOptions {
@@ -179,7 +179,7 @@ fn extract(source: &Path, threads: usize, octets: usize, obfuscated: bool) -> (S
             delimiter: None,
             header: Header::Recognised,
             sort_of: None,
-            octets,
+            piece_bytes: bytes,
             overlap,
             id: None,
             salvage: false,
@@ -261,8 +261,8 @@ proptest! {
         let source = place.path().join("text.txt");
         std::fs::write(&source, &text).unwrap();
         let mut expected = None;
-        for (threads, octets) in [(1, 1 << 18), (1, chunk), (2, chunk), (7, chunk / 3 + 1)] {
-            let (rows, report) = extract(&source, threads, octets, obfuscated);
+        for (threads, bytes) in [(1, 1 << 18), (1, chunk), (2, chunk), (7, chunk / 3 + 1)] {
+            let (rows, report) = extract(&source, threads, bytes, obfuscated);
             for row in csv::Reader::from_reader(rows.as_bytes()).records() {
                 let row = row.unwrap();
                 let (before, found) = text.split_at(row[11].parse().unwrap());
@@ -294,8 +294,8 @@ proptest! {
             std::fs::write(&source, content).unwrap();
             let (expected, _) = extract(&source, 1, 1 << 18, false);
             prop_assert!(csv::Reader::from_reader(expected.as_bytes()).records().all(|row| row.is_ok()), "{}", name);
-            for (threads, octets) in [(1, chunk), (3, chunk / 3 + 1)] {
-                prop_assert_eq!(&extract(&source, threads, octets, false).0, &expected, "{}", name);
+            for (threads, bytes) in [(1, chunk), (3, chunk / 3 + 1)] {
+                prop_assert_eq!(&extract(&source, threads, bytes, false).0, &expected, "{}", name);
             }
         }
     }

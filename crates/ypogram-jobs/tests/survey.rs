@@ -44,10 +44,10 @@ fn tables() -> impl Strategy<Value = Vec<[String; 4]>> {
     })
 }
 
-fn survey(source: &Path, threads: usize, chunk_octets: usize) -> SurveyReport {
+fn survey(source: &Path, threads: usize, chunk_bytes: usize) -> SurveyReport {
     let options = SurveyOptions {
         sources: vec![source.to_path_buf()],
-        open: OpenOptions { chunk_octets, ..OpenOptions::default() },
+        open: OpenOptions { chunk_bytes, ..OpenOptions::default() },
         fields: FieldChoice { address: vec!["email".into()], ..FieldChoice::default() },
         policy: Policy::default(),
         only: None,
@@ -105,8 +105,8 @@ proptest! {
         records.iter().for_each(|record| writer.write_record(record).unwrap());
         writer.flush().unwrap();
         let report = survey(&source, 1, 1 << 16);
-        for (threads, octets) in [(2, 64), (3, 200)] {
-            prop_assert_eq!(&survey(&source, threads, octets), &report);
+        for (threads, bytes) in [(2, 64), (3, 200)] {
+            prop_assert_eq!(&survey(&source, threads, bytes), &report);
         }
 
         // Fields.
@@ -121,7 +121,7 @@ proptest! {
             let lengths = || filled.iter().map(|cell| cell.chars().count() as u64);
             prop_assert_eq!(field.shortest, lengths().min().unwrap_or_default());
             prop_assert_eq!(field.longest, lengths().max().unwrap_or_default());
-            prop_assert_eq!(field.octets, filled.iter().map(|cell| cell.len() as u64).max().unwrap_or_default());
+            prop_assert_eq!(field.bytes, filled.iter().map(|cell| cell.len() as u64).max().unwrap_or_default());
             let values = counted(filled.iter().copied());
             for value in &field.values {
                 prop_assert_eq!(values[&*value.value], value.count);

@@ -29,10 +29,10 @@ pub struct Batch {
     pub formulas: u64,
 }
 
-/// Octets in which most lines of a list of addresses fit.
+/// Bytes in which most lines of a list of addresses fit.
 const LINE: usize = 64;
 
-/// Octets in which most rows of a table of contacts fit.
+/// Bytes in which most rows of a table of contacts fit.
 const ROW: usize = 192;
 
 /// Where a cell stands.
@@ -341,7 +341,7 @@ impl<'a> Record<'a> {
     }
 
     /// The text of it and those behind it, at most `most`, and where each stands in that, where records are lines of text. None
-    /// where they are not, and where that text is longer than `longest` octets.
+    /// where they are not, and where that text is longer than `longest` bytes.
     pub fn lines(
         self,
         most: usize,
@@ -368,11 +368,11 @@ impl<'a> Record<'a> {
     /// The cell at `index`; none where the record is too short.
     #[inline]
     pub fn cell(self, index: usize) -> Option<&'a [u8]> {
-        let (from, octets) = self.cell_and_behind(index)?;
-        Some(&from[..octets])
+        let (from, len) = self.cell_and_behind(index)?;
+        Some(&from[..len])
     }
 
-    /// The cell at `index` and whatever stands behind it, and how many octets the cell has; none where the record is too short.
+    /// The cell at `index` and whatever stands behind it, and how many bytes the cell has; none where the record is too short.
     #[inline]
     pub fn cell_and_behind(self, index: usize) -> Option<(&'a [u8], usize)> {
         self.batch.cell_and_behind(&self.chunk.bytes, self.index, index)
@@ -457,12 +457,12 @@ impl<'a> Record<'a> {
         start..end
     }
 
-    /// Where it starts in the chunk, in octets.
+    /// Where it starts in the chunk, in bytes.
     pub fn start_in_chunk(self) -> u64 {
         u64::from(self.batch.records[self.index].start)
     }
 
-    /// Where its line ends in the chunk, behind a line feed, in octets.
+    /// Where its line ends in the chunk, behind a line feed, in bytes.
     #[inline]
     pub fn end_of_line_in_chunk(self) -> u64 {
         u64::from(self.batch.records[self.index].end) + 1

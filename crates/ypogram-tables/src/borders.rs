@@ -23,7 +23,7 @@ pub(crate) const LONGEST_RECORD: usize = 16 << 20;
 pub(crate) struct Chunks {
     input: Input,
     find: FindBorder,
-    /// How many octets a chunk should have.
+    /// How many bytes a chunk should have.
     size: usize,
     /// How long a record may be.
     longest: usize,
@@ -35,8 +35,8 @@ pub(crate) struct Chunks {
 }
 
 impl Chunks {
-    /// Chunks of about `size` octets from `input`, of which `rest` was read already, up to `offset` for other use; a record may have
-    /// `longest` octets.
+    /// Chunks of about `size` bytes from `input`, of which `rest` was read already, up to `offset` for other use; a record may have
+    /// `longest` bytes.
     pub(crate) fn new(
         input: Input,
         find: FindBorder,
@@ -63,7 +63,7 @@ impl Chunks {
     pub(crate) fn next(&mut self, into: &mut Chunk) -> Result<bool> {
         into.unclosed = None;
         let mut kept = self.take_rest(&mut into.bytes);
-        // Read in whole blocks, whatever is left from before: a hash is taken quickest of octets from even places on.
+        // Read in whole blocks, whatever is left from before: a hash is taken quickest of bytes from even places on.
         let mut wanted = kept + self.size;
         loop {
             if kept < wanted && !self.at_end {

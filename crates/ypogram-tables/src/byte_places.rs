@@ -62,7 +62,7 @@ impl<'b, const N: usize> BytePlaces<'b, N> {
         find(blocks, self.wanted, 0, &mut self.found);
         if blocks.len() < SOME {
             // What none of the wanted is stands behind the end.
-            let other = (0..).find(|octet| !self.wanted.contains(octet)).unwrap_or_default();
+            let other = (0..).find(|byte| !self.wanted.contains(byte)).unwrap_or_default();
             let mut block = [other; BLOCK];
             block[..last.len()].copy_from_slice(last);
             find(&[block], self.wanted, blocks.len(), &mut self.found);
@@ -98,7 +98,7 @@ impl<const N: usize> Iterator for BytePlaces<'_, N> {
 }
 
 impl Found {
-    /// Adds those that `hits` has one bit each for, in the `nth` block, which is looked through for so many octets.
+    /// Adds those that `hits` has one bit each for, in the `nth` block, which is looked through for so many bytes.
     #[inline(always)]
     fn add<const WANTED: usize>(&mut self, hits: u64, nth: usize) {
         if WANTED == 1 { self.add_by::<LINES>(hits, nth) } else { self.add_by::<CELLS>(hits, nth) }
@@ -121,7 +121,7 @@ impl Found {
     }
 }
 
-/// Adds to `found` which octets of `blocks`, the first of which is the `nth` in hand, are one of `wanted`: 32 at a time where this
+/// Adds to `found` which bytes of `blocks`, the first of which is the `nth` in hand, are one of `wanted`: 32 at a time where this
 /// machine can do that.
 #[inline]
 fn find<const N: usize>(blocks: &[[u8; BLOCK]], wanted: [u8; N], nth: usize, found: &mut Found) {
@@ -151,11 +151,11 @@ impl<const N: usize> pulp::NullaryFnOnce for ByThirtyTwo<'_, N> {
         let v3 = self.v3;
         for (nth, block) in self.blocks.iter().enumerate() {
             let mut halves = [0; 2];
-            for (octets, half) in block.as_chunks::<32>().0.iter().zip(&mut halves) {
-                let octets = pulp::cast(*octets);
-                let mut those = v3.cmp_eq_u8x32(octets, v3.splat_u8x32(self.wanted[0]));
+            for (vector, half) in block.as_chunks::<32>().0.iter().zip(&mut halves) {
+                let vector = pulp::cast(*vector);
+                let mut those = v3.cmp_eq_u8x32(vector, v3.splat_u8x32(self.wanted[0]));
                 for &wanted in &self.wanted[1..] {
-                    those = v3.or_m8x32(those, v3.cmp_eq_u8x32(octets, v3.splat_u8x32(wanted)));
+                    those = v3.or_m8x32(those, v3.cmp_eq_u8x32(vector, v3.splat_u8x32(wanted)));
                 }
                 *half = v3.avx2._mm256_movemask_epi8(pulp::cast(those)) as u32;
             }
@@ -169,8 +169,8 @@ fn find_by_sixteen<const N: usize>(blocks: &[[u8; BLOCK]], wanted: [u8; N], nth:
     for (block, nth) in blocks.iter().zip(nth..) {
         let mut hits = 0;
         for (part, sixteen) in block.as_chunks::<16>().0.iter().enumerate() {
-            let octets = u8x16::new(*sixteen);
-            let those = wanted.iter().map(|&wanted| octets.simd_eq(wanted));
+            let vector = u8x16::new(*sixteen);
+            let those = wanted.iter().map(|&wanted| vector.simd_eq(wanted));
             let those = those.reduce(|these, those| these | those).unwrap_or_default();
             hits |= u64::from(those.to_bitmask()) << (16 * part);
         }

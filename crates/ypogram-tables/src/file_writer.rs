@@ -12,41 +12,41 @@ use std::thread::JoinHandle;
 
 use memmap2::{MmapMut, MmapOptions};
 
-/// Octets that are written at once, as many as one of the large pages of the system has; smaller files need no thread.
+/// Bytes that are written at once, as many as one of the large pages of the system has; smaller files need no thread.
 pub(crate) const BLOCK: usize = 2 << 20;
 
 /// Blocks that are being filled or written: with more of them each has left the processor's cache before it is filled again.
 const BLOCKS: usize = 2;
 
-/// Where writes go through the cache, what was written is sent to the disk whenever it is this much, in octets.
+/// Where writes go through the cache, what was written is sent to the disk whenever it is this much, in bytes.
 const SYNC_AFTER: usize = 16 << 20;
 
-/// Some octets to be written. They lie in a large page where the system gives one: what is written past the cache has to start where
+/// Some bytes to be written. They lie in a large page where the system gives one: what is written past the cache has to start where
 /// a page does, and the system looks at each page of it.
 pub(crate) struct Block {
-    octets: Option<MmapMut>,
+    memory: Option<MmapMut>,
     len: usize,
 }
 
 impl Block {
     pub(crate) fn new() -> Self {
-        let octets = MmapOptions::new().len(BLOCK).map_anon().expect("there is a little memory");
+        let memory = MmapOptions::new().len(BLOCK).map_anon().expect("there is a little memory");
         // Only a wish: without it is slower, not wrong.
         #[cfg(target_os = "linux")]
-        let _ = octets.advise(memmap2::Advice::HugePage);
-        Block { octets: Some(octets), len: 0 }
+        let _ = memory.advise(memmap2::Advice::HugePage);
+        Block { memory: Some(memory), len: 0 }
     }
 
     /// One that has no room, to stand where another was.
     pub(crate) fn none() -> Self {
-        Block { octets: None, len: 0 }
+        Block { memory: None, len: 0 }
     }
 
     /// Takes as many of `bytes` as there is room for; gives the others.
     pub(crate) fn take<'b>(&mut self, bytes: &'b [u8]) -> &'b [u8] {
-        let Some(octets) = &mut self.octets else { return bytes };
+        let Some(memory) = &mut self.memory else { return bytes };
         let (taken, rest) = bytes.split_at(bytes.len().min(BLOCK - self.len));
-        octets[self.len..self.len + taken.len()].copy_from_slice(taken);
+        memory[self.len..self.len + taken.len()].copy_from_slice(taken);
         self.len += taken.len();
         rest
     }
@@ -56,7 +56,7 @@ impl Block {
     }
 
     pub(crate) fn filled(&self) -> &[u8] {
-        self.octets.as_ref().map_or(&[], |octets| &octets[..self.len])
+        self.memory.as_ref().map_or(&[], |memory| &memory[..self.len])
     }
 }
 
@@ -139,7 +139,7 @@ fn write_block(file: &mut File, bytes: &[u8], past_the_cache: &mut bool) -> io::
     while !rest.is_empty() {
         match file.write(rest) {
             Ok(0) => return Err(io::ErrorKind::WriteZero.into()),
-            Ok(octets) => rest = &rest[octets..],
+            Ok(memory) => rest = &rest[memory..],
             Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
             // Not every system of files takes it, and none where only a part of a block was written.
             Err(error) if *past_the_cache && error.kind() == io::ErrorKind::InvalidInput => {

@@ -31,7 +31,7 @@ pub struct FormatEntry {
     /// The word on the command line.
     pub name: &'static str,
     /// What the names of such files end with, behind the last dot; the first is that of outputs.
-    pub endings: &'static [&'static str],
+    pub extensions: &'static [&'static str],
     /// It is a table: its records can be read one by one.
     pub is_table: bool,
     /// Rows can be written in it.
@@ -53,11 +53,11 @@ pub static FORMATS: &[FormatEntry] = &[
 const fn entry(
     format: Format,
     name: &'static str,
-    endings: &'static [&'static str],
+    extensions: &'static [&'static str],
     is_table: bool,
     is_output: bool,
 ) -> FormatEntry {
-    FormatEntry { format, name, endings, is_table, is_output }
+    FormatEntry { format, name, extensions, is_table, is_output }
 }
 
 impl Format {
@@ -66,7 +66,7 @@ impl Format {
         FORMATS.iter().find(|entry| entry.format == self).expect("each has a row")
     }
 
-    /// The format that the ending of `path` tells, that of its compression left out; anything unknown is text.
+    /// The format that the extension of `path` tells, that of its compression left out; anything unknown is text.
     ///
     /// ```
     /// use ypogram_tables::Format;
@@ -75,21 +75,22 @@ impl Format {
     /// assert_eq!(Format::of_path("README".as_ref()), Format::Text);
     /// ```
     pub fn of_path(path: &Path) -> Self {
-        let ending = ending_of(path);
-        let entry = FORMATS.iter().find(|entry| entry.endings.contains(&&*ending));
+        let extension = extension_of(path);
+        let entry = FORMATS.iter().find(|entry| entry.extensions.contains(&&*extension));
         entry.map_or(Format::Text, |entry| entry.format)
     }
 
     /// What the name of an output in this format ends with; outputs of text are CSV.
-    pub fn output_ending(self) -> &'static str {
+    pub fn output_extension(self) -> &'static str {
         let entry = self.entry();
-        if entry.is_output { entry.endings[0] } else { "csv" }
+        if entry.is_output { entry.extensions[0] } else { "csv" }
     }
 }
 
-/// The ending of a file's name in lower case, that of its compression left out.
-pub(crate) fn ending_of(path: &Path) -> String {
+/// The extension of a file's name in lower case, that of its compression left out.
+pub(crate) fn extension_of(path: &Path) -> String {
     let name = path.file_name().map(|name| name.to_string_lossy().to_ascii_lowercase()).unwrap_or_default();
-    let name = [".gz", ".zst", ".zstd"].iter().find_map(|ending| name.strip_suffix(ending)).unwrap_or(&name);
-    name.rsplit_once('.').map_or_else(String::new, |(_, ending)| ending.to_owned())
+    let name =
+        [".gz", ".zst", ".zstd"].iter().find_map(|extension| name.strip_suffix(extension)).unwrap_or(&name);
+    name.rsplit_once('.').map_or_else(String::new, |(_, extension)| extension.to_owned())
 }

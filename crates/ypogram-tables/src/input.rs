@@ -8,14 +8,14 @@ use std::sync::{Arc, Mutex, PoisonError};
 use crate::error::{Error, Result};
 use crate::waiting::{self, Waiting};
 
-/// Octets that are read at first, where it is not known how many there are.
+/// Bytes that are read at first, where it is not known how many there are.
 const FIRST_READ: usize = 512 << 10;
 
 /// What was read: how much, and its hash.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Fingerprint {
-    /// Octets read.
-    pub octets: u64,
+    /// Bytes read.
+    pub bytes: u64,
     /// BLAKE3 of them, in hexadecimal.
     pub blake3: String,
 }
@@ -52,7 +52,7 @@ pub struct Input {
     /// How it is compressed.
     pub compression: Compression,
     seen: Arc<Mutex<SoFar>>,
-    /// Octets given out, decompressed.
+    /// Bytes given out, decompressed.
     given: u64,
     /// What could be read before the input broke off is all there is.
     salvage: bool,
@@ -62,7 +62,7 @@ pub struct Input {
 #[derive(Default)]
 struct SoFar {
     hasher: Option<blake3::Hasher>,
-    octets: u64,
+    bytes: u64,
 }
 
 impl Input {
@@ -83,7 +83,7 @@ impl Input {
     }
 
     fn of(name: String, raw: Box<dyn Read + Send>, hash: bool, salvage: bool) -> Result<Self> {
-        let seen = Arc::new(Mutex::new(SoFar { hasher: hash.then(blake3::Hasher::new), octets: 0 }));
+        let seen = Arc::new(Mutex::new(SoFar { hasher: hash.then(blake3::Hasher::new), bytes: 0 }));
         let mut counted = Counted { inner: raw, seen: Arc::clone(&seen) };
         let mut start = Vec::new();
         (&mut counted).take(4).read_to_end(&mut start).map_err(|error| failed(&name, &error))?;
@@ -105,7 +105,7 @@ impl Input {
         Input { reader: wrap(self.reader), ..self }
     }
 
-    /// Appends up to `most` octets to `buffer`, as many as there are; tells how many. Fewer than asked for is the end.
+    /// Appends up to `most` bytes to `buffer`, as many as there are; tells how many. Fewer than asked for is the end.
     ///
     /// # Errors
     /// Where the input cannot be read, or breaks off and is not to be salvaged.
@@ -113,7 +113,7 @@ impl Input {
         self.fill_over(buffer, buffer.len(), most)
     }
 
-    /// The same behind the first `kept` octets of `buffer`; those behind them go. Where there are as many as are read, nothing has to
+    /// The same behind the first `kept` bytes of `buffer`; those behind them go. Where there are as many as are read, nothing has to
     /// be cleared.
     ///
     /// # Errors
@@ -153,7 +153,7 @@ impl Input {
         let seen = self.seen.lock().unwrap_or_else(PoisonError::into_inner);
         let blake3 =
             seen.hasher.as_ref().map_or_else(String::new, |hasher| hasher.finalize().to_hex().to_string());
-        Fingerprint { octets: seen.octets, blake3 }
+        Fingerprint { bytes: seen.bytes, blake3 }
     }
 }
 
@@ -197,15 +197,15 @@ fn opened(path: &Path) -> Result<Box<dyn Read + Send>> {
     }
     let file = open_file(path)?;
     // Some file systems do not tell, and say 0.
-    let octets = file.metadata().map_or(0, |metadata| metadata.len());
-    Ok(Box::new(Whole { file, octets, read: 0 }))
+    let bytes = file.metadata().map_or(0, |metadata| metadata.len());
+    Ok(Box::new(Whole { file, bytes, read: 0 }))
 }
 
 /// A file that must not become shorter while it is read.
 struct Whole {
     file: File,
     /// When it was opened.
-    octets: u64,
+    bytes: u64,
     read: u64,
 }
 
@@ -213,7 +213,7 @@ impl Read for Whole {
     fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
         let read = self.file.read(buffer)?;
         self.read += read as u64;
-        if read == 0 && !buffer.is_empty() && self.read < self.octets {
+        if read == 0 && !buffer.is_empty() && self.read < self.bytes {
             return Err(cut_off());
         }
         Ok(read)
@@ -225,7 +225,7 @@ pub(crate) fn cut_off() -> io::Error {
     io::Error::other("the file became shorter while it was read")
 }
 
-/// Reads up to `most` octets to behind the first `kept` of `buffer`, where what else stands there goes; tells how many.
+/// Reads up to `most` bytes to behind the first `kept` of `buffer`, where what else stands there goes; tells how many.
 fn read_over(
     reader: &mut impl Read,
     buffer: &mut Vec<u8>,
@@ -242,7 +242,7 @@ fn read_over(
         let end = buffer.len().min(kept + most);
         match reader.read(&mut buffer[kept + filled..end]) {
             Ok(0) => break,
-            Ok(octets) => filled += octets,
+            Ok(bytes) => filled += bytes,
             Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
             Err(error) => result = Err(error),
         }
@@ -286,7 +286,7 @@ impl Read for Counted {
     fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
         let read = self.inner.read(buffer)?;
         let mut seen = self.seen.lock().unwrap_or_else(PoisonError::into_inner);
-        seen.octets += read as u64;
+        seen.bytes += read as u64;
         if let Some(hasher) = &mut seen.hasher {
             hasher.update(&buffer[..read]);
         }

@@ -8,7 +8,7 @@ use encoding_rs_io::DecodeReaderBytesBuilder;
 use crate::borders::{LONGEST_RECORD, record_too_long, size};
 use crate::csv::{self, Dialect, Header, SortOf, TableStart};
 use crate::error::{Error, Result};
-use crate::format::{Format, ending_of};
+use crate::format::{Format, extension_of};
 use crate::input::{Input, can_be_read_but_once, keep_source};
 use crate::jsonl;
 use crate::output::temporary_folder;
@@ -18,7 +18,7 @@ use crate::text_lines;
 /// How to open a source.
 #[derive(Clone, Debug)]
 pub struct OpenOptions {
-    /// The format; by the ending where none is given.
+    /// The format; by the extension where none is given.
     pub format: Option<Format>,
     /// The separator of cells; recognised where none is given.
     pub delimiter: Option<u8>,
@@ -27,9 +27,9 @@ pub struct OpenOptions {
     /// Tells the cells of a header from those of records; without it, the first row is the header where none is named, and
     /// text is not looked at whether it is a table.
     pub sort_of: Option<SortOf>,
-    /// How many octets a chunk should have.
-    pub chunk_octets: usize,
-    /// How many octets a record may have.
+    /// How many bytes a chunk should have.
+    pub chunk_bytes: usize,
+    /// How many bytes a record may have.
     pub longest_record: usize,
     /// As many records are read in all, where there is a limit.
     pub first: Option<u64>,
@@ -48,7 +48,7 @@ impl Default for OpenOptions {
             delimiter: None,
             header: Header::Recognised,
             sort_of: None,
-            chunk_octets: 128 << 10,
+            chunk_bytes: 128 << 10,
             longest_record: LONGEST_RECORD,
             first: None,
             fingerprint: true,
@@ -74,7 +74,7 @@ pub fn open(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>> {
         return open_json_lines(path, options);
     }
     let Begun { mut input, mut start, offset } = begin(path, None, options)?;
-    let sizes = (options.chunk_octets, options.longest_record);
+    let sizes = (options.chunk_bytes, options.longest_record);
     let table_in_text = match options.format {
         None if format == Format::Text => table_in_text(path, &start, options),
         _ => None,
@@ -136,16 +136,16 @@ fn open_json_lines(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>
     }
     let chunks = |options: &OpenOptions| -> Result<_> {
         let Begun { input, start, offset } = begin(path, copy.as_deref(), options)?;
-        Ok(text_lines::chunks(input, (options.chunk_octets, options.longest_record), start, offset))
+        Ok(text_lines::chunks(input, (options.chunk_bytes, options.longest_record), start, offset))
     };
     let unhashed = OpenOptions { fingerprint: false, ..options.clone() };
     let fields = jsonl::gather(&mut chunks(&unhashed)?)?;
     Ok(Box::new(jsonl::open(chunks(options)?, fields, folder)))
 }
 
-/// How cells are separated in what has no ending that tells, where it is a table.
+/// How cells are separated in what has no extension that tells, where it is a table.
 pub(crate) fn table_in_text(path: &Path, start: &[u8], options: &OpenOptions) -> Option<Dialect> {
-    let may_be = path == Path::new("-") || matches!(ending_of(path).as_str(), "" | "txt");
+    let may_be = path == Path::new("-") || matches!(extension_of(path).as_str(), "" | "txt");
     if !may_be {
         return None;
     }
@@ -171,7 +171,7 @@ pub(crate) struct TableShape {
     pub(crate) sort_of: Option<SortOf>,
 }
 
-/// Reads on until the header of the table is whole in `start`, and then what the table begins with; a record may have `longest` octets.
+/// Reads on until the header of the table is whole in `start`, and then what the table begins with; a record may have `longest` bytes.
 pub(crate) fn read_table(
     input: &mut Input,
     start: &mut Vec<u8>,

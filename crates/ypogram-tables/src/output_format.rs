@@ -66,13 +66,13 @@ impl OutputFormat {
     }
 
     /// What the name of a file in it ends with.
-    pub fn ending(self) -> &'static str {
+    pub fn extension(self) -> &'static str {
         let format = match self {
             OutputFormat::Separated(TextLayout { delimiter: b'\t', .. }) => Format::Tsv,
             OutputFormat::Separated(_) => Format::Csv,
             OutputFormat::JsonLines => Format::JsonLines,
         };
-        format.output_ending()
+        format.output_extension()
     }
 
     /// Writes rows of the format; `own` for each source, and the header of the first as it stands there, where that may be copied.

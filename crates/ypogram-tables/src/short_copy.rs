@@ -1,7 +1,7 @@
-//! Short stretches of octets, copied in one step of fixed width: a copy of just so many octets has to find out how many there
+//! Short stretches of bytes, copied in one step of fixed width: a copy of just so many bytes has to find out how many there
 //! are, which takes longer than the copy.
 
-/// Appends the first `len` octets of `from` to `out`. Where `from` has `STEP` octets and no more are wanted, that is one step.
+/// Appends the first `len` bytes of `from` to `out`. Where `from` has `STEP` bytes and no more are wanted, that is one step.
 ///
 /// ```
 /// let mut out = b"to ".to_vec();
@@ -10,7 +10,7 @@
 /// ```
 ///
 /// # Panics
-/// Where `from` has fewer than `len` octets.
+/// Where `from` has fewer than `len` bytes.
 #[inline(always)]
 pub fn append_short<const STEP: usize>(from: &[u8], len: usize, out: &mut Vec<u8>) {
     let end = out.len() + len;
@@ -23,7 +23,7 @@ pub fn append_short<const STEP: usize>(from: &[u8], len: usize, out: &mut Vec<u8
     }
 }
 
-/// Appends `few`, which is quick where it has four to sixteen octets: in two steps, the second over some of the first.
+/// Appends `few`, which is quick where it has four to sixteen bytes: in two steps, the second over some of the first.
 ///
 /// ```
 /// let mut out = b"to ".to_vec();
@@ -39,7 +39,7 @@ pub fn append_few(few: &[u8], out: &mut Vec<u8>) {
     }
 }
 
-/// Appends `few`, which has `STEP` octets to twice as many.
+/// Appends `few`, which has `STEP` bytes to twice as many.
 #[inline(always)]
 fn append_both_ends<const STEP: usize>(few: &[u8], out: &mut Vec<u8>) {
     let end = out.len() + few.len();

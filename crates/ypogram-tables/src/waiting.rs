@@ -7,7 +7,7 @@ use std::sync::mpsc::{Receiver, RecvTimeoutError, sync_channel};
 use std::thread;
 use std::time::Duration;
 
-/// Octets that are read at once.
+/// Bytes that are read at once.
 const BLOCK: usize = 64 << 10;
 
 /// Blocks that are read before somebody asks for them.
@@ -49,9 +49,9 @@ impl Waiting {
                 if read.as_ref().is_err_and(|error| error.kind() == io::ErrorKind::Interrupted) {
                     continue;
                 }
-                let goes_on = read.as_ref().is_ok_and(|octets| *octets > 0);
-                let sent = sender.send(read.map(|octets| {
-                    block.truncate(octets);
+                let goes_on = read.as_ref().is_ok_and(|bytes| *bytes > 0);
+                let sent = sender.send(read.map(|bytes| {
+                    block.truncate(bytes);
                     block
                 }));
                 if sent.is_err() || !goes_on {

@@ -19,20 +19,20 @@ struct Found {
     record: Option<u64>,
 }
 
-fn read(name: &str, content: &[u8], octets: usize) -> Vec<Found> {
+fn read(name: &str, content: &[u8], piece_bytes: usize) -> Vec<Found> {
     let folder = TempDir::new().unwrap();
     let path = folder.path().join(name);
     std::fs::write(&path, content).unwrap();
-    read_path(&path, octets)
+    read_path(&path, piece_bytes)
 }
 
-fn read_path(path: &Path, octets: usize) -> Vec<Found> {
+fn read_path(path: &Path, piece_bytes: usize) -> Vec<Found> {
     let options = PieceOptions {
         kind: None,
         delimiter: None,
         header: Header::Recognised,
         sort_of: None,
-        octets,
+        piece_bytes: piece_bytes,
         overlap: 0,
         id: None,
         salvage: false,
@@ -111,10 +111,10 @@ proptest! {
     #![proptest_config(ProptestConfig::with_cases(200))]
 
     #[test]
-    fn json_strings(texts in prop::collection::vec(text(), 0..6), octets in 8_usize..200) {
+    fn json_strings(texts in prop::collection::vec(text(), 0..6), piece_bytes in 8_usize..200) {
         let value = serde_json::json!({ "a": texts, "b": { "c": texts.last() } });
         for content in [serde_json::to_vec(&value).unwrap(), serde_json::to_vec_pretty(&value).unwrap()] {
-            let found = read("x.json", &content, octets);
+            let found = read("x.json", &content, piece_bytes);
             let expected: Vec<&String> = texts.iter().chain(texts.last()).filter(|text| !text.is_empty()).collect();
             let got: Vec<&String> = found.iter().map(|found| &found.text).filter(|text| !text.is_empty()).collect();
             prop_assert_eq!(got, expected);
@@ -125,7 +125,7 @@ proptest! {
             .flat_map(|text| [&serde_json::to_vec(&serde_json::json!({ "t": text })).unwrap()[..], b"\n"].concat())
             .collect();
         if !texts.is_empty() {
-            let found = read("x.jsonl", &lines, octets);
+            let found = read("x.jsonl", &lines, piece_bytes);
             for found in &found {
                 prop_assert_eq!(&found.text, &texts[found.record.unwrap() as usize]);
                 prop_assert_eq!(&found.field, "t");
@@ -135,14 +135,14 @@ proptest! {
     }
 
     #[test]
-    fn cells_of_tables(texts in prop::collection::vec("[a-z@., \"]{0,12}", 1..20), octets in 8_usize..200) {
+    fn cells_of_tables(texts in prop::collection::vec("[a-z@., \"]{0,12}", 1..20), piece_bytes in 8_usize..200) {
         let mut writer = csv::Writer::from_writer(Vec::new());
         writer.write_record(["name", "notes"]).unwrap();
         for text in &texts {
             writer.write_record([text.as_str(), "x@y"]).unwrap();
         }
         let content = writer.into_inner().unwrap();
-        let found = read("x.csv", &content, octets);
+        let found = read("x.csv", &content, piece_bytes);
         let notes = found.iter().filter(|found| found.field == "notes").count();
         prop_assert_eq!(notes, texts.len());
         for found in found.iter().filter(|found| found.field == "name") {
@@ -233,12 +233,12 @@ fn a_mailbox_of_messages() {
         format!("From {name} Mon Nov 23 10:00:00 2026\nFrom: {name}@h.org\n\nHello {name}\n>From here on\n\n")
     };
     let content: String = ["ada", "bea", "cleo"].map(message).concat();
-    for octets in [16, 100, 1 << 20] {
-        let found = read("x.mbox", content.as_bytes(), octets);
+    for piece_bytes in [16, 100, 1 << 20] {
+        let found = read("x.mbox", content.as_bytes(), piece_bytes);
         let bodies: Vec<_> = found.iter().filter(|found| found.text.contains("Hello")).collect();
-        assert_eq!(bodies.len(), 3, "{octets}");
+        assert_eq!(bodies.len(), 3, "{piece_bytes}");
         for (number, (found, name)) in (0..).zip(bodies.iter().zip(["ada", "bea", "cleo"])) {
-            assert_eq!((found.record, found.text.contains(name)), (Some(number), true), "{octets}");
+            assert_eq!((found.record, found.text.contains(name)), (Some(number), true), "{piece_bytes}");
             assert_eq!(&content[found.start..found.start + 5], "Hello");
         }
     }

@@ -74,11 +74,11 @@ fn dialects_and_encodings() {
     ];
     for (name, bytes, fields, records) in rows {
         let path = place.write(name, bytes);
-        for chunk_octets in [1, 3, 1 << 16] {
-            let options = OpenOptions { chunk_octets, ..OpenOptions::default() };
+        for chunk_bytes in [1, 3, 1 << 16] {
+            let options = OpenOptions { chunk_bytes, ..OpenOptions::default() };
             let (found_fields, found) = read(&path, &options).unwrap();
             assert_eq!(found_fields, *fields, "{name}");
-            assert_eq!(found, *records, "{name} in chunks of {chunk_octets}");
+            assert_eq!(found, *records, "{name} in chunks of {chunk_bytes}");
         }
     }
     let path = place.write("told.txt", b"1;2\n3;4\n");
@@ -125,7 +125,7 @@ fn fingerprints_are_of_the_file_as_it_lies_there() {
     while source.next_chunk(&mut chunk).unwrap() {}
     let fingerprint = source.fingerprint();
     assert_eq!(
-        (fingerprint.octets, fingerprint.blake3),
+        (fingerprint.bytes, fingerprint.blake3),
         (packed.len() as u64, blake3::hash(&packed).to_hex().to_string())
     );
 }

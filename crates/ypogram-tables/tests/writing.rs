@@ -35,7 +35,7 @@ fn written(bytes: &[u8], from: Format, to: (Format, TextLayout), spec: &RowSpec)
     let (path, out) = (folder.path().join("in"), folder.path().join("out"));
     std::fs::write(&path, bytes).unwrap();
     let delimiter = (from == Format::Csv).then_some(to.1.delimiter);
-    let options = OpenOptions { format: Some(from), delimiter, chunk_octets: 40, ..OpenOptions::default() };
+    let options = OpenOptions { format: Some(from), delimiter, chunk_bytes: 40, ..OpenOptions::default() };
     let mut source = open(&path, &options).unwrap();
     let fields = source.schema().fields.clone();
     let own = vec![OwnFields {

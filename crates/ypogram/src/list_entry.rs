@@ -159,7 +159,7 @@ impl ListEntry {
         if of == Of::LocalParts && class.is_some() {
             return Err(wrong(
                 format!("the list ‘{name}’: a local part tells nothing of the class of a mailbox"),
-                "raise a finding instead, such as finding = \"role-desk\"".into(),
+                "raise a finding instead, such as finding = \"role-account\"".into(),
             ));
         }
         let matching = self.matching.as_ref().map(|field| {

@@ -29,17 +29,17 @@ pub(crate) fn watch<T>(
         ypogram_tables::stop_waiting();
     };
     signals::watch(on_stop)?;
-    let octets: u64 =
+    let total: u64 =
         sources.iter().filter_map(|path| path.metadata().ok()).map(|metadata| metadata.len()).sum();
-    if quiet || octets < LONG || !std::io::stderr().is_terminal() {
+    if quiet || total < LONG || !std::io::stderr().is_terminal() {
         return job(&progress);
     }
-    let bar = ProgressBar::new(octets).with_style(style());
+    let bar = ProgressBar::new(total).with_style(style());
     let done = AtomicBool::new(false);
     std::thread::scope(|scope| {
         scope.spawn(|| {
             while !done.load(Ordering::Relaxed) {
-                bar.set_position(progress.octets());
+                bar.set_position(progress.bytes());
                 std::thread::sleep(Duration::from_millis(80));
             }
         });

@@ -105,7 +105,7 @@ fn yes() -> bool {
 #[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
 pub(crate) struct StandardForm {
     pub(crate) letter_case: LetterCaseWord,
-    /// The most octets an address may have.
+    /// The most bytes an address may have.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub(crate) max_length: Option<usize>,
 }

@@ -297,7 +297,7 @@ pub(crate) fn open_options(sources: &SourceArguments, machine: &MachineArguments
         first: sources.first,
         salvage: sources.reading.salvage,
         longest_record: sources.reading.longest_record,
-        chunk_octets: machine.chunk_octets.unwrap_or(defaults.chunk_octets),
+        chunk_bytes: machine.chunk_bytes.unwrap_or(defaults.chunk_bytes),
         ..defaults
     }
 }

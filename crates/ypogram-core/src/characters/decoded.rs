@@ -15,12 +15,8 @@ pub(crate) struct Decoded {
 }
 
 impl Decoded {
-    fn with_capacity(octets: usize) -> Self {
-        Decoded {
-            text: Vec::with_capacity(octets),
-            places: Vec::with_capacity(octets + 1),
-            repairs: Repairs::NONE,
-        }
+    fn with_capacity(len: usize) -> Self {
+        Decoded { text: Vec::with_capacity(len), places: Vec::with_capacity(len + 1), repairs: Repairs::NONE }
     }
 
     /// This, and `later`, which was made of its text: with places in what this was made of.

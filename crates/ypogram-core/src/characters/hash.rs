@@ -32,47 +32,47 @@ impl Hasher {
         xxh3_64_with_seed(bytes, self.key)
     }
 
-    /// A hash of 64 bits of the first `octets` of `from`. What stands behind them has no meaning: where there is enough, short
+    /// A hash of 64 bits of the first `bytes` of `from`. What stands behind them has no meaning: where there is enough, short
     /// ones are hashed in the same steps whatever their number, as a processor cannot foresee which of several ways to go.
     #[inline]
-    pub(crate) fn hash_name(self, from: &[u8], octets: usize) -> u64 {
-        let Some(kept) = KEPT.get(octets) else {
+    pub(crate) fn hash_name(self, from: &[u8], len: usize) -> u64 {
+        let Some(kept) = KEPT.get(len) else {
             // Under another key, since they could be made to look like a short one and its length.
-            return xxh3_64_with_seed(&from[..octets], !self.key);
+            return xxh3_64_with_seed(&from[..len], !self.key);
         };
         let mut name = match from.first_chunk::<NAME>() {
             Some(name) => *name,
-            None => copied(&from[..octets]),
+            None => copied(&from[..len]),
         };
         let (halves, _) = name.as_chunks_mut::<{ NAME / 2 }>();
         for (half, kept) in halves.iter_mut().zip(kept) {
             *half = (u128::from_le_bytes(*half) & kept).to_le_bytes();
         }
-        name[NAME - 1] = octets as u8;
+        name[NAME - 1] = len as u8;
         xxh3_64_with_seed(&name, self.key)
     }
 }
 
-/// Octets that are hashed together: those of a name and their number.
+/// Bytes that are hashed together: those of a name and their number.
 const NAME: usize = 32;
 
-/// For each number of octets which of them are kept.
+/// For each number of bytes which of them are kept.
 static KEPT: [[u128; 2]; NAME] = {
     let mut kept = [[0; 2]; NAME];
-    let mut octets = 1;
-    while octets < NAME {
-        let (before, last) = (octets - 1, 0xFF << (8 * ((octets - 1) % 16)));
-        kept[octets] = kept[before];
-        kept[octets][before / 16] |= last;
-        octets += 1;
+    let mut len = 1;
+    while len < NAME {
+        let (before, last) = (len - 1, 0xFF << (8 * ((len - 1) % 16)));
+        kept[len] = kept[before];
+        kept[len][before / 16] |= last;
+        len += 1;
     }
     kept
 };
 
 #[cold]
-fn copied(octets: &[u8]) -> [u8; NAME] {
+fn copied(text: &[u8]) -> [u8; NAME] {
     let mut name = [0; NAME];
-    name[..octets.len()].copy_from_slice(octets);
+    name[..text.len()].copy_from_slice(text);
     name
 }
 
@@ -98,7 +98,7 @@ mod tests {
         let mut met: HashMap<u64, &[u8]> = HashMap::new();
         for text in texts.into_iter().map(str::as_bytes).chain([&long[..]]) {
             let hash = hasher.hash_name(text, text.len());
-            for behind in [&b"x"[..], b"y and more than thirty octets behind"] {
+            for behind in [&b"x"[..], b"y and more than thirty bytes behind"] {
                 assert_eq!(
                     hasher.hash_name(&[text, behind].concat(), text.len()),
                     hash,

@@ -1,22 +1,22 @@
 //! A domain and where its labels end, looked at once for all that is asked of them.
 
-use crate::fast::lanes::BLOCK;
 use crate::fast::masks::Masks;
+use crate::fast::simd::BLOCK;
 
 /// A domain (lower-case A-labels, but where it says otherwise), and where its dots are.
 #[derive(Clone, Copy)]
 pub(crate) struct Labels<'d> {
     pub(crate) domain: &'d [u8],
-    /// Those of the first octets, the first in the lowest bit.
+    /// Those of the first bytes, the first in the lowest bit.
     first_dots: u64,
     plain: bool,
 }
 
 impl<'d> Labels<'d> {
     pub(crate) fn of(domain: &'d [u8]) -> Self {
-        let octets = domain.len().min(BLOCK);
+        let bytes = domain.len().min(BLOCK);
         let mut block = [[b'a'; BLOCK]];
-        block[0][..octets].copy_from_slice(&domain[..octets]);
+        block[0][..bytes].copy_from_slice(&domain[..bytes]);
         let mut masks = [Masks::default()];
         Masks::lowering(&mut block, &mut masks);
         let [masks] = masks;
@@ -50,7 +50,7 @@ impl<'d> Labels<'d> {
         in_rest.or_else(|| self.first_dots.checked_ilog2().map(|dot| dot as usize))
     }
 
-    /// What is behind the first octets.
+    /// What is behind the first bytes.
     fn rest(self) -> &'d [u8] {
         self.domain.get(BLOCK..).unwrap_or_default()
     }
@@ -64,7 +64,7 @@ mod tests {
 
     proptest! {
         #[test]
-        fn labels_are_what_octet_by_octet_they_are(domain in "[a-cA-C0-9._+' é-]{0,12}[.-]?[a-z0-9.-]{0,60}") {
+        fn labels_are_what_byte_by_byte_they_are(domain in "[a-cA-C0-9._+' é-]{0,12}[.-]?[a-z0-9.-]{0,60}") {
             let domain = domain.as_bytes();
             let labels = Labels::of(domain);
             let with_dots = [b".", domain, b"."].concat();

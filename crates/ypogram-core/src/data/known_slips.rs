@@ -18,10 +18,10 @@ pub(crate) struct Meant {
     pub(crate) reason: &'static str,
 }
 
-/// Every known slip, of domains and of endings, with what was meant.
+/// Every known slip, of domains and of TLDs, with what was meant.
 pub(crate) fn all() -> impl Iterator<Item = (&'static str, &'static str)> {
     let typed = |typed: &'static [u8]| std::str::from_utf8(typed).expect("UTF-8");
-    let slips = DOMAIN_SLIPS.entries().chain(ENDING_SLIPS.entries());
+    let slips = DOMAIN_SLIPS.entries().chain(TLD_TYPOS.entries());
     slips.map(move |(slip, says)| (typed(slip), says.meant))
 }
 
@@ -30,9 +30,9 @@ pub(crate) fn is_real(domain: &[u8]) -> bool {
     NOT_SLIPS.contains(domain)
 }
 
-/// What is known of an ending, with the dot or comma in front, that is often typed for another.
-pub(crate) fn known_ending(ending: &[u8]) -> Option<&'static Slip> {
-    ENDING_SLIPS.get(ending)
+/// What is known of a TLD, with the dot or comma in front, that is often typed for another.
+pub(crate) fn known_tld(tld: &[u8]) -> Option<&'static Slip> {
+    TLD_TYPOS.get(tld)
 }
 
 /// What is known of a domain that is often typed for another.
@@ -48,16 +48,16 @@ pub(crate) fn of_popular(domain: &[u8]) -> Option<&'static str> {
     if near.is_empty() {
         return None;
     }
-    let met = octets_met(domain);
+    let met = bytes_met(domain);
     // Nearly always this is all, and without a branch for each.
-    if !OCTETS_OF_POPULAR[near.clone()].iter().fold(false, |may, &of| may | may_be_one_edit(met ^ of)) {
+    if !BYTES_OF_POPULAR[near.clone()].iter().fold(false, |may, &of| may | may_be_one_edit(met ^ of)) {
         return None;
     }
     POPULAR[near].iter().copied().find(|popular| one_edit_apart(domain, popular.as_bytes()))
 }
 
-/// Which octets a domain has, one bit for several of them.
-const fn octets_met(domain: &[u8]) -> u64 {
+/// Which bytes a domain has, one bit for several of them.
+const fn bytes_met(domain: &[u8]) -> u64 {
     let (mut met, mut at) = (0, 0);
     while at < domain.len() {
         met |= 1 << (domain[at] % 64);
@@ -66,7 +66,7 @@ const fn octets_met(domain: &[u8]) -> u64 {
     met
 }
 
-/// Whether one edit can make one domain of another, which differ in these octets: it takes at most one and adds at most one.
+/// Whether one edit can make one domain of another, which differ in these bytes: it takes at most one and adds at most one.
 fn may_be_one_edit(differ: u64) -> bool {
     let but_one = differ & differ.wrapping_sub(1);
     but_one & but_one.wrapping_sub(1) == 0
@@ -89,20 +89,20 @@ static FROM_LENGTH: [usize; LENGTHS] = {
     from
 };
 
-static OCTETS_OF_POPULAR: [u64; POPULAR.len()] = {
-    let (mut octets, mut place) = ([0; POPULAR.len()], 0);
+static BYTES_OF_POPULAR: [u64; POPULAR.len()] = {
+    let (mut bytes, mut place) = ([0; POPULAR.len()], 0);
     while place < POPULAR.len() {
-        octets[place] = octets_met(POPULAR[place].as_bytes());
+        bytes[place] = bytes_met(POPULAR[place].as_bytes());
         place += 1;
     }
-    octets
+    bytes
 };
 
 #[cfg(test)]
 mod tests {
     use super::*;
 
-    /// Neither lengths nor octets leave one out that is one edit away, wherever that is.
+    /// Neither lengths nor bytes leave one out that is one edit away, wherever that is.
     #[test]
     fn every_popular_domain_is_near_its_slips() {
         for popular in POPULAR.iter().map(|popular| popular.as_bytes()) {

@@ -77,7 +77,7 @@ impl Learnt {
     }
 }
 
-/// The word itself, and with each of its octets left out.
+/// The word itself, and with each of its bytes left out.
 fn with_one_left_out(word: &[u8]) -> impl Iterator<Item = Vec<u8>> {
     let left_out = (0..word.len()).map(move |i| [&word[..i], &word[i + 1..]].concat());
     std::iter::once(word.to_vec()).chain(left_out)

@@ -1,4 +1,4 @@
-//! Local parts that are words with a meaning: desks, automatic senders, stand-ins.
+//! Local parts that are words with a meaning: role accounts, automatic senders, placeholders.
 
 use crate::data::mark::mark_of;
 use crate::model::codes::Code;
@@ -8,19 +8,19 @@ include!(concat!(env!("OUT_DIR"), "/local_words.rs"));
 /// What a local part says by being a known word.
 #[derive(Clone, Copy, Debug)]
 pub struct LocalWord {
-    /// Which desk it is, if it is one.
-    pub desk: Desk,
+    /// Which role account it is, if it is one.
+    pub role: Role,
     /// Whether it stands where an address is missing.
     pub placeholder: Option<Placeholder>,
 }
 
 /// A mailbox that belongs to no person.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Desk {
+pub enum Role {
     /// None: the word means something else.
-    Plain,
-    /// A desk, with its purpose.
-    Role(&'static str),
+    None,
+    /// A role account, with its purpose.
+    Account(&'static str),
     /// A sender that nobody reads.
     NoReply,
 }
@@ -29,9 +29,9 @@ pub enum Desk {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Placeholder {
     /// Says that there is no address, at whatever domain.
-    StandIn,
+    Anywhere,
     /// Says so where the domain says it again, as in none@none.com.
-    StandInTwice,
+    WithItsDomain,
     /// Typed to get past a form.
     MadeUp,
 }
@@ -39,8 +39,8 @@ pub enum Placeholder {
 /// What the local part `base` (lower case, without tag) says as a word.
 ///
 /// ```
-/// use ypogram_core::local_words::{self, Desk};
-/// assert_eq!(local_words::find(b"noreply").unwrap().desk, Desk::NoReply);
+/// use ypogram_core::local_words::{self, Role};
+/// assert_eq!(local_words::find(b"noreply").unwrap().role, Role::NoReply);
 /// assert!(local_words::find(b"ada").is_none());
 /// ```
 pub fn find(base: &[u8]) -> Option<&'static LocalWord> {
@@ -69,22 +69,22 @@ pub(crate) fn code(base: &[u8], domain: &[u8]) -> Option<Code> {
 
 fn said(base: &[u8], domain: &[u8]) -> Option<Code> {
     match find(base) {
-        Some(LocalWord { placeholder: Some(Placeholder::StandIn), .. }) => Some(Code::StandIn),
-        Some(LocalWord { placeholder: Some(Placeholder::StandInTwice), desk }) => {
-            if first_label(domain).starts_with(base) { Some(Code::StandIn) } else { desk_code(*desk) }
+        Some(LocalWord { placeholder: Some(Placeholder::Anywhere), .. }) => Some(Code::Placeholder),
+        Some(LocalWord { placeholder: Some(Placeholder::WithItsDomain), role }) => {
+            if first_label(domain).starts_with(base) { Some(Code::Placeholder) } else { role_code(*role) }
         }
         Some(LocalWord { placeholder: Some(Placeholder::MadeUp), .. }) => Some(Code::LooksMadeUp),
-        Some(LocalWord { desk, .. }) => desk_code(*desk),
+        Some(LocalWord { role, .. }) => role_code(*role),
         None if looks_typed_at_random(base) || is_first_label(base, domain) => Some(Code::LooksMadeUp),
         None => None,
     }
 }
 
-fn desk_code(desk: Desk) -> Option<Code> {
-    match desk {
-        Desk::Plain => None,
-        Desk::Role(_) => Some(Code::RoleDesk),
-        Desk::NoReply => Some(Code::NoReply),
+fn role_code(role: Role) -> Option<Code> {
+    match role {
+        Role::None => None,
+        Role::Account(_) => Some(Code::RoleAccount),
+        Role::NoReply => Some(Code::NoReply),
     }
 }
 
@@ -168,9 +168,9 @@ mod tests {
     #[test]
     fn words_and_runs() {
         for (base, domain, code) in [
-            ("none", "none.com", Some(Code::StandIn)),
+            ("none", "none.com", Some(Code::Placeholder)),
             ("none", "host.com", None),
-            ("noemail", "host.com", Some(Code::StandIn)),
+            ("noemail", "host.com", Some(Code::Placeholder)),
             ("test", "host.com", Some(Code::LooksMadeUp)),
             ("asdf", "host.com", Some(Code::LooksMadeUp)),
             ("asda", "host.com", None),
@@ -178,7 +178,7 @@ mod tests {
             ("xxxx", "host.com", Some(Code::LooksMadeUp)),
             ("12345", "qq.com", Some(Code::LooksMadeUp)),
             ("a", "a.com", Some(Code::LooksMadeUp)),
-            ("info", "host.com", Some(Code::RoleDesk)),
+            ("info", "host.com", Some(Code::RoleAccount)),
             ("no-reply", "host.com", Some(Code::NoReply)),
             ("ada.lovell", "host.com", None),
         ] {

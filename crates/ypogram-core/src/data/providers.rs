@@ -137,7 +137,7 @@ pub struct MailboxRule {
     pub sub_domain: bool,
     /// What a base local part can be made of, one bit an ASCII character; 0 where nothing is known.
     pub issued: u128,
-    /// Least and most octets of a base local part; (0, 0) where nothing is known.
+    /// Least and most bytes of a base local part; (0, 0) where nothing is known.
     pub issued_length: (u8, u8),
 }
 

@@ -21,7 +21,7 @@ pub fn all() -> impl Iterator<Item = (&'static str, &'static str)> {
     RESERVED.iter().copied()
 }
 
-/// Whether the last octets leave it open: nearly all domains leave here. A test holds it against the whole list.
+/// Whether the last bytes leave it open: nearly all domains leave here. A test holds it against the whole list.
 fn may_be_one(domain: &[u8]) -> bool {
     let ends = |ends: &[[u8; 2]], last: [u8; 2]| ends.iter().fold(false, |met, &end| met | (end == last));
     match *domain {

@@ -1,8 +1,8 @@
-//! What 64 octets are, one bit each: checks on short texts become a few operations on whole words, whatever their lengths.
+//! What 64 bytes are, one bit each: checks on short texts become a few operations on whole words, whatever their lengths.
 
-use crate::fast::lanes::{self, BLOCK, Lanes, Task};
+use crate::fast::simd::{self, BLOCK, Kernel, Simd};
 
-/// What 64 octets are, the first in the lowest bit.
+/// What 64 bytes are, the first in the lowest bit.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub(crate) struct Masks {
     /// The @.
@@ -22,12 +22,12 @@ pub(crate) struct Masks {
 }
 
 impl Masks {
-    /// What the octets of each of `blocks` are, which are brought to lower case; as many are told as there is room for.
+    /// What the bytes of each of `blocks` are, which are brought to lower case; as many are told as there is room for.
     pub(crate) fn lowering(blocks: &mut [[u8; BLOCK]], masks: &mut [Masks]) {
-        lanes::run(Lowering { blocks, masks });
+        simd::run(Lowering { blocks, masks });
     }
 
-    /// What the 64 octets are that start at the octet `from` of the block of `self`, which `next` follows.
+    /// What the 64 bytes are that start at the byte `from` of the block of `self`, which `next` follows.
     #[inline]
     pub(crate) fn from(&self, from: u32, next: &Masks) -> Self {
         let joined = |these: u64, those: u64| these >> from | those << 1 << (BLOCK as u32 - 1 - from);
@@ -41,14 +41,14 @@ impl Masks {
             not_domain: joined(self.not_domain, next.not_domain),
         }
     }
-    /// Whether something stands beside an @ of the first `count` octets that may stand in no part of an address.
+    /// Whether something stands beside an @ of the first `count` bytes that may stand in no part of an address.
     #[inline]
     pub(crate) fn has_others_beside_at(&self, count: u32) -> bool {
         let beside = (self.at << 1 | self.at >> 1) & !self.at;
         self.not_local & self.not_domain & beside & lowest(count) != 0
     }
 
-    /// What remains without the octets from `start` to `end` but for one that moves to `start`, which is an @.
+    /// What remains without the bytes from `start` to `end` but for one that moves to `start`, which is an @.
     pub(crate) fn closed_up(&self, start: u32, end: u32) -> Self {
         let closed = |these: u64| these & lowest(start) | these >> end << (start + 1);
         let at = 1 << start;
@@ -69,40 +69,40 @@ struct Lowering<'b> {
     masks: &'b mut [Masks],
 }
 
-impl Task for Lowering<'_> {
+impl Kernel for Lowering<'_> {
     type Output = ();
 
     #[inline(always)]
-    fn run(self, lanes: impl Lanes) {
+    fn run(self, simd: impl Simd) {
         for (block, masks) in self.blocks.iter_mut().zip(self.masks) {
-            *masks = lowering(lanes, block);
+            *masks = lowering(simd, block);
         }
     }
 }
 
 #[inline(always)]
-fn lowering<L: Lanes>(lanes: L, block: &mut [u8; BLOCK]) -> Masks {
+fn lowering<L: Simd>(simd: L, block: &mut [u8; BLOCK]) -> Masks {
     let mut masks = Masks::default();
     for nth in 0..BLOCK / L::WIDTH {
         let shift = L::WIDTH * nth;
-        let written = lanes.load(block, nth);
-        let capital = lanes.within(written, b'A', b'Z');
-        let lower = lanes.lower(written, capital);
-        lanes.store(lower, block, nth);
-        let (dot, plus) = (lanes.is(written, b'.'), lanes.is(written, b'+'));
-        let hyphen = lanes.is(written, b'-');
-        let others = lanes.or(lanes.is(written, b'_'), lanes.is(written, b'\''));
-        let letter_or_digit = lanes.or(lanes.within(lower, b'a', b'z'), lanes.within(written, b'0', b'9'));
-        let domain = lanes.or(letter_or_digit, lanes.or(hyphen, dot));
-        let sign = lanes.or(lanes.or(plus, hyphen), others);
-        masks.at |= lanes.bits(lanes.is(written, b'@')) << shift;
-        masks.capital |= lanes.bits(capital) << shift;
-        masks.dot |= lanes.bits(dot) << shift;
-        masks.plus |= lanes.bits(plus) << shift;
-        masks.sign |= lanes.bits(sign) << shift;
+        let written = simd.load(block, nth);
+        let capital = simd.within(written, b'A', b'Z');
+        let lower = simd.lower(written, capital);
+        simd.store(lower, block, nth);
+        let (dot, plus) = (simd.is(written, b'.'), simd.is(written, b'+'));
+        let hyphen = simd.is(written, b'-');
+        let others = simd.or(simd.is(written, b'_'), simd.is(written, b'\''));
+        let letter_or_digit = simd.or(simd.within(lower, b'a', b'z'), simd.within(written, b'0', b'9'));
+        let domain = simd.or(letter_or_digit, simd.or(hyphen, dot));
+        let sign = simd.or(simd.or(plus, hyphen), others);
+        masks.at |= simd.bits(simd.is(written, b'@')) << shift;
+        masks.capital |= simd.bits(capital) << shift;
+        masks.dot |= simd.bits(dot) << shift;
+        masks.plus |= simd.bits(plus) << shift;
+        masks.sign |= simd.bits(sign) << shift;
         // Turned round below.
-        masks.not_local |= lanes.bits(lanes.or(domain, sign)) << shift;
-        masks.not_domain |= lanes.bits(domain) << shift;
+        masks.not_local |= simd.bits(simd.or(domain, sign)) << shift;
+        masks.not_domain |= simd.bits(domain) << shift;
     }
     Masks { not_local: !masks.not_local, not_domain: !masks.not_domain, ..masks }
 }
@@ -121,31 +121,31 @@ mod tests {
 
     proptest! {
         #[test]
-        fn masks_say_what_each_octet_is(octets in proptest::array::uniform32(any::<u8>()), from in 0_u32..64) {
+        fn masks_say_what_each_byte_is(bytes in proptest::array::uniform32(any::<u8>()), from in 0_u32..64) {
             let mut written = [0; BLOCK];
-            written[..32].copy_from_slice(&octets);
-            written[32..].copy_from_slice(&octets.map(|octet| octet & 0x7F));
+            written[..32].copy_from_slice(&bytes);
+            written[32..].copy_from_slice(&bytes.map(|byte| byte & 0x7F));
             let (mut lower, mut by_sixteens) = ([written], written);
             let mut masks = [Masks::default()];
             Masks::lowering(&mut lower, &mut masks);
             let [masks] = masks;
             let [lower] = lower;
-            prop_assert_eq!(lowering(lanes::Sixteen, &mut by_sixteens), masks);
+            prop_assert_eq!(lowering(simd::Sixteen, &mut by_sixteens), masks);
             prop_assert_eq!(by_sixteens, lower);
             prop_assert_eq!(&lower[..], written.to_ascii_lowercase());
             // Twice the same block, looked at from somewhere within.
             let turned = masks.from(from, &masks);
             for nth in 0..BLOCK {
-                let octet = written[(nth + from as usize) % BLOCK];
-                let domain = octet.is_ascii_alphanumeric() || matches!(octet, b'-' | b'.');
+                let byte = written[(nth + from as usize) % BLOCK];
+                let domain = byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'.');
                 let bit = |mask: u64| mask >> nth & 1 == 1;
-                prop_assert_eq!(bit(turned.at), octet == b'@');
-                prop_assert_eq!(bit(turned.capital), octet.is_ascii_uppercase());
-                prop_assert_eq!(bit(turned.dot), octet == b'.');
-                prop_assert_eq!(bit(turned.plus), octet == b'+');
-                prop_assert_eq!(bit(turned.sign), matches!(octet, b'+' | b'-' | b'_' | b'\''));
+                prop_assert_eq!(bit(turned.at), byte == b'@');
+                prop_assert_eq!(bit(turned.capital), byte.is_ascii_uppercase());
+                prop_assert_eq!(bit(turned.dot), byte == b'.');
+                prop_assert_eq!(bit(turned.plus), byte == b'+');
+                prop_assert_eq!(bit(turned.sign), matches!(byte, b'+' | b'-' | b'_' | b'\''));
                 prop_assert_eq!(bit(turned.not_domain), !domain);
-                prop_assert_eq!(bit(turned.not_local), !domain && !matches!(octet, b'+' | b'_' | b'\''));
+                prop_assert_eq!(bit(turned.not_local), !domain && !matches!(byte, b'+' | b'_' | b'\''));
             }
         }
     }

@@ -23,10 +23,10 @@ pub struct Slots<const LINE: usize> {
     len: usize,
 }
 
-/// Octets of a slot.
+/// Bytes of a slot.
 pub const SLOT: usize = 2 * WORD;
 
-/// Octets that a processor reads at once.
+/// Bytes that a processor reads at once.
 const AT_ONCE: usize = 64;
 
 impl<const LINE: usize> Slots<LINE> {
@@ -145,7 +145,7 @@ impl<const LINE: usize> Slots<LINE> {
     #[inline]
     pub fn fetch(&self, line: usize) {
         for start in (0..LINE * SLOT).step_by(AT_ONCE) {
-            prefetch_index(self.octets(), line * LINE * SLOT + start);
+            prefetch_index(self.bytes(), line * LINE * SLOT + start);
         }
     }
 
@@ -164,13 +164,13 @@ impl<const LINE: usize> Slots<LINE> {
     }
 
     #[inline]
-    fn octets(&self) -> &[u8] {
+    fn bytes(&self) -> &[u8] {
         self.memory.as_deref().unwrap_or_default()
     }
 
     #[inline]
     fn slots(&self) -> &[[u8; SLOT]] {
-        self.octets().as_chunks().0
+        self.bytes().as_chunks().0
     }
 }
 

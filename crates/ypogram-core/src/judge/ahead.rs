@@ -3,8 +3,8 @@
 use std::ops::Range;
 
 use crate::characters::bytes;
-use crate::fast::lanes::BLOCK;
 use crate::fast::masks::{Masks, lowest};
+use crate::fast::simd::BLOCK;
 use crate::judge::alike::{Alike, Says};
 use crate::judge::domain_cache::DomainCache;
 use crate::judge::facts::DomainFacts;

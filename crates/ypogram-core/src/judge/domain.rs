@@ -70,7 +70,7 @@ pub(crate) fn examine(text: &[u8], at: usize, policy: &Policy, findings: &mut Ve
         to_ascii(text, at, &mut report, findings);
     }
     if report.ascii.len() > 253 && goes_on(findings) {
-        let message = format!("The domain has {} octets; 253 is the most.", report.ascii.len());
+        let message = format!("The domain has {} bytes; 253 is the most.", report.ascii.len());
         findings.push(Finding::told(Code::DomainTooLong, at..at + text.len(), message));
     }
     if goes_on(findings) {
@@ -139,7 +139,7 @@ fn labels(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
                 findings.push(Finding::plain(Code::HyphensThirdFourth, span.start + 2..span.start + 4));
             }
             if label.len() > 63 && label.is_ascii() {
-                let message = format!("A label has {} octets; 63 is the most.", label.len());
+                let message = format!("A label has {} bytes; 63 is the most.", label.len());
                 findings.push(Finding::told(Code::LabelTooLong, span, message));
             }
         }
@@ -160,7 +160,7 @@ fn to_ascii(text: &[u8], at: usize, report: &mut DomainReport, findings: &mut Ve
     let written = String::from_utf8_lossy(text);
     report.mapped = !text.is_ascii();
     for label in ascii.split('.').filter(|label| label.len() > 63) {
-        let message = format!("A label has {} octets in ASCII form; 63 is the most.", label.len());
+        let message = format!("A label has {} bytes in ASCII form; 63 is the most.", label.len());
         findings.push(Finding::told(Code::LabelTooLong, at..at + written.len(), message));
     }
     if ascii.split('.').any(str::is_empty) {
@@ -201,8 +201,8 @@ fn read_name(
         report.facts.set(Fact::NonAscii, needs_idna(ascii));
         return;
     };
-    let ending = text.iter().rposition(|&b| b == b'.').map_or(0, |dot| dot + 1);
-    let shown = String::from_utf8_lossy(&text[ending..]);
+    let tld = text.iter().rposition(|&b| b == b'.').map_or(0, |dot| dot + 1);
+    let shown = String::from_utf8_lossy(&text[tld..]);
     let finding = match code {
         Code::ReservedName => {
             let (name, standard) = reserved::find(ascii).expect("it was found reserved");
@@ -210,12 +210,12 @@ fn read_name(
             let message = format!("‘{name}’ is reserved ({standard}) and can have no mailbox.");
             Finding::told(code, at + text.len() - name.len().min(text.len())..at + text.len(), message)
         }
-        Code::UnknownEnding => Finding::told(
+        Code::UnknownTld => Finding::told(
             code,
-            at + ending..at + text.len(),
+            at + tld..at + text.len(),
             format!("There is no top-level domain ‘.{}’.", shown.to_lowercase()),
         ),
-        Code::NumericEnding => Finding::plain(code, at + ending..at + text.len()),
+        Code::NumericTld => Finding::plain(code, at + tld..at + text.len()),
         _ => Finding::plain(code, at..at + text.len()),
     };
     findings.push(finding);
@@ -226,8 +226,8 @@ fn read_name(
 pub(crate) fn quick_facts(domain: &[u8], policy: &Policy) -> DomainFacts {
     let labels = Labels::of(domain);
     let name = facts::name_of(labels, policy);
-    let known_ending = name.has_known_ending(domain);
-    let mut faulty = DomainFacts::default().with(Fact::Faulty, true).with(Fact::KnownEnding, known_ending);
+    let known_tld = name.has_known_tld(domain);
+    let mut faulty = DomainFacts::default().with(Fact::Faulty, true).with(Fact::KnownTld, known_tld);
     let mut non_ascii = false;
     if !labels.is_plain() {
         if domain.len() > 253 || !domain.iter().all(|&b| bytes::is(b, LDH | DOT)) {
@@ -256,7 +256,7 @@ pub(crate) fn quick_facts(domain: &[u8], policy: &Policy) -> DomainFacts {
     }
     facts::of_usable(labels, name, policy)
         .with(Fact::NonAscii, non_ascii)
-        .with(Fact::KnownEnding, known_ending)
+        .with(Fact::KnownTld, known_tld)
         // What stands twice has a place to be told.
         .with(Fact::Faulty, once(domain).is_some())
 }

@@ -74,10 +74,10 @@ impl DomainCache {
         self.hash_in(domain, domain.len())
     }
 
-    /// The hash of the domain that is the first `octets` of `from`.
+    /// The hash of the domain that is the first `bytes` of `from`.
     #[inline]
-    pub(crate) fn hash_in(&self, from: &[u8], octets: usize) -> u64 {
-        self.hasher.hash_name(from, octets)
+    pub(crate) fn hash_in(&self, from: &[u8], bytes: usize) -> u64 {
+        self.hasher.hash_name(from, bytes)
     }
 
     /// The facts of `domain`, which is in lower-case ASCII.

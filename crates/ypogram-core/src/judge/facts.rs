@@ -39,8 +39,8 @@ pub(crate) enum Fact {
     Listed = 1 << 6,
     /// A label of it says that nobody reads there.
     NoReply = 1 << 7,
-    /// Its ending is in the root zone or trusted, whatever else is wrong with it.
-    KnownEnding = 1 << 8,
+    /// Its TLD is in the root zone or trusted, whatever else is wrong with it.
+    KnownTld = 1 << 8,
     /// Its class is that of published lists alone.
     ListedClass = 1 << 9,
 }
@@ -60,8 +60,8 @@ const TELLING: u16 = Fact::PrivateSuffix as u16
 #[repr(u8)]
 pub(crate) enum NameFault {
     OneLabel = 1,
-    NumericEnding,
-    UnknownEnding,
+    NumericTld,
+    UnknownTld,
     PublicSuffix,
     Reserved,
 }
@@ -69,8 +69,8 @@ pub(crate) enum NameFault {
 impl NameFault {
     pub(crate) const ALL: [NameFault; 5] = [
         NameFault::OneLabel,
-        NameFault::NumericEnding,
-        NameFault::UnknownEnding,
+        NameFault::NumericTld,
+        NameFault::UnknownTld,
         NameFault::PublicSuffix,
         NameFault::Reserved,
     ];
@@ -78,8 +78,8 @@ impl NameFault {
     pub(crate) const fn code(self) -> Code {
         match self {
             NameFault::OneLabel => Code::OneLabelDomain,
-            NameFault::NumericEnding => Code::NumericEnding,
-            NameFault::UnknownEnding => Code::UnknownEnding,
+            NameFault::NumericTld => Code::NumericTld,
+            NameFault::UnknownTld => Code::UnknownTld,
             NameFault::PublicSuffix => Code::PublicSuffix,
             NameFault::Reserved => Code::ReservedName,
         }
@@ -198,29 +198,29 @@ pub(crate) struct Name {
     trusted: bool,
 }
 
-/// Reads the name of a domain: its ending, its public suffix, and whether it can have mailboxes at all.
+/// Reads the name of a domain: its TLD, its public suffix, and whether it can have mailboxes at all.
 pub(crate) fn name_of(labels: Labels<'_>, policy: &Policy) -> Name {
     let domain = labels.domain;
     if let Some(name) = policy.trusted(domain) {
-        // A name of one label is an ending; one of several is a domain, below the ending that it has.
-        let ending = memchr::memrchr(b'.', name.as_bytes()).map_or(name.len(), |dot| name.len() - dot - 1);
-        let suffix = Some(domain.len() - ending);
+        // A name of one label is a TLD; one of several is a domain, below the TLD that it has.
+        let tld = memchr::memrchr(b'.', name.as_bytes()).map_or(name.len(), |dot| name.len() - dot - 1);
+        let suffix = Some(domain.len() - tld);
         let fault = (suffix == Some(0)).then_some(Code::PublicSuffix);
         return Name { fault, suffix, private: false, trusted: true };
     }
     if reserved::find(domain).is_some() {
         return Name { fault: Some(Code::ReservedName), ..Name::default() };
     }
-    let ending = labels.last_dot();
-    let last = &domain[ending.map_or(0, |dot| dot + 1)..];
+    let tld = labels.last_dot();
+    let last = &domain[tld.map_or(0, |dot| dot + 1)..];
     if last.iter().all(u8::is_ascii_digit) {
-        return Name { fault: Some(Code::NumericEnding), ..Name::default() };
+        return Name { fault: Some(Code::NumericTld), ..Name::default() };
     }
-    if ending.is_none() {
+    if tld.is_none() {
         return Name { fault: Some(Code::OneLabelDomain), ..Name::default() };
     }
     let Some(suffix) = psl::suffix(domain).filter(psl::Suffix::is_known) else {
-        return Name { fault: Some(Code::UnknownEnding), ..Name::default() };
+        return Name { fault: Some(Code::UnknownTld), ..Name::default() };
     };
     let private = suffix.typ() == Some(psl::Type::Private);
     let start = domain.len() - suffix.as_bytes().len();
@@ -233,14 +233,14 @@ pub(crate) fn name_of(labels: Labels<'_>, policy: &Policy) -> Name {
     }
 }
 
-/// Whether the domain is reserved although its ending is in the root zone, as `example.org` is.
+/// Whether the domain is reserved although its TLD is in the root zone, as `example.org` is.
 pub(crate) fn is_reserved_below_public(domain: &[u8]) -> bool {
     reserved::find(domain).is_some_and(|(name, _)| name.contains('.') && name != "home.arpa")
 }
 
 impl Name {
-    /// Whether the ending of `domain`, of which this is the name, is in the root zone or trusted.
-    pub(crate) fn has_known_ending(self, domain: &[u8]) -> bool {
+    /// Whether the TLD of `domain`, of which this is the name, is in the root zone or trusted.
+    pub(crate) fn has_known_tld(self, domain: &[u8]) -> bool {
         match self.fault {
             None | Some(Code::PublicSuffix) => true,
             Some(Code::ReservedName) => is_reserved_below_public(domain),

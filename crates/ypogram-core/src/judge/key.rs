@@ -73,14 +73,14 @@ impl KeyParts<'_> {
 /// Dots alone, as a set of characters.
 pub(crate) const DOTS: u128 = 1 << b'.';
 
-/// Moves the octets for which `stays` holds to the front, in order; gives how many these are.
+/// Moves the bytes for which `stays` holds to the front, in order; gives how many these are.
 #[inline]
-fn keep(octets: &mut [u8], stays: impl Fn(u8) -> bool) -> usize {
+fn keep(text: &mut [u8], stays: impl Fn(u8) -> bool) -> usize {
     let mut kept = 0;
-    for at in 0..octets.len() {
-        let octet = octets[at];
-        octets[kept] = octet;
-        kept += usize::from(stays(octet));
+    for at in 0..text.len() {
+        let byte = text[at];
+        text[kept] = byte;
+        kept += usize::from(stays(byte));
     }
     kept
 }

@@ -17,7 +17,7 @@ use crate::policy::lists::{Asked, Of};
 pub enum Exactness {
     /// By its local part, whatever the domain.
     LocalPart,
-    /// By a domain above its own: as many octets.
+    /// By a domain above its own: as many bytes.
     DomainAbove(usize),
     /// By its own domain.
     Domain,

@@ -215,16 +215,16 @@ fn windows_1252(c: char) -> Option<u8> {
     }
 }
 
-/// A domain that stands twice, as `gmail.comgmail.com` does, or a provider's whose ending does, as in `gmail.com.com`: once.
+/// A domain that stands twice, as `gmail.comgmail.com` does, or a provider's whose TLD does, as in `gmail.com.com`: once.
 pub(crate) fn once(domain: &[u8]) -> Option<&[u8]> {
     let half = domain.len() / 2;
     if domain.len().is_multiple_of(2) && domain[..half] == domain[half..] && domain[..half].contains(&b'.') {
         return Some(&domain[half..]);
     }
     let dot = memchr::memrchr(b'.', domain)?;
-    let (before, ending) = domain.split_at(dot);
+    let (before, tld) = domain.split_at(dot);
     // Elsewhere `host.org.org` is one name below another.
-    let stands_twice = before.ends_with(ending) && providers::find(before).is_some();
+    let stands_twice = before.ends_with(tld) && providers::find(before).is_some();
     stands_twice.then_some(before)
 }
 

@@ -2,7 +2,7 @@
 
 use crate::characters::idna_form;
 use crate::characters::web_prefix::starts_like_web;
-use crate::data::local_words::{self, Desk, LocalWord};
+use crate::data::local_words::{self, LocalWord, Role};
 use crate::data::providers::Certainty;
 use crate::judge::examined::Examined;
 use crate::judge::facts::Fact;
@@ -29,7 +29,7 @@ pub(crate) fn read_meaning(quoted: bool, policy: &Policy, out: &mut Examined) {
         && let Some(standard) = &out.standard
         && standard.address.len() > most
     {
-        let message = format!("The address has {} octets; this job allows {most}.", standard.address.len());
+        let message = format!("The address has {} bytes; this job allows {most}.", standard.address.len());
         notes.push(Finding::told(Code::TooLongForHouse, whole, message));
     }
     if looks_alike(std::str::from_utf8(&out.folded).unwrap_or_default()) {
@@ -43,7 +43,8 @@ pub(crate) fn read_meaning(quoted: bool, policy: &Policy, out: &mut Examined) {
         meaning_of_local(policy, out, &mut notes);
     }
     if let Some(once) = local_traits::once(out.domain.ascii.as_bytes()) {
-        let message = format!("Its ending, or all of it, stands twice: ‘{}’.", String::from_utf8_lossy(once));
+        let message =
+            format!("Its top-level domain, or all of it, stands twice: ‘{}’.", String::from_utf8_lossy(once));
         notes.push(Finding::told(Code::Residue, out.domain_span, message));
     }
     if policy.lists.is_empty() {
@@ -105,10 +106,10 @@ fn local_note(code: Code, local: Span, base: &[u8]) -> Finding {
         (Code::Tagged, _) => Finding::plain(code, start + base.len().min(local.len())..local.end),
         (Code::TypingSlip, _) => Finding::told(code, start..start + 4, "It starts like a web address."),
         (Code::FormulaLike | Code::OddBeginning, _) => Finding::plain(code, start..start + 1),
-        (Code::RoleDesk, Some(LocalWord { desk: Desk::Role(purpose), .. })) => Finding::told(
+        (Code::RoleAccount, Some(LocalWord { role: Role::Account(purpose), .. })) => Finding::told(
             code,
             local,
-            format!("The address belongs to a desk ({purpose}) and not to a person."),
+            format!("The address is a role account ({purpose}) and not a person's."),
         ),
         _ => Finding::plain(code, local),
     }

@@ -19,7 +19,7 @@ pub(crate) fn meant(domain: &[u8], policy: &Policy) -> Option<Meant> {
     if policy.house.iter().any(is_own) || known_slips::is_real(domain) {
         return None;
     }
-    let of_house = policy.house.iter().find_map(|own| near(text, own).or_else(|| of_other_ending(text, own)));
+    let of_house = policy.house.iter().find_map(|own| near(text, own).or_else(|| of_other_tld(text, own)));
     if of_house.is_some() || policy.public_names.iter().any(is_own) {
         return of_house;
     }
@@ -42,14 +42,14 @@ fn near(domain: &str, own: &str) -> Option<Meant> {
     })
 }
 
-/// The name of `own` under another ending.
-fn of_other_ending(domain: &str, own: &str) -> Option<Meant> {
+/// The name of `own` under another TLD.
+fn of_other_tld(domain: &str, own: &str) -> Option<Meant> {
     let name = name_of(own);
     let is_same = name.len() >= SHORTEST_NAME && !name.contains('.') && name_of(domain) == name;
     is_same.then(|| Meant {
         domain: own.to_owned(),
         sure: false,
-        reason: "a domain of your own with another ending",
+        reason: "a domain of your own with another top-level domain",
     })
 }
 
@@ -87,7 +87,7 @@ mod tests {
             ("tallow-mere.org", None),
             ("mail.tallow-mere.org", None),
             ("other-mere.org", None),
-            // Short names have real neighbours, and a trusted name under another ending is another name.
+            // Short names have real neighbours, and a trusted name under another TLD is another name.
             ("abd.org", None),
             ("fernhollow.com", None),
             // Real domains are never corrected.

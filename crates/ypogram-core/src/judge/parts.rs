@@ -44,7 +44,7 @@ parts! {
     Registrable "registrable" "the public suffix and one label more"
     DomainName "domain-name" "the registrable domain without the public suffix"
     Suffix "suffix" "the public suffix, under which others register"
-    Ending "ending" "the top-level domain"
+    Tld "tld" "the top-level domain"
     UnicodeDomain "unicode-domain" "the domain in its own letters"
     AsciiDomain "ascii-domain" "the domain in A-labels"
     FirstName "first-name" "the first name that the local part shows"
@@ -156,8 +156,8 @@ impl Parts<'_> {
                 out.extend_from_slice(name.unwrap_or_default());
             }
             Part::Suffix => out.extend_from_slice(suffix.map_or(b"", |start| &self.domain[start..])),
-            Part::Ending if self.is_literal() => {}
-            Part::Ending => {
+            Part::Tld if self.is_literal() => {}
+            Part::Tld => {
                 let dot = memchr::memrchr(b'.', self.domain);
                 out.extend_from_slice(&self.domain[dot.map_or(0, |dot| dot + 1)..]);
             }

@@ -2,15 +2,15 @@
 
 use crate::data::known_slips::is_real;
 use crate::data::known_slips::{Meant, known, of_popular};
-use crate::judge::ending_slips;
 use crate::judge::own_names;
+use crate::judge::tld_typos;
 use crate::policy::job_policy::Policy;
 
 /// What `domain` (lower-case A-labels, on no list of providers) was probably meant to be.
 ///
-/// `has_known_ending` tells whether its ending is in the root zone or trusted: only endings that are not are held against those that
+/// `has_known_tld` tells whether its TLD is in the root zone or trusted: only TLDs that are not are held against those that
 /// people mistype, but for a few.
-pub(crate) fn of(domain: &[u8], has_known_ending: impl FnOnce() -> bool, policy: &Policy) -> Option<Meant> {
+pub(crate) fn of(domain: &[u8], has_known_tld: impl FnOnce() -> bool, policy: &Policy) -> Option<Meant> {
     if let Some(meant) = own_names::meant(domain, policy) {
         return Some(meant);
     }
@@ -33,29 +33,29 @@ pub(crate) fn of(domain: &[u8], has_known_ending: impl FnOnce() -> bool, policy:
             reason: "one letter from a domain that very many use",
         })
     };
-    let of_ending = || match has_known_ending() {
-        true => ending_slips::of_second_level(domain),
-        false => ending_slips::of_unknown(domain),
+    let of_ending = || match has_known_tld() {
+        true => tld_typos::of_second_level(domain),
+        false => tld_typos::of_unknown(domain),
     };
     let meant = of_known.or_else(of_popular).or_else(of_ending)?;
     (!is_real(domain)).then_some(meant)
 }
 
-/// Whether a domain with an unknown ending in running text is likely mistyped: only what is known to be typed for another, and what
-/// is one letter from a domain that very many use or from one's own. Words of a text have endings of many kinds.
+/// Whether a domain with an unknown TLD in running text is likely mistyped: only what is known to be typed for another, and what
+/// is one letter from a domain that very many use or from one's own. Words of a text have TLDs of many kinds.
 pub(crate) fn is_slip_in_text(domain: &[u8], policy: &Policy) -> bool {
     let is_one = own_names::meant(domain, policy).is_some()
         || known(domain).is_some()
         || of_popular(domain).is_some()
-        || ending_slips::is_known(domain);
+        || tld_typos::is_known(domain);
     is_one && !is_real(domain)
 }
 
-/// Whether [`of`] has an answer for a domain with a known ending that is no own name and was not learnt.
+/// Whether [`of`] has an answer for a domain with a known TLD that is no own name and was not learnt.
 pub(crate) fn is_slip(domain: &[u8]) -> bool {
     let is_one = known(domain).is_some()
         || of_popular(domain).is_some()
-        || ending_slips::of_second_level(domain).is_some();
+        || tld_typos::of_second_level(domain).is_some();
     is_one && !is_real(domain)
 }
 
@@ -83,9 +83,9 @@ mod tests {
             ("email.com", None),
             ("fernhollow.com", None),
         ] {
-            let has_known_ending = || psl::suffix(typed.as_bytes()).is_some_and(|s| s.is_known());
+            let has_known_tld = || psl::suffix(typed.as_bytes()).is_some_and(|s| s.is_known());
             assert_eq!(
-                of(typed.as_bytes(), has_known_ending, &Policy::default()).map(|m| m.domain).as_deref(),
+                of(typed.as_bytes(), has_known_tld, &Policy::default()).map(|m| m.domain).as_deref(),
                 meant,
                 "{typed}"
             );

@@ -46,7 +46,7 @@ fn put_together_by(local: LocalReport, policy: &Policy, out: &mut Examined, stri
         length_of_local(kept.len(), out);
     }
     if strict && whole > 254 {
-        let message = format!("The address has {whole} octets; 254 is the most.");
+        let message = format!("The address has {whole} bytes; 254 is the most.");
         let span = Span::new(out.local_span.start, out.domain_span.end);
         out.findings.push(Finding::told(Code::AddressTooLong, span, message));
     }
@@ -73,9 +73,9 @@ fn put_together_by(local: LocalReport, policy: &Policy, out: &mut Examined, stri
     read_meaning(quoted, policy, out);
 }
 
-fn length_of_local(octets: usize, out: &mut Examined) {
-    if octets > 64 {
-        let message = format!("The local part has {octets} octets; 64 is the most.");
+fn length_of_local(bytes: usize, out: &mut Examined) {
+    if bytes > 64 {
+        let message = format!("The local part has {bytes} bytes; 64 is the most.");
         out.findings.push(Finding::told(Code::LocalPartTooLong, out.local_span, message));
     }
 }

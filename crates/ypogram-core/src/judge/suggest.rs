@@ -161,7 +161,7 @@ pub fn mendable(policy: &Policy) -> CodeSet {
         Code::UnderscoreInDomain,
         Code::DomainCharacter,
         Code::OneLabelDomain,
-        Code::UnknownEnding,
+        Code::UnknownTld,
         Code::PublicSuffix,
         Code::TypingSlip,
         Code::NotHtmlAddress,
@@ -276,7 +276,7 @@ impl<'t> Draft<'t> {
         for (change, reason) in [
             (without_web as fn(&str) -> Cow<'_, str>, "www. was removed"),
             (domain_with_dots, what_is_done_for_dots(domain)),
-            (without_doubled_ending, "the ending that stood twice was removed"),
+            (without_doubled_tld, "the top-level domain that stood twice was removed"),
         ] {
             if let Some(domain) = changed(&new_domain, change) {
                 reasons.push(reason);
@@ -299,8 +299,8 @@ impl<'t> Draft<'t> {
             return None;
         }
         let labels = Labels::of(domain.as_bytes());
-        let has_known_ending = || facts::name_of(labels, policy).has_known_ending(domain.as_bytes());
-        let meant = slips::of(domain.as_bytes(), has_known_ending, policy)?;
+        let has_known_tld = || facts::name_of(labels, policy).has_known_tld(domain.as_bytes());
+        let meant = slips::of(domain.as_bytes(), has_known_tld, policy)?;
         let mut draft = self.clone();
         let confidence = if meant.sure { Confidence::Sure } else { Confidence::Likely };
         draft.change(|_| format!("{local}@{}", meant.domain).into(), meant.reason, confidence);
@@ -316,7 +316,7 @@ impl<'t> Draft<'t> {
         Some(draft)
     }
 
-    /// `ada@gmailcom`: with the dot before an ending, where a known provider comes out.
+    /// `ada@gmailcom`: with the dot before a TLD, where a known provider comes out.
     fn with_missing_dot(&self) -> Option<Self> {
         let (local, domain) = cut_at_first(&self.text)?;
         if memchr::memchr(b'.', domain.as_bytes()).is_some() {
@@ -333,7 +333,7 @@ impl<'t> Draft<'t> {
         let mut draft = self.clone();
         draft.change(
             |_| format!("{local}@{known}").into(),
-            "the dot before the ending was put in",
+            "the dot before the top-level domain was put in",
             Confidence::Sure,
         );
         Some(draft)
@@ -511,11 +511,11 @@ fn labels_of(domain: &str) -> String {
     labels
 }
 
-fn without_doubled_ending(domain: &str) -> Cow<'_, str> {
+fn without_doubled_tld(domain: &str) -> Cow<'_, str> {
     let mut once = domain;
     while let Some(dot) = memchr::memrchr(b'.', once.as_bytes()) {
-        let (before, ending) = once.split_at(dot);
-        if before.strip_suffix(ending).is_none() {
+        let (before, tld) = once.split_at(dot);
+        if before.strip_suffix(tld).is_none() {
             break;
         }
         once = before;
@@ -547,9 +547,9 @@ mod tests {
             (domain_with_dots, "bücher.de", "bücher.de"),
             (domain_with_dots, "bücher..de", "bücher.de"),
             (domain_with_dots, " . -", ""),
-            (without_doubled_ending, "web.de.de.de", "web.de"),
-            (without_doubled_ending, "com.com", "com.com"),
-            (without_doubled_ending, "web.code.de", "web.code.de"),
+            (without_doubled_tld, "web.de.de.de", "web.de"),
+            (without_doubled_tld, "com.com", "com.com"),
+            (without_doubled_tld, "web.code.de", "web.code.de"),
             (with_written_at, "ada (at) web [dot] de", "ada@web . de"),
             (with_written_at, "ada@web.de (at work)", "ada@web.de (at work)"),
             (without_scheme, "MAILTO:ada@web.de", "ada@web.de"),

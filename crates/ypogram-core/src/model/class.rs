@@ -152,7 +152,7 @@ impl Class {
             _ if suffix.len() < "ac.uk".len() => return None,
             _ => {}
         }
-        // `ac` and `go` by themselves would be country or generic endings.
+        // `ac` and `go` by themselves would be country or generic TLDs.
         let first = &suffix[..memchr::memchr(b'.', suffix)?];
         if EDUCATION.contains(&first) {
             Some(Class::Education)

@@ -66,7 +66,7 @@ pub struct DerivedName {
     pub confidence: NameConfidence,
 }
 
-/// The name that the local part `base` shows, as it was written, without its tag. Never one of a desk, of a word typed where
+/// The name that the local part `base` shows, as it was written, without its tag. Never one of a role account, of a word typed where
 /// no address was at hand, or of a string that nobody could speak.
 ///
 /// ```
@@ -154,7 +154,7 @@ fn is_of_names(c: char) -> bool {
         || !c.is_ascii() && unicode_normalization::char::is_combining_mark(c)
 }
 
-/// Whether the word tells that this is no person: a desk, a couple, or a string that nobody could speak.
+/// Whether the word tells that this is no person: a role account, a couple, or a string that nobody could speak.
 fn is_no_name(word: &str) -> bool {
     const JOINING: [&str; 9] = ["and", "und", "et", "the", "familie", "family", "famille", "no", "not"];
     let chars = word.chars().count();

@@ -6,9 +6,9 @@ use unicode_normalization::UnicodeNormalization as _;
 use unicode_normalization::char::is_combining_mark;
 
 use crate::characters::hash::Hasher;
-use crate::fast::lanes::BLOCK;
-use crate::fast::lanes::{self, Lanes, Task};
 use crate::fast::masks::lowest;
+use crate::fast::simd::BLOCK;
+use crate::fast::simd::{self, Kernel, Simd};
 
 /// A hash of the words of the name that is the first `len` bytes of `from`, in whatever order they stand; 0 where there are none.
 /// Letter case, accents, signs and titles do not count. What stands behind the name has no meaning, and lets it be read in steps
@@ -53,8 +53,8 @@ fn of_ascii(from: &[u8], len: usize, hasher: Hasher) -> Option<u64> {
 pub(crate) fn word_bits(block: &[u8; BLOCK], len: usize) -> [u64; 2] {
     // Most are short, and to ask for wider registers would take longer than they save.
     let marks = match len < SHORT {
-        true => marks_in(lanes::Sixteen, block, SHORT),
-        false => lanes::run(Marking(block)),
+        true => marks_in(simd::Sixteen, block, SHORT),
+        false => simd::run(Marking(block)),
     };
     let kept = if len < BLOCK { lowest(len as u32) } else { u64::MAX };
     marks.map(|byte| byte & kept)
@@ -114,25 +114,25 @@ const fn title(word: &str) -> u32 {
 /// Tells which bytes are letters or digits, and which are not in ASCII.
 struct Marking<'b>(&'b [u8; BLOCK]);
 
-impl Task for Marking<'_> {
+impl Kernel for Marking<'_> {
     type Output = [u64; 2];
 
     #[inline(always)]
-    fn run(self, lanes: impl Lanes) -> [u64; 2] {
-        marks_in(lanes, self.0, BLOCK)
+    fn run(self, simd: impl Simd) -> [u64; 2] {
+        marks_in(simd, self.0, BLOCK)
     }
 }
 
 /// For the first so many bytes.
 #[inline(always)]
-fn marks_in<L: Lanes>(lanes: L, block: &[u8; BLOCK], len: usize) -> [u64; 2] {
+fn marks_in<L: Simd>(simd: L, block: &[u8; BLOCK], len: usize) -> [u64; 2] {
     let (mut in_words, mut outside_ascii) = (0, 0);
     for nth in 0..len / L::WIDTH {
-        let bytes = lanes.load(block, nth);
-        let letter = lanes.or(lanes.within(bytes, b'a', b'z'), lanes.within(bytes, b'A', b'Z'));
-        let letter_or_digit = lanes.or(letter, lanes.within(bytes, b'0', b'9'));
-        in_words |= lanes.bits(letter_or_digit) << (L::WIDTH * nth);
-        outside_ascii |= lanes.bits(lanes.within(bytes, 0x80, 0xFF)) << (L::WIDTH * nth);
+        let bytes = simd.load(block, nth);
+        let letter = simd.or(simd.within(bytes, b'a', b'z'), simd.within(bytes, b'A', b'Z'));
+        let letter_or_digit = simd.or(letter, simd.within(bytes, b'0', b'9'));
+        in_words |= simd.bits(letter_or_digit) << (L::WIDTH * nth);
+        outside_ascii |= simd.bits(simd.within(bytes, 0x80, 0xFF)) << (L::WIDTH * nth);
     }
     [in_words, outside_ascii]
 }
@@ -262,7 +262,7 @@ mod tests {
             let mut block = [b'x'; BLOCK];
             let len = name.len().min(BLOCK);
             block[..len].copy_from_slice(&name.as_bytes()[..len]);
-            prop_assert_eq!(lanes::run(Marking(&block)), marks_in(lanes::Sixteen, &block, BLOCK));
+            prop_assert_eq!(simd::run(Marking(&block)), marks_in(simd::Sixteen, &block, BLOCK));
         }
     }
 }

@@ -6,7 +6,7 @@
 //! are not. Giving too many costs time; giving too few is a bug. Without it, a `clean` with a text field takes a sixth more
 //! instructions (measured on the demo's list).
 
-use crate::fast::lanes::BLOCK;
+use crate::fast::simd::BLOCK;
 use crate::names::word_bits;
 use crate::phrases::cell_words::{may_warn, may_warn_together};
 

@@ -42,7 +42,7 @@ pub struct Policy {
     pub as_typed: bool,
     /// When two addresses are one mailbox.
     pub same: SameMailbox,
-    /// The most octets an address may have in this house, if there is such a limit.
+    /// The most bytes an address may have in this house, if there is such a limit.
     pub max_length: Option<usize>,
     pub(crate) public_names: Vec<String>,
     /// The house's own domains, of which others may be slips.
@@ -256,19 +256,19 @@ impl Policy {
         codes.without(self.off)
     }
 
-    /// The findings of an address that has `codes`, and `as_found` for how it stood. In a text an ending that is likely a slip is
+    /// The findings of an address that has `codes`, and `as_found` for how it stood. In a text a TLD that is likely a slip is
     /// told as that, and not as one that is unknown: somebody looks at it.
     ///
     /// ```
     /// use ypogram_core::{Code, CodeSet, Policy, text};
     /// let (policy, mut found) = (Policy::default(), Vec::new());
     /// text::find(b"write to bram@gmail.con", &policy, |hit| found.push(hit.codes()));
-    /// let codes = policy.with_as_found(CodeSet::of(&[Code::UnknownEnding]), found[0]);
+    /// let codes = policy.with_as_found(CodeSet::of(&[Code::UnknownTld]), found[0]);
     /// assert_eq!(codes, CodeSet::of(&[Code::TypingSlip]));
     /// ```
     pub fn with_as_found(&self, codes: CodeSet, as_found: CodeSet) -> CodeSet {
         let told = match as_found.contains(Code::TypingSlip) {
-            true => codes.without(CodeSet::of(&[Code::UnknownEnding])),
+            true => codes.without(CodeSet::of(&[Code::UnknownTld])),
             false => codes,
         };
         told.union(self.in_force(as_found))

@@ -107,7 +107,7 @@ impl Pattern {
         names.map(|(number, name)| name.map_or_else(|| number.to_string(), str::to_owned)).collect()
     }
 
-    /// How many octets of `value` fit before nothing that could follow would make it fit. For a pattern that may fit
+    /// How many bytes of `value` fit before nothing that could follow would make it fit. For a pattern that may fit
     /// anywhere this is 0.
     pub fn fits_up_to(&self, value: &[u8]) -> usize {
         if !self.whole {

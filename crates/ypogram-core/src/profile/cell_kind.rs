@@ -106,10 +106,10 @@ impl CellKind {
     }
 }
 
-/// How many octets of which sort there are.
+/// How many bytes of which sort there are.
 struct Seen {
     digits: usize,
-    /// Letters, and the octets of those outside ASCII.
+    /// Letters, and the bytes of those outside ASCII.
     letters: usize,
     spaces: usize,
     dots: usize,
@@ -117,10 +117,10 @@ struct Seen {
     signs: usize,
 }
 
-/// Octets of a cell that are looked at: no date, number or name is longer.
+/// Bytes of a cell that are looked at: no date, number or name is longer.
 const LOOKED_AT: usize = 4000;
 
-/// Octets of the longest name, which is longer than any date or number.
+/// Bytes of the longest name, which is longer than any date or number.
 const LONGEST_NAME: usize = 60;
 
 /// Each sort is counted in twelve bits of one number.
@@ -250,7 +250,7 @@ fn without_words(cell: &[u8]) -> &[u8] {
     number[..extension.unwrap_or(number.len())].trim_ascii_end()
 }
 
-/// `https://…`, `www.…`, or a name with an ending of the root zone and perhaps a path.
+/// `https://…`, `www.…`, or a name with a TLD and perhaps a path.
 fn is_web_address(cell: &[u8], seen: &Seen) -> bool {
     if seen.spaces > 0 || seen.dots == 0 && !cell.contains(&b':') {
         return false;

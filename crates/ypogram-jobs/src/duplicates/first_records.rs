@@ -106,7 +106,7 @@ impl FirstRecords {
     /// Whether no more mailboxes fit into memory.
     pub(crate) fn is_full(&self) -> bool {
         let persons = self.persons.as_ref().map_or(0, |persons| persons.capacity() * size_of::<u32>());
-        self.mailboxes.octets() + persons > self.most
+        self.mailboxes.bytes() + persons > self.most
     }
 
     /// Whether a record that was kept has the mailbox of that hash.

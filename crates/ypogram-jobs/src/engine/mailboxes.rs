@@ -86,7 +86,7 @@ const fn most_in(slots: usize) -> usize {
     slots / 10 * 7
 }
 
-/// Fast at first, then by half in whole large pages, so that few slots lie idle: from two million mailboxes on that is 23 to 39 octets
+/// Fast at first, then by half in whole large pages, so that few slots lie idle: from two million mailboxes on that is 23 to 39 bytes
 /// for each.
 const fn grown(slots: usize) -> usize {
     match slots {
@@ -99,10 +99,10 @@ const fn grown(slots: usize) -> usize {
 /// Slots of a part beside which another may grow: it takes long enough for a thread of its own, and not more than 16 MiB for a moment.
 const IN_PAIRS: std::ops::RangeInclusive<usize> = PAGE..=5 * PAGE;
 
-/// What the program, the domains met, the chunks under way and the blocks of outputs take, and a second part that grows, in octets.
+/// What the program, the domains met, the chunks under way and the blocks of outputs take, and a second part that grows, in bytes.
 const OTHERWISE: usize = 72 << 20;
 
-/// What mailboxes may take of `memory` octets.
+/// What mailboxes may take of `memory` bytes.
 pub(crate) fn share_of(memory: usize) -> usize {
     memory.saturating_sub(OTHERWISE).max(memory / 2)
 }
@@ -208,8 +208,8 @@ impl Mailboxes {
         Ok(())
     }
 
-    /// Octets that it takes, with those it takes for a moment when a part grows.
-    pub(crate) fn octets(&self) -> usize {
+    /// Bytes that it takes, with those it takes for a moment when a part grows.
+    pub(crate) fn bytes(&self) -> usize {
         // The hash divides evenly enough.
         (self.count + grown(self.count / PARTS)) * SLOT
     }

@@ -7,14 +7,14 @@ use ypogram_tables::{Error, Result};
 /// How far a job is. Shared between the job and whoever shows it.
 #[derive(Debug, Default)]
 pub struct Progress {
-    octets: AtomicU64,
+    bytes: AtomicU64,
     stop: AtomicBool,
 }
 
 impl Progress {
-    /// Octets of the sources that have been dealt with.
-    pub fn octets(&self) -> u64 {
-        self.octets.load(Ordering::Relaxed)
+    /// Bytes of the sources that have been dealt with.
+    pub fn bytes(&self) -> u64 {
+        self.bytes.load(Ordering::Relaxed)
     }
 
     /// Asks the job to stop; it gives up at the next chunk and publishes nothing.
@@ -22,8 +22,8 @@ impl Progress {
         self.stop.store(true, Ordering::Relaxed);
     }
 
-    pub(crate) fn advance(&self, octets: u64) {
-        self.octets.fetch_add(octets, Ordering::Relaxed);
+    pub(crate) fn advance(&self, bytes: u64) {
+        self.bytes.fetch_add(bytes, Ordering::Relaxed);
     }
 
     /// # Errors

@@ -21,8 +21,8 @@ pub struct SourceReport {
     pub name: String,
     /// What people call its format.
     pub format: String,
-    /// Its octets.
-    pub octets: u64,
+    /// Its bytes.
+    pub bytes: u64,
     /// BLAKE3 of them.
     pub blake3: String,
     /// Its fields.
@@ -135,7 +135,7 @@ impl Reading {
             SourceReport {
                 name: name.rsplit(['/', '\\']).next().unwrap_or(name).to_owned(),
                 format: source.schema().described.clone(),
-                octets: fingerprint.octets,
+                bytes: fingerprint.bytes,
                 blake3: fingerprint.blake3,
                 fields: source.schema().fields.clone(),
                 broken_off: source.broken_off(),

@@ -50,8 +50,8 @@ pub struct ListSummary {
     pub from: String,
     /// Entries that count.
     pub entries: u64,
-    /// Octets of its file.
-    pub octets: u64,
+    /// Bytes of its file.
+    pub bytes: u64,
     /// BLAKE3 of its file.
     pub blake3: String,
 }
@@ -62,7 +62,7 @@ impl ListSummary {
             name: report.name.clone(),
             from: report.from.clone(),
             entries: report.entries,
-            octets: report.octets,
+            bytes: report.bytes,
             blake3: report.blake3.clone(),
         }
     }

@@ -47,7 +47,7 @@ pub(crate) struct Candidate<'c> {
 /// Records that are looked up together: one that is not in the processor's cache takes as long as some twenty that are.
 pub(crate) const LOOKED_AHEAD: usize = 32;
 
-/// Where records that are looked up together are lines, their text has at most so many octets; it is copied.
+/// Where records that are looked up together are lines, their text has at most so many bytes; it is copied.
 const LONGEST_LINES: usize = LOOKED_AHEAD * 128;
 
 impl Picked {

@@ -25,8 +25,8 @@ pub struct ListReport {
     pub twice: Vec<(u64, u64)>,
     /// Entries that are not what the list is of: line, entry, reason.
     pub unfit: Vec<(u64, String, String)>,
-    /// Octets of the file.
-    pub octets: u64,
+    /// Bytes of the file.
+    pub bytes: u64,
     /// BLAKE3 of the file.
     pub blake3: String,
 }
@@ -48,7 +48,7 @@ pub(crate) struct ListFile {
 pub(crate) struct Row<'a> {
     /// From 1.
     pub(crate) line: u64,
-    /// Octets before its record in the file.
+    /// Bytes before its record in the file.
     pub(crate) start: usize,
     pub(crate) entry: &'a [u8],
     pub(crate) record: Record<'a>,
@@ -220,7 +220,7 @@ pub fn load(spec: &ListSpec, judge: &mut Judge<'_>) -> Result<(List, ListReport)
         })
         .map_err(at_place)?;
         let fingerprint = file.fingerprint();
-        (report.octets, report.blake3) = (fingerprint.octets, fingerprint.blake3);
+        (report.bytes, report.blake3) = (fingerprint.bytes, fingerprint.blake3);
     }
     report.entries = list.len() as u64;
     Ok((list, report))

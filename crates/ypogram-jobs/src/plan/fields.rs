@@ -223,7 +223,7 @@ impl FieldPlan {
         self.places[source][field].and_then(|place| record.cell(place))
     }
 
-    /// The same with whatever stands behind it, and how many octets the cell has.
+    /// The same with whatever stands behind it, and how many bytes the cell has.
     #[inline]
     pub(crate) fn cell_and_behind<'c>(
         &self,

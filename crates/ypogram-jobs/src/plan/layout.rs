@@ -74,7 +74,7 @@ impl OutputLayout {
 
     /// The name of an output file in this format.
     pub(crate) fn file_name(&self, stem: &str) -> String {
-        format!("{stem}.{}", self.format.ending())
+        format!("{stem}.{}", self.format.extension())
     }
 
     /// The columns of an output with the added columns `columns`, as they are wanted.

@@ -38,6 +38,6 @@ impl PersonFields {
     /// A hash of the person that `record` names; 0 where it names none. Words count in whatever order they stand.
     pub(crate) fn hash(&self, record: Record<'_>, source: usize, plan: &FieldPlan, hasher: Hasher) -> u64 {
         let cells = self.fields.iter().filter_map(|&field| plan.cell_and_behind(record, source, field));
-        cells.fold(0, |sum, (from, octets)| sum.wrapping_add(names::hash_of_words(from, octets, hasher)))
+        cells.fold(0, |sum, (from, bytes)| sum.wrapping_add(names::hash_of_words(from, bytes, hasher)))
     }
 }

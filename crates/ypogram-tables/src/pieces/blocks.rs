@@ -14,7 +14,7 @@ use crate::pieces::{Kind, Limits, Load, Piece, bytes_in_utf16, mail};
 /// How to cut inputs.
 #[derive(Clone, Debug)]
 pub struct PieceOptions {
-    /// The kind, where the ending of the file does not tell. Dialect and fields of a table are found anyway.
+    /// The kind, where the extension of the file does not tell. Dialect and fields of a table are found anyway.
     pub kind: Option<Kind>,
     /// The separator of cells; recognised where none is given.
     pub delimiter: Option<u8>,
@@ -22,9 +22,9 @@ pub struct PieceOptions {
     pub header: Header,
     /// Tells the cells of a header from those of records.
     pub sort_of: Option<SortOf>,
-    /// Octets of a piece.
-    pub octets: usize,
-    /// Octets that pieces of text overlap on both sides.
+    /// Bytes of a piece.
+    pub piece_bytes: usize,
+    /// Bytes that pieces of text overlap on both sides.
     pub overlap: usize,
     /// The field of a table that tells records apart.
     pub id: Option<String>,
@@ -56,7 +56,7 @@ pub struct Opened {
     blank_lines_before: u64,
     /// What people call the format of a table that was recognised.
     described: Option<String>,
-    /// Octets of a byte-order mark.
+    /// Bytes of a byte-order mark.
     mark: u64,
     /// What is read is the UTF-8 of a table in UTF-16.
     from_utf16: bool,
@@ -165,7 +165,7 @@ impl Opened {
         !matches!(*self.kind, Kind::Utf16(_)) && self.rest.contains(&0)
     }
 
-    /// What has no ending that tells may be a table.
+    /// What has no extension that tells may be a table.
     fn table_in_text(&self, path: &Path) -> Option<Kind> {
         let dialect = dialect_in_text(path, &self.rest, &self.options)?;
         Some(Kind::Table { dialect, fields: vec![] })
@@ -257,10 +257,10 @@ impl Opened {
             return false;
         }
         let overlap = self.options.overlap as u64;
-        let end = (self.handed_out + self.options.octets as u64).min(*size);
+        let end = (self.handed_out + self.options.piece_bytes as u64).min(*size);
         let start = self.handed_out.saturating_sub(overlap).max(self.mark);
-        let octets = ((end + overlap).min(*size) - start) as usize;
-        piece.load = Some(Load { file: Arc::clone(file), start, octets });
+        let len = ((end + overlap).min(*size) - start) as usize;
+        piece.load = Some(Load { file: Arc::clone(file), start, len });
         piece.body = (self.handed_out - start) as usize..(end - start) as usize;
         piece.offset = start;
         self.handed_out = end;
@@ -269,15 +269,15 @@ impl Opened {
 
     fn next_overlapping(&mut self, piece: &mut Piece) -> Result<bool> {
         // An even number keeps the units of UTF-16 together.
-        let (octets, overlap) =
-            (self.options.octets.next_multiple_of(2), self.options.overlap.next_multiple_of(2));
-        let wanted = self.overlap_before + octets + overlap;
+        let (len, overlap) =
+            (self.options.piece_bytes.next_multiple_of(2), self.options.overlap.next_multiple_of(2));
+        let wanted = self.overlap_before + len + overlap;
         self.fill_up_to(wanted)?;
         if self.rest.len() <= self.overlap_before {
             return Ok(false);
         }
         let last = self.at_end && self.rest.len() <= wanted;
-        let end = if last { self.rest.len() } else { self.overlap_before + octets };
+        let end = if last { self.rest.len() } else { self.overlap_before + len };
         let seen = if last { end } else { (end + overlap).min(self.rest.len()) };
         piece.bytes.extend_from_slice(&self.rest[..seen]);
         piece.body = self.overlap_before..end;
@@ -295,7 +295,7 @@ impl Opened {
         longest: usize,
         border: impl Fn(&[u8], bool) -> (usize, Option<usize>),
     ) -> Result<bool> {
-        let mut wanted = self.options.octets;
+        let mut wanted = self.options.piece_bytes;
         loop {
             self.fill_up_to(wanted)?;
             if self.rest.is_empty() {
@@ -361,7 +361,7 @@ impl Opened {
     }
 }
 
-/// How cells are separated in what has no ending that tells, where it is a table.
+/// How cells are separated in what has no extension that tells, where it is a table.
 fn dialect_in_text(path: &Path, start: &[u8], options: &PieceOptions) -> Option<Dialect> {
     let PieceOptions { delimiter, header, sort_of, .. } = *options;
     table_in_text(path, start, &OpenOptions { delimiter, header, sort_of, ..OpenOptions::default() })

@@ -186,8 +186,8 @@ fn unescaped(inner: &[u8], start: usize) -> Unescaped {
             string.unpaired += u64::from(decoded.is_err());
             string.text.extend_from_slice(decoded.as_deref().unwrap_or("\u{FFFD}").as_bytes());
         }
-        let octets = string.text.len() - before;
-        string.places.extend(std::iter::repeat_n(start + i, octets));
+        let added = string.text.len() - before;
+        string.places.extend(std::iter::repeat_n(start + i, added));
         i += width;
     }
     string.places.push(start + inner.len());

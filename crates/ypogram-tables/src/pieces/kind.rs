@@ -32,7 +32,7 @@ pub enum Kind {
 }
 
 impl Kind {
-    /// The kind that the ending of `path` tells; anything unknown is text.
+    /// The kind that the extension of `path` tells; anything unknown is text.
     pub fn of_path(path: &Path) -> Self {
         match Format::of_path(path) {
             Format::Csv => Kind::Table { dialect: Dialect { delimiter: 0 }, fields: vec![] },

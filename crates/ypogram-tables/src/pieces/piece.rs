@@ -40,7 +40,7 @@ pub struct Piece {
 pub struct Load {
     pub(super) file: Arc<File>,
     pub(super) start: u64,
-    pub(super) octets: usize,
+    pub(super) len: usize,
 }
 
 impl Piece {
@@ -50,7 +50,7 @@ impl Piece {
     /// Where the file cannot be read.
     pub fn load(&mut self, name: &str) -> Result<()> {
         let Some(load) = self.load.take() else { return Ok(()) };
-        self.bytes.resize(load.octets, 0);
+        self.bytes.resize(load.len, 0);
         read_exact_at(&load.file, &mut self.bytes, load.start).map_err(|error| match error.kind() {
             std::io::ErrorKind::UnexpectedEof => Error::reading(name, &cut_off()),
             _ => Error::reading(name, &error),
@@ -98,9 +98,9 @@ impl Piece {
         for c in char::decode_utf16(units) {
             unpaired += u64::from(c.is_err() && self.body.contains(&at));
             let c = c.unwrap_or(char::REPLACEMENT_CHARACTER);
-            let octets = text.len();
+            let before = text.len();
             text.extend_from_slice(c.encode_utf8(&mut [0; 4]).as_bytes());
-            places.extend(std::iter::repeat_n(at, text.len() - octets));
+            places.extend(std::iter::repeat_n(at, text.len() - before));
             at += c.len_utf16() * 2;
         }
         places.push(at);

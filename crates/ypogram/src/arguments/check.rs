@@ -44,7 +44,7 @@ pub(crate) struct CheckArguments {
     #[arg(long, value_name = "CONDITION", help_heading = "Output")]
     pub(crate) show: Option<String>,
 
-    /// The format of the rows [default: as the ending of the output says, else as the source]
+    /// The format of the rows [default: as the extension of the output says, else as the source]
     #[arg(long, value_name = "FORMAT", help_heading = "Output")]
     pub(crate) to: Option<RowFormatArgument>,
 

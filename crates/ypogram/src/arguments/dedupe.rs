@@ -94,7 +94,7 @@ pub(crate) struct DedupeArguments {
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub(crate) near: Option<PathBuf>,
 
-    /// The format of the rows [default: as the ending of the output says, else as the source]
+    /// The format of the rows [default: as the extension of the output says, else as the source]
     #[arg(long, value_name = "FORMAT", help_heading = "Output")]
     pub(crate) to: Option<TableFormat>,
 

@@ -9,7 +9,7 @@ use super::{JudgingArguments, MachineArguments, OutputArguments, ReadingArgument
 /// Pull every address out of tables, text, mail, web pages and data: one row an address, with where it stood
 #[derive(Debug, Args)]
 #[command(after_help = "\
-Formats by ending: csv tsv html json jsonl eml mbox, each also .gz or .zst; anything else is text. Folders are read \
+Formats by extension: csv tsv html json jsonl eml mbox, each also .gz or .zst; anything else is text. Folders are read \
 with all that is in them, by the usual ignore rules.
 
 Examples:
@@ -17,7 +17,7 @@ Examples:
   ypogram extract mails/ --unique --to plain                  every mailbox once
   ypogram extract page.html --show-skipped                    what looks like an address and is none
   ypogram extract members.csv --row-per-address               three addresses in a row: three rows")]
-#[command(mut_arg("output", |file| file.help("File for the rows; its ending chooses the format; `-` is standard output [default: standard output]")))]
+#[command(mut_arg("output", |file| file.help("File for the rows; its extension chooses the format; `-` is standard output [default: standard output]")))]
 pub(crate) struct ExtractArguments {
     /// Files and folders to read; `-` is standard input
     #[arg(required = true, value_name = "SOURCE", help_heading = "Input")]
@@ -35,7 +35,7 @@ pub(crate) struct ExtractArguments {
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..), help_heading = "Input")]
     pub(crate) first: Option<u64>,
 
-    /// The format, where the ending of the file does not tell
+    /// The format, where the extension of the file does not tell
     #[arg(long, value_name = "FORMAT", help_heading = "Input")]
     pub(crate) from: Option<TextFormat>,
 
@@ -50,9 +50,9 @@ pub(crate) struct ExtractArguments {
     #[arg(long, value_name = "N", default_value_t = 10_000, help_heading = "Input")]
     pub(crate) most_parts: usize,
 
-    /// Take addresses whatever their ending
+    /// Take addresses whatever their top-level domain
     #[arg(long, help_heading = "Finding")]
-    pub(crate) any_ending: bool,
+    pub(crate) any_tld: bool,
 
     /// Also take what is written so that programs do not see it: `name at host dot org`, (at), `[dot]`, -dot- and the like; for
     /// review at most. Without it the summary says how many there may be
@@ -62,11 +62,11 @@ pub(crate) struct ExtractArguments {
     #[command(flatten)]
     pub(crate) judging: JudgingArguments,
 
-    /// How rows are written, where the ending does not tell [default: csv]
+    /// How rows are written, where the extension does not tell [default: csv]
     #[arg(long, value_name = "FORMAT", help_heading = "Output")]
     pub(crate) to: Option<RowFormatArgument>,
 
-    /// Octets of the text around an address to write with it
+    /// Bytes of the text around an address to write with it
     #[arg(long, value_name = "N", default_value_t = 0, hide_default_value = true, help_heading = "Output")]
     pub(crate) context: u16,
 

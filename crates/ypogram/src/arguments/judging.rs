@@ -43,7 +43,7 @@ pub(crate) struct SelectionArguments {
     #[arg(long, value_name = "SORT,…", value_delimiter = ',')]
     pub(crate) only: Vec<String>,
 
-    /// Set aside usable records of these classes or with these findings, such as free,disposable,role-desk
+    /// Set aside usable records of these classes or with these findings, such as free,disposable,role-account
     #[arg(long, value_name = "SORT,…", value_delimiter = ',')]
     pub(crate) without: Vec<String>,
 }

@@ -6,7 +6,7 @@ use clap::{Args, Subcommand};
 
 use super::JudgingArguments;
 
-/// Show, try, check and extend the reference lists: free providers, throw-away services, role desks, and your own
+/// Show, try, check and extend the reference lists: free providers, throw-away services, role accounts, and your own
 #[derive(Debug, Args)]
 #[command(
     args_conflicts_with_subcommands = true,

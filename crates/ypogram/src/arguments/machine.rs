@@ -13,16 +13,16 @@ pub(crate) struct MachineArguments {
     /// Memory for what is held of all records, such as mailboxes, keys and rows to be sorted: 256M or 2G; past it a temporary folder
     /// is used, and the list read twice where that helps. The peak is at most this, 60 MB and 8 MB for each thread; `dedupe --near`
     /// and `--rule-differences`, and a document of JSON, mail or HTML that is read whole, take more
-    #[arg(long, value_name = "SIZE", default_value = "1G", value_parser = octets)]
+    #[arg(long, value_name = "SIZE", default_value = "1G", value_parser = bytes)]
     pub(crate) memory: usize,
 
-    /// Octets of a chunk, so that tests meet every border
+    /// Bytes of a chunk, so that tests meet every border
     #[arg(long, value_name = "N", hide = true)]
-    pub(crate) chunk_octets: Option<usize>,
+    pub(crate) chunk_bytes: Option<usize>,
 }
 
-/// A size: octets, or with K, M or G behind.
-pub(super) fn octets(text: &str) -> Result<usize, String> {
+/// A size: bytes, or with K, M or G behind.
+pub(super) fn bytes(text: &str) -> Result<usize, String> {
     let upper = text.to_ascii_uppercase();
     let bare = upper.trim_end_matches("IB").trim_end_matches('B');
     let (number, unit) = match bare.chars().last() {

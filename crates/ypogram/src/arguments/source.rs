@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use super::machine::octets;
+use super::machine::bytes;
 use clap::{Args, ValueEnum};
 use ypogram_tables::Format;
 use ypogram_tables::csv::Header;
@@ -35,7 +35,7 @@ pub(crate) struct SourceArguments {
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..))]
     pub(crate) first: Option<u64>,
 
-    /// The format, where the ending of the file does not tell
+    /// The format, where the extension of the file does not tell
     #[arg(long, value_name = "FORMAT")]
     pub(crate) from: Option<FormatArgument>,
 
@@ -60,7 +60,7 @@ pub(crate) struct ReadingArguments {
     pub(crate) no_header: bool,
 
     /// How long a record of a table, or a line of text, may be; past it, it is an error
-    #[arg(long, value_name = "SIZE", default_value = "16M", value_parser = octets)]
+    #[arg(long, value_name = "SIZE", default_value = "16M", value_parser = bytes)]
     pub(crate) longest_record: usize,
 
     /// Take what can be read of an input that breaks off; exit with 1

@@ -19,7 +19,7 @@ use crate::telling::Telling;
 use crate::trial::{self, Trial};
 use crate::{clashes, exit, progress_bar, render};
 
-/// Octets of a piece: they stay in the cache of a core while they are looked through more than once.
+/// Bytes of a piece: they stay in the cache of a core while they are looked through more than once.
 const PIECE: usize = 512 << 10;
 
 pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode> {
@@ -34,7 +34,7 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
         delimiter: arguments.reading.delimiter,
         header: arguments.reading.header(),
         sort_of: Some(ypogram_jobs::sort_of_cell),
-        octets: arguments.machine.chunk_octets.unwrap_or(PIECE),
+        piece_bytes: arguments.machine.chunk_bytes.unwrap_or(PIECE),
         overlap: REACH + usize::from(arguments.context),
         id: arguments.id.clone(),
         salvage: arguments.reading.salvage,
@@ -44,8 +44,7 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
             most_parts: arguments.most_parts,
         },
     };
-    let look =
-        Options { any_ending: arguments.any_ending, obfuscated: arguments.obfuscated, tell_hidden: true };
+    let look = Options { any_tld: arguments.any_tld, obfuscated: arguments.obfuscated, tell_hidden: true };
     if arguments.row_per_address {
         return by_record(arguments, call, settings, pieces, look, target, trial.as_ref());
     }
@@ -199,14 +198,14 @@ fn row_format(arguments: &ExtractArguments) -> RowFormat {
         None => match arguments.output.place.as_deref().map(Format::of_path) {
             Some(Format::Tsv) => RowFormat::Separated(b'\t'),
             Some(Format::JsonLines) => RowFormat::JsonLines,
-            Some(Format::Text) if has_text_ending(arguments) => RowFormat::Plain,
+            Some(Format::Text) if has_text_extension(arguments) => RowFormat::Plain,
             _ => RowFormat::Separated(b','),
         },
     }
 }
 
 /// Whether the name of the output says that it is text.
-fn has_text_ending(arguments: &ExtractArguments) -> bool {
-    let ending = arguments.output.place.as_deref().and_then(Path::extension);
-    ending.is_some_and(|ending| ending == "txt")
+fn has_text_extension(arguments: &ExtractArguments) -> bool {
+    let extension = arguments.output.place.as_deref().and_then(Path::extension);
+    extension.is_some_and(|extension| extension == "txt")
 }

@@ -106,7 +106,7 @@ fn tell(
 
 /// The survey kept in the file at `path`; none where it is no survey.
 fn saved(path: &Path) -> Result<Option<SurveyReport>> {
-    if !path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("json")) {
+    if !path.extension().is_some_and(|extension| extension.eq_ignore_ascii_case("json")) {
         return Ok(None);
     }
     let text =

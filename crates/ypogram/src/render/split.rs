@@ -90,7 +90,7 @@ fn remark(confidence: NameConfidence) -> &'static str {
         NameConfidence::TwoWords => "first and last name",
         NameConfidence::InitialAndWord => "an initial and a last name",
         NameConfidence::OneWord => "one word: first or last name, nobody can tell",
-        NameConfidence::None => "desks, nicknames with numbers, strings: no name was made of them",
+        NameConfidence::None => "role accounts, nicknames with numbers, strings: no name was made of them",
     }
 }
 

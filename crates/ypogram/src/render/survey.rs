@@ -171,7 +171,7 @@ fn estimate(count: DistinctCount) -> String {
 }
 
 fn fields(report: &SurveyReport) -> Block {
-    let names = ["", "filled", "", "empty", "distinct", "length", "octets", "holds mostly", "", ""];
+    let names = ["", "filled", "", "empty", "distinct", "length", "bytes", "holds mostly", "", ""];
     let row = |field: &FieldFigures| {
         let held = field
             .kinds
@@ -191,7 +191,7 @@ fn fields(report: &SurveyReport) -> Block {
             Cell::right(number(field.empty)),
             Cell::right(estimate(field.distinct)),
             Cell::right(length).spare(),
-            Cell::right(number(field.octets)).spare(),
+            Cell::right(number(field.bytes)).spare(),
             Cell::flexible(held),
             Cell::flexible(remark).spare(),
             Cell::dim(format!(

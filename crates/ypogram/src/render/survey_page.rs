@@ -135,7 +135,7 @@ pub(crate) fn page(report: &SurveyReport) -> String {
         sources: report
             .sources
             .iter()
-            .map(|source| [shown(source.name.as_bytes()), source.format.clone(), number(source.octets)])
+            .map(|source| [shown(source.name.as_bytes()), source.format.clone(), number(source.bytes)])
             .collect(),
         version: env!("CARGO_PKG_VERSION"),
     };

@@ -55,13 +55,13 @@ fn unusable_inputs() {
         ),
         ("check good.csv -o no/such/file", 3, "file: cannot be written: its folder does not exist\n"),
         (
-            "extract lines.jsonl --chunk-octets 9 -o o.csv",
+            "extract lines.jsonl --chunk-bytes 9 -o o.csv",
             2,
             "lines.jsonl, line 3, column 2: this is no JSON: ",
         ),
-        ("check long.csv --longest-record 1K --chunk-octets 99 -o o.csv", 2, "is longer than 1 KiB\n"),
+        ("check long.csv --longest-record 1K --chunk-bytes 99 -o o.csv", 2, "is longer than 1 KiB\n"),
         (
-            "extract long.csv --longest-record 1K --chunk-octets 99 -o o.csv",
+            "extract long.csv --longest-record 1K --chunk-bytes 99 -o o.csv",
             2,
             "long.csv: the record at byte 6 is longer than",
         ),

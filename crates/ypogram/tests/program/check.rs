@@ -45,9 +45,9 @@ fn annotates_every_record_in_order() {
     let again = place.run("check list.csv -o out.csv");
     assert_eq!((again.code, again.stderr.contains("--force")), (3, true));
     assert_eq!(place.run("check list.csv -o out.csv --force --fail-on reject -q").code, 1);
-    for (threads, octets) in [(1, 64), (7, 64), (2, 1 << 20)] {
-        let run = place
-            .run(&format!("check list.csv --field email -q --threads {threads} --chunk-octets {octets}"));
+    for (threads, bytes) in [(1, 64), (7, 64), (2, 1 << 20)] {
+        let run =
+            place.run(&format!("check list.csv --field email -q --threads {threads} --chunk-bytes {bytes}"));
         assert_eq!(run.stdout, place.read("out.csv"));
     }
 }
@@ -78,11 +78,11 @@ fn rows_put_together_at_once_are_those_put_together_cell_by_cell() {
         format!("id{delimiter}email\n{}", (0..200).map(record).collect::<String>())
     };
     let place = Place::with(&[("comma.csv", list(',').as_bytes()), ("bar.csv", list('|').as_bytes())]);
-    for octets in [64, 1 << 20] {
+    for bytes in [64, 1 << 20] {
         for (times, records) in [(1, 200), (2, 400)] {
             let rows = |source: &str| {
                 let sources = format!("{source} ").repeat(times).replacen(source, &format!("./{source}"), 1);
-                let run = place.run(&format!("check {sources} --field email -q --chunk-octets {octets}"));
+                let run = place.run(&format!("check {sources} --field email -q --chunk-bytes {bytes}"));
                 assert_eq!(run.code, 0, "{}", run.stderr);
                 run.stdout
             };

@@ -46,10 +46,10 @@ fn same_bytes_for_any_threads_and_chunks() {
     let place = Place::with_demo();
     let mut expected = None;
     for threads in [1, 2, 7] {
-        for octets in [64, 1000, 1 << 19] {
-            let out = format!("out-{threads}-{octets}");
+        for size in [64, 1000, 1 << 19] {
+            let out = format!("out-{threads}-{size}");
             let run = place.run(&format!(
-                "clean members.csv --field email --also notes -o {out} --threads {threads} --chunk-octets {octets}"
+                "clean members.csv --field email --also notes -o {out} --threads {threads} --chunk-bytes {size}"
             ));
             assert_eq!(run.code, 0, "{}", run.stderr);
             let told = (place.tree(&out), run.stdout.replace(&out, "out"));
@@ -238,7 +238,7 @@ fn a_mailbox_that_two_people_share_is_for_review() {
 fn a_bounded_memory_changes_no_byte() {
     let place = Place::with_demo();
     std::fs::copy(place.path("members.csv"), place.path("again.csv")).unwrap();
-    let call = "clean members.csv again.csv --field email --also notes --threads 2 --chunk-octets 4000";
+    let call = "clean members.csv again.csv --field email --also notes --threads 2 --chunk-bytes 4000";
     let run = place.run(&format!("{call} -o whole"));
     let bounded = place.run(&format!("{call} -o bounded --memory 1K"));
     assert_eq!((run.code, bounded.code), (0, 0), "{}", bounded.stderr);

@@ -21,7 +21,7 @@ fn the_demo_list() {
     let run = place.run("dedupe members.csv");
     insta::assert_snapshot!("dedupe_demo", run.stdout);
     assert!(run.stderr.contains("give a file with -o"), "{}", run.stderr);
-    assert_eq!(place.run("dedupe members.csv --threads 5 --chunk-octets 300 --memory 1K").stdout, run.stdout);
+    assert_eq!(place.run("dedupe members.csv --threads 5 --chunk-bytes 300 --memory 1K").stdout, run.stdout);
 }
 
 /// Where nothing stands between the lines of a text, those that stay are copied from it as they are; else each is written anew.
@@ -36,7 +36,7 @@ fn lines_of_text_stay_lines() {
         "\u{feff}ada@h-works.org\nno address\nbea@gmail.com\nbea@gmail.com\n",
     ] {
         let place = Place::with(&[("list.txt", text.as_bytes())]);
-        for chunks in ["", "--chunk-octets 20 --threads 3", "--survivor fullest"] {
+        for chunks in ["", "--chunk-bytes 20 --threads 3", "--survivor fullest"] {
             let run = place.run(&format!("dedupe list.txt -o out.txt -q --force {chunks}"));
             assert_eq!(run.code, 0, "{}", run.stderr);
             assert_eq!(place.read("out.txt"), kept, "{text:?} {chunks}");

@@ -69,11 +69,7 @@ fn a_table_counts_the_same_however_it_is_dressed() {
             let told = json(&run);
             let source = &told["sources"][0];
             assert_eq!(source["name"], *name, "{command}");
-            assert_eq!(
-                source["octets"],
-                place.bytes(name).len() as u64,
-                "{command} {name}: as it lies there"
-            );
+            assert_eq!(source["bytes"], place.bytes(name).len() as u64, "{command} {name}: as it lies there");
             let mut told = bare(told);
             // Line ends inside of cells count as characters.
             for field in told.get_mut("fields").and_then(Value::as_array_mut).into_iter().flatten() {
@@ -146,7 +142,7 @@ fn a_run_that_is_stopped_leaves_nothing_under_a_final_name() {
     for (command, call) in COMMANDS.iter().filter(|(command, _)| *command != "survey") {
         for signal in ["INT", "TERM", "KILL"] {
             let place = Place::with(&[]);
-            let call = format!("{} --from csv --chunk-octets 4096", call.replace("SOURCE", "-"));
+            let call = format!("{} --from csv --chunk-bytes 4096", call.replace("SOURCE", "-"));
             let mut program = Command::new(assert_cmd::cargo::cargo_bin!("ypogram"))
                 .args(call.split(' '))
                 .current_dir(place.path(""))

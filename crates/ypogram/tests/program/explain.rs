@@ -27,13 +27,13 @@ fn wide_letters_and_overrides_keep_the_marks_in_place() {
 
 #[test]
 fn rules_tell_what_is_in_force() {
-    let place = Place::with(&[("ypogram.toml", b"[severity]\nrole-desk = 'reject'\n")]);
+    let place = Place::with(&[("ypogram.toml", b"[severity]\nrole-account = 'reject'\n")]);
     let run = place.run("rules");
-    assert!(run.stdout.contains("reject *  role-desk"), "{}", run.stdout);
+    assert!(run.stdout.contains("reject *  role-account"), "{}", run.stdout);
     assert!(place.run("rules double-dots").stderr.contains("did you mean ‘double-dot’?"));
     assert!(
         place
-            .run("rules role-desk --json")
+            .run("rules role-account --json")
             .stdout
             .contains("\"severity\": \"reject\",\n    \"default_severity\": \"note\"")
     );

@@ -57,7 +57,7 @@ fn every_format_with_exact_places() {
     let files: Vec<(&str, &[u8])> = rows.iter().map(|(name, bytes, _)| (*name, &bytes[..])).collect();
     let place = Place::with(&files);
     for (name, _, expected) in rows {
-        for extra in ["", "--threads 1 --chunk-octets 64", "--threads 7 --chunk-octets 7"] {
+        for extra in ["", "--threads 1 --chunk-bytes 64", "--threads 7 --chunk-bytes 7"] {
             let run = place.run(&format!("extract {name} -q {extra}"));
             assert_eq!(run.code, 0, "{name}: {}", run.stderr);
             assert_eq!(told(&run.stdout), *expected, "{name} {extra}");

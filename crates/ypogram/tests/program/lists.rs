@@ -50,24 +50,24 @@ fn lists_annotate_select_and_are_in_the_receipt() {
             "free|free-provider withdrawn|reject|stop|",
             "partner|cold|accept|partners regions|Bo \"Owl\" Marsh",
             "partner||accept|partners|Nobody",
-            "house|role-desk cold|accept|house regions|",
+            "house|role-account cold|accept|house regions|",
             "disposable|disposable withdrawn|reject|stop|",
             "business||accept||",
             "|||regions|",
         ]
     );
 
-    let run = place.run("clean members.csv -o out --only partner,house,business --without role-desk");
+    let run = place.run("clean members.csv -o out --only partner,house,business --without role-account");
     assert_eq!(run.code, 0, "{}", run.stderr);
     assert!(run.stdout.contains("3 + 2 + 1 + 1 = 7 records read ✓"), "{}", run.stdout);
     let aside = table(&place.read("out/set-aside.csv"));
-    assert_eq!((aside.len(), aside[0]["yp_set_aside"].as_str()), (1, "without role-desk"));
+    assert_eq!((aside.len(), aside[0]["yp_set_aside"].as_str()), (1, "without role-account"));
     let receipt: serde_json::Value = serde_json::from_str(&place.read("out/receipt.json")).unwrap();
-    assert_eq!(receipt["counts"]["set_aside"]["without role-desk"], 1);
+    assert_eq!(receipt["counts"]["set_aside"]["without role-account"], 1);
     assert_eq!(receipt["lists"][1]["name"], "partners");
     assert_eq!(receipt["lists"][1]["entries"], 5);
     assert_eq!(receipt["lists"][1]["blake3"], blake3::hash(PARTNERS).to_hex().as_str());
-    assert_eq!(receipt["rulebook"]["selection"]["without"][0], "role-desk");
+    assert_eq!(receipt["rulebook"]["selection"]["without"][0], "role-account");
 
     let run = place.run("check members.csv --show finding=withdrawn");
     assert_eq!(table(&run.stdout).len(), 2, "a finding of one's own opens its records");

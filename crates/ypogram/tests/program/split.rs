@@ -18,7 +18,7 @@ fn place() -> Place {
 #[test]
 fn every_column_is_what_explain_shows() {
     let place = place();
-    let parts = "local-part,base,tag,domain,labels,sub-domain,registrable,domain-name,suffix,ending,unicode-domain,\
+    let parts = "local-part,base,tag,domain,labels,sub-domain,registrable,domain-name,suffix,tld,unicode-domain,\
                  ascii-domain,first-name,middle-name,last-name,name-confidence";
     let run = place.run(&format!("split members.csv --parts {parts} --row-per-address -o out.csv"));
     assert_eq!(run.code, 0, "{}", run.stderr);
@@ -179,7 +179,7 @@ fn what_cannot_be_is_told() {
         ("clean members.csv --id nope", "there is no field ‘nope’"),
         ("extract members.csv --id nope", "there is no field ‘nope’"),
         ("dedupe members.csv --columns nope", "no column ‘nope’ in the output"),
-        ("survey members.csv --columns nope --show finding=stand-in", "no column ‘nope’"),
+        ("survey members.csv --columns nope --show finding=placeholder", "no column ‘nope’"),
         ("check members.csv --to plain --columns no", "leave one of them out"),
     ] {
         let run = place.run(&format!("{call} -o out"));
@@ -244,7 +244,7 @@ fn the_demo_becomes_a_mail_merge() {
     insta::assert_snapshot!("loans", run.stdout);
     for threads in ["1", "3"] {
         let run = place.run(&format!(
-            "split members.csv --parts domain,last-name --threads {threads} --chunk-octets 300"
+            "split members.csv --parts domain,last-name --threads {threads} --chunk-bytes 300"
         ));
         assert_eq!(run.stdout, place.run("split members.csv --parts domain,last-name").stdout);
     }

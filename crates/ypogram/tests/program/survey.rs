@@ -9,7 +9,7 @@ use crate::{Place, table};
 fn the_demo_list() {
     let place = Place::with_demo();
     insta::assert_snapshot!("survey_demo", place.run("survey members.csv").stdout);
-    for call in ["--threads 1 --chunk-octets 64", "--threads 7 --chunk-octets 1000"] {
+    for call in ["--threads 1 --chunk-bytes 64", "--threads 7 --chunk-bytes 1000"] {
         assert_eq!(
             place.run(&format!("survey members.csv {call}")).stdout,
             place.run("survey members.csv").stdout

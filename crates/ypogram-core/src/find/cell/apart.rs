@@ -1,4 +1,4 @@
-//! Pieces of an address that stand apart from it: a dot, hyphen, underscore or ending that a space cut off.
+//! Pieces of an address that stand apart from it: a dot, hyphen, underscore or TLD that a space cut off.
 
 use crate::characters::labels::Labels;
 use crate::find::cell::tokens::Words;
@@ -10,7 +10,7 @@ use crate::model::span::Span;
 use crate::phrases::cell_words as words;
 use crate::policy::job_policy::Policy;
 
-/// A dot, hyphen, underscore or ending of the address at `address` that a space cut off: the whole of it, and where it was cut.
+/// A dot, hyphen, underscore or TLD of the address at `address` that a space cut off: the whole of it, and where it was cut.
 pub(super) fn apart(text: &[u8], address: Span, words: Words, policy: &Policy) -> Option<(Span, Span)> {
     apart_in_front(text, address, words).or_else(|| apart_behind(text, address, words, policy))
 }
@@ -88,8 +88,8 @@ fn apart_behind(text: &[u8], address: Span, words: Words, policy: &Policy) -> Op
     }
     let glued = [domain, next].concat();
     let with_dot = [domain, b".", next].concat();
-    let ends_known = |domain: &[u8]| has_known_ending(domain, policy);
-    // Behind an ending that is none, a dot ends no sentence.
+    let ends_known = |domain: &[u8]| has_known_tld(domain, policy);
+    // Behind a TLD that is none, a dot ends no sentence.
     let has_dot = text.get(address.end) == Some(&b'.') && is_small(next);
     let completes = !ends_known(domain) && (has_dot || ends_known(&glued) || ends_known(&with_dot));
     if completes || is_second_half_of_suffix(&with_dot, next) { to(end) } else { None }
@@ -109,13 +109,13 @@ pub(super) fn end_before_separator(text: &[u8], start: usize, end: usize, policy
     let (domain, rest) = (&text[start..start + place], &text[start + place + 1..end]);
     let with_dot = [domain, b".", rest].concat();
     let is_half =
-        rest.is_empty() || !has_known_ending(domain, policy) || is_second_half_of_suffix(&with_dot, rest);
+        rest.is_empty() || !has_known_tld(domain, policy) || is_second_half_of_suffix(&with_dot, rest);
     if is_half { end } else { start + place }
 }
 
-fn has_known_ending(domain: &[u8], policy: &Policy) -> bool {
+fn has_known_tld(domain: &[u8], policy: &Policy) -> bool {
     let lower = domain.to_ascii_lowercase();
-    facts::name_of(Labels::of(&lower), policy).has_known_ending(&lower)
+    facts::name_of(Labels::of(&lower), policy).has_known_tld(&lower)
 }
 
 /// `uk` behind `host.co`: together they are one public suffix.

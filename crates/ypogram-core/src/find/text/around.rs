@@ -2,10 +2,10 @@
 
 use crate::characters::bytes::HIGH;
 use crate::find::text::context::context;
-use crate::find::text::ending::{Ending, ending};
-use crate::find::text::endings::Endings;
 use crate::find::text::local_before::local_before;
 use crate::find::text::passed::Passed;
+use crate::find::text::tld_lookup::TldLookup;
+use crate::find::text::tld_match::{TldMatch, match_tld};
 use crate::find::text::usual::Usual;
 use crate::find::text::word_after::word_after;
 use crate::judge::scan::Scan;
@@ -27,12 +27,12 @@ pub(super) fn bounds(
     at: usize,
     least: usize,
     usual: Option<&Usual<'_>>,
-    endings: &mut impl Endings,
-    any_ending: bool,
+    tlds: &mut impl TldLookup,
+    any_tld: bool,
 ) -> Result<Bare, (Span, Passed)> {
     let (local, word) = match usual {
         Some(usual) => (usual.local(), usual.word()),
-        None => (local_before(text, at, least, endings), word_after(text, at + 1)),
+        None => (local_before(text, at, least, tlds), word_after(text, at + 1)),
     };
     let mut start = local.start;
     let pass = |reason| Err((Span::new(start, word.end), reason));
@@ -62,13 +62,13 @@ pub(super) fn bounds(
     if let Some(reason) = reason.or_else(of_run) {
         return pass(reason);
     }
-    let (end, whole, is_slip) = match ending(&text[at + 1..word.end], &word, endings) {
-        Ending::Known => (word.end, true, false),
+    let (end, whole, is_slip) = match match_tld(&text[at + 1..word.end], &word, tlds) {
+        TldMatch::Known => (word.end, true, false),
         // ‘…@host.org.Then’: the sentence goes on without a space.
-        Ending::KnownUpTo(shorter) => (at + 1 + shorter, false, false),
-        Ending::Slip => (word.end, true, true),
-        Ending::None(_) if any_ending && word.has_two_labels() => (word.end, true, false),
-        Ending::None(reason) => return pass(reason),
+        TldMatch::KnownUpTo(shorter) => (at + 1 + shorter, false, false),
+        TldMatch::Slip => (word.end, true, true),
+        TldMatch::None(_) if any_tld && word.has_two_labels() => (word.end, true, false),
+        TldMatch::None(reason) => return pass(reason),
     };
     let domain = &text[at + 1..end];
     let bad_dots = text[start] != b'"' && (local.double_dot || text[at - 1] == b'.');

@@ -2,13 +2,13 @@
 
 use crate::characters::bytes::{self, DOT, LDH, SEPARATES};
 use crate::characters::decoded;
-use crate::find::text::endings::Endings;
+use crate::find::text::tld_lookup::TldLookup;
 use crate::judge::local_traits::is_signed_sender;
 
 /// How many bytes at the start of `run` belong to what is glued in front: a label and its `=`, a path, an escape unless it stands
 /// in a URI. `before` is what stands in front of the run.
-pub(super) fn in_front(run: &[u8], before: Option<u8>, is_uri: bool, endings: &mut impl Endings) -> usize {
-    if is_rewritten_sender(run, endings) || is_relay_path(run) {
+pub(super) fn in_front(run: &[u8], before: Option<u8>, is_uri: bool, tlds: &mut impl TldLookup) -> usize {
+    if is_rewritten_sender(run, tlds) || is_relay_path(run) {
         return 0;
     }
     let mut cut =
@@ -55,7 +55,7 @@ fn is_escaped_separator(digits: &[u8]) -> bool {
 
 /// Whether a mail system wrote another address into the local part: the recipient into that of a bounce
 /// (`bounces+anna=acme.com`), or a signed sender (`prvs=…=anna`, `SRS0=…=acme.com=anna`).
-fn is_rewritten_sender(run: &[u8], endings: &mut impl Endings) -> bool {
+fn is_rewritten_sender(run: &[u8], tlds: &mut impl TldLookup) -> bool {
     let Some(last) = memchr::memrchr(b'=', run) else { return false };
     if is_signed_sender(run) {
         return true;
@@ -74,7 +74,7 @@ fn is_rewritten_sender(run: &[u8], endings: &mut impl Endings) -> bool {
         numbered || named
     };
     let is_host = host.contains(&b'.') && host.iter().all(|&b| bytes::is(b, LDH | DOT));
-    is_host && of_one_word && is_bounce() && endings.are_known(host, bytes::classes(host))
+    is_host && of_one_word && is_bounce() && tlds.are_known(host, bytes::classes(host))
 }
 
 /// Whether hosts that pass mail on stand in front: `host!anna` (RFC 976). A sentence that ends in an exclamation mark starts with

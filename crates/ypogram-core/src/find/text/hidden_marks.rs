@@ -2,8 +2,8 @@
 
 use prefetch_index::prefetch_index;
 
-use crate::fast::lanes::BLOCK;
-use crate::fast::lanes::{self, Lanes, SMALL, Task};
+use crate::fast::simd::BLOCK;
+use crate::fast::simd::{self, Kernel, SMALL, Simd};
 use crate::find::text::signs::AHEAD;
 
 /// Bytes of the shortest of them.
@@ -13,7 +13,7 @@ const MARK: usize = 3;
 /// closing bracket, in any letter case.
 pub(super) fn each(text: &[u8], mut see: impl FnMut(usize)) {
     let mut marks = Marks { text, next: 0, carried: Carried::default(), ends: 0 };
-    while lanes::run(Advance(&mut marks)) {
+    while simd::run(Advance(&mut marks)) {
         let block = marks.next - BLOCK;
         let mut left = marks.ends;
         while left != 0 {
@@ -63,21 +63,21 @@ struct Carried {
 /// Goes on to the next block in which marks may end; tells whether there is one.
 struct Advance<'m, 'a>(&'m mut Marks<'a>);
 
-impl Task for Advance<'_, '_> {
+impl Kernel for Advance<'_, '_> {
     type Output = bool;
 
     #[inline(always)]
-    fn run(self, lanes: impl Lanes) -> bool {
+    fn run(self, simd: impl Simd) -> bool {
         let Marks { text, next, carried, ends } = self.0;
         let text = *text;
         while let Some(rest) = text.get(*next..).filter(|rest| !rest.is_empty()) {
             prefetch_index(text, *next + AHEAD);
             *ends = match rest.first_chunk() {
-                Some(block) => ends_in(lanes, block, carried),
+                Some(block) => ends_in(simd, block, carried),
                 None => {
                     let mut last = [0; BLOCK];
                     last[..rest.len()].copy_from_slice(rest);
-                    ends_in(lanes, &last, carried)
+                    ends_in(simd, &last, carried)
                 }
             };
             *next += BLOCK;
@@ -92,18 +92,17 @@ impl Task for Advance<'_, '_> {
 /// Where marks may end in `block`, one bit each. Their other letters are looked at afterwards: few bytes get so far. A byte that
 /// differs in the bit of small letters alone passes for a letter or bracket.
 #[inline(always)]
-fn ends_in<L: Lanes>(lanes: L, block: &[u8; BLOCK], carried: &mut Carried) -> u64 {
+fn ends_in<L: Simd>(simd: L, block: &[u8; BLOCK], carried: &mut Carried) -> u64 {
     let [mut d, mut t, mut sign, mut close] = [0; 4];
     for nth in 0..BLOCK / L::WIDTH {
         let shift = L::WIDTH * nth;
-        let bytes = lanes.small(lanes.load(block, nth));
-        d |= lanes.bits(lanes.is(bytes, b'd')) << shift;
-        t |= lanes.bits(lanes.is(bytes, b't')) << shift;
-        sign |= lanes.bits(lanes.is(bytes, b'@' | SMALL)) << shift;
+        let bytes = simd.small(simd.load(block, nth));
+        d |= simd.bits(simd.is(bytes, b'd')) << shift;
+        t |= simd.bits(simd.is(bytes, b't')) << shift;
+        sign |= simd.bits(simd.is(bytes, b'@' | SMALL)) << shift;
         // Both `]` and `}` become the latter.
-        let brackets =
-            lanes.or(lanes.or(lanes.is(bytes, b')'), lanes.is(bytes, b'}')), lanes.is(bytes, b'>'));
-        close |= lanes.bits(brackets) << shift;
+        let brackets = simd.or(simd.or(simd.is(bytes, b')'), simd.is(bytes, b'}')), simd.is(bytes, b'>'));
+        close |= simd.bits(brackets) << shift;
     }
     let dot = (d << 2 | carried.d) & t;
     let at = t | sign;

@@ -13,8 +13,8 @@ use std::borrow::Cow;
 /// What to look for beyond plain addresses.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct Options {
-    /// Take addresses whatever their ending.
-    pub any_ending: bool,
+    /// Take addresses whatever their TLD.
+    pub any_tld: bool,
     /// Take addresses that were written so that programs do not see them: `name at host dot org`.
     pub obfuscated: bool,
     /// Tell of those that are not taken, as passed over.

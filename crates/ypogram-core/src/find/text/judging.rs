@@ -30,7 +30,7 @@ impl Judge<'_> {
         usual
     }
 
-    /// Judges what may be an address among other words, where its ending is in the root zone or trusted and nothing has to be
+    /// Judges what may be an address among other words, where its TLD is in the root zone or trusted and nothing has to be
     /// looked at more closely: what it has in common with others. Afterwards the judge holds its standard form where it was
     /// written with capitals, and the hash of its domain.
     #[inline(always)]
@@ -43,7 +43,7 @@ impl Judge<'_> {
         }
         let (local, domain) = (usual.local_part(), usual.domain());
         let facts = self.domains.facts_by(usual.hash, domain, policy);
-        if !facts.is(Fact::KnownEnding) || !Alike::is_all_at(facts) {
+        if !facts.is(Fact::KnownTld) || !Alike::is_all_at(facts) {
             return None;
         }
         self.forget();

@@ -2,14 +2,14 @@
 
 use crate::characters::bytes::ends_ignoring_case;
 use crate::characters::bytes::{self, ATEXT, CLASS, DOT, HIGH, SEPARATES};
-use crate::find::text::endings::Endings;
 use crate::find::text::local::Local;
+use crate::find::text::tld_lookup::TldLookup;
 use crate::find::text::word_after::{is_hidden_inside, is_mark, word_after};
 use crate::find::text::{glued, scripts, template};
 use crate::syntax::local_part;
 
 #[inline]
-pub(super) fn local_before(text: &[u8], at: usize, least: usize, endings: &mut impl Endings) -> Local {
+pub(super) fn local_before(text: &[u8], at: usize, least: usize, tlds: &mut impl TldLookup) -> Local {
     if at > least && text[at - 1] == b'"' {
         let start = quoted_before(text, at, least).unwrap_or(at);
         return Local { start, double_dot: false, seen: 0, run: start, behind_script: None, template: false };
@@ -46,7 +46,7 @@ pub(super) fn local_before(text: &[u8], at: usize, least: usize, endings: &mut i
         || text[start..at].starts_with(b"__")
     {
         template = !is_uri && template::is_one(&text[least..at], start - least);
-        start += glued::in_front(&text[start..at], before, is_uri, endings);
+        start += glued::in_front(&text[start..at], before, is_uri, tlds);
         double_dot = double_dot && memchr::memmem::find(&text[start..at], b"..").is_some();
     }
     let is_joining = |b: u8| matches!(b, b'.' | b'-' | b'+' | b'\'' | b'&' | b'%') && !(is_uri && b == b'%');

@@ -2,8 +2,6 @@
 
 mod around;
 mod context;
-mod ending;
-mod endings;
 mod glued;
 mod hidden;
 mod hidden_marks;
@@ -19,6 +17,8 @@ mod scripts;
 mod signs;
 mod spaced;
 mod template;
+mod tld_lookup;
+mod tld_match;
 mod usual;
 mod word_after;
 mod wrapping;
@@ -26,7 +26,7 @@ mod wrapping;
 use std::borrow::Cow;
 
 use crate::characters::decoded::{self, Decoded};
-use crate::fast::lanes::BLOCK;
+use crate::fast::simd::BLOCK;
 use crate::judge::quick::Judge;
 use crate::model::codes::{Code, CodeSet};
 use crate::model::found::{Form, Place};
@@ -34,12 +34,12 @@ use crate::model::repair::{Repair, Repairs};
 use crate::model::span::Span;
 use crate::policy::job_policy::Policy;
 use around::Bare;
-use endings::Endings;
 use hidden::Hidden;
 pub use hit::{Hit, Met, Near, Options, Seen, Within};
 pub use passed::Passed;
 pub(crate) use scripts::is_apart_from_ascii;
 use signs::{Sign, Signs};
+use tld_lookup::TldLookup;
 pub(crate) use usual::Usual;
 use usual::{Surroundings, TOGETHER};
 use wrapping::Wrapped;
@@ -73,7 +73,7 @@ pub fn look<'a>(
     });
 }
 
-/// Like [`look`], for one text after the other: `judge` remembers the endings of the domains it met, and judges what is plain on
+/// Like [`look`], for one text after the other: `judge` remembers the TLDs of the domains it met, and judges what is plain on
 /// the way. Gives how many line breaks there are in `body`.
 ///
 /// ```
@@ -99,15 +99,15 @@ pub fn look_with<'a, 'p>(
     look_by(text, body, policy, judge, options, see)
 }
 
-fn look_by<'a, E: Endings>(
+fn look_by<'a, E: TldLookup>(
     text: &'a [u8],
     body: std::ops::Range<usize>,
     policy: &Policy,
-    endings: &mut E,
+    tlds: &mut E,
     options: Options,
     mut see: impl FnMut(&mut E, Met<'a>),
 ) -> usize {
-    let mut looker = Looker { text, endings, options };
+    let mut looker = Looker { text, tlds, options };
     // What is taken in front of the body is not told, but what follows does not reach back into it.
     let seen = body.start.saturating_sub(REACH)..body.end;
     let is_told = |at: usize| at >= body.start;
@@ -131,7 +131,7 @@ fn look_by<'a, E: Endings>(
         if let Some(surroundings) = &mut surroundings {
             surroundings.fill(text, together);
             for (nth, sign) in together.iter().enumerate() {
-                usuals[nth] = surroundings.usual(nth, sign.at).map(|usual| looker.endings.fetch(usual));
+                usuals[nth] = surroundings.usual(nth, sign.at).map(|usual| looker.tlds.fetch(usual));
             }
         }
         for (&Sign { at, line_breaks }, usual) in together.iter().zip(&usuals) {
@@ -140,7 +140,7 @@ fn look_by<'a, E: Endings>(
                 && let Some((place, seen)) = hidden.next_up_to(at, &mut done)
             {
                 if is_told(place) {
-                    see(looker.endings, Met::Seen(seen, near));
+                    see(looker.tlds, Met::Seen(seen, near));
                 }
             }
             if at < done {
@@ -151,13 +151,13 @@ fn look_by<'a, E: Endings>(
                 Some(AtOnce::Judged(within)) => {
                     done = within.bare.end;
                     if is_told(at) {
-                        see(looker.endings, Met::Judged(within));
+                        see(looker.tlds, Met::Judged(within));
                     }
                     continue;
                 }
                 Some(AtOnce::Passed(span, reason)) => {
                     if is_told(at) {
-                        see(looker.endings, Met::Seen(hidden.told(at, Seen::Passed(span, reason)), near));
+                        see(looker.tlds, Met::Seen(hidden.told(at, Seen::Passed(span, reason)), near));
                     }
                     continue;
                 }
@@ -174,7 +174,7 @@ fn look_by<'a, E: Endings>(
                 done = hit.bare.end;
             }
             if is_told(at) {
-                see(looker.endings, Met::Seen(hidden.told(at, seen), near));
+                see(looker.tlds, Met::Seen(hidden.told(at, seen), near));
             }
         }
         if count < TOGETHER {
@@ -187,7 +187,7 @@ fn look_by<'a, E: Endings>(
         && let Some((place, seen)) = hidden.next_up_to(body.end, &mut done)
     {
         if is_told(place) {
-            see(looker.endings, Met::Seen(seen, end));
+            see(looker.tlds, Met::Seen(seen, end));
         }
     }
     line_breaks as usize
@@ -207,7 +207,7 @@ pub fn find<'a>(text: &'a [u8], policy: &Policy, mut take: impl FnMut(Hit<'a>)) 
     });
 }
 
-/// Octets that have to be seen on both sides of an @ so that an address in any form is seen whole.
+/// Bytes that have to be seen on both sides of an @ so that an address in any form is seen whole.
 pub const REACH: usize = 2048;
 
 /// What can be said at once of what stands around an @.
@@ -220,11 +220,11 @@ enum AtOnce {
 
 struct Looker<'a, 'e, E> {
     text: &'a [u8],
-    endings: &'e mut E,
+    tlds: &'e mut E,
     options: Options,
 }
 
-impl<'a, E: Endings> Looker<'a, '_, E> {
+impl<'a, E: TldLookup> Looker<'a, '_, E> {
     /// What can be said at once of what stands around an @, in front of which there are so many line breaks of the body.
     #[inline(always)]
     fn at_once(&mut self, usual: &Usual<'_>, least: usize, mut line_breaks: isize) -> AtOnce {
@@ -238,7 +238,7 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
                 return AtOnce::Passed(bare, reason);
             }
         }
-        let Some(alike) = self.endings.judge_at_once(usual) else { return AtOnce::Odd };
+        let Some(alike) = self.tlds.judge_at_once(usual) else { return AtOnce::Odd };
         let mut wrapped = Wrapped::not(bare);
         if !free {
             wrapped = wrapping::of(self.text, bare, least);
@@ -253,7 +253,7 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
 
     /// What the @ at `at` belongs to.
     fn at_sign(&mut self, at: usize, least: usize, usual: Option<&Usual<'_>>) -> Seen<'a> {
-        let bounds = around::bounds(self.text, at, least, usual, self.endings, self.options.any_ending);
+        let bounds = around::bounds(self.text, at, least, usual, self.tlds, self.options.any_tld);
         let (Ok(Bare { span, .. }) | Err((span, _))) = bounds;
         if decoded::goes_on_in_markup(self.text, span.start, span.end)
             && let Some(hit) = self.in_markup(at, least)
@@ -262,7 +262,7 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
         }
         match bounds {
             Ok(bare) => Seen::Taken(self.hit(bare, least)),
-            Err((span, reason)) => match spaced::around(self.text, at, least, self.endings) {
+            Err((span, reason)) => match spaced::around(self.text, at, least, self.tlds) {
                 Some(spaced) => {
                     let mut hit = self.hit_of(spaced.decoded, spaced.span, least, Form::Spaced);
                     if spaced.in_sentence {
@@ -343,8 +343,8 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
     /// The address around what stood at `at` before it was decoded.
     fn in_decoded(&mut self, decoded: Decoded, at: usize, least: usize) -> Option<Hit<'a>> {
         let sign = decoded.places.iter().position(|&place| place == at)?;
-        let any_ending = self.options.any_ending;
-        let bare = around::bounds(&decoded.text, sign, 0, None, self.endings, any_ending).ok()?;
+        let any_tld = self.options.any_tld;
+        let bare = around::bounds(&decoded.text, sign, 0, None, self.tlds, any_tld).ok()?;
         let mut hit = self.hit_of(decoded, bare.span, least, Form::WithinText);
         hit.codes = codes_of_slip(bare.is_slip);
         Some(hit)
@@ -377,7 +377,7 @@ impl<'a, E: Endings> Looker<'a, '_, E> {
     }
 }
 
-/// An unknown ending that is likely a slip of another is told as that.
+/// An unknown TLD that is likely a slip of another is told as that.
 fn codes_of_slip(is_slip: bool) -> CodeSet {
     if is_slip { CodeSet::of(&[Code::TypingSlip]) } else { CodeSet::EMPTY }
 }

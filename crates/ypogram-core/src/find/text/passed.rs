@@ -33,7 +33,7 @@ reasons! {
     OneLabel "one-label" "What follows is a single word, as in ada@host or a unit's instance."
     Version "version" "A version or another number follows."
     FileName "file-name" "The name of a file."
-    UnknownEnding "unknown-ending" "The ending is in no root zone; --any-ending takes it."
+    UnknownTld "unknown-tld" "The top-level domain is in no root zone; --any-tld takes it."
     UserInfo "user-info" "The user part of a web address."
     Remote "remote" "The host of a remote path, as in git@host:project."
     OtherUri "other-uri" "An address for calls or chat: sip:, xmpp:, …"

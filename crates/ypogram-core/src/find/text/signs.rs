@@ -2,18 +2,18 @@
 
 use prefetch_index::prefetch_index;
 
-use crate::fast::lanes::BLOCK;
-use crate::fast::lanes::{self, Lanes, Task};
+use crate::fast::simd::BLOCK;
+use crate::fast::simd::{self, Kernel, Simd};
 use crate::model::span::Span;
 
 /// Finds each `@`, each `%` and `&` that may start an encoded one, and each full-width one, from left to right. They are rare, so
-/// that most of the text is only asked 64 octets at a time whether there is any, and how many lines end there.
+/// that most of the text is only asked 64 bytes at a time whether there is any, and how many lines end there.
 pub(super) struct Signs<'a> {
     text: &'a [u8],
-    /// Where the octets start that are looked at next.
+    /// Where the bytes start that are looked at next.
     next: usize,
     end: usize,
-    /// Where the octets start that were looked at last, and which of them are signs still to be told, the first in the lowest
+    /// Where the bytes start that were looked at last, and which of them are signs still to be told, the first in the lowest
     /// bit.
     block: usize,
     left: u64,
@@ -31,10 +31,10 @@ pub(super) struct Sign {
     pub(super) line_breaks: usize,
 }
 
-/// How many octets ahead the text is fetched: what was read from a file a moment ago may be in no near cache.
+/// How many bytes ahead the text is fetched: what was read from a file a moment ago may be in no near cache.
 pub(super) const AHEAD: usize = 1024;
 
-/// The first octet of a full-width @.
+/// The first byte of a full-width @.
 const FULL_WIDTH: u8 = "＠".as_bytes()[0];
 
 /// The signs in ASCII, each at the place that its lower four bits tell.
@@ -48,7 +48,7 @@ impl<'a> Signs<'a> {
 
     /// Puts the next ones into `met`; tells how many there are. Fewer than there is room for are the last.
     pub(super) fn fill(&mut self, met: &mut [Sign]) -> usize {
-        lanes::run(Fill { signs: self, met })
+        simd::run(Fill { signs: self, met })
     }
 
     /// Line breaks of the body up to where it was looked at.
@@ -56,14 +56,14 @@ impl<'a> Signs<'a> {
         self.line_breaks
     }
 
-    /// Goes on to the next octets with signs; tells whether there are any.
+    /// Goes on to the next bytes with signs; tells whether there are any.
     #[inline(always)]
-    fn advance(&mut self, lanes: impl Lanes) -> bool {
+    fn advance(&mut self, simd: impl Simd) -> bool {
         let (blocks, rest) = self.text[self.next..self.end].as_chunks();
         self.block = self.next;
         for block in blocks {
             prefetch_index(self.text, self.block + AHEAD);
-            self.look(lanes, block);
+            self.look(simd, block);
             if self.left != 0 {
                 self.next = self.block + BLOCK;
                 return true;
@@ -72,15 +72,15 @@ impl<'a> Signs<'a> {
         }
         let mut last = [0; BLOCK];
         last[..rest.len()].copy_from_slice(rest);
-        self.look(lanes, &last);
+        self.look(simd, &last);
         self.next = self.end;
         self.left != 0
     }
 
     #[inline(always)]
-    fn look<L: Lanes>(&mut self, lanes: L, block: &[u8; BLOCK]) {
-        self.left = bits(lanes, block, signs_in);
-        self.breaks = bits(lanes, block, breaks_in);
+    fn look<L: Simd>(&mut self, simd: L, block: &[u8; BLOCK]) {
+        self.left = bits(simd, block, signs_in);
+        self.breaks = bits(simd, block, breaks_in);
         self.line_breaks += self.breaks.count_ones() as usize;
     }
 }
@@ -90,14 +90,14 @@ struct Fill<'f, 'a> {
     met: &'f mut [Sign],
 }
 
-impl Task for Fill<'_, '_> {
+impl Kernel for Fill<'_, '_> {
     type Output = usize;
 
     #[inline(always)]
-    fn run(self, lanes: impl Lanes) -> usize {
+    fn run(self, simd: impl Simd) -> usize {
         let mut count = 0;
         while count < self.met.len() {
-            if self.signs.left == 0 && !self.signs.advance(lanes) {
+            if self.signs.left == 0 && !self.signs.advance(simd) {
                 break;
             }
             let Signs { text, block, left, breaks, line_breaks, .. } = self.signs;
@@ -114,21 +114,21 @@ impl Task for Fill<'_, '_> {
     }
 }
 
-/// Which octets of `block` are what `which` tells of some, the first in the lowest bit.
+/// Which bytes of `block` are what `which` tells of some, the first in the lowest bit.
 #[inline(always)]
-fn bits<L: Lanes>(lanes: L, block: &[u8; BLOCK], which: impl Fn(L, L::Octets) -> L::Marks) -> u64 {
+fn bits<L: Simd>(simd: L, block: &[u8; BLOCK], which: impl Fn(L, L::Vector) -> L::Mask) -> u64 {
     (0..BLOCK / L::WIDTH)
-        .fold(0, |bits, nth| bits | lanes.bits(which(lanes, lanes.load(block, nth))) << (L::WIDTH * nth))
+        .fold(0, |bits, nth| bits | simd.bits(which(simd, simd.load(block, nth))) << (L::WIDTH * nth))
 }
 
 #[inline(always)]
-fn signs_in<L: Lanes>(lanes: L, octets: L::Octets) -> L::Marks {
-    lanes.or(lanes.is_one_of(octets, &ASCII), lanes.is(octets, FULL_WIDTH))
+fn signs_in<L: Simd>(simd: L, bytes: L::Vector) -> L::Mask {
+    simd.or(simd.is_one_of(bytes, &ASCII), simd.is(bytes, FULL_WIDTH))
 }
 
 #[inline(always)]
-fn breaks_in<L: Lanes>(lanes: L, octets: L::Octets) -> L::Marks {
-    lanes.is(octets, b'\n')
+fn breaks_in<L: Simd>(simd: L, bytes: L::Vector) -> L::Mask {
+    simd.is(bytes, b'\n')
 }
 
 #[cfg(test)]
@@ -158,7 +158,7 @@ mod tests {
             }
             prop_assert_eq!(&met, &naive.collect::<Vec<_>>());
             let mut by_sixteens = [Sign::default(); 300];
-            let count = Fill { signs: &mut Signs::new(text, body), met: &mut by_sixteens }.run(lanes::Sixteen);
+            let count = Fill { signs: &mut Signs::new(text, body), met: &mut by_sixteens }.run(simd::Sixteen);
             prop_assert_eq!(&by_sixteens[..count], met);
             prop_assert_eq!(signs.line_breaks(), breaks(body.end));
         }

@@ -4,7 +4,7 @@ use crate::characters::bytes::{self, HIGH, LDH};
 use crate::characters::decoded::{self, Decoded};
 use crate::characters::web_prefix::starts_like_web;
 use crate::find::text::around;
-use crate::find::text::endings::Endings;
+use crate::find::text::tld_lookup::TldLookup;
 use crate::model::span::Span;
 use crate::phrases::cell_words::{Label, label};
 
@@ -26,7 +26,7 @@ pub(super) struct Spaced {
 
 /// The address around the @ at `at`, which has a blank behind it, or on both sides; none where a word or a number in front says
 /// that it is none. A blank only in front of it is a handle's, unless a label stands in front of both.
-pub(super) fn around(text: &[u8], at: usize, least: usize, endings: &mut impl Endings) -> Option<Spaced> {
+pub(super) fn around(text: &[u8], at: usize, least: usize, tlds: &mut impl TldLookup) -> Option<Spaced> {
     let is_blank = |b: Option<&u8>| matches!(b, Some(b' ' | b'\t' | 0xC2));
     let is_handle = !is_blank(text.get(at + 1));
     if at == least || is_handle && !is_blank(text.get(at - 1)) {
@@ -44,8 +44,7 @@ pub(super) fn around(text: &[u8], at: usize, least: usize, endings: &mut impl En
     let (mut decoded, signs) = decoded::without_space_around_at(window.of(text))?;
     decoded.places.iter_mut().for_each(|place| *place += window.start);
     let sign = signs.into_iter().find(|&sign| decoded.places[sign] == at)?;
-    let bare =
-        around::bounds(&decoded.text, sign, 0, None, endings, false).ok().filter(|bare| !bare.is_slip)?;
+    let bare = around::bounds(&decoded.text, sign, 0, None, tlds, false).ok().filter(|bare| !bare.is_slip)?;
     let local = std::str::from_utf8(&decoded.text[bare.span.start..sign]).ok()?;
     let is_ordinary = is_ordinary(&local.to_ascii_lowercase());
     // ‘Engineer @ host.org’ is where somebody works.

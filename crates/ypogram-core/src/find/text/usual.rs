@@ -1,20 +1,20 @@
 //! Addresses as most stand in a text: short and plain on both sides of their @.
 
 use crate::characters::bytes::{self, ATEXT, DOT, HIGH, LDH, PLUS, UPPER};
-use crate::fast::lanes::BLOCK;
 use crate::fast::masks::{Masks, lowest};
+use crate::fast::simd::BLOCK;
 use crate::find::text::local::Local;
 use crate::find::text::signs::Sign;
 use crate::find::text::word_after::Word;
 use crate::model::span::Span;
 
-/// How many octets in front of an @ are looked at together with it and with those behind it.
+/// How many bytes in front of an @ are looked at together with it and with those behind it.
 const BEFORE: usize = 28;
 
 /// How many signs are looked at together.
 pub(super) const TOGETHER: usize = 16;
 
-/// What stands around some signs, in lower case, and what these octets are.
+/// What stands around some signs, in lower case, and what these bytes are.
 pub(super) struct Surroundings {
     letters: [[u8; BLOCK]; TOGETHER],
     masks: [Masks; TOGETHER],
@@ -43,10 +43,10 @@ impl Surroundings {
     }
 }
 
-/// What may be an address, and what its octets are. That its domain exists is not known yet, nor what stands around it.
+/// What may be an address, and what its bytes are. That its domain exists is not known yet, nor what stands around it.
 #[derive(Debug)]
 pub(crate) struct Usual<'s> {
-    /// The octets around the @, in lower case.
+    /// The bytes around the @, in lower case.
     letters: &'s [u8; BLOCK],
     masks: &'s Masks,
     /// Where the address starts and ends among them.

@@ -10,7 +10,7 @@ use crate::model::codes::{Code, CodeSet};
 use crate::model::grammar_choice::Grammar;
 use crate::model::repair::Repairs;
 
-/// As many octets a local part has at most (§4.5.3.1.1).
+/// As many bytes a local part has at most (§4.5.3.1.1).
 const LONGEST_LOCAL: usize = 64;
 
 impl Judge<'_> {

@@ -28,7 +28,7 @@ use crate::policy::job_policy::{LetterCase, Policy};
 use crate::policy::lists::Asked;
 pub use plain_address::Plain;
 
-/// As many octets an address has at most (RFC 5321 §4.5.3.1.3, less the brackets).
+/// As many bytes an address has at most (RFC 5321 §4.5.3.1.3, less the brackets).
 const LONGEST: usize = 254;
 
 /// Judges addresses one after the other. One for each thread: it remembers the domains it met.
@@ -147,21 +147,21 @@ impl<'p> Judge<'p> {
         }
     }
 
-    /// Whether the ending of `domain`, as it is written in characters of the classes `seen`, is in the root zone or trusted;
+    /// Whether the TLD of `domain`, as it is written in characters of the classes `seen`, is in the root zone or trusted;
     /// none where it is not plain ASCII.
     #[inline]
-    pub(crate) fn knows_ending(&mut self, domain: &[u8], seen: u16) -> Option<bool> {
+    pub(crate) fn knows_tld(&mut self, domain: &[u8], seen: u16) -> Option<bool> {
         if seen & HIGH != 0 || domain.len() > 253 {
             return None;
         }
         if seen & UPPER == 0 {
-            return Some(self.domains.facts(domain, self.policy).is(Fact::KnownEnding));
+            return Some(self.domains.facts(domain, self.policy).is(Fact::KnownTld));
         }
         let mut lower = [0; 253];
         let lower = &mut lower[..domain.len()];
         lower.copy_from_slice(domain);
         lower.make_ascii_lowercase();
-        Some(self.domains.facts(lower, self.policy).is(Fact::KnownEnding))
+        Some(self.domains.facts(lower, self.policy).is(Fact::KnownTld))
     }
 
     /// The standard form of the address judged last; empty where its syntax is at fault.

@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use crate::characters::bytes::{PLUS, UPPER};
 use crate::data::providers::MailboxRule;
-use crate::fast::lanes::BLOCK;
+use crate::fast::simd::BLOCK;
 use crate::judge::ahead::{Ahead, Mark, Seen};
 use crate::judge::alike::Alike;
 use crate::judge::facts::{DomainFacts, Fact};
@@ -17,7 +17,7 @@ use crate::model::same_mailbox::SameMailbox;
 
 impl Judge<'_> {
     /// Looks at `cells` together, before they are judged one by one; one that cannot be a plain address need not be given. A cell
-    /// is the first so many of some octets: what stands behind it has no meaning, and lets it be copied in steps of fixed width.
+    /// is the first so many of some bytes: what stands behind it has no meaning, and lets it be copied in steps of fixed width.
     ///
     /// ```
     /// # use ypogram_core::{Ahead, Hasher, Judge, Policy, SameMailbox, Verdict};
@@ -196,7 +196,7 @@ impl Judge<'_> {
         KeyParts { written: local, folded: local, domain, facts, rule }
     }
 
-    /// The key with room behind it, and how many octets it has, of the address of which that was seen, and which `letters` starts
+    /// The key with room behind it, and how many bytes it has, of the address of which that was seen, and which `letters` starts
     /// with.
     fn key_of(
         &mut self,
@@ -217,9 +217,9 @@ impl Judge<'_> {
             self.key_parts(local, domain, facts).write(same, &mut key);
         }
         self.key = key;
-        let octets = self.key.len();
+        let kept_len = self.key.len();
         self.key.extend_from_slice(&[0; BLOCK]);
-        (&self.key, octets)
+        (&self.key, kept_len)
     }
 }
 
@@ -238,22 +238,22 @@ fn write_simple_key(rule: &MailboxRule, joined: bool, letters: &[u8], seen: Seen
     let (Some(local), Some(domain)) = (from(0), from(at)) else { return false };
     let base = seen.plus().filter(|_| rule.tag.is_some()).unwrap_or(at);
     let mut kept = [0; BLOCK];
-    let mut octets = 0;
-    for &octet in &local[..base.min(BLOCK)] {
-        kept[octets % BLOCK] = octet;
-        octets += usize::from(octet != b'.' || rule.ignored == 0);
+    let mut kept_len = 0;
+    for &byte in &local[..base.min(BLOCK)] {
+        kept[kept_len % BLOCK] = byte;
+        kept_len += usize::from(byte != b'.' || rule.ignored == 0);
     }
-    if octets == 0 {
+    if kept_len == 0 {
         return false;
     }
     key.extend_from_slice(&kept);
-    key.truncate(octets);
+    key.truncate(kept_len);
     if joined {
         key.push(b'@');
         key.extend_from_slice(rule.name_space.as_bytes());
     } else {
         key.extend_from_slice(domain);
-        key.truncate(octets + len - at);
+        key.truncate(kept_len + len - at);
     }
     true
 }

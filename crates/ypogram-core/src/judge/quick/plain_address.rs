@@ -12,7 +12,7 @@ pub struct Plain<'a> {
     pub(super) len: usize,
     /// Where the @ stands in it.
     pub(super) at: usize,
-    /// Its key under the rule that was asked for, where that is not the standard form, what stands behind it, and how many octets
+    /// Its key under the rule that was asked for, where that is not the standard form, what stands behind it, and how many bytes
     /// the key has.
     pub(super) key: Option<(&'a [u8], usize)>,
 }
@@ -24,7 +24,7 @@ impl<'a> Plain<'a> {
         &self.letters[..self.len]
     }
 
-    /// The address in standard form and more octets of no meaning behind it, so that it can be copied in steps of fixed width.
+    /// The address in standard form and more bytes of no meaning behind it, so that it can be copied in steps of fixed width.
     #[inline]
     pub fn address_and_room(&self) -> &'a [u8] {
         self.letters
@@ -36,9 +36,9 @@ impl<'a> Plain<'a> {
         self.at
     }
 
-    /// How many octets the address has.
+    /// How many bytes the address has.
     #[inline]
-    pub fn octets(&self) -> usize {
+    pub fn bytes(&self) -> usize {
         self.len
     }
 
@@ -57,10 +57,10 @@ impl<'a> Plain<'a> {
     /// The key under the rule that was asked for.
     #[inline]
     pub fn key(&self) -> &'a [u8] {
-        self.key.map_or_else(|| self.address(), |(key, octets)| &key[..octets])
+        self.key.map_or_else(|| self.address(), |(key, bytes)| &key[..bytes])
     }
 
-    /// The same where it is not the standard form, with more octets of no meaning behind it; and how many octets the key has.
+    /// The same where it is not the standard form, with more bytes of no meaning behind it; and how many bytes the key has.
     #[inline]
     pub fn key_apart(&self) -> Option<(&'a [u8], usize)> {
         self.key

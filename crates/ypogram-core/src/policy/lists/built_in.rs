@@ -1,7 +1,7 @@
 //! The built-in lists as they can be shown.
 
 use crate::data::known_slips;
-use crate::data::local_words::{self, Desk, Placeholder};
+use crate::data::local_words::{self, Placeholder, Role};
 use crate::data::providers;
 use crate::data::reserved;
 use crate::model::class::Class;
@@ -34,9 +34,9 @@ pub fn built_in() -> Vec<BuiltIn> {
         (Class::Disposable, "domains: throw-away mailboxes"),
     ];
     let words = [
-        (Code::RoleDesk, "local parts: desks, not persons"),
+        (Code::RoleAccount, "local parts: role accounts, not persons"),
         (Code::NoReply, "local parts: nobody reads them"),
-        (Code::StandIn, "local parts: there is no address"),
+        (Code::Placeholder, "local parts: there is no address"),
         (Code::LooksMadeUp, "local parts: typed to get past a form"),
     ];
     let mut lists: Vec<BuiltIn> = classes
@@ -55,7 +55,7 @@ pub fn built_in() -> Vec<BuiltIn> {
     });
     lists.push(BuiltIn {
         name: Code::TypingSlip.name(),
-        what: "domains and endings: mistyped, and what was meant",
+        what: "domains and top-level domains: mistyped, and what was meant",
         entries: known_slips::all().map(|(typed, meant)| (typed.to_owned(), meant.to_owned())).collect(),
     });
     for list in &mut lists {
@@ -76,11 +76,11 @@ fn domains_of(class: Class) -> Vec<(String, String)> {
 }
 
 fn words_of(code: Code) -> Vec<(String, String)> {
-    let says = |word: &local_words::LocalWord| match (code, word.desk, word.placeholder) {
-        (Code::RoleDesk, Desk::Role(purpose), _) => Some(purpose),
-        (Code::NoReply, Desk::NoReply, _) => Some("automatic sender"),
-        (Code::StandIn, _, Some(Placeholder::StandIn)) => Some("at any domain"),
-        (Code::StandIn, _, Some(Placeholder::StandInTwice)) => Some("where the domain says it again"),
+    let says = |word: &local_words::LocalWord| match (code, word.role, word.placeholder) {
+        (Code::RoleAccount, Role::Account(purpose), _) => Some(purpose),
+        (Code::NoReply, Role::NoReply, _) => Some("automatic sender"),
+        (Code::Placeholder, _, Some(Placeholder::Anywhere)) => Some("at any domain"),
+        (Code::Placeholder, _, Some(Placeholder::WithItsDomain)) => Some("where the domain says it again"),
         (Code::LooksMadeUp, _, Some(Placeholder::MadeUp)) => Some(""),
         _ => None,
     };

@@ -86,18 +86,18 @@ impl Lists {
         self.replaced_classes >> class.index() & 1 == 0
     }
 
-    /// The class that the lists give to `domain`, where the built-in entry that counts for it has `built_in` octets.
+    /// The class that the lists give to `domain`, where the built-in entry that counts for it has `built_in` bytes.
     pub(crate) fn class_of_domain(&self, domain: &[u8], built_in: Option<usize>) -> Option<Class> {
         let mut best: Option<(usize, Class)> = None;
         for list in &self.lists {
             let (Some(class), Some(entry)) = (list.purpose.class, list.find_domain(domain)) else { continue };
-            let octets = list.text(entry).len();
+            let bytes = list.text(entry).len();
             let beaten = built_in.is_some_and(|built_in| match list.purpose.built_in {
-                BesideBuiltIn::Extend => built_in >= octets,
-                _ => built_in > octets,
+                BesideBuiltIn::Extend => built_in >= bytes,
+                _ => built_in > bytes,
             });
-            if !beaten && best.is_none_or(|(longest, _)| octets > longest) {
-                best = Some((octets, class));
+            if !beaten && best.is_none_or(|(longest, _)| bytes > longest) {
+                best = Some((bytes, class));
             }
         }
         best.map(|(_, class)| class)

@@ -34,7 +34,7 @@ fn a_panic_stays_with_its_record() {
     let records: String = (0..500).map(record).collect();
     std::fs::write(&source, format!("id,email\n{records}")).unwrap();
     for threads in [1, 3] {
-        let open = OpenOptions { chunk_octets: 1 << (10 + threads), ..OpenOptions::default() };
+        let open = OpenOptions { chunk_bytes: 1 << (10 + threads), ..OpenOptions::default() };
         let fields = FieldChoice { address: vec!["email".into()], ..FieldChoice::default() };
         let options = CheckOptions {
             sources: vec![source.clone()],
@@ -82,7 +82,7 @@ fn a_panic_stays_with_its_record() {
                 delimiter: None,
                 header: Header::Recognised,
                 sort_of: None,
-                octets: 1 << 10,
+                piece_bytes: 1 << 10,
                 overlap: 1 << 8,
                 id: None,
                 salvage: false,

@@ -124,7 +124,7 @@ pub(crate) struct FirstPass {
 }
 
 impl FirstPass {
-    /// With at most `most` octets in memory, the rest in `folder`.
+    /// With at most `most` bytes in memory, the rest in `folder`.
     pub(crate) fn new(most: usize, folder: Arc<TempDir>) -> Self {
         FirstPass {
             // The program and the chunks under way take the rest, as long as entries are gathered.

@@ -180,7 +180,7 @@ fn write(
 pub fn output_names(folder: &Path) -> Result<impl Iterator<Item = String> + use<>> {
     let of = |outcome: &Outcome| {
         let outputs = FORMATS.iter().filter(|entry| entry.is_output);
-        outputs.map(|entry| format!("{}.{}", outcome.file_stem(), entry.endings[0])).collect::<Vec<_>>()
+        outputs.map(|entry| format!("{}.{}", outcome.file_stem(), entry.extensions[0])).collect::<Vec<_>>()
     };
     let written = Outcome::ALL.iter().flat_map(of).collect::<Vec<_>>();
     Ok(written.into_iter().chain(receipt::earlier_outputs(folder)?))

@@ -40,7 +40,7 @@ pub struct CleanOptions {
     pub persons: Vec<String>,
     /// The folder for the outputs.
     pub folder: PathBuf,
-    /// Octets for the mailboxes; past them the sources are read twice.
+    /// Bytes for the mailboxes; past them the sources are read twice.
     pub memory: usize,
     /// Replace the outputs of an earlier run.
     pub force: bool,

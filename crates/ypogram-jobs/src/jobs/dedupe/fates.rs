@@ -246,13 +246,13 @@ impl Fate {
 
     fn from_bytes(bytes: &[u8; FATE]) -> Self {
         let number =
-            |place: usize| u64::from_le_bytes(bytes[place..place + 8].try_into().expect("eight octets"));
+            |place: usize| u64::from_le_bytes(bytes[place..place + 8].try_into().expect("eight bytes"));
         Fate {
             record: number(0),
             group: number(8),
             survivor: number(16),
             count: number(24),
-            rank: u32::from_le_bytes(bytes[32..36].try_into().expect("four octets")),
+            rank: u32::from_le_bytes(bytes[32..36].try_into().expect("four bytes")),
             other_person: bytes[36] == 1,
         }
     }

@@ -59,7 +59,7 @@ pub struct DedupeOptions {
     pub rows: RowSpec,
     /// What the names of added columns start with.
     pub prefix: String,
-    /// Octets of memory for keys; what does not fit goes to a temporary folder.
+    /// Bytes of memory for keys; what does not fit goes to a temporary folder.
     pub memory: usize,
     /// Worker threads.
     pub threads: usize,

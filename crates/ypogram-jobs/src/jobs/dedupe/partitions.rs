@@ -27,7 +27,7 @@ impl Entry {
     }
 }
 
-/// Octets of an entry as it is kept.
+/// Bytes of an entry as it is kept.
 pub(crate) const ENTRY: usize = 40;
 
 /// Items that are read together from the temporary folder.
@@ -36,7 +36,7 @@ const READ_AT_ONCE: usize = 4096;
 /// Fixed-size items in numbered parts.
 pub(crate) struct Partitions {
     parts: Vec<Part>,
-    /// Octets of memory taken, and how many may be. They are kept when all moves out: what one thread gives back another does not
+    /// Bytes of memory taken, and how many may be. They are kept when all moves out: what one thread gives back another does not
     /// get, so that more and more would be taken.
     held: usize,
     most: usize,
@@ -51,7 +51,7 @@ struct Part {
 }
 
 impl Partitions {
-    /// Empty, with at most `most` octets in memory.
+    /// Empty, with at most `most` bytes in memory.
     pub(crate) fn new(name: &'static str, most: usize, folder: Arc<TempDir>) -> Self {
         Partitions { parts: Vec::new(), held: 0, most, folder, name }
     }
@@ -119,7 +119,7 @@ impl Partitions {
 }
 
 impl Partitions {
-    /// Calls `see` with every item of the part of that number, which stay; they have `ITEM` octets each.
+    /// Calls `see` with every item of the part of that number, which stay; they have `ITEM` bytes each.
     ///
     /// # Errors
     /// Where the temporary folder cannot be read.
@@ -159,8 +159,8 @@ impl Entry {
 
     pub(crate) fn from_bytes(bytes: &[u8; ENTRY]) -> Self {
         let number =
-            |place: usize| u64::from_le_bytes(bytes[place..place + 8].try_into().expect("eight octets"));
-        let hash = u128::from_le_bytes(bytes[..16].try_into().expect("sixteen octets"));
+            |place: usize| u64::from_le_bytes(bytes[place..place + 8].try_into().expect("eight bytes"));
+        let hash = u128::from_le_bytes(bytes[..16].try_into().expect("sixteen bytes"));
         Entry { hash, record: number(16), score: number(24), person: number(32) }
     }
 }

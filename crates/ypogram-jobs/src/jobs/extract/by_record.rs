@@ -29,7 +29,7 @@ pub struct ByRecordOptions {
     pub sources: Vec<PathBuf>,
     /// How to open them.
     pub pieces: PieceOptions,
-    /// Their format, where the ending does not tell.
+    /// Their format, where the extension does not tell.
     pub format: Option<ypogram_tables::Format>,
     /// Only these fields; all where none is named.
     pub fields: Vec<String>,

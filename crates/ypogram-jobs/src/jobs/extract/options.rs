@@ -25,7 +25,7 @@ pub struct ExtractOptions {
     pub look: Options,
     /// How rows are written.
     pub format: RowFormat,
-    /// Octets of text around an address to write with it.
+    /// Bytes of text around an address to write with it.
     pub context: usize,
     /// One row a mailbox, with a count and the first place.
     pub unique: bool,
@@ -52,7 +52,7 @@ pub(crate) fn open_options(pieces: &PieceOptions) -> OpenOptions {
         header: pieces.header,
         sort_of: pieces.sort_of,
         salvage: pieces.salvage,
-        chunk_octets: pieces.octets,
+        chunk_bytes: pieces.piece_bytes,
         longest_record: pieces.limits.longest_record,
         fingerprint: false,
         ..OpenOptions::default()

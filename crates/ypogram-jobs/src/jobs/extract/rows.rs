@@ -131,8 +131,8 @@ impl Rows<'_> {
         }
         self.set_common_values(row, segment, offset);
         if self.options.context > 0 {
-            let octets = self.options.context;
-            let place = self.part.values.append_with(|out| around(segment.text, as_found, octets, out));
+            let bytes = self.options.context;
+            let place = self.part.values.append_with(|out| around(segment.text, as_found, bytes, out));
             self.part.values.set(row, value::CONTEXT, place);
         }
         if self.options.pieces.id.is_some() {
@@ -279,12 +279,12 @@ pub(super) fn form_of(form: Form, text: &[u8], as_found: Span) -> Form {
     if form == Form::WithinText && alone() { Form::Plain } else { form }
 }
 
-/// Up to `octets` of text on both sides, white space folded to single spaces.
-fn around(text: &[u8], as_found: Span, octets: usize, out: &mut Vec<u8>) {
+/// Up to `bytes` of text on both sides, white space folded to single spaces.
+fn around(text: &[u8], as_found: Span, bytes: usize, out: &mut Vec<u8>) {
     let is_border = |at: usize| at == 0 || at >= text.len() || text[at] & 0xC0 != 0x80;
     let start =
-        (as_found.start.saturating_sub(octets)..=as_found.start).find(|&at| is_border(at)).unwrap_or(0);
-    let end = (as_found.end..=(as_found.end + octets).min(text.len())).rev().find(|&at| is_border(at));
+        (as_found.start.saturating_sub(bytes)..=as_found.start).find(|&at| is_border(at)).unwrap_or(0);
+    let end = (as_found.end..=(as_found.end + bytes).min(text.len())).rev().find(|&at| is_border(at));
     let (stretch, before) = (&text[start..end.unwrap_or(as_found.end)], out.len());
     for word in stretch.split(|b| b.is_ascii_whitespace() || *b == 0).filter(|word| !word.is_empty()) {
         if out.len() > before {

@@ -49,8 +49,8 @@ pub(crate) struct FieldCounts {
     /// Characters of the shortest and the longest filled cell.
     pub(crate) shortest: u64,
     pub(crate) longest: u64,
-    /// Octets of the cell with the most.
-    pub(crate) most_octets: u64,
+    /// Bytes of the cell with the most.
+    pub(crate) most_bytes: u64,
     pub(crate) kinds: [u64; CellKind::ALL.len()],
     pub(crate) values: Values,
 }
@@ -159,7 +159,7 @@ impl Default for FieldCounts {
             whole_addresses: 0,
             shortest: u64::MAX,
             longest: 0,
-            most_octets: 0,
+            most_bytes: 0,
             kinds: [0; CellKind::ALL.len()],
             values: Values::default(),
         }
@@ -177,7 +177,7 @@ impl FieldCounts {
         self.whole_addresses += other.whole_addresses;
         self.shortest = self.shortest.min(other.shortest);
         self.longest = self.longest.max(other.longest);
-        self.most_octets = self.most_octets.max(other.most_octets);
+        self.most_bytes = self.most_bytes.max(other.most_bytes);
         add_each(&mut self.kinds, &other.kinds);
         self.values.merge(other.values);
     }

@@ -95,7 +95,7 @@ impl From<SourceReport> for SurveyedSource {
         SurveyedSource {
             name: source.name,
             format: source.format,
-            octets: source.octets,
+            bytes: source.bytes,
             blake3: source.blake3,
             broken_off: source.broken_off,
         }

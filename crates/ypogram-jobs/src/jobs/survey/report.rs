@@ -74,8 +74,8 @@ pub struct SurveyedSource {
     pub name: String,
     /// What people call its format.
     pub format: String,
-    /// Its octets.
-    pub octets: u64,
+    /// Its bytes.
+    pub bytes: u64,
     /// BLAKE3 of them.
     pub blake3: String,
     /// Why it broke off, where it did and was salvaged.
@@ -110,8 +110,8 @@ pub struct FieldFigures {
     pub shortest: u64,
     /// Characters of the longest.
     pub longest: u64,
-    /// Octets of UTF-8 that hold every cell.
-    pub octets: u64,
+    /// Bytes of UTF-8 that hold every cell.
+    pub bytes: u64,
     /// Cells by what they hold, the most frequent first.
     pub kinds: Vec<Figure>,
     /// The most frequent values.
@@ -268,7 +268,7 @@ fn field_of(name: &str, counts: &FieldCounts, records: u64) -> FieldFigures {
         unique: records > 1 && counts.filled == records && counts.values.are_unique(),
         shortest: if counts.filled == 0 { 0 } else { counts.shortest },
         longest: counts.longest,
-        octets: counts.most_octets,
+        bytes: counts.most_bytes,
         kinds: ranked(kinds.filter(|figure| figure.name != CellKind::Empty.word())),
         values,
         values_exact,

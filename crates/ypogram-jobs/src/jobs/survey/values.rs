@@ -17,13 +17,13 @@ const DRAWN: usize = 1 << 15;
 /// A drawn value counts as frequent from this many times on.
 const FREQUENT: u64 = 5;
 
-/// Octets of a value that are shown.
+/// Bytes of a value that are shown.
 const SHOWN: usize = 120;
 
 /// A value and how often it is there.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct TopValue {
-    /// The value, cut after 120 octets.
+    /// The value, cut after 120 bytes.
     pub value: String,
     /// How many cells have it.
     pub count: u64,

@@ -243,12 +243,12 @@ impl<'p> Worker<'p> {
         counts.kinds[kind as usize] += 1;
         if kind != CellKind::Empty {
             counts.filled += 1;
-            let octets = cell.len() as u64;
+            let bytes = cell.len() as u64;
             let characters =
-                if cell.is_ascii() { octets } else { String::from_utf8_lossy(cell).chars().count() as u64 };
+                if cell.is_ascii() { bytes } else { String::from_utf8_lossy(cell).chars().count() as u64 };
             counts.shortest = counts.shortest.min(characters);
             counts.longest = counts.longest.max(characters);
-            counts.most_octets = counts.most_octets.max(octets);
+            counts.most_bytes = counts.most_bytes.max(bytes);
         }
         if of_address_field {
             self.count_shape(cell, plain, of.place);

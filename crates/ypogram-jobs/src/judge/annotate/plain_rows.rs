@@ -97,7 +97,7 @@ impl Annotator<'_> {
 /// Sets the values of a row with a plain address.
 #[inline]
 fn set_values(values: &mut Values, row: usize, added: &AddedColumns, plain: &Plain<'_>, usable: bool) {
-    let address = values.append_first(plain.address_and_room(), plain.octets());
+    let address = values.append_first(plain.address_and_room(), plain.bytes());
     let at = address.start + plain.at();
     for (value, column) in added.values().iter().enumerate() {
         let place = match column {

@@ -1,4 +1,4 @@
-//! Which endings of domains there are, as whoever looks at a text knows it.
+//! Which TLDs of domains there are, as whoever looks at a text knows it.
 
 use crate::characters::idna_form;
 use crate::characters::labels::Labels;
@@ -10,9 +10,9 @@ use crate::judge::quick::Judge;
 use crate::judge::slips;
 use crate::policy::job_policy::Policy;
 
-/// Tells which endings count.
-pub(super) trait Endings {
-    /// Whether `domain`, as it is written, has an ending of the root zone or one that the job trusts. Its characters are of
+/// Tells which TLDs count.
+pub(super) trait TldLookup {
+    /// Whether `domain`, as it is written, has a TLD of the root zone or one that the job trusts. Its characters are of
     /// the classes `seen`.
     fn are_known(&mut self, domain: &[u8], seen: u16) -> bool;
 
@@ -22,13 +22,13 @@ pub(super) trait Endings {
     /// Fetches ahead what is known of the domain of `usual`.
     fn fetch<'s>(&self, usual: Usual<'s>) -> Usual<'s>;
 
-    /// What an address has in common with others whose ending counts and of which nothing else has to be asked.
+    /// What an address has in common with others whose TLD counts and of which nothing else has to be asked.
     fn judge_at_once(&mut self, usual: &Usual<'_>) -> Option<Alike>;
 }
 
-impl Endings for &Policy {
+impl TldLookup for &Policy {
     fn are_known(&mut self, domain: &[u8], _: u16) -> bool {
-        has_known_ending(domain, self)
+        has_known_tld(domain, self)
     }
 
     fn are_slip(&self, domain: &[u8]) -> bool {
@@ -44,10 +44,10 @@ impl Endings for &Policy {
     }
 }
 
-impl Endings for Judge<'_> {
+impl TldLookup for Judge<'_> {
     #[inline]
     fn are_known(&mut self, domain: &[u8], seen: u16) -> bool {
-        self.knows_ending(domain, seen).unwrap_or_else(|| has_known_ending(domain, self.policy()))
+        self.knows_tld(domain, seen).unwrap_or_else(|| has_known_tld(domain, self.policy()))
     }
 
     fn are_slip(&self, domain: &[u8]) -> bool {
@@ -65,9 +65,9 @@ impl Endings for Judge<'_> {
     }
 }
 
-/// Whether the domain has an ending of the root zone or one that the job trusts.
-pub(super) fn has_known_ending(domain: &[u8], policy: &Policy) -> bool {
-    let known = |ascii: &[u8]| facts::name_of(Labels::of(ascii), policy).has_known_ending(ascii);
+/// Whether the domain has a TLD of the root zone or one that the job trusts.
+pub(super) fn has_known_tld(domain: &[u8], policy: &Policy) -> bool {
+    let known = |ascii: &[u8]| facts::name_of(Labels::of(ascii), policy).has_known_tld(ascii);
     if domain.is_ascii() {
         let mut lower = [0; 256];
         let Some(lower) = lower.get_mut(..domain.len()) else { return false };
@@ -82,7 +82,7 @@ pub(super) fn has_known_ending(domain: &[u8], policy: &Policy) -> bool {
     }
 }
 
-/// Whether the domain, whose ending is unknown, is likely a typing slip.
+/// Whether the domain, whose TLD is unknown, is likely a typing slip.
 fn is_slip(domain: &[u8], policy: &Policy) -> bool {
     let lower = domain.to_ascii_lowercase();
     reserved::find(&lower).is_none() && slips::is_slip_in_text(&lower, policy)

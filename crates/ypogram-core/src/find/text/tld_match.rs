@@ -1,13 +1,13 @@
-//! What the ending of a domain in running text is, and where that domain ends if words are glued to it.
+//! What the TLD of a domain in running text is, and where that domain ends if words are glued to it.
 
 use crate::characters::bytes::{self, HIGH, UPPER};
-use crate::find::text::endings::Endings;
 use crate::find::text::passed::Passed;
 use crate::find::text::scripts;
+use crate::find::text::tld_lookup::TldLookup;
 use crate::find::text::word_after::Word;
 
-/// What an ending is.
-pub(super) enum Ending {
+/// What a TLD is.
+pub(super) enum TldMatch {
     Known,
     /// Only up to here: what follows is glued to it.
     KnownUpTo(usize),
@@ -16,12 +16,12 @@ pub(super) enum Ending {
     None(Passed),
 }
 
-/// What the ending of `domain` is, which stands behind an @ and was seen as `word`.
-pub(super) fn ending(domain: &[u8], word: &Word, endings: &mut impl Endings) -> Ending {
+/// What the TLD of `domain` is, which stands behind an @ and was seen as `word`.
+pub(super) fn match_tld(domain: &[u8], word: &Word, tlds: &mut impl TldLookup) -> TldMatch {
     if !word.has_two_labels() {
         let number = domain.first().is_some_and(|b| b.is_ascii_digit())
             || domain.first() == Some(&b'v') && domain.get(1).is_some_and(u8::is_ascii_digit);
-        return Ending::None(if number { Passed::Version } else { Passed::OneLabel });
+        return TldMatch::None(if number { Passed::Version } else { Passed::OneLabel });
     }
     let last = &domain[word.last_dot.map_or(0, |dot| dot + 1)..];
     // A capital behind a dot, after labels without any: the next sentence.
@@ -30,40 +30,40 @@ pub(super) fn ending(domain: &[u8], word: &Word, endings: &mut impl Endings) -> 
         && last[0].is_ascii_uppercase()
         && !domain[..dot].iter().any(u8::is_ascii_uppercase)
         && domain[..dot].contains(&b'.')
-        && endings.are_known(&domain[..dot], word.seen & !UPPER)
+        && tlds.are_known(&domain[..dot], word.seen & !UPPER)
     {
-        return Ending::KnownUpTo(dot);
+        return TldMatch::KnownUpTo(dot);
     }
     if word.seen & HIGH != 0
-        && let Some(end) = end_of_sentence(domain, endings)
+        && let Some(end) = end_of_sentence(domain, tlds)
     {
-        return Ending::KnownUpTo(end);
+        return TldMatch::KnownUpTo(end);
     }
-    if endings.are_known(domain, word.seen) {
-        return Ending::Known;
+    if tlds.are_known(domain, word.seen) {
+        return TldMatch::Known;
     }
-    if let Some(end) = without_what_is_glued(domain, last.len(), word.seen, endings) {
-        return Ending::KnownUpTo(end);
+    if let Some(end) = without_what_is_glued(domain, last.len(), word.seen, tlds) {
+        return TldMatch::KnownUpTo(end);
     }
     if last.iter().all(u8::is_ascii_digit) || is_version(domain) {
-        Ending::None(Passed::Version)
+        TldMatch::None(Passed::Version)
     } else if is_file_ending(last) {
-        Ending::None(Passed::FileName)
-    } else if domain.is_ascii() && endings.are_slip(domain) {
-        Ending::Slip
+        TldMatch::None(Passed::FileName)
+    } else if domain.is_ascii() && tlds.are_slip(domain) {
+        TldMatch::Slip
     } else {
-        Ending::None(Passed::UnknownEnding)
+        TldMatch::None(Passed::UnknownTld)
     }
 }
 
 /// Where `host.org。谢谢` ends: an ideographic full stop separates labels as well, and here it ends a sentence.
-fn end_of_sentence(domain: &[u8], endings: &mut impl Endings) -> Option<usize> {
+fn end_of_sentence(domain: &[u8], tlds: &mut impl TldLookup) -> Option<usize> {
     let stops = ["\u{3002}", "\u{FF61}"].map(str::as_bytes);
     stops.into_iter().find_map(|stop| {
         memchr::memmem::find_iter(domain, stop).find(|&at| {
             let goes_on_in_ascii = domain.get(at + stop.len()).is_none_or(u8::is_ascii);
             let host = &domain[..at];
-            !goes_on_in_ascii && is_of_labels(host) && endings.are_known(host, bytes::classes(host))
+            !goes_on_in_ascii && is_of_labels(host) && tlds.are_known(host, bytes::classes(host))
         })
     })
 }
@@ -71,11 +71,11 @@ fn end_of_sentence(domain: &[u8], endings: &mut impl Endings) -> Option<usize> {
 /// How many places are tried at most where a word may be glued to a domain.
 const TRIED: usize = 24;
 
-/// Where `host.org获取`, `host.org-ra` and `例子.中国谢谢` end: the longest part of them with a known ending.
-fn without_what_is_glued(domain: &[u8], last: usize, seen: u16, endings: &mut impl Endings) -> Option<usize> {
+/// Where `host.org获取`, `host.org-ra` and `例子.中国谢谢` end: the longest part of them with a known TLD.
+fn without_what_is_glued(domain: &[u8], last: usize, seen: u16, tlds: &mut impl TldLookup) -> Option<usize> {
     let mut is_known = |end: &usize| {
         let host = &domain[..*end];
-        is_of_labels(host) && endings.are_known(host, bytes::classes(host))
+        is_of_labels(host) && tlds.are_known(host, bytes::classes(host))
     };
     let last_from = domain.len() - last;
     // ‘…@host.orgTel. 12’, and the escapes of Perl's documentation: `host.orgE<gt>`.
