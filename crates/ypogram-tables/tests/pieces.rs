@@ -32,7 +32,7 @@ fn read_path(path: &Path, piece_bytes: usize) -> Vec<Found> {
         delimiter: None,
         header: Header::Recognised,
         sort_of: None,
-        piece_bytes: piece_bytes,
+        piece_bytes,
         overlap: 0,
         id: None,
         salvage: false,
