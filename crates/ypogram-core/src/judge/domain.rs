@@ -1,19 +1,15 @@
 //! The part behind the @: RFC 5321 §4.1.2 *Domain*, IDNA as of UTS #46 with its strict rules.
 
-use std::borrow::Cow;
-
-use crate::characters::bytes::{self, DOT, LDH};
-use crate::characters::idna_form::{ascii_of, is_a_label, needs_idna};
+use crate::characters::idna_form::{ascii_of, needs_idna};
 use crate::characters::labels::Labels;
 use crate::data::reserved;
 use crate::judge::facts::{self, DomainFacts, Fact, Name, NameFault};
 use crate::judge::local_traits::once;
 use crate::model::class::Class;
-use crate::model::codes::Code;
+use crate::model::codes::{Code, CodeSet};
 use crate::model::finding::Finding;
 use crate::policy::job_policy::Policy;
-use crate::syntax::idna_rules;
-use crate::syntax::literal;
+use crate::syntax::{self, literal};
 
 /// What the examination of a domain gives.
 #[derive(Clone, Debug, Default)]
@@ -57,8 +53,7 @@ pub(crate) fn examine(text: &[u8], at: usize, policy: &Policy, findings: &mut Ve
         report.facts.set(Fact::Faulty, findings.len() > before);
         return report;
     }
-    characters(text, at, findings);
-    labels(text, at, findings);
+    syntax::domain::check(text, at, findings);
     // Faults that are let pass keep nothing from being read.
     let goes_on = |findings: &[Finding]| !policy.is_kept_from_writing(&findings[before..]);
     let dotless = text.strip_suffix(b".").filter(|_| goes_on(findings));
@@ -66,8 +61,10 @@ pub(crate) fn examine(text: &[u8], at: usize, policy: &Policy, findings: &mut Ve
         report.ascii.pop();
     }
     let text = dotless.unwrap_or(text);
-    if goes_on(findings) {
-        to_ascii(text, at, &mut report, findings);
+    if goes_on(findings)
+        && let Some(ascii) = syntax::domain::to_ascii(text, at, findings)
+    {
+        (report.ascii, report.mapped) = (ascii, !text.is_ascii());
     }
     if report.ascii.len() > 253 && goes_on(findings) {
         let message = format!("The domain has {} bytes; 253 is the most.", report.ascii.len());
@@ -84,106 +81,6 @@ fn lower(text: &[u8]) -> String {
     let mut lower = String::from_utf8_lossy(text).into_owned();
     lower.make_ascii_lowercase();
     lower
-}
-
-fn characters(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
-    let mut i = 0;
-    while i < text.len() {
-        let Some((c, width)) = bytes::first_char(&text[i..]) else {
-            findings.push(Finding::plain(Code::NotUtf8, at + i..at + i + 1));
-            i += 1;
-            continue;
-        };
-        let span = at + i..at + i + width;
-        i += width;
-        match c {
-            '.' => {}
-            '_' => findings.push(Finding::plain(Code::UnderscoreInDomain, span)),
-            c if bytes::is_bidi_control(c) => findings.push(Finding::plain(Code::BidiControl, span)),
-            c if bytes::is_space_char(c) => {
-                let message: Cow<'static, str> = match c {
-                    ' ' => "There is a space in the domain.".into(),
-                    c => format!("There is {} in the domain.", bytes::shown(c)).into(),
-                };
-                findings.push(Finding::told(Code::SpaceInside, span, message));
-            }
-            c if c.is_control() => findings.push(Finding::plain(Code::ControlCharacter, span)),
-            c if c.is_ascii() && !bytes::is(c as u8, LDH) => {
-                let message = format!("{} is not allowed in a domain.", bytes::shown(c));
-                findings.push(Finding::told(Code::DomainCharacter, span, message));
-            }
-            _ => {}
-        }
-    }
-}
-
-fn labels(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
-    let mut start = 0;
-    let count = text.split(|&b| b == b'.').count();
-    for (index, label) in text.split(|&b| b == b'.').enumerate() {
-        let span = at + start..at + start + label.len();
-        let last = index + 1 == count;
-        if label.is_empty() {
-            // The empty label is told at the dot that makes it.
-            let dot = if last { at + start - 1 } else { at + start };
-            let code = if last && count > 1 { Code::TrailingDot } else { Code::EmptyLabel };
-            findings.push(Finding::plain(code, dot..dot + 1));
-        } else {
-            if label[0] == b'-' {
-                findings.push(Finding::plain(Code::HyphenAtEdge, span.start..span.start + 1));
-            }
-            if label.len() > 1 && label[label.len() - 1] == b'-' {
-                findings.push(Finding::plain(Code::HyphenAtEdge, span.end - 1..span.end));
-            }
-            if has_hyphens_third_fourth(label) && !is_a_label(label) {
-                findings.push(Finding::plain(Code::HyphensThirdFourth, span.start + 2..span.start + 4));
-            }
-            if label.len() > 63 && label.is_ascii() {
-                let message = format!("A label has {} bytes; 63 is the most.", label.len());
-                findings.push(Finding::told(Code::LabelTooLong, span, message));
-            }
-        }
-        start += label.len() + 1;
-    }
-}
-
-fn has_hyphens_third_fourth(label: &[u8]) -> bool {
-    label.get(2..4) == Some(b"--")
-}
-
-fn to_ascii(text: &[u8], at: usize, report: &mut DomainReport, findings: &mut Vec<Finding>) {
-    if !needs_idna(text) {
-        return;
-    }
-    let Some(ascii) = ascii_of(text) else { return name_bad_labels(text, at, findings) };
-    idna_rules::check(text, at, findings);
-    let written = String::from_utf8_lossy(text);
-    report.mapped = !text.is_ascii();
-    for label in ascii.split('.').filter(|label| label.len() > 63) {
-        let message = format!("A label has {} bytes in ASCII form; 63 is the most.", label.len());
-        findings.push(Finding::told(Code::LabelTooLong, at..at + written.len(), message));
-    }
-    if ascii.split('.').any(str::is_empty) {
-        findings.push(Finding::plain(Code::EmptyLabel, at..at + text.len()));
-    }
-    report.ascii = ascii;
-}
-
-fn name_bad_labels(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
-    let before = findings.len();
-    let mut start = 0;
-    for label in text.split(|&b| b == b'.') {
-        let span = at + start..at + start + label.len();
-        start += label.len() + 1;
-        if needs_idna(label) && ascii_of(label).is_none() {
-            let code = if is_a_label(label) { Code::BadALabel } else { Code::IdnaNotAllowed };
-            findings.push(Finding::plain(code, span));
-        }
-    }
-    if findings.len() == before {
-        // Each label alone is in order: the rule for names that mix directions (RFC 5893) spans labels.
-        findings.push(Finding::plain(Code::IdnaNotAllowed, at..at + text.len()));
-    }
 }
 
 fn read_name(
@@ -230,21 +127,12 @@ pub(crate) fn quick_facts(domain: &[u8], policy: &Policy) -> DomainFacts {
     let mut faulty = DomainFacts::default().with(Fact::Faulty, true).with(Fact::KnownTld, known_tld);
     let mut non_ascii = false;
     if !labels.is_plain() {
-        if domain.len() > 253 || !domain.iter().all(|&b| bytes::is(b, LDH | DOT)) {
+        let mut faults = CodeSet::EMPTY;
+        syntax::domain::check(domain, 0, &mut faults);
+        if domain.len() > 253 || !faults.is_empty() {
             return faulty;
         }
-        for label in domain.split(|&b| b == b'.') {
-            let edges = label.first() == Some(&b'-') || label.last() == Some(&b'-');
-            if label.is_empty() || label.len() > 63 || edges {
-                return faulty;
-            }
-            if has_hyphens_third_fourth(label) {
-                if !is_a_label(label) {
-                    return faulty;
-                }
-                non_ascii = true;
-            }
-        }
+        non_ascii = needs_idna(domain);
         if non_ascii && ascii_of(domain).is_none_or(|ascii| ascii.as_bytes() != domain) {
             return faulty;
         }

@@ -8,27 +8,27 @@ use crate::model::finding::Finding;
 use crate::model::repair::Repair;
 use crate::model::span::Span;
 use crate::policy::job_policy::{LetterCase, Policy};
-use crate::syntax::local_part::{self, LocalReport};
+use crate::syntax::local_part::{self, LocalContent};
 use unicode_normalization::UnicodeNormalization;
 
 /// Builds the standard form of what is well formed, holds it against the lengths, and reads its meaning.
-pub(crate) fn put_together(local: LocalReport, policy: &Policy, out: &mut Examined) {
+pub(crate) fn put_together(local: LocalContent, policy: &Policy, out: &mut Examined) {
     put_together_by(local, policy, out, true);
 }
 
 /// Like [`put_together`], for a grammar that knows no lengths and no quotes.
-pub(crate) fn put_together_as_it_is(local: LocalReport, policy: &Policy, out: &mut Examined) {
+pub(crate) fn put_together_as_it_is(local: LocalContent, policy: &Policy, out: &mut Examined) {
     put_together_by(local, policy, out, false);
 }
 
-fn put_together_by(local: LocalReport, policy: &Policy, out: &mut Examined, strict: bool) {
+fn put_together_by(local: LocalContent, policy: &Policy, out: &mut Examined, strict: bool) {
     out.class = out.domain.facts.class();
     out.operator = out.domain.facts.operator;
     if policy.is_kept_from_writing(&out.findings) {
-        length_of_local(local.content.len(), out);
+        length_of_local(local.text.len(), out);
         return;
     }
-    let content = String::from_utf8(local.content).expect("what is not UTF-8 is not written");
+    let content = String::from_utf8(local.text).expect("what is not UTF-8 is not written");
     let composed: String = if content.is_ascii() { content.clone() } else { content.nfc().collect() };
     // What is not quoted needs no quotes, or has a fault of order that is let pass as it stands.
     let written = match strict && local.quoted {

@@ -13,22 +13,22 @@ use unicode_normalization::UnicodeNormalization as _;
 use crate::characters::bytes;
 use crate::characters::idna_form;
 use crate::model::codes::Code;
-use crate::model::finding::Finding;
+use crate::syntax::sink::FindingSink;
 
 /// Names what RFC 5892 does not allow in the domain `text`, which UTS #46 maps to A-labels and which starts at byte `at` of the
 /// address.
 ///
 /// Capitals, full-width and decomposed letters are mapped (RFC 5895 §2). Pictures, and what only the compatibility mapping of the
 /// older rules makes letters of, are names that some registries gave out: they are for a person to look at.
-pub(crate) fn check(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
+pub(crate) fn check(text: &[u8], at: usize, sink: &mut impl FindingSink) {
     let mut start = at;
     for label in text.split(|&b| b == b'.') {
-        check_label(label, start, findings);
+        check_label(label, start, sink);
         start += label.len() + 1;
     }
 }
 
-fn check_label(label: &[u8], at: usize, findings: &mut Vec<Finding>) {
+fn check_label(label: &[u8], at: usize, sink: &mut impl FindingSink) {
     let Ok(written) = std::str::from_utf8(label) else { return };
     let is_a_label = written.is_ascii();
     let read = idna_form::to_unicode(&written.to_ascii_lowercase());
@@ -36,26 +36,30 @@ fn check_label(label: &[u8], at: usize, findings: &mut Vec<Finding>) {
     if text.is_ascii() {
         return;
     }
-    let before = findings.len();
+    let mut none = true;
     for (place, c) in text.char_indices().filter(|(_, c)| !c.is_ascii()) {
         let span = match is_a_label {
             true => at..at + label.len(),
             false => at + place..at + place + c.len_utf8(),
         };
-        match standing(c) {
+        let standing = standing(c);
+        none &= matches!(standing, Standing::Valid);
+        match standing {
             Standing::Valid => {}
-            Standing::Outdated => findings.push(Finding::plain(Code::OutdatedIdna, span)),
+            Standing::Outdated => sink.report_plain(Code::OutdatedIdna, span),
             Standing::Disallowed => {
-                let message = format!("{} is not allowed in a domain.", bytes::shown(c));
-                findings.push(Finding::told(Code::IdnaNotAllowed, span, message));
+                sink.report(Code::IdnaNotAllowed, span, || {
+                    format!("{} is not allowed in a domain.", bytes::shown(c)).into()
+                });
             }
         }
     }
-    if findings.len() == before {
+    if none {
         let mapped: Vec<char> = text.chars().flat_map(char::to_lowercase).nfc().collect();
         if let Some(c) = out_of_context(&mapped) {
-            let message = format!("{} is not allowed beside these letters.", bytes::shown(c));
-            findings.push(Finding::told(Code::IdnaNotAllowed, at..at + label.len(), message));
+            sink.report(Code::IdnaNotAllowed, at..at + label.len(), || {
+                format!("{} is not allowed beside these letters.", bytes::shown(c)).into()
+            });
         }
     }
 }

@@ -1,32 +1,52 @@
 //! The part before the @: RFC 5321 §4.1.2 *Local-part*, with the UTF-8 of RFC 6531 §3.3.
 
-use std::borrow::Cow;
-
 use crate::characters::bytes::{self, ATEXT, CONTROL};
 use crate::characters::fold::is_dot_string;
 use crate::model::codes::Code;
-use crate::model::finding::Finding;
+use crate::syntax::sink::FindingSink;
 
-/// What the examination of a local part gives.
+/// What a local part says.
 #[derive(Debug, Default)]
-pub(crate) struct LocalReport {
-    /// What it says, its quotes and quoted pairs undone.
-    pub(crate) content: Vec<u8>,
-    /// It was written in quotes.
+pub(crate) struct LocalContent {
+    /// Its text, quotes and quoted pairs undone.
+    pub(crate) text: Vec<u8>,
+    /// It is written in quotes.
     pub(crate) quoted: bool,
 }
 
-/// Names every fault of the local part `text`, which starts at byte `at` of the address.
-pub(crate) fn examine(text: &[u8], at: usize, findings: &mut Vec<Finding>) -> LocalReport {
+impl LocalContent {
+    /// That of the local part `text`, whatever is at fault with it.
+    pub(crate) fn of(text: &[u8]) -> Self {
+        if !is_quoted(text) {
+            return LocalContent { text: text.to_vec(), quoted: false };
+        }
+        let (mut content, mut inside) = (Vec::with_capacity(text.len()), text[1..text.len() - 1].iter());
+        while let Some(&byte) = inside.next() {
+            content.push(if byte == b'\\' { inside.next().copied().unwrap_or(byte) } else { byte });
+        }
+        LocalContent { text: content, quoted: true }
+    }
+}
+
+/// Reports every fault of the local part `text`, which starts at byte `at` of the address, and gives what it says.
+pub(crate) fn read(text: &[u8], at: usize, sink: &mut impl FindingSink) -> LocalContent {
+    check(text, at, sink);
+    LocalContent::of(text)
+}
+
+fn is_quoted(text: &[u8]) -> bool {
+    text.len() > 1 && text[0] == b'"' && closing_quote(text) == Some(text.len() - 1)
+}
+
+/// Reports every fault of the local part `text`, which starts at byte `at` of the address, but for its length.
+pub(crate) fn check(text: &[u8], at: usize, sink: &mut impl FindingSink) {
     if text.is_empty() {
-        findings.push(Finding::plain(Code::EmptyLocalPart, at..at + 1));
-        return LocalReport::default();
+        sink.report_plain(Code::EmptyLocalPart, at..at + 1);
+    } else if is_quoted(text) {
+        check_quoted(text, at, sink);
+    } else {
+        check_dot_string(text, at, sink);
     }
-    if text[0] == b'"' && text.len() > 1 && closing_quote(text) == Some(text.len() - 1) {
-        return quoted(text, at, findings);
-    }
-    dot_string(text, at, findings);
-    LocalReport { content: text.to_vec(), quoted: false }
 }
 
 /// Where the quoted string that `text` starts with is closed.
@@ -42,13 +62,13 @@ pub(crate) fn closing_quote(text: &[u8]) -> Option<usize> {
     None
 }
 
-fn dot_string(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
+fn check_dot_string(text: &[u8], at: usize, sink: &mut impl FindingSink) {
     let edges = [(0, text.first()), (text.len() - 1, text.last())];
     for (i, _) in edges.into_iter().filter(|&(i, b)| b == Some(&b'.') && (i > 0 || text.len() > 1)) {
-        findings.push(Finding::plain(Code::DotAtEdge, at + i..at + i + 1));
+        sink.report_plain(Code::DotAtEdge, at + i..at + i + 1);
     }
     if text == b"." {
-        findings.push(Finding::plain(Code::DotAtEdge, at..at + 1));
+        sink.report_plain(Code::DotAtEdge, at..at + 1);
     }
     let mut quotes = false;
     let mut i = 0;
@@ -57,51 +77,44 @@ fn dot_string(text: &[u8], at: usize, findings: &mut Vec<Finding>) {
         if b == b'.' {
             let run = text[i..].iter().take_while(|&&b| b == b'.').count();
             if run > 1 {
-                let message: Cow<'static, str> = match run {
+                sink.report(Code::DoubleDot, at + i..at + i + run, || match run {
                     2 => "Two dots follow one another.".into(),
                     _ => format!("{run} dots follow one another.").into(),
-                };
-                findings.push(Finding::told(Code::DoubleDot, at + i..at + i + run, message));
+                });
             }
             i += run;
         } else if bytes::is(b, ATEXT) {
             i += 1;
         } else if b == b'"' {
             if !quotes {
-                findings.push(Finding::plain(Code::UnbalancedQuote, at + i..at + i + 1));
+                sink.report_plain(Code::UnbalancedQuote, at + i..at + i + 1);
             }
             quotes = true;
             i += 1;
         } else {
-            i += character(&text[i..], at + i, false, findings);
+            i += check_character(&text[i..], at + i, false, sink);
         }
     }
 }
 
-fn quoted(text: &[u8], at: usize, findings: &mut Vec<Finding>) -> LocalReport {
-    let mut content = Vec::with_capacity(text.len());
+fn check_quoted(text: &[u8], at: usize, sink: &mut impl FindingSink) {
     let mut i = 1;
     while i < text.len() - 1 {
         if text[i] == b'\\' {
             i += 1;
         }
-        let width = character(&text[i..text.len() - 1], at + i, true, findings);
-        content.extend_from_slice(&text[i..i + width]);
-        i += width;
+        i += check_character(&text[i..text.len() - 1], at + i, true, sink);
     }
-    LocalReport { content, quoted: true }
 }
 
-/// Names what is wrong with the character at the start of `rest`, if anything; gives its width in bytes.
-fn character(rest: &[u8], at: usize, in_quotes: bool, findings: &mut Vec<Finding>) -> usize {
+/// Reports what is wrong with the character at the start of `rest`, if anything; gives its width in bytes.
+fn check_character(rest: &[u8], at: usize, in_quotes: bool, sink: &mut impl FindingSink) -> usize {
     let Some((c, width)) = bytes::first_char(rest) else {
         let run = rest.iter().take_while(|&&b| b >= 0x80).count().max(1);
         let width = (1..=run).find(|&i| i == run || bytes::first_char(&rest[i..]).is_some()).unwrap_or(1);
-        findings.push(Finding::told(
-            Code::NotUtf8,
-            at..at + width,
-            format!("{width} {} not UTF-8.", if width == 1 { "byte is" } else { "bytes are" }),
-        ));
+        sink.report(Code::NotUtf8, at..at + width, || {
+            format!("{width} {} not UTF-8.", if width == 1 { "byte is" } else { "bytes are" }).into()
+        });
         return width;
     };
     let code = match c {
@@ -117,7 +130,7 @@ fn character(rest: &[u8], at: usize, in_quotes: bool, findings: &mut Vec<Finding
         _ => None,
     };
     if let Some(code) = code {
-        let message: Cow<'static, str> = match code {
+        sink.report(code, at..at + width, || match code {
             Code::CharacterNotAllowed => {
                 format!("{} is not allowed in a local part.", capital(&bytes::shown(c))).into()
             }
@@ -126,8 +139,7 @@ fn character(rest: &[u8], at: usize, in_quotes: bool, findings: &mut Vec<Finding
                 c => format!("There is {} inside.", bytes::shown(c)).into(),
             },
             code => format!("{} ({}).", code.info().sentence.trim_end_matches('.'), bytes::shown(c)).into(),
-        };
-        findings.push(Finding::told(code, at..at + width, message));
+        });
     }
     width
 }

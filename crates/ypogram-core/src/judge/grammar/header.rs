@@ -11,7 +11,7 @@ use crate::model::codes::Code;
 use crate::model::finding::Finding;
 use crate::model::span::Span;
 use crate::policy::job_policy::Policy;
-use crate::syntax::local_part::{self, LocalReport};
+use crate::syntax::local_part::{self, LocalContent};
 
 /// Examines `text` as an address of a message header.
 pub(crate) fn examine(text: &[u8], policy: &Policy, out: &mut Examined) {
@@ -82,14 +82,14 @@ fn judge_parts(text: &[u8], spec: &Spec, policy: &Policy, out: &mut Examined) {
     standard_form::put_together(local, policy, out);
 }
 
-fn local_part_of(text: &[u8], spec: &Spec, out: &mut Examined) -> LocalReport {
+fn local_part_of(text: &[u8], spec: &Spec, out: &mut Examined) -> LocalContent {
     if let [Word::Quoted(span)] = spec.words[..] {
-        return local_part::examine(span.of(text), span.start, &mut out.findings);
+        return local_part::read(span.of(text), span.start, &mut out.findings);
     }
     let is_obsolete = spec.words.iter().any(|word| matches!(word, Word::Quoted(_)))
         || spec.words.windows(2).any(|pair| pair[0].span().end != pair[1].span().start);
     if !is_obsolete {
-        return local_part::examine(out.local_span.of(text), out.local_span.start, &mut out.findings);
+        return local_part::read(out.local_span.of(text), out.local_span.start, &mut out.findings);
     }
     out.findings.push(Finding::plain(Code::ObsoleteForm, out.local_span));
     let mut content = Vec::new();
@@ -105,7 +105,7 @@ fn local_part_of(text: &[u8], spec: &Spec, out: &mut Examined) -> LocalReport {
         match word {
             Word::Dot(_) => content.push(b'.'),
             Word::Atom(span) | Word::Quoted(span) => {
-                content.extend(local_part::examine(span.of(text), span.start, &mut out.findings).content);
+                content.extend(local_part::read(span.of(text), span.start, &mut out.findings).text);
             }
         }
     }
@@ -115,7 +115,7 @@ fn local_part_of(text: &[u8], spec: &Spec, out: &mut Examined) -> LocalReport {
             spec.words.last().map_or(out.local_span, |word| word.span()),
         ));
     }
-    LocalReport { content, quoted: true }
+    LocalContent { text: content, quoted: true }
 }
 
 struct Parser<'t> {

@@ -9,7 +9,7 @@ use crate::model::codes::Code;
 use crate::model::finding::Finding;
 use crate::model::severity::Kind;
 use crate::policy::job_policy::Policy;
-use crate::syntax::local_part::LocalReport;
+use crate::syntax::local_part::LocalContent;
 
 /// Examines `text`: syntax findings exactly where the HTML standard refuses it.
 pub(crate) fn examine(text: &[u8], policy: &Policy, out: &mut Examined) {
@@ -28,7 +28,7 @@ pub(crate) fn examine(text: &[u8], policy: &Policy, out: &mut Examined) {
     // Dots may stand anywhere in its local part, and it knows no length but that of a label.
     out.domain = domain::examine(cut.domain.of(text), cut.domain.start, policy, &mut out.findings);
     out.findings.retain(|finding| finding.code.info().kind != Kind::Syntax);
-    let local = LocalReport { content: cut.local.of(text).to_vec(), quoted: false };
+    let local = LocalContent { text: cut.local.of(text).to_vec(), quoted: false };
     standard_form::put_together_as_it_is(local, policy, out);
 }
 

@@ -50,7 +50,7 @@ pub(crate) fn smtp(text: &[u8], policy: &Policy, out: &mut Examined) {
     }
     out.local_span = cut.local;
     out.domain_span = cut.domain;
-    let local = local_part::examine(cut.local.of(text), cut.local.start, &mut out.findings);
+    let local = local_part::read(cut.local.of(text), cut.local.start, &mut out.findings);
     out.domain = domain::examine(cut.domain.of(text), cut.domain.start, policy, &mut out.findings);
     put_together(local, policy, out);
 }

@@ -1,32 +1,43 @@
-//! Addresses that are at fault as far as their letters go: only which faults those are is asked, not where and in what words.
+//! Addresses that are at fault (fast path): only which faults those are is asked, not where and in what words.
+//!
+//! The rules are those of the full examination, whose findings go to a set of codes here: no sentence, no place, no heap. What
+//! needs more than the syntax is left to the full examination, and so is an address whose faults are let pass.
 
-use crate::characters::bytes::{self, ATEXT, DOT};
 use crate::characters::labels::Labels;
 use crate::judge::facts::{DomainFacts, Fact};
+use crate::judge::grammar::smtp;
 use crate::judge::judged::Judged;
 use crate::judge::no_address;
 use crate::judge::quick::{Judge, LONGEST};
 use crate::model::codes::{Code, CodeSet};
 use crate::model::grammar_choice::Grammar;
 use crate::model::repair::Repairs;
+use crate::syntax::{domain, local_part};
 
 /// As many bytes a local part has at most (§4.5.3.1.1).
 const LONGEST_LOCAL: usize = 64;
 
 impl Judge<'_> {
-    /// Judges `text` where usual faults keep it from being an address: no @ or several, a misplaced dot, a space, a part that is missing,
-    /// a domain without a usable name. None where there is anything else about it. Afterwards there is no address in hand.
+    /// Judges `text` where its syntax keeps it from being an address; none where there is anything else about it. Afterwards there
+    /// is no address in hand.
     pub(super) fn faulty(&mut self, text: &[u8]) -> Option<Judged> {
         if self.policy.grammar != Grammar::Smtp || text.len() > LONGEST {
             return None;
         }
-        let (codes, facts) = match memchr::memchr(b'@', text) {
-            None => (CodeSet::EMPTY.with(no_address::code(text)), DomainFacts::default()),
-            Some(first) => self.faults_beside(first, text)?,
-        };
+        let (mut codes, mut facts) = (CodeSet::EMPTY, DomainFacts::default());
+        match smtp::cut(text) {
+            None => codes.insert(no_address::code(text)),
+            Some(cut) if cut.local.len() > LONGEST_LOCAL => return None,
+            Some(cut) => {
+                if cut.second_at.is_some() {
+                    codes.insert(Code::SeveralAtSigns);
+                }
+                local_part::check(cut.local.of(text), 0, &mut codes);
+                facts = self.faults_of_domain(cut.domain.of(text), &mut codes)?;
+            }
+        }
         // One that is let pass does not keep others from being found.
-        let keep = !codes.is_empty() && codes.iter().all(|code| self.policy.keeps_from_writing(code));
-        if !keep {
+        if codes.is_empty() || !self.all_keep_from_writing(codes) {
             return None;
         }
         self.hold_nothing(facts);
@@ -41,61 +52,32 @@ impl Judge<'_> {
         })
     }
 
-    /// The faults in front of the first @, which stands at `first`, and behind the last, and what else there is of the domain.
-    fn faults_beside(&mut self, first: usize, text: &[u8]) -> Option<(CodeSet, DomainFacts)> {
-        let last = memchr::memrchr(b'@', text)?;
-        let several = if last > first { CodeSet::EMPTY.with(Code::SeveralAtSigns) } else { CodeSet::EMPTY };
-        let of_local = faults_of_local(&text[..first])?;
-        let (of_domain, facts) = self.faults_of_domain(&text[last + 1..])?;
-        Some((several.union(of_local).union(of_domain), facts))
+    fn all_keep_from_writing(&self, codes: CodeSet) -> bool {
+        codes.iter().all(|code| self.policy.keeps_from_writing(code))
     }
 
-    fn faults_of_domain(&mut self, domain: &[u8]) -> Option<(CodeSet, DomainFacts)> {
-        let only = |code| Some((CodeSet::EMPTY.with(code), DomainFacts::default().with(Fact::Faulty, true)));
-        if domain.is_empty() {
-            return only(Code::EmptyDomain);
-        }
+    /// Adds the faults of the domain to `codes`, and gives what else there is of it; none where more has to be looked at.
+    fn faults_of_domain(&mut self, text: &[u8], codes: &mut CodeSet) -> Option<DomainFacts> {
         let mut lower = [0; LONGEST];
-        let lower = &mut lower[..domain.len()];
-        lower.copy_from_slice(domain);
+        let lower = &mut lower[..text.len()];
+        lower.copy_from_slice(text);
         lower.make_ascii_lowercase();
-        if is_plain(lower) {
+        if Labels::of(lower).is_plain() {
             let facts = self.domains.facts(lower, self.policy);
-            if facts.needs_a_closer_look() {
-                return None;
+            if let Some(fault) = facts.name_fault() {
+                codes.insert(fault.code());
             }
-            return Some((
-                facts.name_fault().map_or(CodeSet::EMPTY, |fault| CodeSet::EMPTY.with(fault.code())),
-                facts,
-            ));
+            return (!facts.needs_a_closer_look()).then_some(facts);
         }
-        if lower.strip_suffix(b".").is_some_and(is_plain) {
-            return only(Code::TrailingDot);
+        let mut faults = CodeSet::EMPTY;
+        match text.first() {
+            None => faults.insert(Code::EmptyDomain),
+            // A literal.
+            Some(b'[') => return None,
+            Some(_) => domain::check(text, 0, &mut faults),
         }
-        // Where letters in place of the spaces leave nothing at fault, nothing else is.
-        let spaces = lower.iter().filter(|&&b| b == b' ').count();
-        lower.iter_mut().filter(|b| **b == b' ').for_each(|b| *b = b'a');
-        if spaces > 0 && is_plain(lower) { only(Code::SpaceInside) } else { None }
+        *codes = codes.union(faults);
+        let is_faulty = !faults.is_empty() && self.all_keep_from_writing(faults);
+        is_faulty.then(|| DomainFacts::default().with(Fact::Faulty, true))
     }
-}
-
-/// The faults of a local part of *atext*, dots and spaces (RFC 5321 §4.1.2); none where it has other characters, or is too long.
-fn faults_of_local(local: &[u8]) -> Option<CodeSet> {
-    if local.len() > LONGEST_LOCAL || !local.iter().all(|&b| b == b' ' || bytes::is(b, ATEXT | DOT)) {
-        return None;
-    }
-    let double = local.windows(2).any(|pair| pair == b"..");
-    let faults = [
-        (local.is_empty(), Code::EmptyLocalPart),
-        (local.first() == Some(&b'.') || local.last() == Some(&b'.'), Code::DotAtEdge),
-        (double, Code::DoubleDot),
-        (local.contains(&b' '), Code::SpaceInside),
-    ];
-    let met = faults.into_iter().filter(|(is_met, _)| *is_met);
-    Some(met.fold(CodeSet::EMPTY, |codes, (_, code)| codes.with(code)))
-}
-
-/// Whether a domain has nothing at fault but its name, if anything.
-fn is_plain(domain: &[u8]) -> bool {
-    Labels::of(domain).is_plain()
 }
