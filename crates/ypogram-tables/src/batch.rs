@@ -328,6 +328,12 @@ impl<'a> Record<'a> {
         self.index
     }
 
+    /// The number of its source among those of a job.
+    #[inline]
+    pub fn source(self) -> usize {
+        self.chunk.source
+    }
+
     /// The number of its chunk in the source.
     #[inline]
     pub fn chunk_number(self) -> u64 {

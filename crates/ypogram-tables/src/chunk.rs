@@ -7,6 +7,8 @@ pub struct Chunk {
     pub bytes: Vec<u8>,
     /// Its number within the source, from 0.
     pub number: u64,
+    /// The number of its source among those of a job; for whoever reads several.
+    pub source: usize,
     /// Where its first byte stands in the source.
     pub offset: u64,
     /// The input ended inside a record that this chunk ends with.

@@ -67,7 +67,6 @@ fn written(bytes: &[u8], from: Format, to: (Format, TextLayout), spec: &RowSpec)
             values.set_number(row, 1, nth);
             let out = OutRow {
                 record: Some(record),
-                source: 0,
                 template: 0,
                 values: values.of_row(row),
                 values_are_simple: false,

@@ -105,6 +105,7 @@ impl Reading {
                 break;
             }
             batch.clear();
+            chunk.source = source;
             decoder.decode(&chunk, &mut batch)?;
             seen += batch.len();
             see(&batch, &chunk);
@@ -160,6 +161,7 @@ impl pipeline::Feed for Reading {
                 None => self.sources[self.current].next_chunk(&mut task.chunk)?,
             };
             if more {
+                task.chunk.source = self.current;
                 self.cut_off(task)?;
                 return Ok(true);
             }

@@ -73,7 +73,6 @@ impl SideTable {
         }
         let out = OutRow {
             record: None,
-            source: 0,
             template: 0,
             values: self.values.of_row(row),
             values_are_simple: false,

@@ -245,7 +245,6 @@ impl Condition {
 #[derive(Clone, Copy)]
 pub(crate) struct Candidate<'r, 'p> {
     pub(crate) record: Record<'r>,
-    pub(crate) source: usize,
     pub(crate) picked: Option<&'r Picked>,
     /// It holds the standard form of the address.
     pub(crate) judge: &'r Judge<'p>,
@@ -309,10 +308,10 @@ impl Sieve<'_> {
     fn is_on_list(&self, name: &str, candidate: Candidate<'_, '_>) -> bool {
         let policy = self.judge.policy();
         let Ok(list) = place_of_list(name, policy) else { return false };
-        let Candidate { record, source, picked, judge } = candidate;
+        let Candidate { record, picked, judge } = candidate;
         match self.plan.lists.iter().find(|placed| placed.list == list) {
             Some(placed) => {
-                let cell = self.plan.cell(record, source, placed.field);
+                let cell = self.plan.cell(record, placed.field);
                 cell.is_some_and(|cell| placed.entry(&policy.lists, cell).is_some())
             }
             None => picked.is_some() && judge.entry_in(list).is_some(),
@@ -320,7 +319,7 @@ impl Sieve<'_> {
     }
 
     fn cell_meets(&mut self, condition: &Condition, candidate: Candidate<'_, '_>, field: usize) -> bool {
-        let cell = self.plan.cell(candidate.record, candidate.source, field).unwrap_or_default();
+        let cell = self.plan.cell(candidate.record, field).unwrap_or_default();
         match condition {
             Condition::Filled(wanted) => is_blank(cell) != *wanted,
             Condition::AtSign(wanted) => cell.contains(&b'@') == *wanted,

@@ -10,12 +10,11 @@ use crate::plan::fields::FieldPlan;
 /// judge may hold another address.
 pub(crate) fn count(
     record: Record<'_>,
-    source: usize,
     plan: &FieldPlan,
     judge: &mut Judge<'_>,
     reachable: &mut [u64],
 ) -> bool {
-    let places = &plan.places[source];
+    let places = &plan.places[record.source()];
     if !record.may_hold_outside(b'@', plan.address.iter().filter_map(|&field| places[field])) {
         return false;
     }

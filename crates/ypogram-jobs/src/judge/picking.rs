@@ -149,28 +149,28 @@ impl<'p> Picker<'p> {
         }
     }
 
-    /// The place among what was seen ahead of the only cell of `record` of source `source` that can hold an address; none
+    /// The place among what was seen ahead of the only cell of `record` that can hold an address; none
     /// where it has no such field, and where the record stands in front of those that were looked at.
     #[inline]
-    fn ahead(&mut self, record: Record<'_>, source: usize) -> Option<usize> {
-        let place = self.only[source]?;
+    fn ahead(&mut self, record: Record<'_>) -> Option<usize> {
+        let place = self.only[record.source()]?;
         let (of, chunk, first) = self.ahead_from;
         let nth = record.index().wrapping_sub(first);
-        let is_of_chunk = (of, chunk) == (source, record.chunk_number());
+        let is_of_chunk = (of, chunk) == (record.source(), record.chunk_number());
         if nth < self.ahead.len() && is_of_chunk {
             return Some(nth);
         }
         if is_of_chunk && record.index() < first || self.faulty.is_careful() {
             return None;
         }
-        self.look_ahead(record, source, place);
+        self.look_ahead(record, place);
         Some(0)
     }
 
-    /// Looks at `record` and those behind it, of source `source`.
+    /// Looks at `record` and those behind it,.
     #[inline(never)]
-    fn look_ahead(&mut self, record: Record<'_>, source: usize, place: usize) {
-        self.ahead_from = (source, record.chunk_number(), record.index());
+    fn look_ahead(&mut self, record: Record<'_>, place: usize) {
+        self.ahead_from = (record.source(), record.chunk_number(), record.index());
         #[cfg(test)]
         record
             .and_behind(LOOKED_AHEAD)
@@ -180,7 +180,7 @@ impl<'p> Picker<'p> {
         }
         let cells = record.and_behind(LOOKED_AHEAD).map(|record| {
             let mut texts =
-                self.plan.text.iter().filter_map(|&field| self.plan.cell_and_behind(record, source, field));
+                self.plan.text.iter().filter_map(|&field| self.plan.cell_and_behind(record, field));
             // A remark in a text field counts for the record, whatever its address.
             let may_say = |(from, len): (&[u8], usize)| {
                 text::may_hold_one(&from[..len]) || cell::starts_with_do_not_contact(from, len)
@@ -196,38 +196,36 @@ impl<'p> Picker<'p> {
     pub(crate) fn plain_address<'c>(
         &'c mut self,
         record: Record<'c>,
-        source: usize,
         same: SameMailbox,
     ) -> Option<Plain<'c>> {
         if !self.plan.lists.is_empty() {
             return None;
         }
-        let nth = self.ahead(record, source)?;
+        let nth = self.ahead(record)?;
         self.judge.plain(&self.ahead, nth, same)
     }
 
     /// Whether there is but one cell of `record` to look at, and it is empty.
     #[inline]
-    pub(crate) fn is_empty(&self, record: Record<'_>, source: usize) -> bool {
-        let only = self.only[source].filter(|_| self.plan.text.is_empty());
+    pub(crate) fn is_empty(&self, record: Record<'_>) -> bool {
+        let only = self.only[record.source()].filter(|_| self.plan.text.is_empty());
         only.and_then(|place| record.cell(place)).is_some_and(<[u8]>::is_empty)
     }
 
-    /// The address of `record` of source `source`; none where there is none. Afterwards [`Picker::judge`] holds its
+    /// The address of `record`; none where there is none. Afterwards [`Picker::judge`] holds its
     /// standard form.
     pub(crate) fn pick<'c>(
         &mut self,
         record: Record<'c>,
-        source: usize,
         cells: &mut Vec<Found<'c>>,
         candidates: &mut Candidates<'c>,
     ) -> Option<Picked> {
         if self.faulty.takes(record.index()) {
             return Some(self.faulty_one(candidates));
         }
-        let mut picked = self.pick_address(record, source, cells, candidates)?;
+        let mut picked = self.pick_address(record, cells, candidates)?;
         if !self.plan.lists.is_empty() {
-            self.hold_against_lists(record, source, &mut picked);
+            self.hold_against_lists(record, &mut picked);
         }
         Some(picked)
     }
@@ -236,12 +234,11 @@ impl<'p> Picker<'p> {
     pub(crate) fn pick_caught<'c>(
         &mut self,
         record: Record<'c>,
-        source: usize,
         cells: &mut Vec<Found<'c>>,
         candidates: &mut Candidates<'c>,
     ) -> Option<Picked> {
         loop {
-            let picked = caught(|| self.pick(record, source, cells, candidates));
+            let picked = caught(|| self.pick(record, cells, candidates));
             if let Some(picked) = picked {
                 return picked;
             }
@@ -270,10 +267,10 @@ impl<'p> Picker<'p> {
     }
 
     /// What lists of values say of the record's fields counts for its address.
-    fn hold_against_lists(&self, record: Record<'_>, source: usize, picked: &mut Picked) {
+    fn hold_against_lists(&self, record: Record<'_>, picked: &mut Picked) {
         let policy = self.judge.policy();
         for placed in &self.plan.lists {
-            let cell = self.plan.cell(record, source, placed.field);
+            let cell = self.plan.cell(record, placed.field);
             if cell.and_then(|cell| placed.entry(&policy.lists, cell)).is_none() {
                 continue;
             }
@@ -291,7 +288,6 @@ impl<'p> Picker<'p> {
     fn pick_address<'c>(
         &mut self,
         record: Record<'c>,
-        source: usize,
         cells: &mut Vec<Found<'c>>,
         candidates: &mut Candidates<'c>,
     ) -> Option<Picked> {
@@ -300,15 +296,15 @@ impl<'p> Picker<'p> {
         candidates.clear();
         self.more.clear();
         self.more_count = 0;
-        if let Some(plain) = self.plain(record, source) {
+        if let Some(plain) = self.plain(record) {
             return Some(plain);
         }
         let policy = self.judge.policy();
         let names: SmallVec<[&[u8]; 4]> =
-            self.plan.names.iter().filter_map(|&field| self.plan.cell(record, source, field)).collect();
+            self.plan.names.iter().filter_map(|&field| self.plan.cell(record, field)).collect();
         let beside = cell::Beside { names: &names };
         for &field in &self.plan.address {
-            if let Some(cell) = self.plan.cell(record, source, field)
+            if let Some(cell) = self.plan.cell(record, field)
                 && !cell.is_empty()
             {
                 cells.clear();
@@ -318,7 +314,7 @@ impl<'p> Picker<'p> {
         }
         self.warned = false;
         for &field in &self.plan.text {
-            if let Some((from, len)) = self.plan.cell_and_behind(record, source, field) {
+            if let Some((from, len)) = self.plan.cell_and_behind(record, field) {
                 let cell = &from[..len];
                 self.warned |= cell::starts_with_do_not_contact(from, len);
                 text::find(cell, policy, |hit| {
@@ -337,9 +333,9 @@ impl<'p> Picker<'p> {
 
     /// The address of a record whose only cell to look at is one and nothing else, or has it in a simple wrapping, as most do.
     #[inline]
-    fn plain(&mut self, record: Record<'_>, source: usize) -> Option<Picked> {
-        let nth = self.ahead(record, source)?;
-        let cell = record.cell(self.only[source]?)?;
+    fn plain(&mut self, record: Record<'_>) -> Option<Picked> {
+        let nth = self.ahead(record)?;
+        let cell = record.cell(self.only[record.source()]?)?;
         if let Some(judged) = self.judge.judge_plain(cell, &self.ahead, nth) {
             return Some(Picked::plain(judged, self.plan.address[0]));
         }
@@ -413,14 +409,13 @@ impl<'p> Picker<'p> {
         nth: usize,
         candidate: &Candidate<'_>,
         record: Record<'_>,
-        source: usize,
     ) -> Picked {
         let mut picked = self.judged(nth, candidate);
         if self.warned {
             picked = picked.with_code(Code::DoNotContact, self.judge.policy());
         }
         if !self.plan.lists.is_empty() {
-            self.hold_against_lists(record, source, &mut picked);
+            self.hold_against_lists(record, &mut picked);
         }
         picked
     }
@@ -493,8 +488,8 @@ impl<'p> Picker<'p> {
     /// Counts for each field that was not looked at whether it would give the record a usable address. Afterwards the judge may hold
     /// another address.
     #[cold]
-    pub(crate) fn count_elsewhere(&mut self, record: Record<'_>, source: usize, reachable: &mut [u64]) {
-        elsewhere::count(record, source, self.plan, &mut self.judge, reachable);
+    pub(crate) fn count_elsewhere(&mut self, record: Record<'_>, reachable: &mut [u64]) {
+        elsewhere::count(record, self.plan, &mut self.judge, reachable);
     }
 
     /// The plan it picks by.

@@ -74,7 +74,7 @@ pub(crate) fn evidence(reading: &mut Reading, plan: &FieldPlan, field: usize) ->
         let mut evidence = DateEvidence::default();
         reading.look_ahead(source, LOOKED_AT, |batch, chunk| {
             for record in batch.records(chunk) {
-                evidence.see(plan.cell(record, source, field).unwrap_or_default());
+                evidence.see(plan.cell(record, field).unwrap_or_default());
             }
         })?;
         all.push(evidence);

@@ -217,26 +217,21 @@ impl FieldPlan {
         Ok((counts, records))
     }
 
-    /// The cell of `record`, which is of source `source`, in the field at place `field`.
+    /// The cell of `record` in the field at place `field`.
     #[inline]
-    pub(crate) fn cell<'c>(&self, record: Record<'c>, source: usize, field: usize) -> Option<&'c [u8]> {
-        self.places[source][field].and_then(|place| record.cell(place))
+    pub(crate) fn cell<'c>(&self, record: Record<'c>, field: usize) -> Option<&'c [u8]> {
+        self.places[record.source()][field].and_then(|place| record.cell(place))
     }
 
     /// The same with whatever stands behind it, and how many bytes the cell has.
     #[inline]
-    pub(crate) fn cell_and_behind<'c>(
-        &self,
-        record: Record<'c>,
-        source: usize,
-        field: usize,
-    ) -> Option<(&'c [u8], usize)> {
-        self.places[source][field].and_then(|place| record.cell_and_behind(place))
+    pub(crate) fn cell_and_behind<'c>(&self, record: Record<'c>, field: usize) -> Option<(&'c [u8], usize)> {
+        self.places[record.source()][field].and_then(|place| record.cell_and_behind(place))
     }
 
     /// What `record` says in the field that tells records apart.
-    pub(crate) fn id(&self, record: Record<'_>, source: usize) -> Option<String> {
-        let id = self.cell(record, source, self.id?)?;
+    pub(crate) fn id(&self, record: Record<'_>) -> Option<String> {
+        let id = self.cell(record, self.id?)?;
         Some(shortened(id))
     }
 

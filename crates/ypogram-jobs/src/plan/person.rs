@@ -31,13 +31,13 @@ impl PersonFields {
     }
 
     /// What `record` says in these fields.
-    pub(crate) fn cells<'c>(&self, record: Record<'c>, source: usize, plan: &FieldPlan) -> Vec<&'c [u8]> {
-        self.fields.iter().filter_map(|&field| plan.cell(record, source, field)).collect()
+    pub(crate) fn cells<'c>(&self, record: Record<'c>, plan: &FieldPlan) -> Vec<&'c [u8]> {
+        self.fields.iter().filter_map(|&field| plan.cell(record, field)).collect()
     }
 
     /// A hash of the person that `record` names; 0 where it names none. Words count in whatever order they stand.
-    pub(crate) fn hash(&self, record: Record<'_>, source: usize, plan: &FieldPlan, hasher: Hasher) -> u64 {
-        let cells = self.fields.iter().filter_map(|&field| plan.cell_and_behind(record, source, field));
+    pub(crate) fn hash(&self, record: Record<'_>, plan: &FieldPlan, hasher: Hasher) -> u64 {
+        let cells = self.fields.iter().filter_map(|&field| plan.cell_and_behind(record, field));
         cells.fold(0, |sum, (from, bytes)| sum.wrapping_add(names::hash_of_words(from, bytes, hasher)))
     }
 }

@@ -92,7 +92,7 @@ impl CsvRows {
 
     #[inline]
     fn own_fields(&self, row: &OutRow<'_>, out: &mut Vec<u8>) {
-        let own = &self.own[row.source];
+        let own = &self.own[row.source()];
         match row.record {
             Some(record) if own.can_be_copied && row.replaced.is_empty() => {
                 match record.len().checked_sub(own.width) {
@@ -140,7 +140,7 @@ impl CsvRows {
     /// What a record has beyond the fields of its source.
     #[inline]
     fn surplus(&self, row: &OutRow<'_>, out: &mut Vec<u8>) {
-        let own = &self.own[row.source];
+        let own = &self.own[row.source()];
         if let Some(record) = row.record
             && record.len() > own.width
             && self.projection.own_fields > 0
@@ -164,7 +164,7 @@ impl CsvRows {
 
     fn chosen_columns(&mut self, row: &OutRow<'_>, out: &mut Vec<u8>) {
         let mut scratch = std::mem::take(&mut self.scratch);
-        let (own, guards) = (&self.own[row.source], self.projection.guard_formulas);
+        let (own, guards) = (&self.own[row.source()], self.projection.guard_formulas);
         for (nth, column) in self.projection.columns.iter().enumerate() {
             if nth > 0 {
                 out.push(self.layout.delimiter);

@@ -36,7 +36,7 @@ impl JsonRows {
         if row.replaced.is_empty() {
             return out.extend_from_slice(inside);
         }
-        let own = &self.own[row.source];
+        let own = &self.own[row.source()];
         let start = record.place_in_chunk().start;
         let place = |cell: JsonCell| ((cell.start - start) as usize, (cell.end - start) as usize);
         let changed = row.replaced.iter().filter(|(field, text)| self.is_changed(row, *field, text));
@@ -66,7 +66,7 @@ impl JsonRows {
 
     /// Whether a cell in place of another is not what that says.
     fn is_changed(&self, row: &OutRow<'_>, field: usize, text: &[u8]) -> bool {
-        let own = &self.own[row.source];
+        let own = &self.own[row.source()];
         let found = row.record.and_then(|record| record.cell(own.places[field]?));
         found.unwrap_or_default() != text
     }
@@ -81,7 +81,7 @@ impl JsonRows {
     }
 
     fn own_column(&mut self, column: usize, field: usize, row: &OutRow<'_>, out: &mut Vec<u8>) {
-        let own = &self.own[row.source];
+        let own = &self.own[row.source()];
         let is_replaced = row.replaced.iter().any(|(replaced, _)| *replaced == field);
         let change = self.projection.columns[column].change;
         let cell = row.record.and_then(|record| record.json_cell(own.places[field]?));

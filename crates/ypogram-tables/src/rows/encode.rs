@@ -20,8 +20,6 @@ pub struct OwnFields {
 pub struct OutRow<'a> {
     /// The record whose fields it has; none where there are only added cells.
     pub record: Option<Record<'a>>,
-    /// The number of the record's source.
-    pub source: usize,
     /// The number of its [`Template`].
     pub template: usize,
     /// Its values in that.
@@ -35,6 +33,12 @@ pub struct OutRow<'a> {
 }
 
 impl<'a> OutRow<'a> {
+    /// The number of the record's source.
+    #[inline]
+    pub(crate) fn source(&self) -> usize {
+        self.record.map_or(0, Record::source)
+    }
+
     /// The text of the own field at `field` of the output.
     #[inline]
     pub(crate) fn own_cell(&self, field: usize, own: &OwnFields) -> &'a [u8] {

@@ -83,7 +83,7 @@ impl RowWriter {
         let keys = &mut out.keys;
         for (source, by) in &self.projection.sort_by {
             let cell = match *source {
-                ColumnSource::Own(field) => row.own_cell(field, &self.own[row.source]),
+                ColumnSource::Own(field) => row.own_cell(field, &self.own[row.source()]),
                 ColumnSource::Added(column) => {
                     self.cell.clear();
                     self.templates[row.template].write_text(column, row.values, &mut self.cell);

@@ -37,7 +37,7 @@ pub(super) fn learn(options: &CleanOptions, progress: &Progress) -> Result<(Lear
                 picker.faulty.clear();
                 for record in batch.records(&task.chunk) {
                     if picker
-                        .pick_caught(record, task.source, &mut cells, &mut candidates)
+                        .pick_caught(record, &mut cells, &mut candidates)
                         .is_some_and(|picked| picked.judged.has_standard_form)
                     {
                         *seen.entry_ref(picker.judge.domain()).or_insert(0) += 1;

@@ -21,7 +21,6 @@ impl OutputWriters {
             let values = values.map(|row| part.values.of_row(row as usize));
             let out = OutRow {
                 record: Some(part.batch.record(&task.chunk, nth)),
-                source: task.source,
                 template: task.source,
                 values: values.unwrap_or_default(),
                 values_are_simple: false,

@@ -120,16 +120,10 @@ impl Scoring {
         decided.and_then(|told| told.note(&plan.fields[*field])).into_iter().collect()
     }
 
-    pub(crate) fn score(
-        &self,
-        record: Record<'_>,
-        source: usize,
-        picked: Option<&Picked>,
-        plan: &FieldPlan,
-    ) -> Score {
+    pub(crate) fn score(&self, record: Record<'_>, picked: Option<&Picked>, plan: &FieldPlan) -> Score {
         let plain = |score| Score { score, ..Score::default() };
         let filled = || record.cells().filter(|cell| !is_blank(cell)).count() as u64;
-        let cell = |field| plan.cell(record, source, field).unwrap_or_default();
+        let cell = |field| plan.cell(record, field).unwrap_or_default();
         match self {
             // The last is known by its number alone.
             Scoring::First | Scoring::Last => plain(0),
@@ -138,8 +132,10 @@ impl Scoring {
                 let verdict = picked.map_or(0, |picked| 3 - picked.verdict as u64);
                 plain(verdict << 32 | filled())
             }
-            Scoring::Newest(field, dates) => in_order(cell(*field), dates[source], |order| order),
-            Scoring::Oldest(field, dates) => in_order(cell(*field), dates[source], |order| u64::MAX - order),
+            Scoring::Newest(field, dates) => in_order(cell(*field), dates[record.source()], |order| order),
+            Scoring::Oldest(field, dates) => {
+                in_order(cell(*field), dates[record.source()], |order| u64::MAX - order)
+            }
             Scoring::Where(field, values) => {
                 let value = folded(cell(*field));
                 let place = values.iter().position(|wanted| *wanted == value);

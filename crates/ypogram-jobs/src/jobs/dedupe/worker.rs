@@ -133,8 +133,8 @@ impl<'p> Worker<'p> {
         for index in 0..batch.len() {
             // Made anew each time: to copy one that was written a moment ago, a processor would have to wait.
             let record = || batch.record(&task.chunk, index);
-            if !(self.keys_only && self.key_alone(record(), task.source, part)) {
-                self.one(record(), task.source, &mut cells, &mut candidates, part);
+            if !(self.keys_only && self.key_alone(record(), part)) {
+                self.one(record(), &mut cells, &mut candidates, part);
             }
         }
         (part.lines, part.blank_lines, part.formulas) = (batch.lines, batch.blank_lines, batch.formulas);
@@ -148,16 +148,16 @@ impl<'p> Worker<'p> {
     fn gather_ids(&self, batch: &Batch, task: &Task, part: &mut Part) {
         let Some(id) = self.asked.plan.id else { return };
         for record in batch.records(&task.chunk) {
-            let cell = self.asked.plan.cell(record, task.source, id).unwrap_or_default();
+            let cell = self.asked.plan.cell(record, id).unwrap_or_default();
             part.ids.add(|out| out.extend_from_slice(cell));
         }
     }
 
     /// Tells the key of a record of which nothing else is asked, where its address is plain; tells whether it is.
     #[inline]
-    fn key_alone(&mut self, record: Record<'_>, source: usize, part: &mut Part) -> bool {
+    fn key_alone(&mut self, record: Record<'_>, part: &mut Part) -> bool {
         let asked = self.asked;
-        let Some(plain) = self.picker.plain_address(record, source, asked.policy.same) else { return false };
+        let Some(plain) = self.picker.plain_address(record, asked.policy.same) else { return false };
         let Some(verdict) = verdict_of(plain.alike, asked.policy, &mut self.verdicts) else { return false };
         let is_simple = plain.alike.unwrapping().is_empty();
         let hash = if verdict.is_usable() {
@@ -166,9 +166,9 @@ impl<'p> Worker<'p> {
         } else {
             part.rejected += 1;
             if self.counts_elsewhere {
-                self.picker.count_elsewhere(record, source, &mut part.reachable);
+                self.picker.count_elsewhere(record, &mut part.reachable);
             }
-            let cell = asked.plan.cell(record, source, asked.plan.address[0]).unwrap_or_default();
+            let cell = asked.plan.cell(record, asked.plan.address[0]).unwrap_or_default();
             hash_of_text(cell, asked.hasher, &mut self.key)
         };
         part.rows.push(Row { hash, line: record.line_in_chunk() as u32, is_simple });
@@ -178,15 +178,14 @@ impl<'p> Worker<'p> {
     fn one<'c>(
         &mut self,
         record: Record<'c>,
-        source: usize,
         cells: &mut Vec<Found<'c>>,
         candidates: &mut Candidates<'c>,
         part: &mut Part,
     ) {
         let asked = self.asked;
-        let picked = self.picker.pick(record, source, cells, candidates);
-        let hash = picked.as_ref().map_or(0, |picked| self.hash(picked, record, source, part));
-        let score = asked.scoring.score(record, source, picked.as_ref(), asked.plan);
+        let picked = self.picker.pick(record, cells, candidates);
+        let hash = picked.as_ref().map_or(0, |picked| self.hash(picked, record, part));
+        let score = asked.scoring.score(record, picked.as_ref(), asked.plan);
         let Score { score, unreadable, either_way } = score;
         if hash != 0 {
             part.unreadable += u64::from(unreadable);
@@ -195,7 +194,7 @@ impl<'p> Worker<'p> {
         let person = if asked.persons.is_empty() || hash == 0 {
             0
         } else {
-            asked.persons.hash(record, source, asked.plan, asked.hasher)
+            asked.persons.hash(record, asked.plan, asked.hasher)
         };
         let is_text = hash & 1 == 1;
         let hash = match asked.texts_by_person && is_text && person != 0 {
@@ -209,7 +208,7 @@ impl<'p> Worker<'p> {
             let traits = self.traits(picked, &text, person);
             part.traits.push(traits);
         }
-        self.note(picked.as_ref(), record, source, part);
+        self.note(picked.as_ref(), record, part);
         part.rows.push(Row { hash, line: record.line_in_chunk() as u32, is_simple: false });
         if self.weighs {
             part.weights.push(Weight { score, person });
@@ -217,13 +216,13 @@ impl<'p> Worker<'p> {
         // Last, since the judge then holds another address.
         let is_faulty = self.picker.faulty.takes(record.index());
         if self.counts_elsewhere && !is_faulty && picked.is_none_or(|picked| !picked.verdict.is_usable()) {
-            self.picker.count_elsewhere(record, source, &mut part.reachable);
+            self.picker.count_elsewhere(record, &mut part.reachable);
         }
     }
 
     /// The hash of what duplicates have in common. Where no mailbox is told, cells are equal as text only.
     #[inline]
-    fn hash(&mut self, picked: &Picked, record: Record<'_>, source: usize, part: &mut Part) -> u128 {
+    fn hash(&mut self, picked: &Picked, record: Record<'_>, part: &mut Part) -> u128 {
         let Asked { plan, policy, hasher, .. } = *self.asked;
         part.review += u64::from(picked.verdict == Verdict::Review);
         part.from_text += u64::from(picked.from_text && picked.verdict.is_usable());
@@ -238,7 +237,7 @@ impl<'p> Worker<'p> {
             self.picker.judge.key(policy.same, &mut self.key);
         } else {
             part.rejected += u64::from(!picked.verdict.is_usable());
-            let cell = plan.cell(record, source, picked.field).unwrap_or_default();
+            let cell = plan.cell(record, picked.field).unwrap_or_default();
             if is_blank(cell) {
                 return 0;
             }
@@ -246,12 +245,12 @@ impl<'p> Worker<'p> {
         }
         for &field in &self.asked.by {
             self.key.push(0);
-            let cell = plan.cell(record, source, field).unwrap_or_default();
+            let cell = plan.cell(record, field).unwrap_or_default();
             self.key.extend_from_slice(folded(cell).as_bytes());
         }
         for &field in &self.asked.within {
             self.key.push(1);
-            self.key.extend_from_slice(plan.cell(record, source, field).unwrap_or_default().trim_ascii());
+            self.key.extend_from_slice(plan.cell(record, field).unwrap_or_default().trim_ascii());
         }
         let hash = hasher.hash(&self.key);
         if picked.has_mailbox() { usable(hash) } else { hash | 1 }
@@ -288,7 +287,7 @@ impl<'p> Worker<'p> {
     }
 
     /// Notes what is wanted of a record whose address the judge holds.
-    fn note(&mut self, picked: Option<&Picked>, record: Record<'_>, source: usize, part: &mut Part) {
+    fn note(&mut self, picked: Option<&Picked>, record: Record<'_>, part: &mut Part) {
         let plan = self.asked.plan;
         match self.noted {
             Noted::Nothing => {}
@@ -303,17 +302,17 @@ impl<'p> Worker<'p> {
             }
             Noted::Cells => part.notes.add(|out| {
                 for field in 0..plan.fields.len() {
-                    pack(plan.cell(record, source, field).unwrap_or_default(), out);
+                    pack(plan.cell(record, field).unwrap_or_default(), out);
                 }
             }),
             Noted::Spelling => part.notes.add(|out| {
                 if let Some(picked) = picked {
                     out.extend_from_slice(self.picker.judge.address());
                     out.push(0);
-                    let id = plan.id(record, source).unwrap_or_default();
+                    let id = plan.id(record).unwrap_or_default();
                     out.extend_from_slice(id.replace('\0', " ").as_bytes());
                     out.push(0);
-                    out.extend_from_slice(plan.cell(record, source, picked.field).unwrap_or_default());
+                    out.extend_from_slice(plan.cell(record, picked.field).unwrap_or_default());
                 }
             }),
         }

@@ -180,7 +180,7 @@ impl Work<Task, Part> for Worker<'_> {
         self.decoders[task.source].decode(&task.chunk, &mut batch)?;
         for record in batch.records(&task.chunk) {
             let (rows, hidden) = (part.rows.len(), part.hidden);
-            if caught(|| self.record(record, task.source, part)).is_none() {
+            if caught(|| self.record(record, part)).is_none() {
                 part.rows.truncate(rows);
                 part.values.truncate(rows);
                 part.hidden = hidden;
@@ -199,7 +199,6 @@ impl Work<Task, Part> for Worker<'_> {
         for (nth, row) in part.rows.iter().enumerate() {
             let out = OutRow {
                 record: Some(part.batch.record(&task.chunk, row.record)),
-                source: task.source,
                 template: templates[row.template],
                 values: part.values.of_row(nth),
                 values_are_simple: false,
@@ -213,16 +212,16 @@ impl Work<Task, Part> for Worker<'_> {
 }
 
 impl Worker<'_> {
-    fn record(&mut self, record: Record<'_>, source: usize, part: &mut Part) {
+    fn record(&mut self, record: Record<'_>, part: &mut Part) {
         for &field in &self.plan.text {
-            let Some(cell) = self.plan.cell(record, source, field).filter(|cell| !cell.is_empty()) else {
+            let Some(cell) = self.plan.cell(record, field).filter(|cell| !cell.is_empty()) else {
                 continue;
             };
-            self.cell(cell, record, source, field, part);
+            self.cell(cell, record, field, part);
         }
     }
 
-    fn cell(&mut self, bytes: &[u8], record: Record<'_>, source: usize, field: usize, part: &mut Part) {
+    fn cell(&mut self, bytes: &[u8], record: Record<'_>, field: usize, part: &mut Part) {
         // A cell that is an address and nothing else tells its form best when read as one.
         let policy = self.judge.policy();
         let mut found = Vec::new();
@@ -239,7 +238,7 @@ impl Worker<'_> {
         for found in found {
             let judged = self.judge.judge(&found.text);
             let codes = policy.with_as_found(judged.codes, found.codes);
-            let (verdict, place) = (policy.verdict(codes), (field, source));
+            let (verdict, place) = (policy.verdict(codes), (field, record.source()));
             let row = part.values.add_row();
             let address = part.values.append(self.judge.address());
             part.values.set(row, 0, address);

@@ -227,7 +227,6 @@ impl<'p> Settling<'p> {
             values.set_number(0, value::COUNT, count);
             let row = OutRow {
                 record: None,
-                source: 0,
                 template: number as usize,
                 values: values.of_row(0),
                 values_are_simple: false,

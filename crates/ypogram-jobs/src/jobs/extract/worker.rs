@@ -235,7 +235,6 @@ impl Work<ExtractTask, Part> for Worker<'_> {
             part.set_place(nth);
             let out = OutRow {
                 record: None,
-                source: 0,
                 template: templates[row.template as usize],
                 values: part.values.of_row(nth),
                 values_are_simple: row.is_simple,

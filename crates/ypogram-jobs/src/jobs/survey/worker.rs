@@ -94,11 +94,11 @@ impl<'p> Worker<'p> {
             // The same for a record in every run, and in the order of the input.
             let place = (task.source as u64) << 48 | (task.chunk.offset + record.start_in_chunk());
             let drawn = self.hasher.hash(&place.to_le_bytes()) as u64;
-            if self.one(record, task.source, place, &mut cells, &mut candidates, part) {
+            if self.one(record, place, &mut cells, &mut candidates, part) {
                 counted.push((record, drawn));
             }
         }
-        self.count_values(&counted, task.source);
+        self.count_values(&counted);
         (part.lines, part.blank_lines) = (batch.lines, batch.blank_lines);
         self.batch = batch;
         Ok(())
@@ -108,28 +108,27 @@ impl<'p> Worker<'p> {
     fn one<'c>(
         &mut self,
         record: Record<'c>,
-        source: usize,
         place: u64,
         cells: &mut Vec<Found<'c>>,
         candidates: &mut Candidates<'c>,
         part: &mut Part,
     ) -> bool {
-        let picked = self.picker.pick_caught(record, source, cells, candidates);
+        let picked = self.picker.pick_caught(record, cells, candidates);
         if let Some(sieve) = &mut self.sieve {
             let (picked, judge) = (picked.as_ref(), &self.picker.judge);
-            if !sieve.lets_through(Candidate { record, source, picked, judge }) {
+            if !sieve.lets_through(Candidate { record, picked, judge }) {
                 return false;
             }
         }
         self.gathered.records += 1;
         let usable = picked.is_some_and(|picked| picked.verdict.is_usable());
         if let Some(picked) = &picked {
-            self.count_address(picked, record, source, place, part);
+            self.count_address(picked, record, place, part);
         }
         let present = Present { place, picked: picked.as_ref(), candidates, usable };
         self.others = 0;
         for field in 0..self.picker.plan().fields.len() {
-            if let Some(cell) = self.picker.plan().cell(record, source, field) {
+            if let Some(cell) = self.picker.plan().cell(record, field) {
                 self.count_cell(cell, field, &present);
             } else {
                 self.gathered.fields[field].kinds[CellKind::Empty as usize] += 1;
@@ -145,11 +144,11 @@ impl<'p> Worker<'p> {
 
     /// Counts the values of the records, field by field: the table of one is then near, and waiting for a value does not wait for
     /// the others.
-    fn count_values(&mut self, records: &[(Record<'_>, u64)], source: usize) {
+    fn count_values(&mut self, records: &[(Record<'_>, u64)]) {
         let plan = self.picker.plan();
         for (field, counts) in self.gathered.fields.iter_mut().enumerate() {
             for &(record, drawn) in records {
-                let cell = plan.cell(record, source, field).unwrap_or_default();
+                let cell = plan.cell(record, field).unwrap_or_default();
                 if !is_blank(cell) {
                     counts.values.add(self.hasher.hash(cell) as u64, cell, drawn);
                 }
@@ -157,18 +156,11 @@ impl<'p> Worker<'p> {
         }
     }
 
-    fn count_address(
-        &mut self,
-        picked: &Picked,
-        record: Record<'_>,
-        source: usize,
-        place: u64,
-        part: &mut Part,
-    ) {
+    fn count_address(&mut self, picked: &Picked, record: Record<'_>, place: u64, part: &mut Part) {
         let gathered = &mut *self.gathered;
         gathered.verdicts[picked.verdict as usize] += 1;
         for code in picked.codes.iter() {
-            let cell = || self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
+            let cell = || self.picker.plan().cell(record, picked.field).unwrap_or_default();
             gathered.findings[code.index()].note(place, || shortened(cell()));
         }
         let usable = picked.verdict != Verdict::Reject;

@@ -10,15 +10,8 @@ use crate::judge::tally::{Example, Tally};
 use crate::plan::outcome::Outcome;
 
 impl Annotator<'_> {
-    pub(super) fn count(
-        &mut self,
-        picked: &Picked,
-        outcome: Outcome,
-        record: Record<'_>,
-        source: usize,
-        tally: &mut Tally,
-    ) {
-        self.note_examples(picked, record, source, tally);
+    pub(super) fn count(&mut self, picked: &Picked, outcome: Outcome, record: Record<'_>, tally: &mut Tally) {
+        self.note_examples(picked, record, tally);
         tally.count(picked, outcome, self.picker.judge.policy(), 1);
         if outcome != Outcome::Rejected && !self.wanted.row_per_address {
             tally.more += self.picker.more_count;
@@ -28,13 +21,7 @@ impl Annotator<'_> {
 
     /// Keeps the record as an example of findings that were not met before it: chunks come in the order of the records, and of one
     /// chunk the earliest counts.
-    pub(super) fn note_examples(
-        &mut self,
-        picked: &Picked,
-        record: Record<'_>,
-        source: usize,
-        tally: &mut Tally,
-    ) {
+    pub(super) fn note_examples(&mut self, picked: &Picked, record: Record<'_>, tally: &mut Tally) {
         for code in picked.codes.iter() {
             let example = &mut tally.examples[code.index()];
             let is_earliest = match example {
@@ -42,8 +29,8 @@ impl Annotator<'_> {
                 None => !self.shown.contains(code),
             };
             if is_earliest {
-                let cell = self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
-                *example = Some(self.example(cell, record, source));
+                let cell = self.picker.plan().cell(record, picked.field).unwrap_or_default();
+                *example = Some(self.example(cell, record));
             }
         }
         self.shown = self.shown.union(picked.codes);
@@ -51,25 +38,25 @@ impl Annotator<'_> {
 
     /// Counts a record without a usable address that still holds an @, and the fields that would give one. Afterwards the judge may
     /// hold another address.
-    pub(super) fn count_what_is_left(&mut self, record: Record<'_>, source: usize, tally: &mut Tally) {
+    pub(super) fn count_what_is_left(&mut self, record: Record<'_>, tally: &mut Tally) {
         let plan = self.picker.plan();
-        let left = elsewhere::count(record, source, plan, &mut self.picker.judge, &mut tally.reachable);
+        let left = elsewhere::count(record, plan, &mut self.picker.judge, &mut tally.reachable);
         tally.at_sign_left += u64::from(left);
     }
 
-    pub(super) fn count_cuts(&self, record: Record<'_>, source: usize, tally: &mut Tally) {
+    pub(super) fn count_cuts(&self, record: Record<'_>, tally: &mut Tally) {
         let plan = self.picker.plan();
         self.wanted.split.misses(
-            |field| plan.cell(record, source, field),
+            |field| plan.cell(record, field),
             |cut, cell| {
                 tally.cut_misses[cut] += 1;
-                tally.cut_examples[cut].get_or_insert_with(|| self.example(cell, record, source));
+                tally.cut_examples[cut].get_or_insert_with(|| self.example(cell, record));
             },
         );
     }
 
-    pub(super) fn example(&self, cell: &[u8], record: Record<'_>, source: usize) -> Example {
-        let id = self.picker.plan().id(record, source);
-        Example { source, line: record.line_in_chunk(), id, text: shortened(cell) }
+    pub(super) fn example(&self, cell: &[u8], record: Record<'_>) -> Example {
+        let id = self.picker.plan().id(record);
+        Example { source: record.source(), line: record.line_in_chunk(), id, text: shortened(cell) }
     }
 }

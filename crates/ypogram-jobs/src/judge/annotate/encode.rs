@@ -26,7 +26,6 @@ impl Annotator<'_> {
             let output = if self.by_outcome { row.outcome as usize } else { 0 };
             let out = OutRow {
                 record: Some(part.batch.record(&task.chunk, row.record as usize)),
-                source: task.source,
                 template: templates[row.template as usize],
                 values: part.values.of_row(row.values as usize),
                 values_are_simple: row.values_are_simple,

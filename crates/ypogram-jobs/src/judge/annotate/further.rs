@@ -12,7 +12,6 @@ impl Annotator<'_> {
     pub(super) fn add_further_rows<'c>(
         &mut self,
         record: Record<'c>,
-        source: usize,
         picked: Option<Picked>,
         candidates: &mut Candidates<'c>,
         part: &mut Part,
@@ -20,18 +19,18 @@ impl Annotator<'_> {
     ) {
         let Some(picked) = picked.filter(|_| self.picker.more_count > 0) else { return };
         for candidate in self.picker.further(&picked, candidates) {
-            let further = self.picker.judged_of_record(candidate, &candidates[candidate], record, source);
+            let further = self.picker.judged_of_record(candidate, &candidates[candidate], record);
             tally.rows_added += 1;
             let settled = match self.wanted.duplicates {
-                true => self.settle(Some(further), record, source, candidates, tally),
+                true => self.settle(Some(further), record, candidates, tally),
                 false => {
                     let mut picked = further;
-                    self.hold_against_names(record, source, &mut picked, tally);
+                    self.hold_against_names(record, &mut picked, tally);
                     let outcome = Outcome::of(picked.verdict, false);
                     Settled { picked: Some(picked), pattern: None, set_aside: None, outcome, added: true }
                 }
             };
-            self.add_row(record, source, Settled { added: true, ..settled }, candidates, part);
+            self.add_row(record, Settled { added: true, ..settled }, candidates, part);
         }
     }
 
@@ -39,7 +38,6 @@ impl Annotator<'_> {
     pub(super) fn gather_further<'c>(
         &mut self,
         record: Record<'c>,
-        source: usize,
         picked: Option<Picked>,
         candidates: &Candidates<'c>,
         part: &mut Part,
@@ -47,7 +45,7 @@ impl Annotator<'_> {
         let asked = self.wanted.duplicates && self.picker.more_count > 0;
         let Some(picked) = picked.filter(|_| asked) else { return };
         for candidate in self.picker.further(&picked, candidates) {
-            let further = self.picker.judged_of_record(candidate, &candidates[candidate], record, source);
+            let further = self.picker.judged_of_record(candidate, &candidates[candidate], record);
             if further.has_mailbox() {
                 let judge = &self.picker.judge;
                 let key = judge.key_in(judge.policy().same, &mut self.key);

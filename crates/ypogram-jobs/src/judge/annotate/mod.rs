@@ -159,7 +159,7 @@ impl<'p> Annotator<'p> {
             if self.picker.faulty.takes(index) {
                 continue;
             }
-            self.count_what_is_left(batch.record(&task.chunk, index), task.source, &mut tally);
+            self.count_what_is_left(batch.record(&task.chunk, index), &mut tally);
         }
         self.kinds.settle(self.picker.judge.policy(), &mut tally);
         part.further.sort_unstable();
@@ -179,13 +179,12 @@ impl<'p> Annotator<'p> {
             // Made anew each time: to copy one that was written a moment ago, a processor would have to wait.
             let record = || batch.record(&task.chunk, index);
             if may_be_ragged {
-                self.note_shape(record(), task.source, part, tally);
+                self.note_shape(record(), part, tally);
             }
             let is_done = follows_from_address
-                && (self.add_plain_row(record(), task.source, part, tally)
-                    || self.add_empty_row(record(), task.source, part));
+                && (self.add_plain_row(record(), part, tally) || self.add_empty_row(record(), part));
             if !is_done {
-                self.one(record(), task.source, &mut cells, &mut candidates, part, tally);
+                self.one(record(), &mut cells, &mut candidates, part, tally);
             }
         }
     }
@@ -210,8 +209,8 @@ impl<'p> Annotator<'p> {
     }
 
     #[inline]
-    fn note_shape(&self, record: Record<'_>, source: usize, part: &mut Part, tally: &mut Tally) {
-        let expected = self.widths[source];
+    fn note_shape(&self, record: Record<'_>, part: &mut Part, tally: &mut Tally) {
+        let expected = self.widths[record.source()];
         if record.len() != expected || part.not_utf8_at.is_some() {
             note_odd_shape(record, expected, part, tally);
         }
@@ -220,15 +219,14 @@ impl<'p> Annotator<'p> {
     fn one<'c>(
         &mut self,
         record: Record<'c>,
-        source: usize,
         cells: &mut Vec<Found<'c>>,
         candidates: &mut Candidates<'c>,
         part: &mut Part,
         tally: &mut Tally,
     ) {
-        let picked = self.picker.pick(record, source, cells, candidates);
-        let settled = self.settle(picked, record, source, candidates, tally);
-        self.add_rows(record, source, settled, candidates, part, tally);
+        let picked = self.picker.pick(record, cells, candidates);
+        let settled = self.settle(picked, record, candidates, tally);
+        self.add_rows(record, settled, candidates, part, tally);
         if matches!(settled.outcome, Outcome::NoAddress | Outcome::Rejected) {
             self.without.push(record.index());
         }
@@ -239,15 +237,14 @@ impl<'p> Annotator<'p> {
         &mut self,
         mut picked: Option<Picked>,
         record: Record<'c>,
-        source: usize,
         candidates: &Candidates<'c>,
         tally: &mut Tally,
     ) -> Settled {
         if let Some(picked) = &mut picked {
-            self.hold_against_names(record, source, picked, tally);
+            self.hold_against_names(record, picked, tally);
         }
         let pattern =
-            picked.as_mut().and_then(|picked| self.hold_against_patterns(picked, record, source, candidates));
+            picked.as_mut().and_then(|picked| self.hold_against_patterns(picked, record, candidates));
         let usable = picked.as_ref().filter(|picked| picked.verdict.is_usable());
         let set_aside = usable.and_then(|picked| self.wanted.selection.sets_aside(picked));
         let outcome =
@@ -256,7 +253,7 @@ impl<'p> Annotator<'p> {
             tally.set_aside[reason] += 1;
         }
         if let Some(picked) = &picked {
-            self.count(picked, outcome, record, source, tally);
+            self.count(picked, outcome, record, tally);
         }
         Settled { picked, pattern, set_aside, outcome, added: false }
     }
@@ -266,7 +263,6 @@ impl<'p> Annotator<'p> {
     fn add_rows<'c>(
         &mut self,
         record: Record<'c>,
-        source: usize,
         settled: Settled,
         candidates: &mut Candidates<'c>,
         part: &mut Part,
@@ -275,18 +271,18 @@ impl<'p> Annotator<'p> {
         let picked = settled.picked;
         if let Some(sieve) = &mut self.sieve {
             let (picked, judge) = (picked.as_ref(), &self.picker.judge);
-            if !sieve.lets_through(Candidate { record, source, picked, judge }) {
+            if !sieve.lets_through(Candidate { record, picked, judge }) {
                 return;
             }
         }
         if self.wanted.split.cuts() > 0 {
-            self.count_cuts(record, source, tally);
+            self.count_cuts(record, tally);
         }
-        self.add_row(record, source, settled, candidates, part);
+        self.add_row(record, settled, candidates, part);
         if self.wanted.row_per_address {
-            self.add_further_rows(record, source, picked, candidates, part, tally);
+            self.add_further_rows(record, picked, candidates, part, tally);
         } else {
-            self.gather_further(record, source, picked, candidates, part);
+            self.gather_further(record, picked, candidates, part);
         }
     }
 
@@ -298,7 +294,7 @@ impl<'p> Annotator<'p> {
         let plan = self.picker.plan();
         let Some(id) = plan.id.filter(|_| self.wanted.duplicates && !self.keys_only) else { return };
         for record in batch.records(&task.chunk) {
-            texts.extend_from_slice(plan.cell(record, task.source, id).unwrap_or_default());
+            texts.extend_from_slice(plan.cell(record, id).unwrap_or_default());
             ends.push(texts.len());
         }
     }
@@ -312,13 +308,7 @@ impl<'p> Annotator<'p> {
     }
 
     /// Notes where the name in the address is another than the record's.
-    fn hold_against_names(
-        &mut self,
-        record: Record<'_>,
-        source: usize,
-        picked: &mut Picked,
-        tally: &mut Tally,
-    ) {
+    fn hold_against_names(&mut self, record: Record<'_>, picked: &mut Picked, tally: &mut Tally) {
         if !self.wanted.split.names || !picked.verdict.is_usable() {
             return;
         }
@@ -326,7 +316,7 @@ impl<'p> Annotator<'p> {
         tally.names[self.name.confidence as usize] += 1;
         let judge = &self.picker.judge;
         let Some(persons) = &self.wanted.split.persons else { return };
-        if names::differs(&self.name, &persons.cells(record, source, self.picker.plan())) {
+        if names::differs(&self.name, &persons.cells(record, self.picker.plan())) {
             picked.codes = judge.policy().in_force(picked.codes.with(Code::NameDiffers));
             picked.verdict = judge.policy().verdict(picked.codes);
         }
@@ -337,20 +327,24 @@ impl<'p> Annotator<'p> {
         &mut self,
         picked: &mut Picked,
         record: Record<'_>,
-        source: usize,
         candidates: &Candidates<'_>,
     ) -> Option<usize> {
         if self.wanted.patterns.is_empty() {
             return None;
         }
-        let as_it_stands = self.picker.plan().cell(record, source, picked.field).unwrap_or_default();
+        let as_it_stands = self.picker.plan().cell(record, picked.field).unwrap_or_default();
         let standard_form = match picked.judged.has_standard_form {
             true => self.picker.judge.address(),
             false => &*candidates[picked.candidate].found.text,
         };
         for pattern in &self.wanted.patterns {
-            let place =
-                || format!("{}, byte {}", self.source_names[source], self.chunk_at + record.start_in_chunk());
+            let place = || {
+                format!(
+                    "{}, byte {}",
+                    self.source_names[record.source()],
+                    self.chunk_at + record.start_in_chunk()
+                )
+            };
             if let Err(error) = pattern.refuse(as_it_stands, standard_form, place) {
                 self.refused.get_or_insert(error);
             }

@@ -24,23 +24,17 @@ impl Annotator<'_> {
 
     /// Adds the row of a record whose address is plain, as most are, and counts it; tells whether it could.
     #[inline]
-    pub(super) fn add_plain_row(
-        &mut self,
-        record: Record<'_>,
-        source: usize,
-        part: &mut Part,
-        tally: &mut Tally,
-    ) -> bool {
+    pub(super) fn add_plain_row(&mut self, record: Record<'_>, part: &mut Part, tally: &mut Tally) -> bool {
         let (plan, policy) = (self.picker.plan(), self.picker.judge.policy());
-        let Some(plain) = self.picker.plain_address(record, source, policy.same) else { return false };
+        let Some(plain) = self.picker.plain_address(record, policy.same) else { return false };
         // Copied, since what a closure refers to is kept in memory, and would be read again before it is there.
         let alike = plain.alike;
         let (selection, mendable) = (&self.wanted.selection, self.mendable);
         let make = || Kind::of(alike, plan.address[0], policy, selection, mendable);
-        let Some((kind, is_first)) = self.kinds.count(alike, source, make) else { return false };
+        let Some((kind, is_first)) = self.kinds.count(alike, record.source(), make) else { return false };
         if is_first {
             kind.template = part.keys.len() as u32;
-            part.keys.push(TemplateKey::of(&kind.picked, source));
+            part.keys.push(TemplateKey::of(&kind.picked, record.source()));
         }
         let outcome = kind.outcome;
         let usable = outcome != Outcome::Rejected;
@@ -49,7 +43,7 @@ impl Annotator<'_> {
         let (mut key, mut person) = (0, 0);
         if usable {
             key = self.wanted.hash(plain.key(), self.hasher);
-            person = self.wanted.person(record, source, plan, self.hasher);
+            person = self.wanted.person(record, plan, self.hasher);
         }
         part.rows.push(Row {
             key,
@@ -66,7 +60,7 @@ impl Annotator<'_> {
         });
         if is_first {
             let picked = *kind.picked;
-            self.note_examples(&picked, record, source, tally);
+            self.note_examples(&picked, record, tally);
         }
         if !usable {
             self.without.push(record.index());
@@ -76,11 +70,11 @@ impl Annotator<'_> {
 
     /// Adds the row of a record of which the only cell that can hold an address is empty; tells whether it is one.
     #[inline]
-    pub(super) fn add_empty_row(&mut self, record: Record<'_>, source: usize, part: &mut Part) -> bool {
-        if !self.picker.is_empty(record, source) {
+    pub(super) fn add_empty_row(&mut self, record: Record<'_>, part: &mut Part) -> bool {
+        if !self.picker.is_empty(record) {
             return false;
         }
-        let template = self.template_without_address(source, part);
+        let template = self.template_without_address(record.source(), part);
         part.rows.push(Row {
             record: record.index() as u32,
             values: part.values.add_row() as u32,

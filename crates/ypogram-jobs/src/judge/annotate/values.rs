@@ -16,7 +16,6 @@ impl Annotator<'_> {
     pub(super) fn add_row<'c>(
         &mut self,
         record: Record<'c>,
-        source: usize,
         settled: Settled,
         candidates: &Candidates<'c>,
         part: &mut Part,
@@ -28,7 +27,7 @@ impl Annotator<'_> {
         }
         let person = match self.key.is_empty() {
             true => 0,
-            false => self.wanted.person(record, source, self.picker.plan(), self.hasher),
+            false => self.wanted.person(record, self.picker.plan(), self.hasher),
         };
         let key = self.wanted.hash(&self.key, self.hasher);
         if self.keys_only {
@@ -39,12 +38,12 @@ impl Annotator<'_> {
         for value in 0..self.added.values().len() {
             let column = self.added.values()[value];
             let place = part.values.append_with(|out| {
-                self.write_value(column, record, source, &settled, candidates, out);
+                self.write_value(column, record, &settled, candidates, out);
             });
             values_are_simple &= place.is_empty() || is_of_address(column);
             part.values.set(values, value, place);
         }
-        let template = self.template(picked.as_ref(), source, part);
+        let template = self.template(picked.as_ref(), record.source(), part);
         let policy = self.picker.judge.policy();
         part.rows.push(Row {
             key,
@@ -67,7 +66,6 @@ impl Annotator<'_> {
         &mut self,
         column: Column,
         record: Record<'_>,
-        source: usize,
         settled: &Settled,
         candidates: &Candidates<'_>,
         out: &mut Vec<u8>,
@@ -78,19 +76,17 @@ impl Annotator<'_> {
             Column::Input => {
                 let field = settled.picked.map(|picked| picked.field);
                 let field = field.or(plan.address.first().copied()).or(plan.text.first().copied());
-                let cell = field.and_then(|field| plan.cell(record, source, field));
+                let cell = field.and_then(|field| plan.cell(record, field));
                 out.extend_from_slice(cell.unwrap_or_default());
             }
-            Column::Kind => self.write_kind(record, source, out),
-            Column::FromList(column) => {
-                self.write_from_list(usize::from(column), record, source, with_address, out)
-            }
+            Column::Kind => self.write_kind(record, out),
+            Column::FromList(column) => self.write_from_list(usize::from(column), record, with_address, out),
             Column::Cut(column) => {
-                let cell = |field| plan.cell(record, source, field);
+                let cell = |field| plan.cell(record, field);
                 let taken = self.wanted.split.take(usize::from(column), cell);
                 out.extend_from_slice(taken.unwrap_or_default());
             }
-            Column::Lists => self.write_lists(record, source, with_address, out),
+            Column::Lists => self.write_lists(record, with_address, out),
             Column::SetAside => {
                 let reason = settled.set_aside.map(|place| self.wanted.selection.reason(place));
                 out.extend_from_slice(reason.unwrap_or_default().as_bytes());
@@ -132,10 +128,10 @@ impl Annotator<'_> {
     }
 
     /// What the cell holds that is told by kind.
-    fn write_kind(&mut self, record: Record<'_>, source: usize, out: &mut Vec<u8>) {
+    fn write_kind(&mut self, record: Record<'_>, out: &mut Vec<u8>) {
         let plan = self.picker.plan();
         let field = self.wanted.label.expect("a field is named");
-        let cell = plan.cell(record, source, field).unwrap_or_default();
+        let cell = plan.cell(record, field).unwrap_or_default();
         let of_address_field = plan.address.contains(&field);
         self.picker.judge.aside(|judge| self.addresses.look(cell, of_address_field, judge));
         let kind = CellKind::of(cell, self.addresses.spans.len());
@@ -143,33 +139,26 @@ impl Annotator<'_> {
     }
 
     /// The entry of the list at `list` that speaks of the record or its address.
-    fn entry_in(&self, list: usize, record: Record<'_>, source: usize, with_address: bool) -> Option<usize> {
+    fn entry_in(&self, list: usize, record: Record<'_>, with_address: bool) -> Option<usize> {
         let (plan, judge) = (self.picker.plan(), &self.picker.judge);
         match plan.lists.iter().find(|placed| placed.list == list) {
-            Some(placed) => placed.entry(&judge.policy().lists, plan.cell(record, source, placed.field)?),
+            Some(placed) => placed.entry(&judge.policy().lists, plan.cell(record, placed.field)?),
             None if with_address => judge.entry_in(list),
             None => None,
         }
     }
 
-    fn write_from_list(
-        &self,
-        column: usize,
-        record: Record<'_>,
-        source: usize,
-        with_address: bool,
-        out: &mut Vec<u8>,
-    ) {
+    fn write_from_list(&self, column: usize, record: Record<'_>, with_address: bool, out: &mut Vec<u8>) {
         let AppendedColumn { list, column, .. } = self.wanted.from_lists[column];
-        if let Some(entry) = self.entry_in(list, record, source, with_address) {
+        if let Some(entry) = self.entry_in(list, record, with_address) {
             out.extend_from_slice(self.picker.judge.policy().lists.get(list).cell(entry, column));
         }
     }
 
     /// The names of the lists that speak of the record or its address.
-    fn write_lists(&self, record: Record<'_>, source: usize, with_address: bool, out: &mut Vec<u8>) {
+    fn write_lists(&self, record: Record<'_>, with_address: bool, out: &mut Vec<u8>) {
         let lists = self.picker.judge.policy().lists.iter().enumerate();
-        let speaks = |place: &usize| self.entry_in(*place, record, source, with_address).is_some();
+        let speaks = |place: &usize| self.entry_in(*place, record, with_address).is_some();
         let names = lists.filter(|(place, _)| speaks(place)).map(|(_, list)| &*list.purpose.name);
         let mut joined = Vec::new();
         join_words(names, &mut joined);

@@ -44,9 +44,9 @@ impl Wanted {
 
     /// The person that a record names, where persons are told apart; else 0.
     #[inline]
-    pub(super) fn person(&self, record: Record<'_>, source: usize, plan: &FieldPlan, hasher: Hasher) -> u32 {
+    pub(super) fn person(&self, record: Record<'_>, plan: &FieldPlan, hasher: Hasher) -> u32 {
         let persons = self.persons.as_ref();
-        persons.map_or(0, |persons| persons.hash(record, source, plan, hasher) as u32)
+        persons.map_or(0, |persons| persons.hash(record, plan, hasher) as u32)
     }
 
     /// Counts of nothing yet.
