@@ -198,7 +198,7 @@ pub(crate) fn read_table(
         let border = csv::last_border(start, dialect.delimiter, false).end;
         let read = start.len();
         if csv::reaches_behind(header, start, border) || input.fill(start, read.max(SAMPLE))? == 0 {
-            return TableStart::read(&input.name, start, from, dialect, header, sort_of);
+            return TableStart::read(&input.name, start, from, dialect, (header, sort_of));
         }
         if start.len() > longest {
             return Err(match header {

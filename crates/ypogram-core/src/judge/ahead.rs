@@ -8,6 +8,7 @@ use crate::fast::simd::BLOCK;
 use crate::judge::alike::{Alike, Says};
 use crate::judge::domain_cache::DomainCache;
 use crate::judge::facts::DomainFacts;
+use crate::judge::local_traits::Folded;
 use crate::judge::local_traits::begins_oddly;
 use crate::judge::simple_wrapping::SimpleWrapping;
 use crate::policy::job_policy::{LetterCase, Policy};
@@ -357,7 +358,8 @@ impl Seen {
     /// What the address has in common with others, where its domain has these facts.
     #[inline(always)]
     fn alike(self, local: &[u8], domain: &[u8], facts: DomainFacts, policy: &Policy) -> Alike {
-        Alike::of(local, self.plus(), self.has(Mark::Signs), domain, facts, policy)
+        let local = Folded { text: local, plus: self.plus(), signs: self.has(Mark::Signs) };
+        Alike::of(local, domain, facts, policy)
             .within(self.wrapping())
             .with(Says::LocalCapitals, self.has(Mark::LocalCapitals))
             .with(Says::DomainCapitals, self.has(Mark::DomainCapitals))

@@ -4,7 +4,7 @@ use std::num::NonZeroU64;
 
 use crate::judge::facts::{DomainFacts, Fact};
 use crate::judge::judged::Judged;
-use crate::judge::local_traits::local_traits;
+use crate::judge::local_traits::{Folded, local_traits};
 use crate::judge::simple_wrapping::SimpleWrapping;
 use crate::model::codes::{Code, CodeSet};
 use crate::model::found::Form;
@@ -53,19 +53,10 @@ impl Alike {
         !facts.needs_a_closer_look() && !facts.is(Fact::Listed)
     }
 
-    /// For the local part `local`, in lower case and with its first plus sign at `plus` unless that is its first character, at
-    /// `domain`, which has these facts; letter case and wrapping apart. `signs` tells whether there may be other characters in
-    /// the local part than letters, digits and dots. It must not have [rare traits](crate::judge::local_traits::rare_traits).
+    /// For the local part `local` at `domain`, which has these facts; letter case and wrapping apart. It must not have [rare traits](crate::judge::local_traits::rare_traits).
     #[inline(always)]
-    pub(crate) fn of(
-        local: &[u8],
-        plus: Option<usize>,
-        signs: bool,
-        domain: &[u8],
-        facts: DomainFacts,
-        policy: &Policy,
-    ) -> Self {
-        let traits = local_traits(local, plus, signs, domain, facts, policy);
+    pub(crate) fn of(local: Folded<'_>, domain: &[u8], facts: DomainFacts, policy: &Policy) -> Self {
+        let traits = local_traits(local, domain, facts, policy);
         let most = policy.max_length.unwrap_or(usize::MAX);
         // A domain that has facts has some that are told.
         Alike(NonZeroU64::new(facts.bits()).expect("every domain has a class or a fault"))
@@ -73,7 +64,7 @@ impl Alike {
             .with_word(traits.word)
             .with(Says::LikeWeb, traits.like_web)
             .with(Says::NotIssued, traits.not_issued)
-            .with(Says::TooLongForHouse, local.len() + 1 + domain.len() > most)
+            .with(Says::TooLongForHouse, local.text.len() + 1 + domain.len() > most)
     }
 
     /// The same, and what stands around the address.

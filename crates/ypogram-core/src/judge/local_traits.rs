@@ -21,17 +21,25 @@ pub(crate) struct LocalTraits {
     pub(crate) not_issued: bool,
 }
 
-/// What the local part `local` means, in lower case and with its first plus sign at `plus` unless that is its first character,
-/// at `domain`, which has these facts. `signs` tells whether there may be other characters in it than letters, digits and dots.
+/// A local part in lower case.
+#[derive(Clone, Copy)]
+pub(crate) struct Folded<'a> {
+    pub(crate) text: &'a [u8],
+    /// Where its first plus sign stands, unless that is its first character.
+    pub(crate) plus: Option<usize>,
+    /// There may be other characters in it than letters, digits and dots.
+    pub(crate) signs: bool,
+}
+
+/// What the local part `local` means at `domain`, which has these facts.
 #[inline(always)]
 pub(crate) fn local_traits(
-    local: &[u8],
-    plus: Option<usize>,
-    signs: bool,
+    local: Folded<'_>,
     domain: &[u8],
     facts: DomainFacts,
     policy: &Policy,
 ) -> LocalTraits {
+    let Folded { text: local, plus, signs } = local;
     let rule = &policy.rules[usize::from(facts.rule)];
     // Where no rule is known, a plus is taken for the separator.
     let tag = match rule.tag {

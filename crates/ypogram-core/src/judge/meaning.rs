@@ -6,7 +6,7 @@ use crate::data::local_words::{self, LocalWord, Role};
 use crate::data::providers::Certainty;
 use crate::judge::examined::Examined;
 use crate::judge::facts::Fact;
-use crate::judge::local_traits::{self, local_traits, rare_traits};
+use crate::judge::local_traits::{self, Folded, local_traits, rare_traits};
 use crate::model::class::Class;
 use crate::model::codes::Code;
 use crate::model::finding::Finding;
@@ -93,7 +93,7 @@ fn meaning_of_local(policy: &Policy, out: &Examined, notes: &mut Vec<Finding>) {
     let (local, folded) = (out.local_span, &out.folded[..]);
     let plus = memchr::memchr(b'+', folded).filter(|&at| at > 0);
     let (domain, facts) = (out.domain.ascii.as_bytes(), out.domain.facts);
-    let traits = local_traits(folded, plus, true, domain, facts, policy);
+    let traits = local_traits(Folded { text: folded, plus, signs: true }, domain, facts, policy);
     let base = traits.tag.map_or(folded, |tag| &folded[..tag]);
     let told = traits.codes().union(rare_traits(&out.written));
     notes.extend(told.iter().map(|code| local_note(code, local, base)));

@@ -12,7 +12,7 @@ use crate::engine::line_count::LineCount;
 use crate::engine::pipeline::{self, Flow};
 use crate::engine::progress::Progress;
 use crate::engine::reading::{Reading, SourceReport, Task};
-use crate::judge::annotate::{Annotator, Part, RowPlan, Wanted};
+use crate::judge::annotate::{Annotator, Judging, Part, RowPlan, Wanted};
 use crate::judge::conditions::Conditions;
 use crate::judge::selection::Selection;
 use crate::judge::tally::{Tally, Usable, named};
@@ -149,7 +149,8 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
     };
     let hasher = Hasher::with_key(options.hash_key);
     let rows = RowPlan { layout: &layout, columns: &columns, projection: &projection, by_outcome: false };
-    let worker = |_| Annotator::new(&reading, &plan, &options.policy, hasher, &rows, &wanted);
+    let judging = Judging { plan: &plan, policy: &options.policy, hasher };
+    let worker = |_| Annotator::new(&reading, judging, &rows, &wanted);
     let workers = (0..options.threads.max(1)).map(worker).collect::<Result<Vec<_>>>()?;
     let start = if options.plain { Vec::new() } else { layout.writer(&projection).start() };
     let mut output = RowOutput::begin(options.target.open()?, &start, &projection)?;

@@ -80,6 +80,15 @@ pub struct Keys {
     pub everywhere: String,
 }
 
+/// Where an address was found.
+struct Stands<'c> {
+    cell: &'c [u8],
+    /// What is given of the cell as it was found.
+    shown: Span,
+    /// The cell is an address exactly as it stands.
+    well_formed: bool,
+}
+
 impl JudgedAddress {
     /// The addresses in `cell`, judged: at least one entry, be it one that says that there is none.
     pub fn all_in(cell: &[u8], policy: &Policy) -> Vec<(JudgedAddress, Examined)> {
@@ -91,7 +100,7 @@ impl JudgedAddress {
             let examined = examine(&found.text, policy);
             // An entry is held to account as a whole.
             let shown = if alone && policy.as_typed { Span::new(0, cell.len()) } else { found.as_found };
-            (JudgedAddress::of(cell, shown, found, well_formed, &examined, policy), examined)
+            (JudgedAddress::of(Stands { cell, shown, well_formed }, found, &examined, policy), examined)
         };
         match found.is_empty() {
             true => vec![(JudgedAddress::of_nothing(cell), Examined::default())],
@@ -111,12 +120,18 @@ impl JudgedAddress {
                 // Words beside it are no fault of a text.
                 let mut found = found.clone();
                 (found.codes, found.marked) = (codes, None);
-                JudgedAddress::of(as_found, found.as_found, &found, well_formed, &examined, policy)
+                {
+                    let stands = Stands { cell: as_found, shown: found.as_found, well_formed };
+                    JudgedAddress::of(stands, &found, &examined, policy)
+                }
             }
             None => {
                 let mut found = Found::whole(text);
                 found.codes = codes;
-                JudgedAddress::of(as_found, whole, &found, well_formed, &examined, policy)
+                {
+                    let stands = Stands { cell: as_found, shown: whole, well_formed };
+                    JudgedAddress::of(stands, &found, &examined, policy)
+                }
             }
         }
     }
@@ -144,15 +159,9 @@ impl JudgedAddress {
         }
     }
 
-    /// The address `found` in `cell`, of which `shown` is given as it was found.
-    fn of(
-        cell: &[u8],
-        shown: Span,
-        found: &Found<'_>,
-        well_formed: bool,
-        examined: &Examined,
-        policy: &Policy,
-    ) -> Self {
+    /// The address that was found where it stands.
+    fn of(stands: Stands<'_>, found: &Found<'_>, examined: &Examined, policy: &Policy) -> Self {
+        let Stands { cell, shown, well_formed } = stands;
         let as_found = shown.of(cell);
         let inside = |span: Span| {
             let inside = |at: usize| at.saturating_sub(shown.start).min(as_found.len());

@@ -223,100 +223,136 @@ pub fn edit(spec: &ListSpec, action: Action, wishes: &[Wish], judge: &mut Judge<
     refuse_what_is_no_list(path, spec)?;
     // Nobody else changes it until it is replaced.
     let _lock = lock_current(path).map_err(|error| Error::reading(&spec.from, &error))?;
-    let mut file = Editable::open(spec, judge)?;
+    let file = Editable::open(spec, judge)?;
     refuse_strange_entries(&file, spec)?;
     let before = file.bytes.clone();
-    let mut report = EditReport::default();
-    let mut edits: Vec<(usize, Edit)> = Vec::new();
-    let mut appended: Vec<u8> = Vec::new();
+    let (report, edits, appended) = (EditReport::default(), Vec::new(), Vec::new());
+    let mut editing = Editing { file, spec, report, edits, appended };
     for wish in wishes {
-        let cells = wish.cells.iter().map(|(column, cell)| Ok((file.place_of(column, spec)?, cell.clone())));
-        let cells = cells.collect::<Result<Vec<(usize, String)>>>()?;
-        let shown = match shown_as(&wish.entry, spec, judge) {
-            Ok(shown) => shown,
-            Err(reason) => {
-                report.unfit.push((wish.entry.clone(), reason));
-                continue;
-            }
-        };
-        let there = file.list.position(&wish.entry, judge).map(|entry| file.row_of.get(entry).copied());
-        match (action, there) {
-            (Action::Add, None) => {
-                let mut row = vec![Vec::new(); file.width];
-                row[file.entry] = entry_as_written(&wish.entry, &shown);
-                for (place, cell) in cells {
-                    row[place] = cell.into_bytes();
-                }
-                appended.extend(encoded(row.iter().map(|cell| &cell[..]), file.delimiter));
-                appended.extend_from_slice(file.line_end);
-                file.list.add(0, wish.entry.as_bytes(), [], judge);
-                report.new.push(shown);
-            }
-            // It was added a moment ago.
-            (Action::Add, Some(None)) => {}
-            (Action::Add, Some(Some(row))) => {
-                let row = &file.rows[row];
-                let differs = cells.iter().any(|(place, cell)| {
-                    row.cells.get(*place).map(Vec::as_slice).unwrap_or_default() != cell.as_bytes()
-                });
-                if differs { &mut report.differ } else { &mut report.there }.push((shown, row.line));
-            }
-            (Action::Change, Some(Some(place))) => {
-                let row = &file.rows[place];
-                let mut changed = row.cells.clone();
-                changed.resize(changed.len().max(file.width), Vec::new());
-                for (place, cell) in cells {
-                    changed[place] = cell.into_bytes();
-                }
-                if let Some(becomes) = &wish.becomes {
-                    let becomes_shown = match shown_as(becomes, spec, judge) {
-                        Ok(shown) => shown,
-                        Err(reason) => {
-                            report.unfit.push((becomes.clone(), reason));
-                            continue;
-                        }
-                    };
-                    changed[file.entry] = entry_as_written(becomes, &becomes_shown);
-                }
-                let mut before = row.cells.clone();
-                before.resize(changed.len(), Vec::new());
-                if changed == before {
-                    report.there.push((shown, row.line));
-                } else {
-                    let bytes = match (file.is_text, &wish.becomes) {
-                        (true, Some(_)) => {
-                            file.with_entry(row, &String::from_utf8_lossy(&changed[file.entry]))
-                        }
-                        _ => file.row(&changed, row),
-                    };
-                    edits.push((place, Edit { span: row.span.clone(), bytes }));
-                    report.changed.push(shown);
-                }
-            }
-            (Action::Remove, Some(Some(place))) => {
-                // Every row that says the same, or the entry would still be there.
-                let of_it = file.rows.iter().enumerate().filter(|(at, row)| {
-                    *at == place || row.shown.is_some() && row.shown == file.rows[place].shown
-                });
-                edits.extend(of_it.map(|(at, row)| (at, Edit { span: row.span.clone(), bytes: Vec::new() })));
-                report.removed.push(shown);
-            }
-            (Action::Change | Action::Remove, _) => report.missing.push(shown),
-        }
+        editing.fulfil(action, wish, judge)?;
     }
-    edits.sort_by_key(|(row, _)| *row);
-    edits.dedup_by_key(|(row, _)| *row);
-    file.apply(edits.into_iter().map(|(_, edit)| edit).collect());
-    if !appended.is_empty() {
-        if !file.bytes.is_empty() && !file.bytes.ends_with(b"\n") && !file.bytes.ends_with(b"\r") {
-            file.bytes.extend_from_slice(file.line_end);
-        }
-        file.bytes.extend_from_slice(&appended);
-    }
+    let (bytes, report) = editing.finish();
     if report.changes_something() {
-        replace(path, &before, &file.bytes)?;
+        replace(path, &before, &bytes)?;
     }
     Ok(report)
+}
+
+/// A list while it is edited.
+struct Editing<'s> {
+    file: Editable,
+    spec: &'s ListSpec,
+    report: EditReport,
+    /// What takes the place of rows, with the row.
+    edits: Vec<(usize, Edit)>,
+    /// Rows behind the last.
+    appended: Vec<u8>,
+}
+
+impl Editing<'_> {
+    fn fulfil(&mut self, action: Action, wish: &Wish, judge: &mut Judge<'_>) -> Result<()> {
+        let place = |(column, cell): &(String, String)| {
+            Ok((self.file.place_of(column, self.spec)?, cell.clone().into_bytes()))
+        };
+        let cells = wish.cells.iter().map(place).collect::<Result<Vec<_>>>()?;
+        let shown = match shown_as(&wish.entry, self.spec, judge) {
+            Ok(shown) => shown,
+            Err(reason) => {
+                self.report.unfit.push((wish.entry.clone(), reason));
+                return Ok(());
+            }
+        };
+        let entry = self.file.list.position(&wish.entry, judge);
+        match (action, entry.map(|entry| self.file.row_of.get(entry).copied())) {
+            (Action::Add, None) => self.add(wish, shown, cells, judge),
+            // It was added a moment ago.
+            (Action::Add, Some(None)) => {}
+            (Action::Add, Some(Some(row))) => self.compare(row, shown, &cells),
+            (Action::Change, Some(Some(row))) => self.change(row, wish, shown, cells, judge),
+            (Action::Remove, Some(Some(row))) => self.remove(row, shown),
+            (Action::Change | Action::Remove, _) => self.report.missing.push(shown),
+        }
+        Ok(())
+    }
+
+    fn add(&mut self, wish: &Wish, shown: String, cells: Vec<(usize, Vec<u8>)>, judge: &mut Judge<'_>) {
+        let file = &mut self.file;
+        let mut row = vec![Vec::new(); file.width];
+        row[file.entry] = entry_as_written(&wish.entry, &shown);
+        for (place, cell) in cells {
+            row[place] = cell;
+        }
+        self.appended.extend(encoded(row.iter().map(|cell| &cell[..]), file.delimiter));
+        self.appended.extend_from_slice(file.line_end);
+        file.list.add(0, wish.entry.as_bytes(), [], judge);
+        self.report.new.push(shown);
+    }
+
+    /// Reports an entry that is there already.
+    fn compare(&mut self, row: usize, shown: String, cells: &[(usize, Vec<u8>)]) {
+        let row = &self.file.rows[row];
+        let own = |place: usize| row.cells.get(place).map(Vec::as_slice).unwrap_or_default();
+        let differs = cells.iter().any(|(place, cell)| own(*place) != cell);
+        if differs { &mut self.report.differ } else { &mut self.report.there }.push((shown, row.line));
+    }
+
+    fn change(
+        &mut self,
+        place: usize,
+        wish: &Wish,
+        shown: String,
+        cells: Vec<(usize, Vec<u8>)>,
+        judge: &mut Judge<'_>,
+    ) {
+        let (file, row) = (&self.file, &self.file.rows[place]);
+        let mut changed = row.cells.clone();
+        changed.resize(changed.len().max(file.width), Vec::new());
+        for (place, cell) in cells {
+            changed[place] = cell;
+        }
+        if let Some(becomes) = &wish.becomes {
+            match shown_as(becomes, self.spec, judge) {
+                Ok(shown) => changed[file.entry] = entry_as_written(becomes, &shown),
+                Err(reason) => return self.report.unfit.push((becomes.clone(), reason)),
+            }
+        }
+        let mut before = row.cells.clone();
+        before.resize(changed.len(), Vec::new());
+        if changed == before {
+            return self.report.there.push((shown, row.line));
+        }
+        let bytes = match file.is_text && wish.becomes.is_some() {
+            true => file.with_entry(row, &String::from_utf8_lossy(&changed[file.entry])),
+            false => file.row(&changed, row),
+        };
+        self.edits.push((place, Edit { span: row.span.clone(), bytes }));
+        self.report.changed.push(shown);
+    }
+
+    /// Removes every row that says the same, or the entry would still be there.
+    fn remove(&mut self, place: usize, shown: String) {
+        let rows = &self.file.rows;
+        let says_the_same =
+            |at: usize| at == place || rows[at].shown.is_some() && rows[at].shown == rows[place].shown;
+        let gone = (0..rows.len()).filter(|&at| says_the_same(at));
+        self.edits.extend(gone.map(|at| (at, Edit { span: rows[at].span.clone(), bytes: Vec::new() })));
+        self.report.removed.push(shown);
+    }
+
+    /// What the file is to hold, and what was done.
+    fn finish(self) -> (Vec<u8>, EditReport) {
+        let Editing { mut file, mut edits, appended, report, .. } = self;
+        edits.sort_by_key(|(row, _)| *row);
+        edits.dedup_by_key(|(row, _)| *row);
+        file.apply(edits.into_iter().map(|(_, edit)| edit).collect());
+        if !appended.is_empty() {
+            if !file.bytes.is_empty() && !file.bytes.ends_with(b"\n") && !file.bytes.ends_with(b"\r") {
+                file.bytes.extend_from_slice(file.line_end);
+            }
+            file.bytes.extend_from_slice(&appended);
+        }
+        (file.bytes, report)
+    }
 }
 
 /// The entry as it is shown.

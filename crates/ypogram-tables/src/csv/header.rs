@@ -82,8 +82,7 @@ impl TableStart {
         bytes: &[u8],
         from: usize,
         dialect: Dialect,
-        header: Header,
-        sort_of: Option<SortOf>,
+        (header, sort_of): (Header, Option<SortOf>),
     ) -> Result<Self> {
         let chunk = Chunk { bytes: bytes[from..].to_vec(), ..Chunk::default() };
         let mut batch = Batch::default();
@@ -322,8 +321,7 @@ mod tests {
                 text.as_bytes(),
                 0,
                 Dialect { delimiter: b',' },
-                Header::Recognised,
-                Some(sort_of),
+                (Header::Recognised, Some(sort_of)),
             );
             let start = start.unwrap();
             assert_eq!(start.fields.join(" "), fields, "{text:?}");
@@ -336,7 +334,7 @@ mod tests {
     fn a_header_that_is_named() {
         let text = b"x,y\n\n\"a\nb\",c\nd,e\n";
         let read =
-            |header| TableStart::read("f", text, 0, Dialect { delimiter: b',' }, header, Some(sort_of));
+            |header| TableStart::read("f", text, 0, Dialect { delimiter: b',' }, (header, Some(sort_of)));
         let start = read(Header::Line(3)).unwrap();
         assert_eq!((start.fields, start.lines_before), (vec!["a\nb".to_owned(), "c".into()], 4));
         assert!(

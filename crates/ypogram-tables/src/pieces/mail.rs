@@ -46,21 +46,22 @@ pub(crate) fn message(
         return false;
     }
     match mailparse::parse_mail(bytes) {
-        Ok(mail) => part(&mail, bytes, start, record, "", see),
+        Ok(mail) => part(&mail, &Message { bytes, start, record }, "", see),
         // Broken MIME is still text.
         Err(_) => see(Segment::plain(bytes, start, "message", record)),
     }
     true
 }
 
-fn part(
-    mail: &ParsedMail<'_>,
-    whole: &[u8],
+/// A message, and where it starts in its piece.
+struct Message<'b> {
+    bytes: &'b [u8],
     start: usize,
     record: Option<u64>,
-    path: &str,
-    see: &mut dyn FnMut(Segment<'_>),
-) {
+}
+
+fn part(mail: &ParsedMail<'_>, message: &Message<'_>, path: &str, see: &mut dyn FnMut(Segment<'_>)) {
+    let &Message { bytes: whole, start, record } = message;
     let place = |bytes: &[u8]| {
         start + (bytes.as_ptr() as usize).saturating_sub(whole.as_ptr() as usize).min(whole.len())
     };
@@ -105,7 +106,7 @@ fn part(
     for (index, sub) in mail.subparts.iter().enumerate() {
         let path =
             if path.is_empty() { format!("part {}", index + 1) } else { format!("{path}.{}", index + 1) };
-        part(sub, whole, start, record, &path, see);
+        part(sub, message, &path, see);
     }
 }
 

@@ -40,6 +40,8 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
     figure_names::check(arguments.output.figure.as_deref())?;
     let trial = Trial::of(arguments.sources.first)?;
     let target = trial::target_of(trial.as_ref(), &arguments.output);
+    let CheckArguments { sources, output, machine, .. } = arguments;
+    let records = RecordArguments { sources, output, machine };
     let options = CheckOptions {
         rows: RowSpec {
             format: trial::format_of(trial.as_ref(), arguments.to.and_then(RowFormatArgument::table)),
@@ -51,14 +53,7 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
             [] => Vec::new(),
             names => settings.rulebook.patterns_named(names)?,
         },
-        ..options(
-            &settings,
-            &arguments.sources,
-            &arguments.output,
-            &arguments.machine,
-            arguments.show.as_deref(),
-            &target,
-        )?
+        ..options(&settings, records, arguments.show.as_deref(), &target)?
     };
     clashes::refuse(&options.sources, &settings, &[&target])?;
     let (quiet, sources) = (arguments.output.quiet, options.sources.clone());
@@ -83,18 +78,25 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
     Ok(ExitCode::from(if fails(&report, arguments.output.fail_on) { exit::TOLD } else { exit::DONE }))
 }
 
+/// The arguments that every command has which writes annotated records.
+#[derive(Clone, Copy)]
+pub(crate) struct RecordArguments<'a> {
+    pub(crate) sources: &'a SourceArguments,
+    pub(crate) output: &'a OutputArguments,
+    pub(crate) machine: &'a MachineArguments,
+}
+
 /// What every command asks of the job that writes annotated records.
 ///
 /// # Errors
 /// Where the condition is not understood.
 pub(crate) fn options(
     settings: &Settings,
-    sources: &SourceArguments,
-    output: &OutputArguments,
-    machine: &MachineArguments,
+    arguments: RecordArguments<'_>,
     show: Option<&str>,
     target: &Target,
 ) -> Result<CheckOptions> {
+    let RecordArguments { sources, output, machine } = arguments;
     Ok(CheckOptions {
         sources: sources.sources.clone(),
         open: OpenOptions { fingerprint: output.json, ..settings::open_options(sources, machine) },

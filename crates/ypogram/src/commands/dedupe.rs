@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use ypogram_jobs::Shared;
-use ypogram_jobs::dedupe::{self, DedupeOptions, Survivor};
+use ypogram_jobs::dedupe::{self, DedupeOptions, DedupeReport, Survivor};
 use ypogram_tables::{Error, OpenOptions, Result, RowSpec, Target};
 
 use crate::arguments::{DedupeArguments, FailOn, TableFormat};
@@ -24,13 +24,49 @@ pub(crate) fn run(arguments: &DedupeArguments, call: &Call) -> Result<ExitCode> 
     let shared = settings.take_shared(arguments.shared, Shared::Keep);
     figure_names::check(arguments.output.figure.as_deref())?;
     let trial = Trial::of(arguments.sources.first)?;
+    let options = options(arguments, &settings, shared, trial.as_ref())?;
+    if arguments.review.is_some() && options.review.is_none() {
+        return Err(Error::unusable(
+            "--review names a file for records that share a mailbox, and nothing goes there",
+            "add --shared review",
+        ));
+    }
+    clashes::refuse(&options.sources, &settings, &targets(&options))?;
+    let (sources, quiet) = (&arguments.sources.sources, arguments.output.quiet);
+    let report = progress_bar::watch(sources, quiet, |progress| dedupe::run(&options, progress))?;
+    if let (Some(trial), Some(output)) = (&trial, &arguments.output.place) {
+        render::print(&render::trial::rows(&trial.rows(&name_of(output))?))?;
+    }
+    let (output, carries_data) = (&arguments.output, targets(&options).contains(&&Target::Standard));
+    let telling = Telling { output, beside: carries_data, first: arguments.sources.first };
+    telling.tell(
+        || Figures::of_dedupe(&report),
+        || render::json::dedupe(&report),
+        || render::dedupe::summary(&report, &options, call, settings.judged_by()),
+    )?;
+    let is_view = options.output.is_none() && !carries_data && output.figure.is_none();
+    if is_view && !output.json && !output.quiet && !std::io::stdout().is_terminal() {
+        render::print_beside(
+            "ypogram: this is the view of the groups; to write the records, give a file with -o\n",
+        );
+    }
+    let told = has_trouble(&report, output.fail_on);
+    Ok(ExitCode::from(if told { exit::TOLD } else { exit::DONE }))
+}
+
+fn options(
+    arguments: &DedupeArguments,
+    settings: &Settings,
+    shared: Shared,
+    trial: Option<&Trial>,
+) -> Result<DedupeOptions> {
     let target = |path: &Option<PathBuf>| {
-        path.as_ref().map(|path| match &trial {
+        path.as_ref().map(|path| match trial {
             Some(trial) => trial.target(&name_of(path)),
             None => target_of(Some(path), arguments.output.force),
         })
     };
-    let options = DedupeOptions {
+    Ok(DedupeOptions {
         sources: arguments.sources.sources.clone(),
         open: OpenOptions {
             fingerprint: arguments.output.json,
@@ -66,48 +102,26 @@ pub(crate) fn run(arguments: &DedupeArguments, call: &Call) -> Result<ExitCode> 
         rule_differences: target(&arguments.rule_differences),
         near: target(&arguments.near),
         rows: RowSpec {
-            format: trial::format_of(trial.as_ref(), arguments.to.map(TableFormat::format)),
+            format: trial::format_of(trial, arguments.to.map(TableFormat::format)),
             ..settings::row_spec_of(&arguments.output, &arguments.machine)?
         },
         prefix: settings.prefix(&arguments.output),
         memory: arguments.machine.memory,
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),
-    };
-    if arguments.review.is_some() && options.review.is_none() {
-        return Err(Error::unusable(
-            "--review names a file for records that share a mailbox, and nothing goes there",
-            "add --shared review",
-        ));
-    }
-    clashes::refuse(&options.sources, &settings, &targets(&options))?;
-    let (sources, quiet) = (&arguments.sources.sources, arguments.output.quiet);
-    let report = progress_bar::watch(sources, quiet, |progress| dedupe::run(&options, progress))?;
-    if let (Some(trial), Some(output)) = (&trial, &arguments.output.place) {
-        render::print(&render::trial::rows(&trial.rows(&name_of(output))?))?;
-    }
-    let (output, carries_data) = (&arguments.output, targets(&options).contains(&&Target::Standard));
-    let telling = Telling { output, beside: carries_data, first: arguments.sources.first };
-    telling.tell(
-        || Figures::of_dedupe(&report),
-        || render::json::dedupe(&report),
-        || render::dedupe::summary(&report, &options, call, settings.judged_by()),
-    )?;
-    let is_view = options.output.is_none() && !carries_data && output.figure.is_none();
-    if is_view && !output.json && !output.quiet && !std::io::stdout().is_terminal() {
-        render::print_beside(
-            "ypogram: this is the view of the groups; to write the records, give a file with -o\n",
-        );
-    }
+    })
+}
+
+/// Whether a source broke off, or there is what the exit code is to tell.
+fn has_trouble(report: &DedupeReport, fail_on: Option<FailOn>) -> bool {
     let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
-    let told = broke_off
-        || match arguments.output.fail_on {
+    broke_off
+        || match fail_on {
             None => false,
             Some(FailOn::NoneFound) => report.no_address == report.records,
             Some(FailOn::Reject) => report.rejected > 0,
             Some(FailOn::Review) => report.rejected + report.review > 0,
-        };
-    Ok(ExitCode::from(if told { exit::TOLD } else { exit::DONE }))
+        }
 }
 
 fn name_of(path: &Path) -> String {

@@ -29,24 +29,11 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
     let trial = Trial::of(arguments.first)?;
     let target = trial::target_of(trial.as_ref(), &arguments.output);
     clashes::refuse(&arguments.sources, &settings, &[&target])?;
-    let pieces = PieceOptions {
-        kind: arguments.from.map(kind_of),
-        delimiter: arguments.reading.delimiter,
-        header: arguments.reading.header(),
-        sort_of: Some(ypogram_jobs::sort_of_cell),
-        piece_bytes: arguments.machine.chunk_bytes.unwrap_or(PIECE),
-        overlap: REACH + usize::from(arguments.context),
-        id: arguments.id.clone(),
-        salvage: arguments.reading.salvage,
-        limits: Limits {
-            longest_record: arguments.reading.longest_record,
-            deepest: arguments.deepest.into(),
-            most_parts: arguments.most_parts,
-        },
-    };
     let look = Options { any_tld: arguments.any_tld, obfuscated: arguments.obfuscated, tell_hidden: true };
     if arguments.row_per_address {
-        return by_record(arguments, call, settings, pieces, look, target, trial.as_ref());
+        let rows =
+            RowsByRecord { settings, pieces: piece_options(arguments), look, target, trial: trial.as_ref() };
+        return rows.write(arguments, call);
     }
     let format = if trial.is_some() { RowFormat::Separated(b',') } else { row_format(arguments) };
     let is_table = matches!(format, RowFormat::Separated(_));
@@ -59,7 +46,7 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
     }
     let options = ExtractOptions {
         sources: arguments.sources.clone(),
-        pieces,
+        pieces: piece_options(arguments),
         fields: arguments.fields.clone(),
         policy: settings.policy.clone(),
         look,
@@ -103,63 +90,85 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
     Ok(ExitCode::from(if told { exit::TOLD } else { exit::DONE }))
 }
 
-fn by_record(
-    arguments: &ExtractArguments,
-    call: &Call,
+fn piece_options(arguments: &ExtractArguments) -> PieceOptions {
+    PieceOptions {
+        kind: arguments.from.map(kind_of),
+        delimiter: arguments.reading.delimiter,
+        header: arguments.reading.header(),
+        sort_of: Some(ypogram_jobs::sort_of_cell),
+        piece_bytes: arguments.machine.chunk_bytes.unwrap_or(PIECE),
+        overlap: REACH + usize::from(arguments.context),
+        id: arguments.id.clone(),
+        salvage: arguments.reading.salvage,
+        limits: Limits {
+            longest_record: arguments.reading.longest_record,
+            deepest: arguments.deepest.into(),
+            most_parts: arguments.most_parts,
+        },
+    }
+}
+
+/// The records of a table once for each address in them.
+struct RowsByRecord<'t> {
     settings: Settings,
     pieces: PieceOptions,
     look: Options,
     target: Target,
-    trial: Option<&Trial>,
-) -> Result<ExitCode> {
-    let format = match arguments.from {
-        None => None,
-        Some(TextFormat::Csv) => Some(Format::Csv),
-        Some(TextFormat::Tsv) => Some(Format::Tsv),
-        Some(TextFormat::Text) => Some(Format::Text),
-        Some(TextFormat::Jsonl) => Some(Format::JsonLines),
-        Some(_) => {
-            return Err(Error::unusable(
-                "only tables have records to repeat",
-                "leave --row-per-address out: one row an address it is anyway",
-            ));
-        }
-    };
-    let options = ByRecordOptions {
-        sources: arguments.sources.clone(),
-        pieces,
-        format,
-        fields: arguments.fields.clone(),
-        policy: settings.policy.clone(),
-        look,
-        target: target.clone(),
-        first: arguments.first,
-        rows: RowSpec {
-            format: trial::format_of(trial, arguments.to.and_then(RowFormatArgument::table)),
-            ..settings::row_spec_of(&arguments.output, &arguments.machine)?
-        },
-        prefix: settings.prefix(&arguments.output),
-        threads: settings::threads(&arguments.machine),
-        hash_key: settings::hash_key(),
-    };
-    let report = progress_bar::watch(&options.sources, arguments.output.quiet, |progress| {
-        extract::run_by_record(&options, progress)
-    })?;
-    show_trial(trial, arguments)?;
-    telling(arguments, &target).tell(
-        || Figures::of_records(&report),
-        || render::json::by_record(&report),
-        || {
-            render::extract::by_record(
-                &report,
-                call,
-                settings.judged_by(),
-                trial.is_none().then_some(&target),
-            )
-        },
-    )?;
-    let nothing = report.rows == 0 && arguments.output.fail_on == Some(FailOn::NoneFound);
-    Ok(ExitCode::from(if nothing { exit::TOLD } else { exit::DONE }))
+    trial: Option<&'t Trial>,
+}
+
+impl RowsByRecord<'_> {
+    fn write(self, arguments: &ExtractArguments, call: &Call) -> Result<ExitCode> {
+        let RowsByRecord { settings, pieces, look, target, trial } = self;
+        let format = match arguments.from {
+            None => None,
+            Some(TextFormat::Csv) => Some(Format::Csv),
+            Some(TextFormat::Tsv) => Some(Format::Tsv),
+            Some(TextFormat::Text) => Some(Format::Text),
+            Some(TextFormat::Jsonl) => Some(Format::JsonLines),
+            Some(_) => {
+                return Err(Error::unusable(
+                    "only tables have records to repeat",
+                    "leave --row-per-address out: one row an address it is anyway",
+                ));
+            }
+        };
+        let options = ByRecordOptions {
+            sources: arguments.sources.clone(),
+            pieces,
+            format,
+            fields: arguments.fields.clone(),
+            policy: settings.policy.clone(),
+            look,
+            target: target.clone(),
+            first: arguments.first,
+            rows: RowSpec {
+                format: trial::format_of(trial, arguments.to.and_then(RowFormatArgument::table)),
+                ..settings::row_spec_of(&arguments.output, &arguments.machine)?
+            },
+            prefix: settings.prefix(&arguments.output),
+            threads: settings::threads(&arguments.machine),
+            hash_key: settings::hash_key(),
+        };
+        let report = progress_bar::watch(&options.sources, arguments.output.quiet, |progress| {
+            extract::run_by_record(&options, progress)
+        })?;
+        show_trial(trial, arguments)?;
+        telling(arguments, &target).tell(
+            || Figures::of_records(&report),
+            || render::json::by_record(&report),
+            || {
+                render::extract::by_record(
+                    &report,
+                    call,
+                    settings.judged_by(),
+                    trial.is_none().then_some(&target),
+                )
+            },
+        )?;
+        let nothing = report.rows == 0 && arguments.output.fail_on == Some(FailOn::NoneFound);
+        Ok(ExitCode::from(if nothing { exit::TOLD } else { exit::DONE }))
+    }
 }
 
 fn telling<'t>(arguments: &'t ExtractArguments, target: &Target) -> Telling<'t> {

@@ -31,7 +31,7 @@ pub(crate) fn run(arguments: &ListsArguments) -> Result<ExitCode> {
                 class: class_word(class.as_deref())?,
                 ..ListSpec::default()
             };
-            check_list(list, &named, output.as_deref(), *force, judging, json)
+            check_list(list, &named, output.as_deref().map(|output| (output, *force)), judging, json)
         }
     }
 }
@@ -233,8 +233,7 @@ fn class_word(word: Option<&str>) -> Result<Option<Class>> {
 fn check_list(
     list: &str,
     named: &ListSpec,
-    output: Option<&Path>,
-    force: bool,
+    output: Option<(&Path, bool)>,
     judging: &JudgingArguments,
     json: bool,
 ) -> Result<ExitCode> {
@@ -245,13 +244,14 @@ fn check_list(
     }
     spec.class = named.class.or(spec.class);
     let mut judge = Judge::new(&settings.policy, Hasher::with_key(0));
-    if let Some(output) = output.filter(|output| output.exists() && !force) {
+    if let Some((output, _)) = output.filter(|(output, force)| output.exists() && !force) {
         return Err(Error::output(
             format!("{} is there already", output.display()),
             "choose another file, or replace it with --force",
         ));
     }
     let report = check::check(&spec, &settings.policy, &mut judge)?;
+    let output = output.map(|(output, _)| output);
     if let Some(output) = output {
         check::write_normalised(&spec, output, &mut judge)?;
     }

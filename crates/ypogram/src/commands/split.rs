@@ -10,6 +10,7 @@ use ypogram_tables::{Error, Result, Target};
 
 use crate::arguments::{SplitArguments, TableFormat};
 use crate::call::Call;
+use crate::commands::check::RecordArguments;
 use crate::commands::common;
 use crate::nearest_hint::nearest_hint;
 use crate::render::figure_names::{self, Figures};
@@ -37,17 +38,12 @@ pub(crate) fn run(arguments: &SplitArguments, call: &Call) -> Result<ExitCode> {
     let mut rows = settings.row_spec(&arguments.output, &arguments.machine)?;
     rows.format = trial::format_of(trial.as_ref(), arguments.to.map(TableFormat::format));
     rows.changed = title_cased(&arguments.title_case);
+    let SplitArguments { sources, output, machine, .. } = arguments;
+    let records = RecordArguments { sources, output, machine };
     let options = CheckOptions {
         added: Added::Parts(wanted.clone()),
         rows,
-        ..super::check::options(
-            &settings,
-            &arguments.sources,
-            &arguments.output,
-            &arguments.machine,
-            arguments.show.as_deref(),
-            &target,
-        )?
+        ..super::check::options(&settings, records, arguments.show.as_deref(), &target)?
     };
     let (sources, quiet) = (&arguments.sources.sources, arguments.output.quiet);
     clashes::refuse(sources, &settings, &[&target])?;

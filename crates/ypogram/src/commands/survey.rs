@@ -10,6 +10,7 @@ use ypogram_tables::{Error, Output, Result, Target};
 
 use crate::arguments::{FailOn, SurveyArguments};
 use crate::call::Call;
+use crate::commands::check::RecordArguments;
 use crate::commands::common;
 use crate::output_target::target_of;
 use crate::render::figure_names::{self, Figures};
@@ -123,17 +124,12 @@ fn saved(path: &Path) -> Result<Option<SurveyReport>> {
 fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<ExitCode> {
     let trial = Trial::of(arguments.sources.first)?;
     let target = trial::target_of(trial.as_ref(), &arguments.output);
+    let SurveyArguments { sources, output, machine, .. } = arguments;
+    let records = RecordArguments { sources, output, machine };
     let options = CheckOptions {
         rows: settings::row_spec_of(&arguments.output, &arguments.machine)?,
         added: arguments.label.clone().map_or(Added::Place, Added::KindOf),
-        ..super::check::options(
-            settings,
-            &arguments.sources,
-            &arguments.output,
-            &arguments.machine,
-            None,
-            &target,
-        )?
+        ..super::check::options(settings, records, None, &target)?
     };
     let options = CheckOptions { show: shown(arguments)?, ..options };
     clashes::refuse(&options.sources, settings, &[&target])?;

@@ -25,7 +25,7 @@ pub(super) fn cores(text: &[u8], part: Span, enclosed: bool, policy: &Policy) ->
     while let Some(at) = memchr::memchr(b'@', &text[from..part.end]).map(|at| from + at) {
         let least = cores.last().map_or(part.start, |core: &Core| core.outer.end);
         let core = in_angle_brackets(text, at, least, part.end)
-            .unwrap_or_else(|| touching(text, at, least, part.end, enclosed, policy));
+            .unwrap_or_else(|| touching(text, at, Span::new(least, part.end), enclosed, policy));
         from = core.outer.end.max(at + 1);
         cores.push(core);
     }
@@ -59,8 +59,9 @@ fn in_angle_brackets(text: &[u8], at: usize, least: usize, end: usize) -> Option
     Some(Core { outer: Span::new(open, close + 1), peeled, angle: true })
 }
 
-/// All that touches the @ at `at`.
-fn touching(text: &[u8], at: usize, least: usize, end: usize, enclosed: bool, policy: &Policy) -> Core {
+/// All within `reach` that touches the @ at `at`.
+fn touching(text: &[u8], at: usize, reach: Span, enclosed: bool, policy: &Policy) -> Core {
+    let Span { start: least, end } = reach;
     let ends_word = |b: &u8| b.is_ascii_whitespace();
     let quoted = opening_quote(text, at, least);
     // A list of words may have lost the @ of one.

@@ -38,7 +38,7 @@ pub(super) fn pieces(text: &[u8], beside: Beside<'_>, policy: &Policy) -> Pieces
             None => SmallVec::from_slice(&[whole.text]),
         };
         for part in parts {
-            read_part(text, part, whole, beside, policy, &mut out);
+            read_part(Within { text, beside, policy }, part, whole, &mut out);
         }
     }
     if let [only] = &mut out[..] {
@@ -68,8 +68,17 @@ fn is_whole(text: &[u8]) -> bool {
     peel::is_clean(text) && !ends_in_sign && !may_be_list && !has_residue && peel::unclosed(text).is_none()
 }
 
+/// A cell, with what stands beside it in its record, and the policy it is read by.
+#[derive(Clone, Copy)]
+struct Within<'t> {
+    text: &'t [u8],
+    beside: Beside<'t>,
+    policy: &'t Policy,
+}
+
 /// Adds the addresses of one part of a list, or of a cell that is none.
-fn read_part(text: &[u8], part: Span, whole: Peeled, beside: Beside<'_>, policy: &Policy, out: &mut Pieces) {
+fn read_part(within: Within<'_>, part: Span, whole: Peeled, out: &mut Pieces) {
+    let Within { text, policy, .. } = within;
     let mut shown: SmallVec<[u8; 256]> = SmallVec::new();
     let (mut aside, mut text, mut warned) = (Aside::default(), text, false);
     if has_words(part.of(text)) {
@@ -94,7 +103,7 @@ fn read_part(text: &[u8], part: Span, whole: Peeled, beside: Beside<'_>, policy:
         aside.note(&mut piece);
         let before = beside::without_label(text, before, &mut piece);
         let words = Words { before, after, angle: core.angle, between: nth > 0 };
-        read_beside(text, core, words, beside, policy, &mut piece);
+        read_beside(Within { text, ..within }, core, words, &mut piece);
         out.push(piece);
     }
     for piece in &mut out[first..] {
@@ -111,14 +120,8 @@ fn read_part(text: &[u8], part: Span, whole: Peeled, beside: Beside<'_>, policy:
 }
 
 /// What is said of one address by what touches it and by the words beside it.
-fn read_beside(
-    text: &[u8],
-    core: &Core,
-    words: Words,
-    beside: Beside<'_>,
-    policy: &Policy,
-    piece: &mut Piece,
-) {
+fn read_beside(within: Within<'_>, core: &Core, words: Words, piece: &mut Piece) {
+    let Within { text, beside, policy } = within;
     if reduced(text, policy, piece) {
         if piece.codes.contains(Code::WordBeside) {
             piece.with_other_words(text, words);

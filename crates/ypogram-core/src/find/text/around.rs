@@ -20,12 +20,18 @@ pub(super) struct Bare {
     pub(super) is_slip: bool,
 }
 
-/// The address around the @ at `at`, not reaching back before `least`; `usual` is what is known of it already.
+/// An @ in a text, and where what stands in front of it may begin.
+#[derive(Clone, Copy)]
+pub(super) struct At<'t> {
+    pub(super) text: &'t [u8],
+    pub(super) at: usize,
+    pub(super) least: usize,
+}
+
+/// The address around an @; `usual` is what is known of it already.
 #[inline(always)]
 pub(super) fn bounds(
-    text: &[u8],
-    at: usize,
-    least: usize,
+    At { text, at, least }: At<'_>,
     usual: Option<&Usual<'_>>,
     tlds: &mut impl TldLookup,
     any_tld: bool,

@@ -4,6 +4,7 @@ use crate::find::text::{Hit, Usual, Within};
 use crate::judge::alike::{Alike, Says};
 use crate::judge::facts::Fact;
 use crate::judge::judged::Judged;
+use crate::judge::local_traits::Folded;
 use crate::judge::quick::Judge;
 use crate::model::same_mailbox::SameMailbox;
 
@@ -51,7 +52,12 @@ impl Judge<'_> {
             self.hand.address.extend_from_slice(usual.address());
         }
         self.hand.domain_hash = usual.hash;
-        let alike = Alike::of(local, usual.plus(), usual.has_signs(), domain, facts, policy);
+        let alike = Alike::of(
+            Folded { text: local, plus: usual.plus(), signs: usual.has_signs() },
+            domain,
+            facts,
+            policy,
+        );
         Some(alike.with(Says::LocalCapitals, local_capitals).with(Says::DomainCapitals, domain_capitals))
     }
 

@@ -33,7 +33,7 @@ use crate::model::found::{Form, Place};
 use crate::model::repair::{Repair, Repairs};
 use crate::model::span::Span;
 use crate::policy::job_policy::Policy;
-use around::Bare;
+use around::{At, Bare};
 use hidden::Hidden;
 pub use hit::{Hit, Met, Near, Options, Seen, Within};
 pub use passed::Passed;
@@ -67,7 +67,7 @@ pub fn look<'a>(
     options: Options,
     mut see: impl FnMut(Seen<'a>),
 ) {
-    look_by(text, body, policy, &mut &*policy, options, |_, met| match met {
+    look_by(text, body, &mut &*policy, options, |_, met| match met {
         Met::Seen(seen, _) => see(seen),
         Met::Judged(..) => unreachable!("there is no judge"),
     });
@@ -95,102 +95,112 @@ pub fn look_with<'a, 'p>(
     options: Options,
     see: impl FnMut(&mut Judge<'p>, Met<'a>),
 ) -> usize {
-    let policy = judge.policy();
-    look_by(text, body, policy, judge, options, see)
+    look_by(text, body, judge, options, see)
 }
 
 fn look_by<'a, E: TldLookup>(
     text: &'a [u8],
     body: std::ops::Range<usize>,
-    policy: &Policy,
     tlds: &mut E,
     options: Options,
     mut see: impl FnMut(&mut E, Met<'a>),
 ) -> usize {
-    let mut looker = Looker { text, tlds, options };
-    // What is taken in front of the body is not told, but what follows does not reach back into it.
     let seen = body.start.saturating_sub(REACH)..body.end;
-    let is_told = |at: usize| at >= body.start;
     // Hidden ones are found first, so that the @ in one of them is not passed over as well.
-    let mut hidden = Hidden::find(text, seen.clone(), options, policy);
-    // What was taken is not looked at again.
-    let mut done = 0;
+    let hidden = Hidden::find(text, seen.clone(), options, tlds.policy());
     let breaks_in_front = memchr::memchr_iter(b'\n', &text[seen.start..body.start]).count() as isize;
     let mut signs = Signs::new(text, seen.into());
+    let mut scan = Scan { looker: Looker { text, tlds, options }, hidden, done: 0, body, breaks_in_front };
     // In a text as short as most cells are, nothing is usual.
     let mut surroundings = (text.len() >= BLOCK).then(Surroundings::none);
     loop {
         // Some at a time: waiting for what is known of one domain does not wait for the others.
         let mut together = [Sign::default(); TOGETHER];
         let count = signs.fill(&mut together);
-        if count == 0 {
-            break;
-        }
         let together = &together[..count];
         let mut usuals = [const { None }; TOGETHER];
         if let Some(surroundings) = &mut surroundings {
             surroundings.fill(text, together);
             for (nth, sign) in together.iter().enumerate() {
-                usuals[nth] = surroundings.usual(nth, sign.at).map(|usual| looker.tlds.fetch(usual));
+                usuals[nth] = surroundings.usual(nth, sign.at).map(|usual| scan.looker.tlds.fetch(usual));
             }
         }
-        for (&Sign { at, line_breaks }, usual) in together.iter().zip(&usuals) {
-            let near = Near { at, line_breaks: line_breaks as isize - breaks_in_front };
-            while hidden.has_more()
-                && let Some((place, seen)) = hidden.next_up_to(at, &mut done)
-            {
-                if is_told(place) {
-                    see(looker.tlds, Met::Seen(seen, near));
-                }
-            }
-            if at < done {
-                continue;
-            }
-            let usual = usual.as_ref().filter(|usual| usual.place > done);
-            match usual.map(|usual| looker.at_once(usual, done, near.line_breaks)) {
-                Some(AtOnce::Judged(within)) => {
-                    done = within.bare.end;
-                    if is_told(at) {
-                        see(looker.tlds, Met::Judged(within));
-                    }
-                    continue;
-                }
-                Some(AtOnce::Passed(span, reason)) => {
-                    if is_told(at) {
-                        see(looker.tlds, Met::Seen(hidden.told(at, Seen::Passed(span, reason)), near));
-                    }
-                    continue;
-                }
-                Some(AtOnce::Odd) | None => {}
-            }
-            let seen = match text[at] {
-                b'@' => looker.at_sign(at, done, usual),
-                _ => match looker.encoded(at, done) {
-                    Some(seen) => seen,
-                    None => continue,
-                },
-            };
-            if let Seen::Taken(hit) = &seen {
-                done = hit.bare.end;
-            }
-            if is_told(at) {
-                see(looker.tlds, Met::Seen(hidden.told(at, seen), near));
-            }
+        for (sign, usual) in together.iter().zip(&usuals) {
+            scan.sign(*sign, usual.as_ref(), &mut see);
         }
         if count < TOGETHER {
             break;
         }
     }
-    let line_breaks = signs.line_breaks() as isize - breaks_in_front;
-    let end = Near { at: body.end, line_breaks };
-    while hidden.has_more()
-        && let Some((place, seen)) = hidden.next_up_to(body.end, &mut done)
-    {
-        if is_told(place) {
-            see(looker.tlds, Met::Seen(seen, end));
+    scan.end(signs.line_breaks() as isize, &mut see)
+}
+
+/// A look through a text.
+struct Scan<'a, 'e, E> {
+    looker: Looker<'a, 'e, E>,
+    hidden: Hidden<'a>,
+    /// Where what was taken last ends; it is not looked at again.
+    done: usize,
+    /// What is taken in front of the body is not reported, but what follows does not reach back into it.
+    body: std::ops::Range<usize>,
+    breaks_in_front: isize,
+}
+
+impl<'a, E: TldLookup> Scan<'a, '_, E> {
+    /// Looks at what stands around a sign.
+    #[inline(always)]
+    fn sign(
+        &mut self,
+        Sign { at, line_breaks }: Sign,
+        usual: Option<&Usual<'_>>,
+        see: &mut impl FnMut(&mut E, Met<'a>),
+    ) {
+        let near = Near { at, line_breaks: line_breaks as isize - self.breaks_in_front };
+        self.report_hidden(near, see);
+        if at < self.done {
+            return;
+        }
+        let usual = usual.filter(|usual| usual.place > self.done);
+        let seen = match usual.map(|usual| self.looker.at_once(usual, self.done, near.line_breaks)) {
+            Some(AtOnce::Judged(within)) => {
+                self.done = within.bare.end;
+                if at >= self.body.start {
+                    see(self.looker.tlds, Met::Judged(within));
+                }
+                return;
+            }
+            Some(AtOnce::Passed(span, reason)) => Seen::Passed(span, reason),
+            Some(AtOnce::Odd) | None => match self.looker.closely(at, self.done, usual) {
+                Some(seen) => seen,
+                None => return,
+            },
+        };
+        if let Seen::Taken(hit) = &seen {
+            self.done = hit.bare.end;
+        }
+        if at >= self.body.start {
+            see(self.looker.tlds, Met::Seen(self.hidden.told(at, seen), near));
         }
     }
-    line_breaks as usize
+
+    /// Reports what is hidden up to there.
+    #[inline]
+    fn report_hidden(&mut self, near: Near, see: &mut impl FnMut(&mut E, Met<'a>)) {
+        while self.hidden.has_more()
+            && let Some((place, seen)) = self.hidden.next_up_to(near.at, &mut self.done)
+        {
+            if place >= self.body.start {
+                see(self.looker.tlds, Met::Seen(seen, near));
+            }
+        }
+    }
+
+    /// Reports what is left, and gives how many of so many line breaks are in the body.
+    fn end(mut self, line_breaks: isize, see: &mut impl FnMut(&mut E, Met<'a>)) -> usize {
+        let line_breaks = line_breaks - self.breaks_in_front;
+        self.report_hidden(Near { at: self.body.end, line_breaks }, see);
+        line_breaks as usize
+    }
 }
 
 /// Whether `text` has an @, or what may stand for one; [`find`] finds nothing where it has not.
@@ -251,9 +261,19 @@ impl<'a, E: TldLookup> Looker<'a, '_, E> {
         AtOnce::Judged(Within { as_found, bare, form, name, at: usual.at(), line_breaks, alike, plus, dots })
     }
 
+    /// What the sign at `at` belongs to; none where it is no @ in any form.
+    #[inline]
+    fn closely(&mut self, at: usize, least: usize, usual: Option<&Usual<'_>>) -> Option<Seen<'a>> {
+        match self.text[at] {
+            b'@' => Some(self.at_sign(at, least, usual)),
+            _ => self.encoded(at, least),
+        }
+    }
+
     /// What the @ at `at` belongs to.
     fn at_sign(&mut self, at: usize, least: usize, usual: Option<&Usual<'_>>) -> Seen<'a> {
-        let bounds = around::bounds(self.text, at, least, usual, self.tlds, self.options.any_tld);
+        let bounds =
+            around::bounds(At { text: self.text, at, least }, usual, self.tlds, self.options.any_tld);
         let (Ok(Bare { span, .. }) | Err((span, _))) = bounds;
         if decoded::goes_on_in_markup(self.text, span.start, span.end)
             && let Some(hit) = self.in_markup(at, least)
@@ -344,7 +364,8 @@ impl<'a, E: TldLookup> Looker<'a, '_, E> {
     fn in_decoded(&mut self, decoded: Decoded, at: usize, least: usize) -> Option<Hit<'a>> {
         let sign = decoded.places.iter().position(|&place| place == at)?;
         let any_tld = self.options.any_tld;
-        let bare = around::bounds(&decoded.text, sign, 0, None, self.tlds, any_tld).ok()?;
+        let bare =
+            around::bounds(At { text: &decoded.text, at: sign, least: 0 }, None, self.tlds, any_tld).ok()?;
         let mut hit = self.hit_of(decoded, bare.span, least, Form::WithinText);
         hit.codes = codes_of_slip(bare.is_slip);
         Some(hit)

@@ -245,7 +245,8 @@ fn is_sentence(local: &[u8], domain: &[u8]) -> bool {
 
 /// The address `whole`, put together from what stands at `bare`, where it is one.
 fn hit_of<'a>(whole: Vec<u8>, local: usize, bare: Span, policy: &Policy) -> Option<Hit<'a>> {
-    let bounds = around::bounds(&whole, local, 0, None, &mut &*policy, false).ok()?;
+    let bounds =
+        around::bounds(around::At { text: &whole, at: local, least: 0 }, None, &mut &*policy, false).ok()?;
     (bounds.span == Span::new(0, whole.len())).then_some(Hit {
         text: Cow::Owned(whole),
         as_found: bare,

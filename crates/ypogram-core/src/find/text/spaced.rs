@@ -44,7 +44,9 @@ pub(super) fn around(text: &[u8], at: usize, least: usize, tlds: &mut impl TldLo
     let (mut decoded, signs) = decoded::without_space_around_at(window.of(text))?;
     decoded.places.iter_mut().for_each(|place| *place += window.start);
     let sign = signs.into_iter().find(|&sign| decoded.places[sign] == at)?;
-    let bare = around::bounds(&decoded.text, sign, 0, None, tlds, false).ok().filter(|bare| !bare.is_slip)?;
+    let bare = around::bounds(around::At { text: &decoded.text, at: sign, least: 0 }, None, tlds, false)
+        .ok()
+        .filter(|bare| !bare.is_slip)?;
     let local = std::str::from_utf8(&decoded.text[bare.span.start..sign]).ok()?;
     let is_ordinary = is_ordinary(&local.to_ascii_lowercase());
     // ‘Engineer @ host.org’ is where somebody works.

@@ -12,6 +12,9 @@ use crate::policy::job_policy::Policy;
 
 /// Tells which TLDs count.
 pub(super) trait TldLookup {
+    /// The policy of the job.
+    fn policy(&self) -> &Policy;
+
     /// Whether `domain`, as it is written, has a TLD of the root zone or one that the job trusts. Its characters are of
     /// the classes `seen`.
     fn are_known(&mut self, domain: &[u8], seen: u16) -> bool;
@@ -27,6 +30,10 @@ pub(super) trait TldLookup {
 }
 
 impl TldLookup for &Policy {
+    fn policy(&self) -> &Policy {
+        self
+    }
+
     fn are_known(&mut self, domain: &[u8], _: u16) -> bool {
         has_known_tld(domain, self)
     }
@@ -45,6 +52,10 @@ impl TldLookup for &Policy {
 }
 
 impl TldLookup for Judge<'_> {
+    fn policy(&self) -> &Policy {
+        Judge::policy(self)
+    }
+
     #[inline]
     fn are_known(&mut self, domain: &[u8], seen: u16) -> bool {
         self.knows_tld(domain, seen).unwrap_or_else(|| has_known_tld(domain, self.policy()))

@@ -15,7 +15,7 @@ use crate::judge::examined::Examined;
 use crate::judge::facts::{DomainFacts, Fact};
 use crate::judge::judged::Judged;
 use crate::judge::key::KeyParts;
-use crate::judge::local_traits::may_have_rare_traits;
+use crate::judge::local_traits::{Folded, may_have_rare_traits};
 use crate::judge::meaning::meaning_base;
 use crate::judge::scan::Scan;
 use crate::judge::suggest::{Suggestion, meant_by, suggest_by};
@@ -255,7 +255,7 @@ impl<'p> Judge<'p> {
         self.hand.facts = facts;
         let folded = self.folded();
         let plus = if scan.has(PLUS) { memchr::memchr(b'+', folded).filter(|&at| at > 0) } else { None };
-        let alike = Alike::of(folded, plus, true, self.domain(), facts, self.policy)
+        let alike = Alike::of(Folded { text: folded, plus, signs: true }, self.domain(), facts, self.policy)
             .with(Says::LocalCapitals, scan.has(UPPER))
             .with(Says::DomainCapitals, upper_domain);
         let mut judged = alike.judged(self.policy);

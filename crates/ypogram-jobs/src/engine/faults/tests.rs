@@ -75,35 +75,39 @@ fn a_panic_stays_with_its_record() {
         };
         let report = survey::run(&options, &Progress::default()).unwrap();
         assert_eq!((report.records, report.usable.as_it_stood + report.usable.after_repair), (500, 480));
-        let options = ExtractOptions {
-            sources: vec![source.clone()],
-            pieces: PieceOptions {
-                kind: None,
-                delimiter: None,
-                header: Header::Recognised,
-                sort_of: None,
-                piece_bytes: 1 << 10,
-                overlap: 1 << 8,
-                id: None,
-                salvage: false,
-                limits: Limits::default(),
-            },
-            fields: vec![],
-            policy: Policy::default(),
-            look: text::Options::default(),
-            format: RowFormat::Separated(b','),
-            context: 0,
-            unique: false,
-            show_skipped: false,
-            target: target(&out),
-            memory: 1 << 20,
-            threads,
-            hash_key: 1,
-            first: None,
-            rows: Default::default(),
-        };
+        let options = extract_options(&source, &out, threads);
         let report = extract::run(&options, &Progress::default()).unwrap();
         let passed = report.passed[text::Passed::ProgramFault as usize];
         assert_eq!((report.addresses, passed), (480, 20));
+    }
+}
+
+fn extract_options(source: &Path, out: &Path, threads: usize) -> ExtractOptions {
+    ExtractOptions {
+        sources: vec![source.to_path_buf()],
+        pieces: PieceOptions {
+            kind: None,
+            delimiter: None,
+            header: Header::Recognised,
+            sort_of: None,
+            piece_bytes: 1 << 10,
+            overlap: 1 << 8,
+            id: None,
+            salvage: false,
+            limits: Limits::default(),
+        },
+        fields: vec![],
+        policy: Policy::default(),
+        look: text::Options::default(),
+        format: RowFormat::Separated(b','),
+        context: 0,
+        unique: false,
+        show_skipped: false,
+        target: target(out),
+        memory: 1 << 20,
+        threads,
+        hash_key: 1,
+        first: None,
+        rows: Default::default(),
     }
 }

@@ -25,7 +25,7 @@ use crate::engine::spool::keep_what_is_read_once;
 use crate::jobs::check::list_columns;
 use crate::jobs::dedupe::same_as_before;
 use crate::jobs::receipt::{self, ListSummary, Receipt};
-use crate::judge::annotate::{Annotator, Part, RowPlan, Wanted};
+use crate::judge::annotate::{Annotator, Judging, Part, RowPlan, Wanted};
 use crate::plan::columns::{Column, ColumnSet, Naming};
 use crate::plan::date_order::settle_sorting;
 use crate::plan::fields::FieldPlan;
@@ -84,7 +84,7 @@ fn first_pass(
     let wanted = wanted(options, policy, &plan, &reading)?;
     let hasher = Hasher::with_key(options.hash_key);
     let workers = (0..options.threads.max(1)).map(|_| {
-        let mut worker = Annotator::new(&reading, &plan, policy, hasher, &rows, &wanted)?;
+        let mut worker = Annotator::new(&reading, Judging { plan: &plan, policy, hasher }, &rows, &wanted)?;
         worker.keys_only = true;
         Ok(move |task: &mut Task, part: &mut Part| worker.judge(task, part))
     });
@@ -143,7 +143,8 @@ fn write(
     });
     let hasher = Hasher::with_key(options.hash_key);
     let rows = RowPlan { layout: &layout, columns: &columns, projection: &projection, by_outcome: true };
-    let worker = |_| Annotator::new(&reading, &plan, policy, hasher, &rows, &wanted);
+    let judging = Judging { plan: &plan, policy, hasher };
+    let worker = |_| Annotator::new(&reading, judging, &rows, &wanted);
     let workers = (0..options.threads.max(1)).map(worker).collect::<Result<Vec<_>>>()?;
     let ids = plan.id.map(|_| IdStore::within(options.memory / 8, temporary)).transpose()?;
     let mut settling = Settling::new(&reading, &plan, &wanted, (earlier, options.shared), ids);

@@ -100,8 +100,7 @@ impl Fates {
     /// Where the temporary folder cannot be used.
     pub(crate) fn settle(
         mut entries: Partitions,
-        last_wins: bool,
-        shared: Shared,
+        (last_wins, shared): (bool, Shared),
         most: usize,
         folder: Arc<TempDir>,
         mut see: impl FnMut(u64, u64),

@@ -22,7 +22,7 @@ use crate::jobs::dedupe::merged_rows::MergedRows;
 use crate::jobs::dedupe::near::Near;
 use crate::jobs::dedupe::options::DedupeOptions;
 use crate::jobs::dedupe::outputs::{OutputPlan, Outputs};
-use crate::jobs::dedupe::part::{Part, Row, Weight};
+use crate::jobs::dedupe::part::{Part, Weight};
 use crate::jobs::dedupe::partitions::{Entry, Partitions};
 use crate::jobs::dedupe::report::DedupeReport;
 use crate::jobs::dedupe::same_as_before::same_as_before;
@@ -35,6 +35,68 @@ use crate::plan::fields::FieldPlan;
 use crate::plan::layout::OutputLayout;
 use crate::plan::person::PersonFields;
 use crate::plan::shared::Shared;
+
+/// One pass over the sources.
+struct Pass<'p, 'q> {
+    asked: &'p Asked<'q>,
+    noted: Noted,
+    outputs: Option<(&'p OutputPlan<'q>, &'p mut Outputs)>,
+    progress: &'p Progress,
+}
+
+/// What the last pass needs, which writes the records by their fates.
+struct Writing<'w, 'p> {
+    plan: &'w OutputPlan<'p>,
+    outputs: Outputs,
+    rows: SettleRows,
+    fates: &'w mut Fates,
+}
+
+/// What the first of several passes gathers.
+struct FirstPass {
+    entries: Partitions,
+    rows: SettleRows,
+    view: Option<View>,
+    differences: Option<Differences>,
+    near: Option<Near>,
+}
+
+impl FirstPass {
+    /// Takes the records of a part, before which there are so many lines.
+    fn take(&mut self, part: &mut Part, lines: u64, report: &mut DedupeReport) -> Result<()> {
+        report.count(part);
+        self.rows.add_ids(part)?;
+        let (mut rules, mut traits) = (part.rules.iter(), part.traits.iter());
+        let mut notes = part.notes.iter();
+        for (index, row) in part.rows.iter().enumerate() {
+            let spelling = notes.next().unwrap_or_default();
+            report.records += 1;
+            if row.hash == 0 {
+                report.no_address += 1;
+                continue;
+            }
+            let (record, Weight { score, person }) = (report.records, part.weight(index));
+            let entry = Entry { hash: row.hash, record, score, person };
+            self.entries.add(part_of(row.hash), &entry.to_bytes())?;
+            if !row.is_usable() {
+                continue;
+            }
+            let line = lines + u64::from(row.line) + 1;
+            if let (Some(traits), Some(near)) = (traits.next(), &mut self.near) {
+                near.add(record, line, spelling, traits);
+            }
+            if let Some(hashes) = rules.next() {
+                if let Some(view) = &mut self.view {
+                    view.rules.add(hashes);
+                }
+                if let Some(differences) = &mut self.differences {
+                    differences.add(record, line, spelling, hashes)?;
+                }
+            }
+        }
+        Ok(())
+    }
+}
 
 /// The passes of a job over its sources.
 pub(super) struct Job<'o> {
@@ -88,19 +150,17 @@ impl Job<'_> {
         mut settle: impl FnMut(&Task, &mut Part, u64) -> Result<()> + Send,
     ) -> Result<()> {
         let settle = |task: &Task, part: &mut Part, lines| settle(task, part, lines).map(|()| Flow::GoOn);
-        self.pass_with(reading, asked, noted, None, progress, settle).map(drop)
+        self.pass_with(reading, Pass { asked, noted, outputs: None, progress }, settle).map(drop)
     }
 
     /// The same, where the rows are then written to `outputs`, or not even settled further.
     fn pass_with(
         &self,
         reading: &mut Reading,
-        asked: &Asked<'_>,
-        noted: Noted,
-        outputs: Option<(&OutputPlan<'_>, &mut Outputs)>,
-        progress: &Progress,
+        pass: Pass<'_, '_>,
         mut settle: impl FnMut(&Task, &mut Part, u64) -> Result<Flow> + Send,
     ) -> Result<Flow> {
+        let Pass { asked, noted, outputs, progress } = pass;
         let (plan, mut outputs) = outputs.unzip();
         let worker = |_| Worker::new(reading, asked, noted, plan.map(OutputPlan::writers));
         let workers: Vec<_> = (0..self.options.threads.max(1)).map(worker).collect();
@@ -181,8 +241,9 @@ impl Job<'_> {
             }
             Ok(Flow::GoOn)
         };
-        let written = Some((&output_plan, &mut outputs));
-        if self.pass_with(&mut reading, &asked, Noted::Nothing, written, progress, settle)? == Flow::Stop {
+        let outputs_of_pass = Some((&output_plan, &mut outputs));
+        let pass = Pass { asked: &asked, noted: Noted::Nothing, outputs: outputs_of_pass, progress };
+        if self.pass_with(&mut reading, pass, settle)? == Flow::Stop {
             return Ok(None);
         }
         report.mailboxes = first.len() - report.rejected_texts;
@@ -203,50 +264,21 @@ impl Job<'_> {
         };
         let outputs = output_plan.as_ref().map(OutputPlan::open).transpose()?;
         let sets_apart = output_plan.as_ref().is_some_and(OutputPlan::sets_apart);
-        let mut rows = SettleRows::new(self.id_store(&plan)?, sets_apart);
-        let mut view =
-            if options.shows_groups() { Some(View::open(options, &reading.names())?) } else { None };
-        let mut differences = Differences::open(options)?;
-
-        let mut near = Near::open(options)?;
-        let spelled = differences.is_some() || near.is_some();
+        let mut first = FirstPass {
+            entries: Partitions::new("keys", options.memory / 4, Arc::clone(&self.folder)),
+            rows: SettleRows::new(self.id_store(&plan)?, sets_apart),
+            view: if options.shows_groups() { Some(View::open(options, &reading.names())?) } else { None },
+            differences: Differences::open(options)?,
+            near: Near::open(options)?,
+        };
+        let spelled = first.differences.is_some() || first.near.is_some();
         let noted = if spelled { Noted::Spelling } else { Noted::Nothing };
-        let mut entries = Partitions::new("keys", options.memory / 4, Arc::clone(&self.folder));
         self.pass(&mut reading, &asked, noted, progress, |_, part, lines| {
-            report.count(part);
-            rows.add_ids(part)?;
-            let (mut rules, mut traits) = (part.rules.iter(), part.traits.iter());
-            let mut notes = part.notes.iter();
-            for (index, row) in part.rows.iter().enumerate() {
-                let spelling = notes.next().unwrap_or_default();
-                report.records += 1;
-                if row.hash == 0 {
-                    report.no_address += 1;
-                    continue;
-                }
-                let (Row { hash, .. }, Weight { score, person }) = (*row, part.weight(index));
-                let entry = Entry { hash, record: report.records, score, person };
-                entries.add(part_of(hash), &entry.to_bytes())?;
-                if !row.is_usable() {
-                    continue;
-                }
-                let line = lines + u64::from(row.line) + 1;
-                if let (Some(traits), Some(near)) = (traits.next(), &mut near) {
-                    near.add(report.records, line, spelling, traits);
-                }
-                if let Some(hashes) = rules.next() {
-                    if let Some(view) = &mut view {
-                        view.rules.add(hashes);
-                    }
-                    if let Some(differences) = &mut differences {
-                        differences.add(report.records, line, spelling, hashes)?;
-                    }
-                }
-            }
-            Ok(())
+            first.take(part, lines, &mut report)
         })?;
         // Nothing is published before the last pass has come to its end.
         let mut finished = Vec::new();
+        let FirstPass { entries, rows, mut view, differences, near } = first;
         if let Some(differences) = differences {
             finished.push(differences.finish()?);
         }
@@ -261,8 +293,7 @@ impl Job<'_> {
         let folder = Arc::clone(&self.folder);
         let (mut fates, groups) = Fates::settle(
             entries,
-            last_wins,
-            options.shared,
+            (last_wins, options.shared),
             options.memory / 8,
             folder,
             |survivor, count| {
@@ -277,7 +308,8 @@ impl Job<'_> {
             finished.extend(self.show(view, &mut fates, &asked, &mut report, progress)?);
         }
         if let (Some(plan), Some(outputs)) = (&output_plan, outputs) {
-            finished.extend(self.write((plan, outputs), rows, &mut fates, &asked, &mut report, progress)?);
+            let writing = Writing { plan, outputs, rows, fates: &mut fates };
+            finished.extend(self.write(writing, &asked, &mut report, progress)?);
         }
         Output::finish_all(finished)?;
         Ok(report)
@@ -315,13 +347,12 @@ impl Job<'_> {
     /// Writes the records by their fates.
     fn write(
         &self,
-        (output_plan, mut outputs): (&OutputPlan<'_>, Outputs),
-        mut rows: SettleRows,
-        fates: &mut Fates,
+        writing: Writing<'_, '_>,
         asked: &Asked<'_>,
         report: &mut DedupeReport,
         progress: &Progress,
     ) -> Result<Vec<Output>> {
+        let Writing { plan, mut outputs, mut rows, fates } = writing;
         let options = self.options;
         let (mut merged, changes) = match &options.merge {
             Some(collect) => {
@@ -358,8 +389,8 @@ impl Job<'_> {
             }
             Ok(Flow::GoOn)
         };
-        let written = Some((output_plan, &mut outputs));
-        self.pass_with(&mut reading, asked, noted, written, progress, settle)?;
+        let pass = Pass { asked, noted, outputs: Some((plan, &mut outputs)), progress };
+        self.pass_with(&mut reading, pass, settle)?;
         same_as_before(&report.sources, &reading.reports())?;
         Ok(changes.into_iter().chain(outputs.finish()?).collect())
     }

@@ -10,17 +10,14 @@ pub(super) struct Found<'a> {
     pub(super) field: &'a str,
     pub(super) source: &'a str,
     pub(super) offset: u64,
+    pub(super) name: &'a [u8],
+    pub(super) context: Option<&'a [u8]>,
+    pub(super) id: Option<&'a [u8]>,
 }
 
 /// Appends a judged address with where it stood.
-pub(super) fn write_address(
-    judged: &JudgedAddress,
-    form: Form,
-    name: &[u8],
-    (context, id): (Option<&[u8]>, Option<&[u8]>),
-    found: &Found<'_>,
-    out: &mut Vec<u8>,
-) {
+pub(super) fn write_address(judged: &JudgedAddress, form: Form, found: &Found<'_>, out: &mut Vec<u8>) {
+    let &Found { name, context, id, .. } = found;
     let mut value = serde_json::to_value(judged).expect("plain data");
     let object = value.as_object_mut().expect("a struct");
     object.insert("form".into(), form.word().into());
@@ -37,7 +34,7 @@ pub(super) fn write_address(
 
 /// Appends what was passed over with where it stood.
 pub(super) fn write_passed(reason: &str, passed: &[u8], found: &Found<'_>, out: &mut Vec<u8>) {
-    let Found { field, source, offset } = found;
+    let Found { field, source, offset, .. } = found;
     let value = serde_json::json!({ "reason": reason, "text": text(passed), "field": field,
         "source": source, "offset": offset });
     write_open(&value, out);

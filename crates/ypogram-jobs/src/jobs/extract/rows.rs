@@ -172,9 +172,9 @@ impl Rows<'_> {
         let context = (options.context > 0).then_some(&context[..]);
         let id = options.pieces.id.as_ref().map(|_| segment.id.unwrap_or_default());
         let name = taken.name.map_or(&b""[..], |name| name.of(segment.text));
-        let found = Found { field: segment.field, source: self.name, offset };
+        let found = Found { field: segment.field, source: self.name, offset, name, context, id };
         let place = self.part.values.append_with(|out| {
-            json_row::write_address(&judged, form, name, (context, id), &found, out);
+            json_row::write_address(&judged, form, &found, out);
         });
         self.part.values.set(row, value::ADDRESS, place);
     }
@@ -208,7 +208,8 @@ impl Rows<'_> {
         let row = self.part.values.add_row();
         let text = span.of(segment.text);
         if self.options.format == RowFormat::JsonLines {
-            let found = Found { field: segment.field, source: self.name, offset };
+            let found =
+                Found { field: segment.field, source: self.name, offset, name: b"", context: None, id: None };
             let place = self.part.values.append_with(|out| {
                 json_row::write_passed(reason.word(), text, &found, out);
             });

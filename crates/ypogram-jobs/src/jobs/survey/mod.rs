@@ -4,50 +4,29 @@
 mod gathered;
 mod ladder;
 mod mailboxes;
+mod options;
 mod report;
 mod values;
 mod worker;
 
-use std::path::PathBuf;
-
-use ypogram_core::Policy;
-use ypogram_tables::{OpenOptions, Result};
+use ypogram_tables::Result;
 
 use crate::engine::line_count::LineCount;
 use crate::engine::pipeline;
 use crate::engine::progress::Progress;
 use crate::engine::reading::{Reading, SourceReport, Task};
-use crate::judge::conditions::Conditions;
-use crate::plan::fields::{FieldChoice, FieldPlan};
+use crate::plan::fields::FieldPlan;
 use gathered::Gathered;
 pub use ladder::{Ladder, Step};
 pub use mailboxes::MailboxFigures;
 use mailboxes::Mailboxes;
+pub use options::SurveyOptions;
 pub use report::{
     FieldFigures, Figure, FindingFigures, FormFigures, ShapeFigures, SurveyReport, SurveyedSource,
     UsableFigures,
 };
 pub use values::TopValue;
 use worker::{Part, Worker};
-
-/// What `survey` is asked to do.
-#[derive(Debug)]
-pub struct SurveyOptions {
-    /// The files to read one after the other; `-` is standard input.
-    pub sources: Vec<PathBuf>,
-    /// How to open them.
-    pub open: OpenOptions,
-    /// The fields to look at.
-    pub fields: FieldChoice,
-    /// How to judge.
-    pub policy: Policy,
-    /// Survey only the records that meet these.
-    pub only: Option<Conditions>,
-    /// Shapes down to letters and digits.
-    pub fine: bool,
-    /// Worker threads.
-    pub threads: usize,
-}
 
 /// Surveys the sources.
 ///
@@ -61,8 +40,7 @@ pub fn run(options: &SurveyOptions, progress: &Progress) -> Result<SurveyReport>
     let workers = gathered
         .iter_mut()
         .map(|gathered| {
-            let only = options.only.as_ref();
-            let mut worker = Worker::new(&reading, &plan, &options.policy, only, options.fine, gathered)?;
+            let mut worker = Worker::new(&reading, &plan, options, gathered)?;
             Ok(move |task: &mut Task, part: &mut Part| worker.work(task, part))
         })
         .collect::<Result<Vec<_>>>()?;
@@ -85,7 +63,8 @@ pub fn run(options: &SurveyOptions, progress: &Progress) -> Result<SurveyReport>
         .expect("at least one worker");
     let sources = reading.reports().into_iter().map(SurveyedSource::from).collect();
     let mailboxes = mailboxes.figures(options.policy.same.word());
-    let mut report = SurveyReport::of(&gathered, &plan, &options.policy, sources, blank_lines, mailboxes);
+    let mut report = SurveyReport::of(&gathered, &plan, &options.policy, mailboxes);
+    (report.sources, report.blank_lines) = (sources, blank_lines);
     report.only = options.only.as_ref().map(|only| only.text().to_owned());
     Ok(report)
 }

@@ -189,8 +189,6 @@ impl SurveyReport {
         gathered: &Gathered,
         plan: &FieldPlan,
         policy: &Policy,
-        sources: Vec<SurveyedSource>,
-        blank_lines: u64,
         mailboxes: MailboxFigures,
     ) -> Self {
         let names = |places: &[usize]| places.iter().map(|&place| plan.fields[place].clone()).collect();
@@ -200,10 +198,10 @@ impl SurveyReport {
         SurveyReport {
             layout: 1,
             job: "survey".into(),
-            sources,
+            sources: Vec::new(),
             only: None,
             records: gathered.records,
-            blank_lines,
+            blank_lines: 0,
             address_fields: names(&plan.address),
             how: plan.how.clone(),
             text_fields: names(&plan.text),

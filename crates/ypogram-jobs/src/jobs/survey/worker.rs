@@ -1,7 +1,7 @@
 //! What the threads of `survey` do with a chunk: look at every cell and count.
 
 use compact_str::CompactString;
-use ypogram_core::{CellKind, Found, Hasher, Judge, Policy, Span, Verdict, shape};
+use ypogram_core::{CellKind, Found, Hasher, Judge, Span, Verdict, shape};
 use ypogram_tables::{Batch, Decode, Record, Result};
 
 use crate::engine::faults::caught;
@@ -11,8 +11,9 @@ use crate::engine::shortened::shortened;
 use crate::jobs::survey::gathered::{
     AFTER_REPAIR, AS_IT_STOOD, Gathered, LocalPart, NOT_USABLE, Noted, Shape,
 };
+use crate::jobs::survey::options::SurveyOptions;
 use crate::judge::cell_addresses::CellAddresses;
-use crate::judge::conditions::{Candidate, Conditions, Sieve, is_blank};
+use crate::judge::conditions::{Candidate, Sieve, is_blank};
 use crate::judge::picking::{Candidates, Picked, Picker};
 use crate::plan::fields::FieldPlan;
 
@@ -57,11 +58,10 @@ impl<'p> Worker<'p> {
     pub(crate) fn new(
         reading: &Reading,
         plan: &'p FieldPlan,
-        policy: &'p Policy,
-        only: Option<&'p Conditions>,
-        fine: bool,
+        options: &'p SurveyOptions,
         gathered: &'p mut Gathered,
     ) -> Result<Self> {
+        let (policy, only, fine) = (&options.policy, options.only.as_ref(), options.fine);
         // Nothing depends on the hashes but estimates, which are to be the same in every run.
         let hasher = Hasher::with_key(0);
         let judge = || Judge::new(policy, hasher);

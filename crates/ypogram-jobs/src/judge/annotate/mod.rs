@@ -33,6 +33,14 @@ use crate::plan::outcome::Outcome;
 pub(crate) use part::{Part, Row};
 pub(crate) use wanted::Wanted;
 
+/// What records are judged by.
+#[derive(Clone, Copy)]
+pub(crate) struct Judging<'p> {
+    pub(crate) plan: &'p FieldPlan,
+    pub(crate) policy: &'p Policy,
+    pub(crate) hasher: Hasher,
+}
+
 /// What rows are made of.
 pub(crate) struct RowPlan<'r> {
     pub(crate) layout: &'r OutputLayout,
@@ -101,12 +109,11 @@ impl<'p> Annotator<'p> {
     /// Where a condition is about a field that does not exist.
     pub(crate) fn new(
         reading: &Reading,
-        plan: &'p FieldPlan,
-        policy: &'p Policy,
-        hasher: Hasher,
+        judging: Judging<'p>,
         rows: &RowPlan<'_>,
         wanted: &'p Wanted,
     ) -> Result<Self> {
+        let Judging { plan, policy, hasher } = judging;
         let sieve = |show: &'p Conditions| show.sieve(plan, Judge::new(policy, hasher));
         let source_names = reading.names();
         let columns = rows.columns.iter().collect();

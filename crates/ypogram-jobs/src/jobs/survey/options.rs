@@ -1,0 +1,28 @@
+//! What `survey` is asked for.
+
+use std::path::PathBuf;
+
+use ypogram_core::Policy;
+use ypogram_tables::OpenOptions;
+
+use crate::judge::conditions::Conditions;
+use crate::plan::fields::FieldChoice;
+
+/// What `survey` is asked to do.
+#[derive(Debug)]
+pub struct SurveyOptions {
+    /// The files to read one after the other; `-` is standard input.
+    pub sources: Vec<PathBuf>,
+    /// How to open them.
+    pub open: OpenOptions,
+    /// The fields to look at.
+    pub fields: FieldChoice,
+    /// How to judge.
+    pub policy: Policy,
+    /// Survey only the records that meet these.
+    pub only: Option<Conditions>,
+    /// Shapes down to letters and digits.
+    pub fine: bool,
+    /// Worker threads.
+    pub threads: usize,
+}
