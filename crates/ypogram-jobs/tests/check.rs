@@ -12,7 +12,7 @@ use ypogram_core::{
 };
 use ypogram_jobs::check::{self, Added, CheckOptions};
 use ypogram_jobs::{FieldChoice, Progress, Selection};
-use ypogram_tables::{OpenOptions, Target};
+use ypogram_io::{OpenOptions, Target};
 
 /// Addresses of all kinds, most of them plain, many of them more than once.
 fn address() -> impl Strategy<Value = String> {

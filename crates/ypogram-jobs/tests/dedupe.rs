@@ -8,7 +8,7 @@ use tempfile::TempDir;
 use ypogram_core::{Policy, SameMailbox, Verdict, cell, examine};
 use ypogram_jobs::dedupe::{self, DedupeOptions, Survivor};
 use ypogram_jobs::{FieldChoice, Progress, Shared};
-use ypogram_tables::{OpenOptions, Target};
+use ypogram_io::{OpenOptions, Target};
 
 type Record = [String; 5];
 

@@ -10,9 +10,9 @@ use ypogram_core::{Class, Code, Found, Policy, SameMailbox, Verdict, cell, exami
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
 use ypogram_jobs::extract::{self, ExtractOptions, ExtractReport, RowFormat};
 use ypogram_jobs::{FieldChoice, Outcome, Progress, Selection, Shared};
-use ypogram_tables::csv::Header;
-use ypogram_tables::pieces::{Limits, PieceOptions};
-use ypogram_tables::{OpenOptions, Target};
+use ypogram_io::csv::Header;
+use ypogram_io::pieces::{Limits, PieceOptions};
+use ypogram_io::{OpenOptions, Target};
 
 fn cells() -> impl Strategy<Value = String> {
     let address = || {

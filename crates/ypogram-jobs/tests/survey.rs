@@ -8,7 +8,7 @@ use tempfile::TempDir;
 use ypogram_core::{CellKind, Policy, SameMailbox, Verdict, cell, examine, text};
 use ypogram_jobs::survey::{self, SurveyOptions, SurveyReport};
 use ypogram_jobs::{FieldChoice, Progress};
-use ypogram_tables::OpenOptions;
+use ypogram_io::OpenOptions;
 
 const FIELDS: [&str; 4] = ["id", "email", "second", "notes"];
 

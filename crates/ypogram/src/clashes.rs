@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use ypogram_tables::{Error, Place, Result, Target};
+use ypogram_io::{Error, Place, Result, Target};
 
 use crate::settings::Settings;
 

@@ -6,7 +6,7 @@ use std::process::ExitCode;
 
 use anstyle::{AnsiColor, Style};
 use clap::error::{ContextKind, ContextValue, ErrorKind as CallErrorKind};
-use ypogram_tables::{Error, ErrorKind};
+use ypogram_io::{Error, ErrorKind};
 
 /// Done.
 pub(crate) const DONE: u8 = 0;

@@ -4,7 +4,7 @@ use std::panic::{self, AssertUnwindSafe, Location};
 use std::process::ExitCode;
 use std::sync::{Mutex, PoisonError};
 
-use ypogram_tables::{Error, Result};
+use ypogram_io::{Error, Result};
 
 use crate::exit;
 

@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 use ypogram_core::lists::{BesideBuiltIn, Of};
 use ypogram_core::{Class, Code, Pattern, Severity};
 use ypogram_jobs::lists::{By, ListColumn, ListSpec, Matching};
-use ypogram_tables::{Error, Result};
+use ypogram_io::{Error, Result};
 
 use crate::nearest_hint::nearest_hint;
 

@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use ypogram_tables::Target;
+use ypogram_io::Target;
 
 /// The file that was named, else standard output.
 pub(crate) fn target_of(output: Option<&PathBuf>, force: bool) -> Target {

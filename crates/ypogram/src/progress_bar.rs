@@ -8,7 +8,7 @@ use std::time::Duration;
 
 use indicatif::{ProgressBar, ProgressStyle};
 use ypogram_jobs::Progress;
-use ypogram_tables::Result;
+use ypogram_io::Result;
 
 use crate::signals;
 
@@ -26,7 +26,7 @@ pub(crate) fn watch<T>(
     // A second handler cannot be set; one job a process is all there is.
     let on_stop = move || {
         stop.stop();
-        ypogram_tables::stop_waiting();
+        ypogram_io::stop_waiting();
     };
     signals::watch(on_stop)?;
     let total: u64 =

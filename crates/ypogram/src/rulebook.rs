@@ -8,7 +8,7 @@ use ypogram_core::names::NameOrder;
 use ypogram_core::providers::Certainty;
 use ypogram_core::{Code, Grammar, Pattern, SameMailbox, Severity};
 use ypogram_jobs::{HousePattern, PatternOf, Shared};
-use ypogram_tables::{Error, Result};
+use ypogram_io::{Error, Result};
 
 use crate::list_entry::{self, ListEntry};
 use crate::nearest_hint::nearest_hint;
@@ -239,7 +239,7 @@ pub(crate) fn find(named: Option<&Path>, go_without: bool) -> Result<(Rulebook, 
     };
     let shown = path.display();
     let text = std::fs::read_to_string(&path).map_err(|error| {
-        let why = ypogram_tables::cause(&error);
+        let why = ypogram_io::cause(&error);
         Error::unusable(
             format!("{shown}: the rulebook cannot be read: {why}"),
             format!("name another with --rules; without it, {FILE_NAME} in this folder is taken where there is one"),

@@ -8,8 +8,8 @@ use ypogram_core::{Class, LetterCase, Policy};
 use ypogram_jobs::lists::{ListReport, ListSpec, OwnLists};
 use ypogram_jobs::split::NameOrders;
 use ypogram_jobs::{FieldChoice, Selection, Shared};
-use ypogram_tables::RowSpec;
-use ypogram_tables::{Error, OpenOptions, Result};
+use ypogram_io::RowSpec;
+use ypogram_io::{Error, OpenOptions, Result};
 
 use crate::arguments::{
     FormatArgument, JudgingArguments, LetterCaseArgument, MachineArguments, OutputArguments,

@@ -3,7 +3,7 @@
 use std::sync::atomic::{AtomicU8, Ordering};
 use std::time::Duration;
 
-use ypogram_tables::{Error, Result};
+use ypogram_io::{Error, Result};
 
 /// Stopped from the keyboard, as shells expect it.
 const INTERRUPTED: u8 = 130;
@@ -53,7 +53,7 @@ pub(crate) fn watch(stop: impl Fn() + Send + 'static) -> Result<()> {
 fn end(stop: &impl Fn(), code: u8) {
     stop();
     std::thread::sleep(PATIENCE);
-    ypogram_tables::remove_unfinished();
+    ypogram_io::remove_unfinished();
     std::process::exit(code.into());
 }
 

@@ -1,6 +1,6 @@
 //! What a command tells when it is done: its summary, the summary as JSON, one figure of it, or nothing.
 
-use ypogram_tables::Result;
+use ypogram_io::Result;
 
 use crate::arguments::OutputArguments;
 use crate::render;

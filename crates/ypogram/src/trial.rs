@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use tempfile::TempDir;
-use ypogram_tables::{Batch, Chunk, Format, OpenOptions, Result, Target, open, temporary_folder};
+use ypogram_io::{Batch, Chunk, Format, OpenOptions, Result, Target, open, temporary_folder};
 
 use crate::arguments::OutputArguments;
 use crate::output_target;

@@ -1,7 +1,7 @@
 //! The first record of each mailbox, looked up while the mailboxes fit into memory.
 
 use prefetch_index::prefetch_index;
-use ypogram_tables::Result;
+use ypogram_io::Result;
 
 use crate::engine::mailboxes::{Holder, Mailboxes};
 use crate::plan::shared::{Shared, are_different, hash_with_person};

@@ -3,7 +3,7 @@
 use std::sync::LazyLock;
 
 use ypogram_core::{CellKind, Form, Policy, cell, examine};
-use ypogram_tables::csv::{CellSort, NUMBER};
+use ypogram_io::csv::{CellSort, NUMBER};
 
 use crate::engine::faults::caught;
 
@@ -11,7 +11,7 @@ use crate::engine::faults::caught;
 ///
 /// ```
 /// use ypogram_jobs::sort_of_cell;
-/// use ypogram_tables::csv::CellSort;
+/// use ypogram_io::csv::CellSort;
 /// assert_eq!(sort_of_cell(b"E-mail"), CellSort::Words);
 /// assert_eq!(sort_of_cell(b"night.owl@gmail.com"), CellSort::RecordOnly("an address"));
 /// assert_eq!(sort_of_cell(b"n/a"), CellSort::Empty);

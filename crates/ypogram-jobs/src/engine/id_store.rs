@@ -5,7 +5,7 @@ use std::io::{Read as _, Seek as _, SeekFrom, Write as _};
 use std::path::PathBuf;
 
 use tempfile::TempDir;
-use ypogram_tables::{Error, Result, private_file};
+use ypogram_io::{Error, Result, private_file};
 
 /// The texts of records, in order, behind one another.
 pub(crate) struct IdStore {

@@ -1,6 +1,6 @@
 //! Which line of which source a job has reached, so that records can be told by line.
 
-use ypogram_tables::{Error, Result};
+use ypogram_io::{Error, Result};
 
 use crate::engine::reading::{Reading, Task};
 

@@ -1,7 +1,7 @@
 //! The mailboxes met so far: which record has each, in sixteen bytes.
 
 use ypogram_core::{SLOT, Slots};
-use ypogram_tables::{Error, Result};
+use ypogram_io::{Error, Result};
 
 /// The record that has a mailbox.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

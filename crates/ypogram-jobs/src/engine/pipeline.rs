@@ -14,7 +14,7 @@ use std::collections::VecDeque;
 use std::sync::{Condvar, Mutex, MutexGuard, PoisonError};
 use std::thread;
 
-use ypogram_tables::Result;
+use ypogram_io::Result;
 
 use crate::engine::faults::{caught, our_fault};
 use crate::engine::progress::Progress;

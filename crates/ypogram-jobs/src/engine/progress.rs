@@ -2,7 +2,7 @@
 
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 
-use ypogram_tables::{Error, Result};
+use ypogram_io::{Error, Result};
 
 /// How far a job is. Shared between the job and whoever shows it.
 #[derive(Debug, Default)]

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 
 use crate::engine::pipeline;
 use serde::Serialize;
-use ypogram_tables::{Batch, Chunk, Decode, OpenOptions, Result, Schema, Source, open};
+use ypogram_io::{Batch, Chunk, Decode, OpenOptions, Result, Schema, Source, open};
 
 /// A chunk and the source it comes from.
 #[derive(Debug, Default)]

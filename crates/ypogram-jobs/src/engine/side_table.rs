@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use ypogram_tables::{
+use ypogram_io::{
     EncodedRows, OutRow, Output, OutputFormat, OwnFields, Projection, Result, RowOutput, RowSpec, RowWriter,
     Target, Template, TemplateCell, Values,
 };

@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use tempfile::TempDir;
-use ypogram_tables::{OpenOptions, Result, can_be_read_but_once, keep_source};
+use ypogram_io::{OpenOptions, Result, can_be_read_but_once, keep_source};
 
 /// Puts those of `sources` that can be read but once, such as standard input and FIFOs, into files of `folder`, to be opened with what
 /// this gives.

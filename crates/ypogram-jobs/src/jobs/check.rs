@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use serde::Serialize;
 use ypogram_core::{Class, Code, Form, Hasher, Policy, Repair, Severity, Verdict};
-use ypogram_tables::{OpenOptions, Projection, Result, RowOutput, RowSpec, Target};
+use ypogram_io::{OpenOptions, Projection, Result, RowOutput, RowSpec, Target};
 
 use crate::engine::line_count::LineCount;
 use crate::engine::pipeline::{self, Flow};

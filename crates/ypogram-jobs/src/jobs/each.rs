@@ -7,7 +7,7 @@ use serde::Serialize;
 use serde::ser::{SerializeMap as _, Serializer};
 use serde_json::value::RawValue;
 use ypogram_core::{Code, Hasher, Judge, Policy};
-use ypogram_tables::{Error, Result};
+use ypogram_io::{Error, Result};
 
 use crate::engine::faults::caught;
 use crate::engine::json_line::{JsonLine, Unusable};

@@ -4,7 +4,7 @@
 use std::path::Path;
 
 use serde::{Deserialize, Serialize};
-use ypogram_tables::{Error, Result};
+use ypogram_io::{Error, Result};
 
 use crate::engine::reading::SourceReport;
 use crate::lists::ListReport;

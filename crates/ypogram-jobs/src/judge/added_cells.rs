@@ -3,7 +3,7 @@
 use std::hash::{Hash, Hasher};
 
 use ypogram_core::{Class, Code, CodeSet, Form, Repairs, Verdict, providers::Operator};
-use ypogram_tables::{Template, TemplateCell};
+use ypogram_io::{Template, TemplateCell};
 
 use crate::judge::picking::Picked;
 use crate::plan::columns::Column;

@@ -2,7 +2,7 @@
 //! `address=no,field=notes,address=yes`.
 
 use ypogram_core::{CellKind, Class, Code, Form, Judge, Policy, Repair, Verdict, shape};
-use ypogram_tables::{Error, Record, Result};
+use ypogram_io::{Error, Record, Result};
 
 use crate::engine::nearest::nearest;
 use crate::engine::quoted_list;

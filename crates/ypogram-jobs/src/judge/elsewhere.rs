@@ -2,7 +2,7 @@
 
 use ypogram_core::Judge;
 use ypogram_core::text::{self, Met, Seen};
-use ypogram_tables::Record;
+use ypogram_io::Record;
 
 use crate::plan::fields::FieldPlan;
 

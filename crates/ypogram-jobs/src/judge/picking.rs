@@ -7,7 +7,7 @@ use ypogram_core::{
     Ahead, Alike, Code, CodeSet, Form, Found, Grammar, Hasher, Judge, Judged, Kind, Plain, Policy, Repair,
     Repairs, SameMailbox, Verdict, cell, is_well_formed, text,
 };
-use ypogram_tables::Record;
+use ypogram_io::Record;
 
 use crate::engine::faults::{Faulty, caught};
 use crate::judge::elsewhere;

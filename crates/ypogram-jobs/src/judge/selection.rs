@@ -2,7 +2,7 @@
 
 use ypogram_core::providers::Certainty;
 use ypogram_core::{Class, Code, CodeSet, Judged};
-use ypogram_tables::{Error, Result};
+use ypogram_io::{Error, Result};
 
 use crate::judge::picking::Picked;
 

@@ -6,7 +6,7 @@ use std::path::Path;
 use serde::Serialize;
 use ypogram_core::lists::{EntryKind, List, Of};
 use ypogram_core::{Judge, Kind, Policy, Verdict, examine, providers};
-use ypogram_tables::{OutputFile, Result};
+use ypogram_io::{OutputFile, Result};
 
 use crate::lists::edit::{self, Edit};
 use crate::lists::load::{ListReport, load};

@@ -6,8 +6,8 @@ use std::path::Path;
 use serde::Serialize;
 use ypogram_core::Judge;
 use ypogram_core::lists::{Added, List, Purpose};
-use ypogram_tables::csv::write_cell;
-use ypogram_tables::{Error, OutputFile, Result, lock_current, some_of};
+use ypogram_io::csv::write_cell;
+use ypogram_io::{Error, OutputFile, Result, lock_current, some_of};
 
 use crate::lists::load::{ListFile, is_empty};
 use crate::lists::spec::ListSpec;

@@ -5,8 +5,8 @@ use std::path::Path;
 use serde::Serialize;
 use ypogram_core::Judge;
 use ypogram_core::lists::{Added, List, Of, Purpose};
-use ypogram_tables::csv::Header;
-use ypogram_tables::{
+use ypogram_io::csv::Header;
+use ypogram_io::{
     Batch, Chunk, Decode, Error, Fingerprint, OpenOptions, Record, Result, Source, open, some_of,
 };
 
@@ -161,7 +161,7 @@ impl ListFile {
         }
     }
 
-    pub(crate) fn schema(&self) -> &ypogram_tables::Schema {
+    pub(crate) fn schema(&self) -> &ypogram_io::Schema {
         self.source.schema()
     }
 

@@ -2,7 +2,7 @@
 
 use ypogram_core::lists::Lists;
 use ypogram_core::{Hasher, Judge, Policy};
-use ypogram_tables::Result;
+use ypogram_io::Result;
 
 use crate::lists::load::{ListReport, load};
 use crate::lists::spec::{ListSpec, Matching};

@@ -1,8 +1,8 @@
 //! The columns that Ypogram appends to a record.
 
 use ypogram_core::Part;
-use ypogram_tables::RowSpec;
-use ypogram_tables::{Error, Result};
+use ypogram_io::RowSpec;
+use ypogram_io::{Error, Result};
 
 use crate::lists::AppendedColumn;
 

@@ -1,7 +1,7 @@
 //! Cuts values that are delimited otherwise, such as loan numbers, by a sentence: `loan at "/": 2 as number, last as copy`.
 
 use ypogram_core::Pattern;
-use ypogram_tables::{Error, Result};
+use ypogram_io::{Error, Result};
 
 /// How the cells of one field are cut, and the columns that come of it.
 #[derive(Clone, Debug)]
@@ -105,7 +105,7 @@ impl Cut {
     ///
     /// ```
     /// # use ypogram_jobs::Cut;
-    /// # use ypogram_tables::Error;
+    /// # use ypogram_io::Error;
     /// let none = |_: &str| Err(Error::unusable("", ""));
     /// let cut = Cut::read("loan at /: 2 as loan, last as copy, 4 as more", none).unwrap();
     /// assert_eq!(cut.take(b"OBS/0117/b", 0), Some(&b"0117"[..]));

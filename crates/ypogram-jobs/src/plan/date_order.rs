@@ -1,8 +1,8 @@
 //! Whether days or months come first in the dates of a field, told from its first values.
 
 use ypogram_core::value::{self, DateOrder, Value};
-use ypogram_tables::Result;
-use ypogram_tables::RowSpec;
+use ypogram_io::Result;
+use ypogram_io::RowSpec;
 
 use crate::engine::reading::Reading;
 use crate::plan::fields::FieldPlan;

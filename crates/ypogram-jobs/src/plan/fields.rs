@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use serde::{Deserialize, Serialize};
 use ypogram_core::Policy;
-use ypogram_tables::{Error, Record, Result, Schema, some_of};
+use ypogram_io::{Error, Record, Result, Schema, some_of};
 
 use crate::engine::header_cells::holds_whole_cell_address;
 use crate::engine::nearest::nearest;

@@ -1,7 +1,7 @@
 //! A pattern of the rulebook, and which form of a value it is held against.
 
 use ypogram_core::Pattern;
-use ypogram_tables::{Error, Result};
+use ypogram_io::{Error, Result};
 
 /// Which form of a value a pattern is held against.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use ypogram_tables::{
+use ypogram_io::{
     Format, LineRows, OutputFormat, OwnFields, Projection, Result, RowSpec, RowWriter, Schema, SourceKind,
     Target,
 };

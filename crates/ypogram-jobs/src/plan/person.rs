@@ -1,7 +1,7 @@
 //! Whose record it is: a person's name as it stands in name fields, told apart whatever its order, letter case or accents.
 
 use ypogram_core::{Hasher, names};
-use ypogram_tables::{Record, Result};
+use ypogram_io::{Record, Result};
 
 use crate::engine::reading::Reading;
 use crate::plan::fields::FieldPlan;

@@ -4,7 +4,7 @@ use std::collections::HashMap;
 
 use ypogram_core::Part;
 use ypogram_core::names::NameOrder;
-use ypogram_tables::Result;
+use ypogram_io::Result;
 
 use crate::engine::reading::Reading;
 use crate::plan::columns::Column;

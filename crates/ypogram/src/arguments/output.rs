@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
-use ypogram_tables::Format;
+use ypogram_io::Format;
 
 /// Where rows go, which columns come out, and what is told.
 #[derive(Debug, Args)]

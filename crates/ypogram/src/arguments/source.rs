@@ -4,8 +4,8 @@ use std::path::PathBuf;
 
 use super::machine::bytes;
 use clap::{Args, ValueEnum};
-use ypogram_tables::Format;
-use ypogram_tables::csv::Header;
+use ypogram_io::Format;
+use ypogram_io::csv::Header;
 
 /// Where records come from.
 #[derive(Debug, Args)]

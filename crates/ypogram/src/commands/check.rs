@@ -6,8 +6,8 @@ use std::process::ExitCode;
 use ypogram_jobs::check::{self, CheckOptions, CheckReport};
 use ypogram_jobs::each::{self, EachOptions, Line};
 use ypogram_jobs::{Conditions, FieldPlan};
-use ypogram_tables::RowSpec;
-use ypogram_tables::{Error, OpenOptions, Result, Target};
+use ypogram_io::RowSpec;
+use ypogram_io::{Error, OpenOptions, Result, Target};
 
 use crate::arguments::{
     CheckArguments, FailOn, FormatArgument, MachineArguments, OutputArguments, RowFormatArgument,

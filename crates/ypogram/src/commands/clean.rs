@@ -5,8 +5,8 @@ use std::process::ExitCode;
 
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
 use ypogram_jobs::{Outcome, Shared};
-use ypogram_tables::Result;
-use ypogram_tables::RowSpec;
+use ypogram_io::Result;
+use ypogram_io::RowSpec;
 
 use crate::arguments::{CleanArguments, FailOn, TableFormat};
 use crate::call::Call;

@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use ypogram_jobs::FieldPlan;
-use ypogram_tables::{Error, Result};
+use ypogram_io::{Error, Result};
 
 use crate::render;
 use crate::trial::Rows;

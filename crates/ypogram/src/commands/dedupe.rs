@@ -6,7 +6,7 @@ use std::process::ExitCode;
 
 use ypogram_jobs::Shared;
 use ypogram_jobs::dedupe::{self, DedupeOptions, DedupeReport, Survivor};
-use ypogram_tables::{Error, OpenOptions, Result, RowSpec, Target};
+use ypogram_io::{Error, OpenOptions, Result, RowSpec, Target};
 
 use crate::arguments::{DedupeArguments, FailOn, TableFormat};
 use crate::call::Call;

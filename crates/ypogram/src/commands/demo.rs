@@ -5,7 +5,7 @@ use std::path::Path;
 use std::process::ExitCode;
 
 use clap::{CommandFactory as _, FromArgMatches as _};
-use ypogram_tables::{Error, OutputFile, Result};
+use ypogram_io::{Error, OutputFile, Result};
 
 use crate::arguments::{Arguments, Command, DemoArguments};
 use crate::call::Call;

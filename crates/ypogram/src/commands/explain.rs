@@ -4,7 +4,7 @@ use std::process::ExitCode;
 
 use ypogram_core::Verdict;
 use ypogram_jobs::JudgedAddress;
-use ypogram_tables::Result;
+use ypogram_io::Result;
 
 use crate::arguments::ExplainArguments;
 use crate::settings::Settings;

@@ -5,10 +5,10 @@ use std::process::ExitCode;
 
 use ypogram_core::text::{Options, REACH};
 use ypogram_jobs::extract::{self, ByRecordOptions, ExtractOptions, RowFormat};
-use ypogram_tables::RowSpec;
-use ypogram_tables::csv::Dialect;
-use ypogram_tables::pieces::{Kind, Limits, PieceOptions};
-use ypogram_tables::{Error, Format, Result, Target};
+use ypogram_io::RowSpec;
+use ypogram_io::csv::Dialect;
+use ypogram_io::pieces::{Kind, Limits, PieceOptions};
+use ypogram_io::{Error, Format, Result, Target};
 
 use crate::arguments::{ExtractArguments, FailOn, RowFormatArgument, TextFormat};
 use crate::call::Call;

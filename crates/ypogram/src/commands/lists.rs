@@ -7,7 +7,7 @@ use ypogram_core::lists::{BuiltIn, List, Of, built_in};
 use ypogram_core::{Class, Hasher, Judge, examine};
 use ypogram_jobs::lists::edit::{self, Action, Wish};
 use ypogram_jobs::lists::{ListSpec, check};
-use ypogram_tables::{Error, Result};
+use ypogram_io::{Error, Result};
 
 use crate::arguments::{JudgingArguments, ListEditArguments, ListsArguments, ListsCommand};
 use crate::nearest_hint::nearest_hint;

@@ -14,7 +14,7 @@ mod survey;
 
 use std::process::ExitCode;
 
-use ypogram_tables::Result;
+use ypogram_io::Result;
 
 use crate::arguments::{Arguments, Command};
 use crate::call::Call;

@@ -5,7 +5,7 @@ use std::process::ExitCode;
 
 use ypogram_core::{Code, Policy, examine};
 use ypogram_jobs::HousePattern;
-use ypogram_tables::{Error, Result, Target};
+use ypogram_io::{Error, Result, Target};
 
 use crate::arguments::{JudgingArguments, RulesArguments, RulesCommand};
 use crate::nearest_hint::nearest_hint;

@@ -6,7 +6,7 @@ use ypogram_core::Part;
 use ypogram_jobs::Cut;
 use ypogram_jobs::check::{self, Added, CheckOptions};
 use ypogram_jobs::split::{NameOrders, SplitWanted};
-use ypogram_tables::{Error, Result, Target};
+use ypogram_io::{Error, Result, Target};
 
 use crate::arguments::{SplitArguments, TableFormat};
 use crate::call::Call;
@@ -116,7 +116,7 @@ fn read_part(text: &str) -> Result<(Part, Option<String>)> {
 }
 
 /// Fields whose names say that they hold family names keep a particle in front small.
-fn title_cased(fields: &[String]) -> Vec<(String, ypogram_tables::Change)> {
+fn title_cased(fields: &[String]) -> Vec<(String, ypogram_io::Change)> {
     fn plain(cell: &[u8]) -> Vec<u8> {
         change(cell, false)
     }
@@ -130,7 +130,7 @@ fn title_cased(fields: &[String]) -> Vec<(String, ypogram_tables::Change)> {
         }
     }
     const FAMILY: [&str; 8] = ["last", "family", "sur", "nach", "achter", "apellido", "cognome", "nazwisko"];
-    let change_of = |field: &String| -> ypogram_tables::Change {
+    let change_of = |field: &String| -> ypogram_io::Change {
         let lower = field.to_lowercase();
         if FAMILY.iter().any(|word| lower.contains(word)) { family } else { plain }
     };

@@ -6,7 +6,7 @@ use std::process::ExitCode;
 use ypogram_jobs::Conditions;
 use ypogram_jobs::check::{self, Added, CheckOptions};
 use ypogram_jobs::survey::{self, SurveyOptions, SurveyReport};
-use ypogram_tables::{Error, Output, Result, Target};
+use ypogram_io::{Error, Output, Result, Target};
 
 use crate::arguments::{FailOn, SurveyArguments};
 use crate::call::Call;

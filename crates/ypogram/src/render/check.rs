@@ -3,7 +3,7 @@
 use ypogram_core::{Code, Severity, shown};
 use ypogram_jobs::Outcome;
 use ypogram_jobs::check::CheckReport;
-use ypogram_tables::Target;
+use ypogram_io::Target;
 
 use crate::call::Call;
 use crate::render::figures::Figure;

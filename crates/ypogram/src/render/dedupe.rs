@@ -3,7 +3,7 @@
 use ypogram_core::shown;
 use ypogram_jobs::dedupe::{DedupeOptions, DedupeReport, Group};
 use ypogram_jobs::{DistinctCount, Shared};
-use ypogram_tables::Target;
+use ypogram_io::Target;
 
 use crate::call::Call;
 use crate::render::figures::Figure;

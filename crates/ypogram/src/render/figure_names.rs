@@ -10,7 +10,7 @@ use ypogram_jobs::dedupe::DedupeReport;
 use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
 use ypogram_jobs::survey::SurveyReport;
 use ypogram_jobs::{Outcome, Tally, nearest};
-use ypogram_tables::{Error, Result};
+use ypogram_io::{Error, Result};
 
 /// The figures of one summary.
 #[derive(Debug, Default)]

@@ -27,7 +27,7 @@ pub(crate) mod words;
 
 use std::io::Write as _;
 
-use ypogram_tables::{Error, Result};
+use ypogram_io::{Error, Result};
 
 /// Prints `text` to standard output, in colour where that is a terminal.
 ///

@@ -2,7 +2,7 @@
 
 use ypogram_core::{Code, shown};
 use ypogram_jobs::{Example, SourceReport, Tally};
-use ypogram_tables::Target;
+use ypogram_io::Target;
 
 use crate::render::words::number;
 

@@ -5,7 +5,7 @@ use ypogram_core::names::NameConfidence;
 use ypogram_core::{Code, Part, Verdict, shown};
 use ypogram_jobs::check::CheckReport;
 use ypogram_jobs::split::SplitWanted;
-use ypogram_tables::Target;
+use ypogram_io::Target;
 
 use crate::call::Call;
 use crate::render::check::answer;

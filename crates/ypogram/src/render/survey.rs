@@ -3,7 +3,7 @@
 use ypogram_core::{Severity, shown};
 use ypogram_jobs::survey::{FieldFigures, ShapeFigures, SurveyReport, TopValue};
 use ypogram_jobs::{Conditions, DistinctCount, FieldChoice};
-use ypogram_tables::Target;
+use ypogram_io::Target;
 
 use crate::call::{Call, CommandLine};
 use crate::render::figures::Figure;

@@ -27,7 +27,7 @@ fn they_are_guarded_and_read_back() {
         for (guard, begins) in [("", &mut plain), ("--guard-formulas", &mut guarded)] {
             let run = place.run(&format!("{call} --force --full {guard}"));
             assert!(run.code < 2, "{call}: {}", run.stderr);
-            let like = |cell: &String| ypogram_tables::csv::is_formula_like(cell.as_bytes());
+            let like = |cell: &String| ypogram_io::csv::is_formula_like(cell.as_bytes());
             for file in *files {
                 let rows = table(&place.read(file));
                 *begins += rows.iter().flat_map(|row| row.values()).filter(|cell| like(cell)).count();

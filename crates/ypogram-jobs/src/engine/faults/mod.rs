@@ -2,7 +2,7 @@
 
 use std::panic::{AssertUnwindSafe, catch_unwind};
 
-use ypogram_tables::{Error, Result};
+use ypogram_io::{Error, Result};
 
 /// What `work` gives; none where it panics.
 ///

@@ -1,9 +1,9 @@
 use std::path::Path;
 
 use ypogram_core::{Code, Policy, text};
-use ypogram_tables::csv::Header;
-use ypogram_tables::pieces::{Limits, PieceOptions};
-use ypogram_tables::{OpenOptions, Target};
+use ypogram_io::csv::Header;
+use ypogram_io::pieces::{Limits, PieceOptions};
+use ypogram_io::{OpenOptions, Target};
 
 use crate::FieldChoice;
 use crate::Progress;

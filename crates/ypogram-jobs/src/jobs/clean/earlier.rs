@@ -5,7 +5,7 @@ use std::collections::HashSet;
 use std::sync::Arc;
 
 use tempfile::TempDir;
-use ypogram_tables::Result;
+use ypogram_io::Result;
 
 use crate::duplicates::first_records::{Earlier, FirstRecords, Newcomer};
 use crate::jobs::dedupe::{Entry, Fates, Partitions, part_of};

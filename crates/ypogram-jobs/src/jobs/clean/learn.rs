@@ -4,7 +4,7 @@ use std::sync::{Mutex, PoisonError};
 
 use hashbrown::HashMap;
 use ypogram_core::{Hasher, Learnt};
-use ypogram_tables::{Batch, Result};
+use ypogram_io::{Batch, Result};
 
 use crate::engine::pipeline;
 use crate::engine::progress::Progress;

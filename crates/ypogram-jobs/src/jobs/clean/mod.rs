@@ -13,7 +13,7 @@ use std::sync::Arc;
 use tempfile::TempDir;
 
 use ypogram_core::{Code, Hasher, Policy, Severity};
-use ypogram_tables::{FORMATS, OutputFile, OutputFolder, Result, RowSpec, temporary_folder};
+use ypogram_io::{FORMATS, OutputFile, OutputFolder, Result, RowSpec, temporary_folder};
 
 use crate::duplicates::first_records::FirstRecords;
 use crate::engine::id_store::IdStore;

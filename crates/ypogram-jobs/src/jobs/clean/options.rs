@@ -3,8 +3,8 @@
 use std::path::PathBuf;
 
 use ypogram_core::Policy;
-use ypogram_tables::OpenOptions;
-use ypogram_tables::RowSpec;
+use ypogram_io::OpenOptions;
+use ypogram_io::RowSpec;
 
 use crate::judge::selection::Selection;
 use crate::lists::{AppendedColumn, ListReport};

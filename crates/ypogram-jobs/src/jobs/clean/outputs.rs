@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 use std::sync::Arc;
 
-use ypogram_tables::{EncodedRows, OutputFile, OutputFolder, Projection, Result, RowOutput};
+use ypogram_io::{EncodedRows, OutputFile, OutputFolder, Projection, Result, RowOutput};
 
 use crate::jobs::receipt::OutputReport;
 use crate::plan::layout::OutputLayout;

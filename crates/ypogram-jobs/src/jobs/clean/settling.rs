@@ -2,7 +2,7 @@
 
 use prefetch_index::prefetch_index;
 use ypogram_core::{Code, Verdict};
-use ypogram_tables::Result;
+use ypogram_io::Result;
 
 use crate::duplicates::first_records::Earlier;
 use crate::engine::id_store::IdStore;

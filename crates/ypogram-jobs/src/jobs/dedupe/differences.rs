@@ -3,7 +3,7 @@
 use std::collections::HashMap;
 
 use ypogram_core::SameMailbox;
-use ypogram_tables::{Output, Result};
+use ypogram_io::{Output, Result};
 
 use crate::engine::side_table::SideTable;
 use crate::jobs::dedupe::DedupeOptions;

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use hashbrown::HashTable;
 use tempfile::TempDir;
-use ypogram_tables::Result;
+use ypogram_io::Result;
 
 use crate::duplicates::first_records::Earlier;
 use crate::jobs::dedupe::partitions::{ENTRY, Entry, Partitions};

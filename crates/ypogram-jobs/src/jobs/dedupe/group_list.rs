@@ -1,6 +1,6 @@
 //! Every record that shares its mailbox, group by group, the largest groups first.
 
-use ypogram_tables::{Output, Result, SortedRows};
+use ypogram_io::{Output, Result, SortedRows};
 
 use crate::engine::packed_cells::{pack, unpack};
 use crate::engine::side_table::SideTable;

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use prefetch_index::prefetch_index;
 use tempfile::TempDir;
 use ypogram_core::Hasher;
-use ypogram_tables::{Format, Output, Result, Schema, Target};
+use ypogram_io::{Format, Output, Result, Schema, Target};
 
 use crate::duplicates::first_records::{FirstRecords, Newcomer};
 use crate::engine::id_store::IdStore;

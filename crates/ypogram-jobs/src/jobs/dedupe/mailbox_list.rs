@@ -1,6 +1,6 @@
 //! Each mailbox once, with how many records have it, the most first.
 
-use ypogram_tables::{Output, Result, RowSpec, SortBy};
+use ypogram_io::{Output, Result, RowSpec, SortBy};
 
 use crate::engine::side_table::SideTable;
 

@@ -3,7 +3,7 @@
 use std::collections::HashSet;
 
 use tempfile::TempDir;
-use ypogram_tables::{Output, Result, SortedRows};
+use ypogram_io::{Output, Result, SortedRows};
 
 use crate::engine::packed_cells::unpack;
 use crate::engine::reading::Reading;

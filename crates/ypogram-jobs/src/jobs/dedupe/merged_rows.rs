@@ -5,7 +5,7 @@ use std::io::{self, BufReader, BufWriter, Read as _, Seek as _, SeekFrom, Write 
 use std::path::PathBuf;
 
 use tempfile::TempDir;
-use ypogram_tables::{Error, Result, private_file};
+use ypogram_io::{Error, Result, private_file};
 
 use crate::engine::packed_cells::{pack, unpack};
 

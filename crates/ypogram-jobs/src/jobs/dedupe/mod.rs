@@ -23,7 +23,7 @@ mod worker;
 
 use std::sync::Arc;
 
-use ypogram_tables::{Result, temporary_folder};
+use ypogram_io::{Result, temporary_folder};
 
 use crate::engine::progress::Progress;
 use crate::engine::reading::Reading;

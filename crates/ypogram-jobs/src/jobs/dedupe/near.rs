@@ -4,7 +4,7 @@ use std::collections::{BTreeSet, HashMap};
 
 use compact_str::CompactString;
 use serde::Serialize;
-use ypogram_tables::{Output, Result};
+use ypogram_io::{Output, Result};
 
 use crate::engine::side_table::SideTable;
 use crate::jobs::dedupe::DedupeOptions;

@@ -3,8 +3,8 @@
 use std::path::PathBuf;
 
 use ypogram_core::Policy;
-use ypogram_tables::RowSpec;
-use ypogram_tables::{OpenOptions, Target};
+use ypogram_io::RowSpec;
+use ypogram_io::{OpenOptions, Target};
 
 use crate::jobs::dedupe::survivor::Survivor;
 use crate::plan::fields::FieldChoice;

@@ -1,6 +1,6 @@
 //! Rows of `dedupe` encoded, each in the columns of the output it goes to.
 
-use ypogram_tables::{OutRow, RowWriter};
+use ypogram_io::{OutRow, RowWriter};
 
 use crate::engine::reading::Task;
 use crate::jobs::dedupe::part::{Goes, OUTPUTS, Part};

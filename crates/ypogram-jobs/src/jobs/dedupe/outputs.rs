@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use ypogram_tables::{Output, Projection, Result, RowOutput, RowWriter, Target, Template, TemplateCell};
+use ypogram_io::{Output, Projection, Result, RowOutput, RowWriter, Target, Template, TemplateCell};
 
 use crate::engine::reading::Reading;
 use crate::jobs::dedupe::DedupeOptions;

@@ -1,6 +1,6 @@
 //! What came of one chunk.
 
-use ypogram_tables::{Batch, EncodedRows, Values};
+use ypogram_io::{Batch, EncodedRows, Values};
 
 use crate::jobs::dedupe::merged_rows::Cells;
 use crate::jobs::dedupe::near::Traits;

@@ -7,7 +7,7 @@ use std::path::PathBuf;
 use std::sync::Arc;
 
 use tempfile::TempDir;
-use ypogram_tables::{Error, Result, private_file};
+use ypogram_io::{Error, Result, private_file};
 
 /// What is known of a record with a key.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, HashSet};
 
 use serde::Serialize;
-use ypogram_tables::some_of;
+use ypogram_io::some_of;
 
 use crate::engine::distinct::DistinctCount;
 use crate::engine::reading::{Reading, SourceReport};

@@ -1,6 +1,6 @@
 //! Sources that are read several times have to be the same each time.
 
-use ypogram_tables::{Error, Result};
+use ypogram_io::{Error, Result};
 
 use crate::engine::reading::SourceReport;
 

@@ -1,6 +1,6 @@
 //! Where each row goes, with the values that depend on other records.
 
-use ypogram_tables::Result;
+use ypogram_io::Result;
 
 use crate::engine::id_store::IdStore;
 use crate::jobs::dedupe::fates::End;

@@ -1,7 +1,7 @@
 //! Which record of a group stays.
 
 use ypogram_core::value::{self, Value};
-use ypogram_tables::{Error, Record, Result};
+use ypogram_io::{Error, Record, Result};
 
 use crate::engine::reading::Reading;
 use crate::judge::conditions::is_blank;

@@ -2,7 +2,7 @@
 
 use compact_str::CompactString;
 use ypogram_core::{Alike, Code, Found, Hasher, Policy, SameMailbox, Verdict};
-use ypogram_tables::{Batch, Decode, Record, Result};
+use ypogram_io::{Batch, Decode, Record, Result};
 
 use crate::engine::faults::caught;
 use crate::engine::packed_cells::pack;

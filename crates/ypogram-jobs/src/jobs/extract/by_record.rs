@@ -5,8 +5,8 @@ use std::path::PathBuf;
 use hashbrown::HashMap;
 use ypogram_core::text::{self, Passed, Seen};
 use ypogram_core::{Form, Hasher, Judge, Policy, cell};
-use ypogram_tables::pieces::PieceOptions;
-use ypogram_tables::{
+use ypogram_io::pieces::PieceOptions;
+use ypogram_io::{
     Batch, Decode, EncodedRows, OutRow, Record, Result, RowOutput, RowSpec, RowWriter, Target, Values,
 };
 
@@ -30,7 +30,7 @@ pub struct ByRecordOptions {
     /// How to open them.
     pub pieces: PieceOptions,
     /// Their format, where the extension does not tell.
-    pub format: Option<ypogram_tables::Format>,
+    pub format: Option<ypogram_io::Format>,
     /// Only these fields; all where none is named.
     pub fields: Vec<String>,
     /// How to judge.
@@ -97,7 +97,7 @@ struct Row {
 /// # Errors
 /// Where a source is unusable or breaks off, a field does not exist, or the output cannot be written.
 pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordReport> {
-    let open = ypogram_tables::OpenOptions {
+    let open = ypogram_io::OpenOptions {
         format: options.format,
         first: options.first,
         ..open_options(&options.pieces)

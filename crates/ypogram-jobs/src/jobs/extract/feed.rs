@@ -4,8 +4,8 @@ use std::collections::VecDeque;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use ypogram_tables::pieces::{Kind, Listed, Opened, Piece, PieceOptions, list_files};
-use ypogram_tables::{Error, Result};
+use ypogram_io::pieces::{Kind, Listed, Opened, Piece, PieceOptions, list_files};
+use ypogram_io::{Error, Result};
 
 use crate::engine::pipeline;
 use crate::jobs::extract::ExtractOptions;

@@ -17,7 +17,7 @@ mod worker;
 use std::sync::Arc;
 
 use ypogram_core::Hasher;
-use ypogram_tables::Result;
+use ypogram_io::Result;
 
 use crate::engine::pipeline;
 use crate::engine::progress::Progress;
@@ -31,7 +31,7 @@ use row::RowLayout;
 pub use row_format::RowFormat;
 use settling::Settling;
 use worker::Worker;
-use ypogram_tables::RowOutput;
+use ypogram_io::RowOutput;
 
 /// Extracts the addresses of the sources.
 ///

@@ -4,9 +4,9 @@ use std::path::PathBuf;
 
 use ypogram_core::Policy;
 use ypogram_core::text::Options;
-use ypogram_tables::RowSpec;
-use ypogram_tables::pieces::PieceOptions;
-use ypogram_tables::{OpenOptions, Target};
+use ypogram_io::RowSpec;
+use ypogram_io::pieces::PieceOptions;
+use ypogram_io::{OpenOptions, Target};
 
 use crate::jobs::extract::row_format::RowFormat;
 

@@ -2,7 +2,7 @@
 
 use ypogram_core::Form;
 use ypogram_core::text::Passed;
-use ypogram_tables::{EncodedRows, Values};
+use ypogram_io::{EncodedRows, Values};
 
 use crate::jobs::extract::row::{RowKey, value};
 

@@ -1,6 +1,6 @@
 //! Lines and bytes of a piece, counted from left to right.
 
-use ypogram_tables::pieces::{Segment, bytes_in_utf16};
+use ypogram_io::pieces::{Segment, bytes_in_utf16};
 
 /// Counts line breaks of a piece's own part from left to right.
 pub(super) struct Lines<'a> {

@@ -3,8 +3,8 @@
 use std::sync::Arc;
 
 use ypogram_core::{Class, Code, CodeSet, Form, Judged, Verdict};
-use ypogram_tables::csv::TextLayout;
-use ypogram_tables::{
+use ypogram_io::csv::TextLayout;
+use ypogram_io::{
     EncodeRows, OutRow, OutputFormat, OwnFields, Projection, Result, RowSpec, RowWriter, Template,
     TemplateCell,
 };

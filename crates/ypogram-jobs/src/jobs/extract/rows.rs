@@ -4,8 +4,8 @@ use std::ops::Range;
 
 use ypogram_core::text::Passed;
 use ypogram_core::{CodeSet, Form, Hasher, Judged, Span};
-use ypogram_tables::csv::is_formula_like;
-use ypogram_tables::pieces::Segment;
+use ypogram_io::csv::is_formula_like;
+use ypogram_io::pieces::Segment;
 
 use crate::jobs::extract::ExtractOptions;
 use crate::jobs::extract::json_row::{self, Found};

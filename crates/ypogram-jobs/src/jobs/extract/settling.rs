@@ -4,7 +4,7 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use hashbrown::HashMap;
-use ypogram_tables::{EncodedRows, OutRow, Output, Result, RowOutput, Values};
+use ypogram_io::{EncodedRows, OutRow, Output, Result, RowOutput, Values};
 
 use crate::engine::distinct::{Distinct, DistinctCount};
 use crate::engine::line_count::unclosed_quote;

@@ -1,7 +1,7 @@
 //! One row for each mailbox, the first, with how many there are: in memory, and past a limit in temporary files.
 
 use hashbrown::HashTable;
-use ypogram_tables::{Result, SortedRows};
+use ypogram_io::{Result, SortedRows};
 
 /// The rows so far.
 pub(crate) struct UniqueRows {

@@ -4,8 +4,8 @@
 use hashbrown::HashMap;
 use ypogram_core::text::{self, Hit, Met, Passed, Seen, Within};
 use ypogram_core::{CodeSet, Form, Hasher, Judge, Span};
-use ypogram_tables::pieces::Segment;
-use ypogram_tables::{OutRow, Result, RowWriter};
+use ypogram_io::pieces::Segment;
+use ypogram_io::{OutRow, Result, RowWriter};
 
 use crate::engine::faults::caught;
 use crate::engine::pipeline::Work;

@@ -9,7 +9,7 @@ mod report;
 mod values;
 mod worker;
 
-use ypogram_tables::Result;
+use ypogram_io::Result;
 
 use crate::engine::line_count::LineCount;
 use crate::engine::pipeline;

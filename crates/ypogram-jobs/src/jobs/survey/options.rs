@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use ypogram_core::Policy;
-use ypogram_tables::OpenOptions;
+use ypogram_io::OpenOptions;
 
 use crate::judge::conditions::Conditions;
 use crate::plan::fields::FieldChoice;

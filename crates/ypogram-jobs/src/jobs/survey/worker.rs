@@ -2,7 +2,7 @@
 
 use compact_str::CompactString;
 use ypogram_core::{CellKind, Found, Hasher, Judge, Span, Verdict, shape};
-use ypogram_tables::{Batch, Decode, Record, Result};
+use ypogram_io::{Batch, Decode, Record, Result};
 
 use crate::engine::faults::caught;
 use crate::engine::header_cells::holds_whole_cell_address;

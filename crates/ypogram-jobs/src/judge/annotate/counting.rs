@@ -1,6 +1,6 @@
 //! Counts of records and of what was met in them.
 
-use ypogram_tables::Record;
+use ypogram_io::Record;
 
 use crate::engine::shortened::shortened;
 use crate::judge::annotate::Annotator;

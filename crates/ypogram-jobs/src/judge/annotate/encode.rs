@@ -1,6 +1,6 @@
 //! Rows encoded, once it is settled where they go.
 
-use ypogram_tables::OutRow;
+use ypogram_io::OutRow;
 
 use crate::engine::reading::Task;
 use crate::judge::annotate::part::SameAs;

@@ -1,6 +1,6 @@
 //! The further addresses of a record.
 
-use ypogram_tables::Record;
+use ypogram_io::Record;
 
 use crate::judge::annotate::{Annotator, Part, Settled};
 use crate::judge::picking::{Candidates, Picked};

@@ -14,7 +14,7 @@ use std::sync::Arc;
 use hashbrown::HashMap;
 use ypogram_core::names::{self, DerivedName};
 use ypogram_core::{Code, CodeSet, Found, Hasher, Judge, Parts, Policy, mendable};
-use ypogram_tables::{Batch, Decode, Error, Projection, Record, Result, RowWriter};
+use ypogram_io::{Batch, Decode, Error, Projection, Record, Result, RowWriter};
 
 use crate::engine::faults::caught;
 use crate::engine::pipeline::Work;

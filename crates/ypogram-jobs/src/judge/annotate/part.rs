@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use ypogram_core::{Class, Code, Verdict};
-use ypogram_tables::{Batch, EncodedRows, Values};
+use ypogram_io::{Batch, EncodedRows, Values};
 
 use crate::judge::added_cells::TemplateKey;
 use crate::judge::tally::Tally;

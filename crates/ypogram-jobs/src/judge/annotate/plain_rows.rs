@@ -5,7 +5,7 @@
 //! which gives the same row.
 
 use ypogram_core::Plain;
-use ypogram_tables::{Record, Values};
+use ypogram_io::{Record, Values};
 
 use crate::judge::added_cells::{AddedColumns, TemplateKey, follows_from_plain_address};
 use crate::judge::annotate::{Annotator, Part, Row, Wanted};

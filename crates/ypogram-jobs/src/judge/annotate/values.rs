@@ -1,7 +1,7 @@
 //! The values that a row has for itself, column by column.
 
 use ypogram_core::{CellKind, Verdict};
-use ypogram_tables::Record;
+use ypogram_io::Record;
 
 use crate::judge::added_cells::join_words;
 use crate::judge::annotate::{Annotator, Part, Row, Settled};

@@ -1,7 +1,7 @@
 //! What is wanted beyond the verdict.
 
 use ypogram_core::Hasher;
-use ypogram_tables::Record;
+use ypogram_io::Record;
 
 use crate::judge::conditions::Conditions;
 use crate::judge::selection::Selection;

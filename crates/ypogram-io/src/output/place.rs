@@ -18,7 +18,7 @@ impl Place {
     ///
     /// ```
     /// use std::path::Path;
-    /// use ypogram_tables::Place;
+    /// use ypogram_io::Place;
     /// assert_eq!(Place::of(Path::new("out.csv")), Place::of(Path::new("./out.csv")));
     /// ```
     pub fn of(path: &Path) -> Self {

@@ -105,7 +105,7 @@ fn final_path(path: &Path) -> PathBuf {
 ///
 /// ```
 /// let error = std::io::Error::from(std::io::ErrorKind::NotFound);
-/// assert_eq!(ypogram_tables::cause(&error), "it does not exist");
+/// assert_eq!(ypogram_io::cause(&error), "it does not exist");
 /// ```
 pub fn cause(error: &io::Error) -> String {
     let known = match error.kind() {
@@ -134,9 +134,9 @@ impl fmt::Display for Error {
 /// Names for a message, the first of them where there are many.
 ///
 /// ```
-/// assert_eq!(ypogram_tables::some_of(&["name".to_owned(), "email".to_owned()]), "name, email");
+/// assert_eq!(ypogram_io::some_of(&["name".to_owned(), "email".to_owned()]), "name, email");
 /// let many: Vec<String> = (1..=500).map(|n| n.to_string()).collect();
-/// assert!(ypogram_tables::some_of(&many).ends_with("19, 20 and 480 more"));
+/// assert!(ypogram_io::some_of(&many).ends_with("19, 20 and 480 more"));
 /// ```
 pub fn some_of<T: AsRef<str>>(names: &[T]) -> String {
     const TOLD: usize = 20;

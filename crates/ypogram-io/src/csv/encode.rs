@@ -6,7 +6,7 @@ use memchr::{memchr, memchr3};
 ///
 /// ```
 /// let mut out = Vec::new();
-/// ypogram_tables::csv::write_row(["name", "Lovelace, Ada"], b',', &mut out);
+/// ypogram_io::csv::write_row(["name", "Lovelace, Ada"], b',', &mut out);
 /// assert_eq!(out, b"name,\"Lovelace, Ada\"\n");
 /// ```
 pub fn write_row<C: AsRef<[u8]>>(cells: impl IntoIterator<Item = C>, delimiter: u8, out: &mut Vec<u8>) {

@@ -12,7 +12,7 @@ impl Dialect {
     /// The separator under which most of the first records have the same number of cells, and more than one.
     ///
     /// ```
-    /// use ypogram_tables::csv::Dialect;
+    /// use ypogram_io::csv::Dialect;
     /// assert_eq!(Dialect::recognise(b"name;email\n\"Lovell, Ada\";ada@h.example\n").delimiter, b';');
     /// ```
     pub fn recognise(sample: &[u8]) -> Self {

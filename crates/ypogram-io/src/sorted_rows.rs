@@ -13,7 +13,7 @@ pub type TakeRow<'t> = dyn FnMut(&[u8], &[u8]) -> Result<()> + 't;
 /// Rows that wait until all are there, to come out in the order of their keys, byte by byte. Equal ones stay in their order.
 ///
 /// ```
-/// let mut sorted = ypogram_tables::SortedRows::within(1 << 20);
+/// let mut sorted = ypogram_io::SortedRows::within(1 << 20);
 /// sorted.add(b"2", b"two")?;
 /// sorted.add(b"1", b"one")?;
 /// let mut all = Vec::new();
@@ -22,7 +22,7 @@ pub type TakeRow<'t> = dyn FnMut(&[u8], &[u8]) -> Result<()> + 't;
 ///     Ok(())
 /// })?;
 /// assert_eq!(all, b"onetwo");
-/// # Ok::<(), ypogram_tables::Error>(())
+/// # Ok::<(), ypogram_io::Error>(())
 /// ```
 #[derive(Debug)]
 pub struct SortedRows {

@@ -69,7 +69,7 @@ impl Format {
     /// The format that the extension of `path` tells, that of its compression left out; anything unknown is text.
     ///
     /// ```
-    /// use ypogram_tables::Format;
+    /// use ypogram_io::Format;
     /// assert_eq!(Format::of_path("members.csv.gz".as_ref()), Format::Csv);
     /// assert_eq!(Format::of_path("members.ndjson".as_ref()), Format::JsonLines);
     /// assert_eq!(Format::of_path("README".as_ref()), Format::Text);

@@ -7,7 +7,7 @@ use crate::short_copy::append_short;
 /// Values of rows, the same number for each.
 ///
 /// ```
-/// use ypogram_tables::Values;
+/// use ypogram_io::Values;
 /// let mut values = Values::default();
 /// values.clear(2);
 /// let row = values.add_row();

@@ -4,7 +4,7 @@
 /// with `+` or `-` and is no number or telephone number.
 ///
 /// ```
-/// use ypogram_tables::csv::is_formula_like;
+/// use ypogram_io::csv::is_formula_like;
 /// assert!(is_formula_like(b"=HYPERLINK(\"http://fernhollow.example\")"));
 /// assert!(is_formula_like(b"+cmd|' /C calc'!A0"));
 /// assert!(!is_formula_like(b"+44 (0)1632 960413"));

@@ -5,8 +5,8 @@ use std::path::Path;
 
 use proptest::prelude::*;
 use tempfile::TempDir;
-use ypogram_tables::csv::Header;
-use ypogram_tables::pieces::{Limits, Opened, Piece, PieceOptions, Places};
+use ypogram_io::csv::Header;
+use ypogram_io::pieces::{Limits, Opened, Piece, PieceOptions, Places};
 
 /// A stretch of text as it was found: field, text, and for each byte its place in the file (none where only the start of an
 /// encoded part is known).

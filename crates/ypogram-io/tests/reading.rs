@@ -4,8 +4,8 @@ use std::io::Write as _;
 use std::path::{Path, PathBuf};
 
 use tempfile::TempDir;
-use ypogram_tables::csv::Header;
-use ypogram_tables::{Batch, Chunk, Format, OpenOptions, OutputFile, OutputFolder, open};
+use ypogram_io::csv::Header;
+use ypogram_io::{Batch, Chunk, Format, OpenOptions, OutputFile, OutputFolder, open};
 
 struct Place(TempDir);
 
@@ -132,10 +132,10 @@ fn fingerprints_are_of_the_file_as_it_lies_there() {
 
 #[test]
 fn outputs_appear_whole_or_not_at_all() {
-    fn none(_: &Path) -> ypogram_tables::Result<Vec<String>> {
+    fn none(_: &Path) -> ypogram_io::Result<Vec<String>> {
         Ok(Vec::new())
     }
-    fn one(_: &Path) -> ypogram_tables::Result<Vec<String>> {
+    fn one(_: &Path) -> ypogram_io::Result<Vec<String>> {
         Ok(vec!["a.csv".into()])
     }
     let place = Place::new();

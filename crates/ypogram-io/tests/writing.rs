@@ -3,8 +3,8 @@
 use std::sync::Arc;
 
 use proptest::prelude::*;
-use ypogram_tables::csv::TextLayout;
-use ypogram_tables::{
+use ypogram_io::csv::TextLayout;
+use ypogram_io::{
     Batch, Chunk, EncodedRows, Format, OpenOptions, OutRow, OutputFormat, OwnFields, Projection, RowOutput,
     RowSpec, RowWriter, SortBy, Template, TemplateCell, Values, open,
 };
@@ -51,7 +51,7 @@ fn written(bytes: &[u8], from: Format, to: (Format, TextLayout), spec: &RowSpec)
     let encoder = format.encoder(&own, &projection, None);
     let mut writer = RowWriter::new(encoder, own, Arc::clone(&projection));
     writer.add_template(template());
-    let file = ypogram_tables::OutputFile::create(&out).unwrap();
+    let file = ypogram_io::OutputFile::create(&out).unwrap();
     let mut output = RowOutput::begin(file, &writer.start(), &projection).unwrap();
     let (mut decoder, mut chunk, mut batch, mut nth) =
         (source.decoder(), Chunk::default(), Batch::default(), 0);
@@ -111,7 +111,7 @@ fn read_csv(bytes: &[u8], delimiter: u8) -> Vec<Vec<String>> {
 
 /// A cell that an apostrophe guards reads without it.
 fn unguarded(cell: &str) -> &str {
-    let rest = cell.strip_prefix('\'').filter(|rest| ypogram_tables::csv::is_formula_like(rest.as_bytes()));
+    let rest = cell.strip_prefix('\'').filter(|rest| ypogram_io::csv::is_formula_like(rest.as_bytes()));
     rest.unwrap_or(cell)
 }
 
