@@ -10,9 +10,9 @@ use ypogram_core::{
     Code, CodeSet, Found, LetterCase, Policy, SameMailbox, Verdict, cell, examine, is_well_formed,
     suggest_found, text,
 };
+use ypogram_io::{OpenOptions, Target};
 use ypogram_jobs::check::{self, Added, CheckOptions};
 use ypogram_jobs::{FieldChoice, Progress, Selection};
-use ypogram_io::{OpenOptions, Target};
 
 /// Addresses of all kinds, most of them plain, many of them more than once.
 fn address() -> impl Strategy<Value = String> {

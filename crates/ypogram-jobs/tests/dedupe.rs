@@ -6,9 +6,9 @@ use std::path::{Path, PathBuf};
 use proptest::prelude::*;
 use tempfile::TempDir;
 use ypogram_core::{Policy, SameMailbox, Verdict, cell, examine};
+use ypogram_io::{OpenOptions, Target};
 use ypogram_jobs::dedupe::{self, DedupeOptions, Survivor};
 use ypogram_jobs::{FieldChoice, Progress, Shared};
-use ypogram_io::{OpenOptions, Target};
 
 type Record = [String; 5];
 

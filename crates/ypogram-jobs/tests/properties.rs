@@ -7,12 +7,12 @@ use proptest::prelude::*;
 use tempfile::TempDir;
 use ypogram_core::providers::Certainty;
 use ypogram_core::{Class, Code, Found, Policy, SameMailbox, Verdict, cell, examine, text};
-use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
-use ypogram_jobs::extract::{self, ExtractOptions, ExtractReport, RowFormat};
-use ypogram_jobs::{FieldChoice, Outcome, Progress, Selection, Shared};
 use ypogram_io::csv::Header;
 use ypogram_io::pieces::{Limits, PieceOptions};
 use ypogram_io::{OpenOptions, Target};
+use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
+use ypogram_jobs::extract::{self, ExtractOptions, ExtractReport, RowFormat};
+use ypogram_jobs::{FieldChoice, Outcome, Progress, Selection, Shared};
 
 fn cells() -> impl Strategy<Value = String> {
     let address = || {

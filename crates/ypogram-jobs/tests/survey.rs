@@ -6,9 +6,9 @@ use std::path::Path;
 use proptest::prelude::*;
 use tempfile::TempDir;
 use ypogram_core::{CellKind, Policy, SameMailbox, Verdict, cell, examine, text};
+use ypogram_io::OpenOptions;
 use ypogram_jobs::survey::{self, SurveyOptions, SurveyReport};
 use ypogram_jobs::{FieldChoice, Progress};
-use ypogram_io::OpenOptions;
 
 const FIELDS: [&str; 4] = ["id", "email", "second", "notes"];
 

@@ -1,8 +1,8 @@
 //! Which columns come out and by which rows are sorted, as `--columns` and `--sort-by` say it.
 
-use ypogram_jobs::{day_first_key, quoted_list};
 use ypogram_io::{Error, Result};
 use ypogram_io::{RowSpec, SortBy};
+use ypogram_jobs::{day_first_key, quoted_list};
 
 /// A column that is named.
 struct Named {

@@ -6,8 +6,8 @@ use std::path::{Path, PathBuf};
 use serde::{Deserialize, Serialize};
 use ypogram_core::lists::{BesideBuiltIn, Of};
 use ypogram_core::{Class, Code, Pattern, Severity};
-use ypogram_jobs::lists::{By, ListColumn, ListSpec, Matching};
 use ypogram_io::{Error, Result};
+use ypogram_jobs::lists::{By, ListColumn, ListSpec, Matching};
 
 use crate::nearest_hint::nearest_hint;
 

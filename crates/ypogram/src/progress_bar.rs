@@ -7,8 +7,8 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::Duration;
 
 use indicatif::{ProgressBar, ProgressStyle};
-use ypogram_jobs::Progress;
 use ypogram_io::Result;
+use ypogram_jobs::Progress;
 
 use crate::signals;
 

@@ -7,8 +7,8 @@ use serde::{Deserialize, Serialize};
 use ypogram_core::names::NameOrder;
 use ypogram_core::providers::Certainty;
 use ypogram_core::{Code, Grammar, Pattern, SameMailbox, Severity};
-use ypogram_jobs::{HousePattern, PatternOf, Shared};
 use ypogram_io::{Error, Result};
+use ypogram_jobs::{HousePattern, PatternOf, Shared};
 
 use crate::list_entry::{self, ListEntry};
 use crate::nearest_hint::nearest_hint;

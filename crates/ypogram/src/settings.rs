@@ -5,11 +5,11 @@ use std::path::PathBuf;
 
 use ypogram_core::lists::Of;
 use ypogram_core::{Class, LetterCase, Policy};
+use ypogram_io::RowSpec;
+use ypogram_io::{Error, OpenOptions, Result};
 use ypogram_jobs::lists::{ListReport, ListSpec, OwnLists};
 use ypogram_jobs::split::NameOrders;
 use ypogram_jobs::{FieldChoice, Selection, Shared};
-use ypogram_io::RowSpec;
-use ypogram_io::{Error, OpenOptions, Result};
 
 use crate::arguments::{
     FormatArgument, JudgingArguments, LetterCaseArgument, MachineArguments, OutputArguments,

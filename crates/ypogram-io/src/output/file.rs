@@ -5,11 +5,11 @@ use std::path::{Path, PathBuf};
 
 use tempfile::NamedTempFile;
 
-use crate::error::{Error, Result};
-use crate::file_writer::{Block, FileWriter};
 use crate::output::access::Access;
+use crate::output::file_writer::{Block, FileWriter};
 use crate::output::partial;
 use crate::output::place::{self, Kind};
+use crate::records::error::{Error, Result};
 
 /// A file that appears under its name only once it is whole. Dropped before that, it leaves nothing behind.
 pub struct OutputFile {
@@ -123,7 +123,7 @@ mod tests {
         }
         file.sync().unwrap();
         file.publish().unwrap();
-        assert!(expected.len() > crate::file_writer::BLOCK, "more than one block is filled");
+        assert!(expected.len() > crate::output::file_writer::BLOCK, "more than one block is filled");
         assert!(fs::read(&path).unwrap() == expected);
     }
 }

@@ -7,11 +7,11 @@ use std::path::{Path, PathBuf};
 
 use tempfile::TempDir;
 
-use crate::error::{Error, Result};
 use crate::output::access::Access;
 use crate::output::file::OutputFile;
 use crate::output::place::{followed, lock_current};
 use crate::output::{journal, partial};
+use crate::records::error::{Error, Result};
 
 /// A folder of outputs while they are written. Dropped before it is published, it leaves nothing behind.
 pub struct OutputFolder {

@@ -8,7 +8,7 @@ use std::path::Path;
 use serde::{Deserialize, Serialize};
 use tempfile::TempDir;
 
-use crate::error::{Error, Result};
+use crate::records::error::{Error, Result};
 
 /// The folder that holds the new outputs from the moment on when they count.
 const FOLDER: &str = ".ypogram-publishing";

@@ -2,10 +2,13 @@
 
 mod access;
 mod file;
+pub(crate) mod file_writer;
 mod folder;
 mod journal;
 mod partial;
 mod place;
+pub(crate) mod row_output;
+pub(crate) mod sorted_rows;
 mod stream;
 mod target;
 mod terminal;

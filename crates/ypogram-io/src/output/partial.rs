@@ -8,8 +8,8 @@ use std::sync::{Mutex, MutexGuard, PoisonError};
 
 use tempfile::{NamedTempFile, TempDir};
 
-use crate::error::{Error, Result};
 use crate::output::access::Access;
+use crate::records::error::{Error, Result};
 
 /// What the name of a temporary folder starts with.
 const TEMPORARY: &str = "ypogram-";

@@ -4,8 +4,8 @@ use std::fs::File;
 use std::io;
 use std::path::Path;
 
-use crate::error::{Error, Result};
-use crate::waiting;
+use crate::records::error::{Error, Result};
+use crate::records::stopping::{PATIENCE, is_stopped};
 
 /// Opens what stands at `path` for writing. A FIFO is waited for until somebody reads it, or the program is told to stop.
 ///
@@ -27,8 +27,8 @@ pub(super) fn open(path: &Path) -> Result<File> {
                 blocking.map_err(|error| Error::writing(path, &io::Error::from(error)))?;
                 return Ok(file);
             }
-            Err(_) if waiting::is_stopped() => return Err(Error::interrupted()),
-            Err(error) if is_fifo_without_reader(path, &error) => std::thread::sleep(waiting::PATIENCE),
+            Err(_) if is_stopped() => return Err(Error::interrupted()),
+            Err(error) if is_fifo_without_reader(path, &error) => std::thread::sleep(PATIENCE),
             Err(error) => return Err(Error::writing(path, &error)),
         }
     }

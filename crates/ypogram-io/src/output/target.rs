@@ -3,10 +3,10 @@
 use std::io::Write;
 use std::path::{Path, PathBuf};
 
-use crate::error::{Error, Result};
 use crate::output::file::OutputFile;
 use crate::output::place::{self, Kind};
 use crate::output::{stream, terminal};
+use crate::records::error::{Error, Result};
 
 /// Where one stream of records goes.
 #[derive(Clone, Debug, PartialEq, Eq)]

@@ -1,6 +1,6 @@
 //! What a format has to do to be an output of records.
 
-use crate::batch::Record;
+use crate::records::batch::Record;
 use crate::rows::{RowValues, Template};
 
 /// Where the fields of an output stand in the records of one source.

@@ -4,14 +4,12 @@
 //! format, behind [`EncodeRows`]; where rows go belongs in `output`.
 
 mod encode;
-mod output;
 mod projection;
 mod template;
 mod values;
 mod writer;
 
 pub use encode::{EncodeRows, OutRow, OwnFields};
-pub use output::{RowOutput, TakeBytes};
 pub use projection::{Change, ColumnSource, KeyOf, Projection, RowSpec, SortBy};
 pub use template::{Template, TemplateCell};
 pub use values::{RowValues, Values};

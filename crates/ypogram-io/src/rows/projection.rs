@@ -2,8 +2,8 @@
 
 use std::collections::HashSet;
 
-use crate::error::{Error, Result, some_of};
-use crate::format::Format;
+use crate::records::error::{Error, Result, some_of};
+use crate::records::format::Format;
 
 /// What is asked of the rows of an output: their format, their columns, by their names, and their order.
 #[derive(Clone, Debug, Default)]

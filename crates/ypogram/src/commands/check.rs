@@ -3,11 +3,11 @@
 use std::path::Path;
 use std::process::ExitCode;
 
+use ypogram_io::RowSpec;
+use ypogram_io::{Error, OpenOptions, Result, Target};
 use ypogram_jobs::check::{self, CheckOptions, CheckReport};
 use ypogram_jobs::each::{self, EachOptions, Line};
 use ypogram_jobs::{Conditions, FieldPlan};
-use ypogram_io::RowSpec;
-use ypogram_io::{Error, OpenOptions, Result, Target};
 
 use crate::arguments::{
     CheckArguments, FailOn, FormatArgument, MachineArguments, OutputArguments, RowFormatArgument,

@@ -3,10 +3,10 @@
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
-use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
-use ypogram_jobs::{Outcome, Shared};
 use ypogram_io::Result;
 use ypogram_io::RowSpec;
+use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
+use ypogram_jobs::{Outcome, Shared};
 
 use crate::arguments::{CleanArguments, FailOn, TableFormat};
 use crate::call::Call;

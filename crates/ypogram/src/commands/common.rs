@@ -2,8 +2,8 @@
 
 use std::path::PathBuf;
 
-use ypogram_jobs::FieldPlan;
 use ypogram_io::{Error, Result};
+use ypogram_jobs::FieldPlan;
 
 use crate::render;
 use crate::trial::Rows;

@@ -4,9 +4,9 @@ use std::io::IsTerminal as _;
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
+use ypogram_io::{Error, OpenOptions, Result, RowSpec, Target};
 use ypogram_jobs::Shared;
 use ypogram_jobs::dedupe::{self, DedupeOptions, DedupeReport, Survivor};
-use ypogram_io::{Error, OpenOptions, Result, RowSpec, Target};
 
 use crate::arguments::{DedupeArguments, FailOn, TableFormat};
 use crate::call::Call;

@@ -3,8 +3,8 @@
 use std::process::ExitCode;
 
 use ypogram_core::Verdict;
-use ypogram_jobs::JudgedAddress;
 use ypogram_io::Result;
+use ypogram_jobs::JudgedAddress;
 
 use crate::arguments::ExplainArguments;
 use crate::settings::Settings;

@@ -4,11 +4,11 @@ use std::path::Path;
 use std::process::ExitCode;
 
 use ypogram_core::text::{Options, REACH};
-use ypogram_jobs::extract::{self, ByRecordOptions, ExtractOptions, RowFormat};
 use ypogram_io::RowSpec;
 use ypogram_io::csv::Dialect;
 use ypogram_io::pieces::{Kind, Limits, PieceOptions};
 use ypogram_io::{Error, Format, Result, Target};
+use ypogram_jobs::extract::{self, ByRecordOptions, ExtractOptions, RowFormat};
 
 use crate::arguments::{ExtractArguments, FailOn, RowFormatArgument, TextFormat};
 use crate::call::Call;

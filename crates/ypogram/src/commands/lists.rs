@@ -5,9 +5,9 @@ use std::process::ExitCode;
 
 use ypogram_core::lists::{BuiltIn, List, Of, built_in};
 use ypogram_core::{Class, Hasher, Judge, examine};
+use ypogram_io::{Error, Result};
 use ypogram_jobs::lists::edit::{self, Action, Wish};
 use ypogram_jobs::lists::{ListSpec, check};
-use ypogram_io::{Error, Result};
 
 use crate::arguments::{JudgingArguments, ListEditArguments, ListsArguments, ListsCommand};
 use crate::nearest_hint::nearest_hint;

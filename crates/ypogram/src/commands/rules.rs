@@ -4,8 +4,8 @@ use std::path::Path;
 use std::process::ExitCode;
 
 use ypogram_core::{Code, Policy, examine};
-use ypogram_jobs::HousePattern;
 use ypogram_io::{Error, Result, Target};
+use ypogram_jobs::HousePattern;
 
 use crate::arguments::{JudgingArguments, RulesArguments, RulesCommand};
 use crate::nearest_hint::nearest_hint;

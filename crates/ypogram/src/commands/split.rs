@@ -3,10 +3,10 @@
 use std::process::ExitCode;
 
 use ypogram_core::Part;
+use ypogram_io::{Error, Result, Target};
 use ypogram_jobs::Cut;
 use ypogram_jobs::check::{self, Added, CheckOptions};
 use ypogram_jobs::split::{NameOrders, SplitWanted};
-use ypogram_io::{Error, Result, Target};
 
 use crate::arguments::{SplitArguments, TableFormat};
 use crate::call::Call;

@@ -3,10 +3,10 @@
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
+use ypogram_io::{Error, Output, Result, Target};
 use ypogram_jobs::Conditions;
 use ypogram_jobs::check::{self, Added, CheckOptions};
 use ypogram_jobs::survey::{self, SurveyOptions, SurveyReport};
-use ypogram_io::{Error, Output, Result, Target};
 
 use crate::arguments::{FailOn, SurveyArguments};
 use crate::call::Call;

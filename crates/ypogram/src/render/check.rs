@@ -1,9 +1,9 @@
 //! The summary of `check`: by verdict, and by finding with an example of each.
 
 use ypogram_core::{Code, Severity, shown};
+use ypogram_io::Target;
 use ypogram_jobs::Outcome;
 use ypogram_jobs::check::CheckReport;
-use ypogram_io::Target;
 
 use crate::call::Call;
 use crate::render::figures::Figure;

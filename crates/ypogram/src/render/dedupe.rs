@@ -1,9 +1,9 @@
 //! The groups of records that reach the same mailbox, for people.
 
 use ypogram_core::shown;
+use ypogram_io::Target;
 use ypogram_jobs::dedupe::{DedupeOptions, DedupeReport, Group};
 use ypogram_jobs::{DistinctCount, Shared};
-use ypogram_io::Target;
 
 use crate::call::Call;
 use crate::render::figures::Figure;

@@ -2,9 +2,9 @@
 
 use ypogram_core::text::Passed;
 use ypogram_core::{Form, shown};
+use ypogram_io::Target;
 use ypogram_jobs::DistinctCount;
 use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
-use ypogram_io::Target;
 
 use crate::call::{Call, CommandLine};
 use crate::render::figures::Figure;

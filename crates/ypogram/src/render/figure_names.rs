@@ -4,13 +4,13 @@ use std::borrow::Borrow;
 
 use ypogram_core::text::Passed;
 use ypogram_core::{Class, Code, Form, Repair, Verdict};
+use ypogram_io::{Error, Result};
 use ypogram_jobs::check::CheckReport;
 use ypogram_jobs::clean::CleanReport;
 use ypogram_jobs::dedupe::DedupeReport;
 use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
 use ypogram_jobs::survey::SurveyReport;
 use ypogram_jobs::{Outcome, Tally, nearest};
-use ypogram_io::{Error, Result};
 
 /// The figures of one summary.
 #[derive(Debug, Default)]

@@ -1,8 +1,8 @@
 //! Where something stands, or was written to, in words.
 
 use ypogram_core::{Code, shown};
-use ypogram_jobs::{Example, SourceReport, Tally};
 use ypogram_io::Target;
+use ypogram_jobs::{Example, SourceReport, Tally};
 
 use crate::render::words::number;
 

@@ -3,9 +3,9 @@
 use comfy_table::{ContentArrangement, Table, presets};
 use ypogram_core::names::NameConfidence;
 use ypogram_core::{Code, Part, Verdict, shown};
+use ypogram_io::Target;
 use ypogram_jobs::check::CheckReport;
 use ypogram_jobs::split::SplitWanted;
-use ypogram_io::Target;
 
 use crate::call::Call;
 use crate::render::check::answer;

@@ -1,9 +1,9 @@
 //! The survey for people: the figures they come for first, each with the option that opens the records behind it.
 
 use ypogram_core::{Severity, shown};
+use ypogram_io::Target;
 use ypogram_jobs::survey::{FieldFigures, ShapeFigures, SurveyReport, TopValue};
 use ypogram_jobs::{Conditions, DistinctCount, FieldChoice};
-use ypogram_io::Target;
 
 use crate::call::{Call, CommandLine};
 use crate::render::figures::Figure;

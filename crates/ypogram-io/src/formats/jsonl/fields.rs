@@ -1,0 +1,67 @@
+//! The fields of JSON lines, gathered in a pass of their own: any line may have one that no other has.
+
+use std::collections::HashSet;
+
+use crate::formats::jsonl::walk::walk;
+use crate::formats::text_lines;
+use crate::input::borders::Chunks;
+use crate::records::batch::Batch;
+use crate::records::chunk::Chunk;
+use crate::records::error::{Error, Result};
+
+/// As many fields may there be.
+const MOST_FIELDS: usize = 100_000;
+
+/// The paths of all values, in the order in which they are first met.
+///
+/// # Errors
+/// Where the input cannot be read, a line is not a JSON object, or there are too many fields.
+pub(crate) fn gather(chunks: &mut Chunks) -> Result<Vec<String>> {
+    let (mut fields, mut known) = (Vec::new(), HashSet::new());
+    let (mut chunk, mut batch) = (Chunk::default(), Batch::default());
+    let mut lines = 0;
+    while chunks.next(&mut chunk)? {
+        batch.clear();
+        text_lines::decode(&chunk.bytes, &mut batch);
+        for record in batch.records(&chunk) {
+            let mut add = |path: &str, _: &str| {
+                if !known.contains(path) {
+                    known.insert(path.to_owned());
+                    fields.push(path.to_owned());
+                }
+            };
+            let text = object_text(record.raw()).map_err(|why| why.to_string());
+            let walked = text.and_then(|text| walk(text, &mut add).map_err(|error| cause(&error)));
+            walked.map_err(|why| not_an_object(chunks.name(), lines + record.line_in_chunk() + 1, &why))?;
+            if fields.len() > MOST_FIELDS {
+                return Err(Error::unusable(
+                    format!("{}: there are more than {MOST_FIELDS} fields", chunks.name()),
+                    "see whether keys hold values, such as an address in place of a name",
+                ));
+            }
+        }
+        lines += batch.lines;
+    }
+    Ok(fields)
+}
+
+/// The text of a line.
+///
+/// # Errors
+/// Where it is not UTF-8.
+fn object_text(line: &[u8]) -> std::result::Result<&str, &'static str> {
+    std::str::from_utf8(line).map_err(|_| "it is not UTF-8")
+}
+
+/// Where a text is no object.
+fn cause(error: &serde_json::Error) -> String {
+    format!("see byte {} of it", error.column().max(1))
+}
+
+/// The error of a line that is not a JSON object.
+fn not_an_object(name: &str, line: u64, why: &str) -> Error {
+    Error::unusable(
+        format!("{name}, line {line}: this is not a JSON object; {why}"),
+        "correct the line, or read the file as text with --from text",
+    )
+}

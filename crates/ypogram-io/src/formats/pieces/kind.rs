@@ -1,0 +1,48 @@
+//! The formats that text is taken from.
+
+use std::path::Path;
+
+use crate::formats::csv::Dialect;
+use crate::records::format::Format;
+
+/// The formats that text is taken from.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Kind {
+    /// Plain text, Markdown, logs, anything else.
+    Text,
+    /// Text in UTF-16; the flag is for the most significant byte first.
+    Utf16(bool),
+    /// A table.
+    Table {
+        /// How its cells are separated.
+        dialect: Dialect,
+        /// Its fields.
+        fields: Vec<String>,
+    },
+    /// A web page.
+    Html,
+    /// One JSON document.
+    Json,
+    /// JSON, one value a line.
+    JsonLines,
+    /// One mail message.
+    Mail,
+    /// Mail messages one after the other.
+    Mailbox,
+}
+
+impl Kind {
+    /// The kind that the extension of `path` tells; anything unknown is text.
+    pub fn of_path(path: &Path) -> Self {
+        match Format::of_path(path) {
+            Format::Csv => Kind::Table { dialect: Dialect { delimiter: 0 }, fields: vec![] },
+            Format::Tsv => Kind::Table { dialect: Dialect { delimiter: b'\t' }, fields: vec![] },
+            Format::Html => Kind::Html,
+            Format::Json => Kind::Json,
+            Format::JsonLines => Kind::JsonLines,
+            Format::Mail => Kind::Mail,
+            Format::Mailbox => Kind::Mailbox,
+            Format::Text => Kind::Text,
+        }
+    }
+}

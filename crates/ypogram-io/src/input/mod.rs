@@ -1,0 +1,6 @@
+//! Bytes from files and pipes, cut into chunks. Here belongs what does not depend on a format.
+
+pub(crate) mod borders;
+pub(crate) mod chunked;
+pub(crate) mod file_input;
+pub(crate) mod waiting;

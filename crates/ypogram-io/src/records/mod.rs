@@ -1,0 +1,12 @@
+//! Records, whatever they are written in: cells, chunks, what a source gives. Here belongs what input and outputs have in common; how a format
+//! looks belongs in `formats`.
+
+pub(crate) mod batch;
+pub(crate) mod chunk;
+pub(crate) mod dialect;
+pub(crate) mod error;
+pub(crate) mod fingerprint;
+pub(crate) mod format;
+pub(crate) mod formula;
+pub(crate) mod source;
+pub(crate) mod stopping;
