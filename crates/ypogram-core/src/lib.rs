@@ -15,7 +15,6 @@
 
 mod characters;
 mod data;
-mod fast;
 mod find;
 mod judge;
 mod model;
@@ -29,7 +28,6 @@ pub use characters::hash::Hasher;
 pub use characters::shown::shown;
 pub use data::learnt::Learnt;
 pub use data::{local_words, providers, reserved};
-pub use fast::slots::{SLOT, Slots};
 pub use find::{cell, text};
 pub use judge::ahead::Ahead;
 pub use judge::alike::Alike;

@@ -1,5 +1,7 @@
 //! The parts of addresses, one row each: every part by name, those that are not named being empty.
 
+#![allow(clippy::too_many_lines, reason = "a table reads from top to bottom")]
+
 use ypogram_core::names::NameOrder;
 use ypogram_core::{Part, Policy, examine};
 

@@ -1,5 +1,7 @@
 //! Rules of the standards, one row each: the address, the section, and the findings that name what is wrong.
 
+#![allow(clippy::too_many_lines, reason = "a table reads from top to bottom")]
+
 use ypogram_core::{Code, Grammar, Kind, Policy, Verdict, examine};
 
 /// The codes of syntax and name findings, and those of meaning that a table asks for by naming them.

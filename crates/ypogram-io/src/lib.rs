@@ -5,14 +5,12 @@
 //! turns a chunk into a [`Batch`] of cells; an encoder writes records with added cells.
 #![forbid(unsafe_code)]
 
-mod fast;
 mod formats;
 mod input;
 mod output;
 mod records;
 mod rows;
 
-pub use fast::short_copy::{append_few, append_short};
 pub use formats::csv;
 pub use formats::open::{OpenOptions, open};
 pub use formats::output_format::OutputFormat;

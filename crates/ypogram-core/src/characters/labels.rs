@@ -1,7 +1,7 @@
 //! A domain and where its labels end, looked at once for all that is asked of them.
 
-use crate::fast::masks::Masks;
-use crate::fast::simd::BLOCK;
+use ypogram_bytes::BLOCK;
+use ypogram_bytes::ByteMasks;
 
 /// A domain (lower-case A-labels, but where it says otherwise), and where its dots are.
 #[derive(Clone, Copy)]
@@ -17,8 +17,8 @@ impl<'d> Labels<'d> {
         let bytes = domain.len().min(BLOCK);
         let mut block = [[b'a'; BLOCK]];
         block[0][..bytes].copy_from_slice(&domain[..bytes]);
-        let mut masks = [Masks::default()];
-        Masks::lowering(&mut block, &mut masks);
+        let mut masks = [ByteMasks::default()];
+        ByteMasks::lowering(&mut block, &mut masks);
         let [masks] = masks;
         // A dot beside a dot or a hyphen, or two hyphens; at either end stands what a dot would be.
         let signs = masks.dot | masks.sign;

@@ -3,8 +3,6 @@
 use std::ops::Range;
 
 use crate::characters::bytes;
-use crate::fast::masks::{Masks, lowest};
-use crate::fast::simd::BLOCK;
 use crate::judge::alike::{Alike, Says};
 use crate::judge::domain_cache::DomainCache;
 use crate::judge::facts::DomainFacts;
@@ -12,6 +10,8 @@ use crate::judge::local_traits::Folded;
 use crate::judge::local_traits::begins_oddly;
 use crate::judge::simple_wrapping::SimpleWrapping;
 use crate::policy::job_policy::{LetterCase, Policy};
+use ypogram_bytes::BLOCK;
+use ypogram_bytes::{ByteMasks, low_bits};
 
 /// Some cells of which most are plain addresses, or have one in a simple wrapping: in lower case, with the place of their @ and
 /// the facts of their domains. To do this for some at a time costs less, and waiting for one memory access does not wait for
@@ -26,7 +26,7 @@ pub struct Ahead {
     /// Where the next address starts.
     end: usize,
     /// What the letters are, one for each block, and one more; behind those there may be others.
-    masks: Vec<Masks>,
+    masks: Vec<ByteMasks>,
     cells: Vec<Seen>,
     /// Those of which the domain has to be looked at, and behind them others.
     left: Vec<u32>,
@@ -153,9 +153,9 @@ impl Ahead {
         let (blocks, _) = self.letters.as_chunks_mut::<BLOCK>();
         let count = blocks.len().min(self.end.div_ceil(BLOCK) + 1);
         if self.masks.len() < count {
-            self.masks.resize(count, Masks::default());
+            self.masks.resize(count, ByteMasks::default());
         }
-        Masks::lowering(&mut blocks[..count], &mut self.masks);
+        ByteMasks::lowering(&mut blocks[..count], &mut self.masks);
         self.left.resize(self.cells.len() + 1, 0);
         self.odd.resize(self.cells.len() + 1, 0);
         let (mut left, mut odd) = (0, 0);
@@ -231,7 +231,7 @@ impl Ahead {
 
 /// What the letters of that cell are, and those behind it.
 #[inline(always)]
-fn masks_of(seen: &Seen, masks: &[Masks]) -> Masks {
+fn masks_of(seen: &Seen, masks: &[ByteMasks]) -> ByteMasks {
     let block = seen.start as usize / BLOCK;
     let [masks, next] = masks[block..block + 2] else { unreachable!("there is one more") };
     masks.from(seen.start % BLOCK as u32, &next)
@@ -264,14 +264,14 @@ impl Seen {
 
     /// Reads from what its characters are all that follows from them.
     #[inline(always)]
-    fn find(&mut self, masks: &Masks) {
+    fn find(&mut self, masks: &ByteMasks) {
         self.find_at(masks);
         self.mark(masks);
     }
 
     /// Takes the white space beside the @ out of the letters, of which `masks` tells, where that makes it a plain address; gives what
     /// they are then.
-    fn closed_up(&mut self, masks: &Masks, letters: &mut [u8]) -> Option<Masks> {
+    fn closed_up(&mut self, masks: &ByteMasks, letters: &mut [u8]) -> Option<ByteMasks> {
         if !masks.has_others_beside_at(self.len.into()) {
             return None;
         }
@@ -295,9 +295,9 @@ impl Seen {
     }
 
     /// Where what may be a domain stands behind an @, without a dot at its end.
-    fn domains(self, masks: &Masks) -> impl Iterator<Item = Range<usize>> {
-        let (len, Masks { not_domain, dot, .. }) = (u32::from(self.len), *masks);
-        let mut left = masks.at & lowest(len);
+    fn domains(self, masks: &ByteMasks) -> impl Iterator<Item = Range<usize>> {
+        let (len, ByteMasks { not_domain, dot, .. }) = (u32::from(self.len), *masks);
+        let mut left = masks.at & low_bits(len);
         std::iter::from_fn(move || {
             let start = (left != 0).then(|| left.trailing_zeros() + 1)?;
             left &= left - 1;
@@ -309,10 +309,10 @@ impl Seen {
 
     /// Reads from what its characters are whether it is a dot-string, an @ and what may be a domain (RFC 5321 §4.1.2).
     #[inline]
-    fn find_at(&mut self, masks: &Masks) {
-        let whole = lowest(u32::from(self.len));
+    fn find_at(&mut self, masks: &ByteMasks) {
+        let whole = low_bits(u32::from(self.len));
         let at = (masks.at & whole).trailing_zeros().min(BLOCK as u32 - 1);
-        let local = lowest(at) & whole;
+        let local = low_bits(at) & whole;
         let domain = whole & !local & !(1 << at);
         let dots = masks.dot & local;
         let misplaced = dots & (dots << 1 | 1 | 1 << at >> 1);
@@ -323,9 +323,9 @@ impl Seen {
 
     /// Notes what else its characters tell, once it is known where the @ is.
     #[inline]
-    fn mark(&mut self, masks: &Masks) {
-        let local = lowest(u32::from(self.at));
-        let domain = lowest(u32::from(self.len)) & !local;
+    fn mark(&mut self, masks: &ByteMasks) {
+        let local = low_bits(u32::from(self.at));
+        let domain = low_bits(u32::from(self.len)) & !local;
         let plus = masks.plus & local & !1;
         self.plus = if plus == 0 { 0 } else { plus.trailing_zeros() as u8 };
         for (mark, those) in [

@@ -1,10 +1,10 @@
 //! Judges a domain once: what was worked out for it, found again by its hash.
 
 use crate::characters::hash::Hasher;
-use crate::fast::slots::Slots;
 use crate::judge::domain;
 use crate::judge::facts::DomainFacts;
 use crate::policy::job_policy::Policy;
+use ypogram_bytes::BucketTable;
 
 /// The domains met so far. Grows with the distinct ones up to a limit, past which it starts anew.
 ///
@@ -13,7 +13,7 @@ use crate::policy::job_policy::Policy;
 pub(crate) struct DomainCache {
     /// 64 bits of the keyed hash of a domain, and the bits of its facts, of which there are none in free
     /// ones. A real list has hundreds of thousands of domains.
-    slots: Slots<LINE>,
+    slots: BucketTable<LINE>,
     taken: usize,
     hasher: Hasher,
     /// The domain asked for last: it is asked for again when its address is judged.
@@ -24,10 +24,10 @@ pub(crate) struct DomainCache {
 /// What stands for facts in a free slot: all domains have some.
 const FREE: u64 = 0;
 
-/// Slots that are looked at together.
+/// BucketTable that are looked at together.
 const LINE: usize = 4;
 
-/// Slots at first.
+/// BucketTable at first.
 const FIRST: usize = 1 << 14;
 
 /// Past this many domains (32 MiB) the cache starts anew, so that memory stays bounded on any input.
@@ -36,7 +36,7 @@ const MOST: usize = 1 << 20;
 impl DomainCache {
     pub(crate) fn new(hasher: Hasher) -> Self {
         DomainCache {
-            slots: Slots::new(FIRST).expect("there is a little memory"),
+            slots: BucketTable::new(FIRST).expect("there is a little memory"),
             taken: 0,
             hasher,
             last_hash: 0,

@@ -6,9 +6,9 @@ use unicode_normalization::UnicodeNormalization as _;
 use unicode_normalization::char::is_combining_mark;
 
 use crate::characters::hash::Hasher;
-use crate::fast::masks::lowest;
-use crate::fast::simd::BLOCK;
-use crate::fast::simd::{self, Kernel, Simd};
+use ypogram_bytes::BLOCK;
+use ypogram_bytes::low_bits;
+use ypogram_bytes::{Kernel, Simd, simd};
 
 /// A hash of the words of the name that is the first `len` bytes of `from`, in whatever order they stand; 0 where there are none.
 /// Letter case, accents, signs and titles do not count. What stands behind the name has no meaning, and lets it be read in steps
@@ -38,7 +38,7 @@ fn of_ascii(from: &[u8], len: usize, hasher: Hasher) -> Option<u64> {
     while left != 0 {
         let start = left.trailing_zeros();
         let len = (left >> start).trailing_ones();
-        left &= !(lowest(len) << start);
+        left &= !(low_bits(len) << start);
         let step = from[start as usize..].first_chunk()?;
         let kept = KEPT.get(len as usize)?;
         // Letters and digits are in lower case with that bit.
@@ -56,7 +56,7 @@ pub(crate) fn word_bits(block: &[u8; BLOCK], len: usize) -> [u64; 2] {
         true => marks_in(simd::Sixteen, block, SHORT),
         false => simd::run(Marking(block)),
     };
-    let kept = if len < BLOCK { lowest(len as u32) } else { u64::MAX };
+    let kept = if len < BLOCK { low_bits(len as u32) } else { u64::MAX };
     marks.map(|byte| byte & kept)
 }
 

@@ -6,9 +6,9 @@
 //! are not. Giving too many costs time; giving too few is a bug. Without it, a `clean` with a text field takes a sixth more
 //! instructions (measured on the demo's list).
 
-use crate::fast::simd::BLOCK;
 use crate::names::word_bits;
 use crate::phrases::cell_words::{may_warn, may_warn_together};
+use ypogram_bytes::BLOCK;
 
 /// Bytes of a text that are looked at together.
 const WINDOW: usize = BLOCK - size_of::<u64>();

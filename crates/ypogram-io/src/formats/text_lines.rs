@@ -1,6 +1,5 @@
 //! Plain text: one record a line, in one field called `line`.
 
-use crate::fast::byte_places::BytePlaces;
 use crate::input::borders::{Border, Chunks};
 use crate::input::chunked::ChunkedSource;
 use crate::input::file_input::Input;
@@ -9,6 +8,7 @@ use crate::records::chunk::Chunk;
 use crate::records::error::Result;
 use crate::records::source::{Decode, Schema};
 use crate::rows::{EncodeRows, OutRow, Template};
+use ypogram_bytes::BytePlaces;
 
 /// The name of the one field of text.
 pub(crate) const FIELD: &str = "line";

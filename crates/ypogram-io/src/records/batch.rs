@@ -2,9 +2,9 @@
 
 use std::ops::Range;
 
-use crate::fast::short_copy::append_short;
 use crate::records::chunk::Chunk;
 use crate::records::formula::{is_formula_like, is_guarded, may_begin_one};
+use ypogram_bytes::append_short;
 
 /// The records of one chunk as cells. Holds offsets only, so that it is filled again for chunk after chunk without
 /// asking for memory.

@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use crate::fast::short_copy::append_short;
+use ypogram_bytes::append_short;
 
 /// Values of rows, the same number for each.
 ///

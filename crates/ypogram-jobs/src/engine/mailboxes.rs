@@ -1,6 +1,6 @@
 //! The mailboxes met so far: which record has each, in sixteen bytes.
 
-use ypogram_core::{SLOT, Slots};
+use ypogram_bytes::{BUCKET_SLOT, BucketTable};
 use ypogram_io::{Error, Result};
 
 /// The record that has a mailbox.
@@ -59,7 +59,7 @@ fn more_hash(hash: u128) -> u64 {
 pub(crate) struct Mailboxes {
     parts: [Part; PARTS],
     len: u64,
-    /// Slots of all parts.
+    /// BucketTable of all parts.
     count: usize,
     /// Two parts may grow at once, each on a thread of its own.
     in_pairs: bool,
@@ -67,14 +67,14 @@ pub(crate) struct Mailboxes {
 
 const PARTS: usize = 16;
 
-/// Slots of which most mailboxes stand in one: those of two lines of the processor's cache.
+/// BucketTable of which most mailboxes stand in one: those of two lines of the processor's cache.
 const LINE: usize = 8;
 
-/// Slots of a part at first.
+/// BucketTable of a part at first.
 const FIRST: usize = 1 << 11;
 
-/// Slots in one of the large pages of the system.
-const PAGE: usize = (2 << 20) / SLOT;
+/// BucketTable in one of the large pages of the system.
+const PAGE: usize = (2 << 20) / BUCKET_SLOT;
 
 const _: () = assert!(FIRST * 4 * 4 * 4 == PAGE);
 
@@ -96,7 +96,7 @@ const fn grown(slots: usize) -> usize {
     }
 }
 
-/// Slots of a part beside which another may grow: it takes long enough for a thread of its own, and not more than 16 MiB for a moment.
+/// BucketTable of a part beside which another may grow: it takes long enough for a thread of its own, and not more than 16 MiB for a moment.
 const IN_PAIRS: std::ops::RangeInclusive<usize> = PAGE..=5 * PAGE;
 
 /// What the program, the domains met, the chunks under way and the blocks of outputs take, and a second part that grows, in bytes.
@@ -211,7 +211,7 @@ impl Mailboxes {
     /// Bytes that it takes, with those it takes for a moment when a part grows.
     pub(crate) fn bytes(&self) -> usize {
         // The hash divides evenly enough.
-        (self.count + grown(self.count / PARTS)) * SLOT
+        (self.count + grown(self.count / PARTS)) * BUCKET_SLOT
     }
 
     /// How many there are.
@@ -223,7 +223,7 @@ impl Mailboxes {
 /// Entries in the order of their hashes, so that growing reads and writes them in order.
 #[derive(Default)]
 struct Part {
-    slots: Slots<LINE>,
+    slots: BucketTable<LINE>,
     taken: usize,
 }
 
@@ -235,7 +235,7 @@ impl Part {
     fn grow(&mut self) -> Result<()> {
         let count = grown(self.slots.len());
         let slots = self.slots.moved(count, |hash| divided(hash).1).map_err(|error| {
-            let megabytes = (count * SLOT) >> 20;
+            let megabytes = (count * BUCKET_SLOT) >> 20;
             Error::unusable(
                 format!("the system gives no {megabytes} MB of memory for mailboxes: {error}"),
                 "bound what is held with --memory, such as --memory 256M",

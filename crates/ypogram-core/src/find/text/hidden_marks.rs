@@ -2,9 +2,9 @@
 
 use prefetch_index::prefetch_index;
 
-use crate::fast::simd::BLOCK;
-use crate::fast::simd::{self, Kernel, SMALL, Simd};
 use crate::find::text::signs::AHEAD;
+use ypogram_bytes::BLOCK;
+use ypogram_bytes::{Kernel, SMALL, Simd, simd};
 
 /// Bytes of the shortest of them.
 const MARK: usize = 3;

@@ -26,7 +26,6 @@ mod wrapping;
 use std::borrow::Cow;
 
 use crate::characters::decoded::{self, Decoded};
-use crate::fast::simd::BLOCK;
 use crate::judge::quick::Judge;
 use crate::model::codes::{Code, CodeSet};
 use crate::model::found::{Form, Place};
@@ -43,6 +42,7 @@ use tld_lookup::TldLookup;
 pub(crate) use usual::Usual;
 use usual::{Surroundings, TOGETHER};
 use wrapping::Wrapped;
+use ypogram_bytes::BLOCK;
 
 /// Calls `see` with everything in `text` that has an @ in `body`, from left to right. What stands outside `body` is only
 /// looked at to find where something ends that reaches over its edge.

@@ -2,9 +2,9 @@
 
 use prefetch_index::prefetch_index;
 
-use crate::fast::simd::BLOCK;
-use crate::fast::simd::{self, Kernel, Simd};
 use crate::model::span::Span;
+use ypogram_bytes::BLOCK;
+use ypogram_bytes::{Kernel, Simd, simd};
 
 /// Finds each `@`, each `%` and `&` that may start an encoded one, and each full-width one, from left to right. They are rare, so
 /// that most of the text is only asked 64 bytes at a time whether there is any, and how many lines end there.

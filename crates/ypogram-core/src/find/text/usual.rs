@@ -1,12 +1,12 @@
 //! Addresses as most stand in a text: short and plain on both sides of their @.
 
 use crate::characters::bytes::{self, ATEXT, DOT, HIGH, LDH, PLUS, UPPER};
-use crate::fast::masks::{Masks, lowest};
-use crate::fast::simd::BLOCK;
 use crate::find::text::local::Local;
 use crate::find::text::signs::Sign;
 use crate::find::text::word_after::Word;
 use crate::model::span::Span;
+use ypogram_bytes::BLOCK;
+use ypogram_bytes::{ByteMasks, low_bits};
 
 /// How many bytes in front of an @ are looked at together with it and with those behind it.
 const BEFORE: usize = 28;
@@ -17,13 +17,13 @@ pub(super) const TOGETHER: usize = 16;
 /// What stands around some signs, in lower case, and what these bytes are.
 pub(super) struct Surroundings {
     letters: [[u8; BLOCK]; TOGETHER],
-    masks: [Masks; TOGETHER],
+    masks: [ByteMasks; TOGETHER],
 }
 
 impl Surroundings {
     /// Of no signs.
     pub(super) fn none() -> Self {
-        Surroundings { letters: [[0; BLOCK]; TOGETHER], masks: [Masks::default(); TOGETHER] }
+        Surroundings { letters: [[0; BLOCK]; TOGETHER], masks: [ByteMasks::default(); TOGETHER] }
     }
 
     /// Looks around `signs` in `text`, of which there are at most [`TOGETHER`]. Near the ends of the text nothing is usual.
@@ -33,7 +33,7 @@ impl Surroundings {
             let around = at.checked_sub(BEFORE).and_then(|from| text[from..].first_chunk());
             *letters = around.copied().unwrap_or([0; BLOCK]);
         }
-        Masks::lowering(&mut self.letters[..signs.len()], &mut self.masks);
+        ByteMasks::lowering(&mut self.letters[..signs.len()], &mut self.masks);
     }
 
     /// What stands around the `nth` sign, an @ at `at`; none where that is odd in any way, and where another @ follows.
@@ -48,7 +48,7 @@ impl Surroundings {
 pub(crate) struct Usual<'s> {
     /// The bytes around the @, in lower case.
     letters: &'s [u8; BLOCK],
-    masks: &'s Masks,
+    masks: &'s ByteMasks,
     /// Where the address starts and ends among them.
     start: usize,
     end: usize,
@@ -60,9 +60,9 @@ pub(crate) struct Usual<'s> {
 
 impl<'s> Usual<'s> {
     #[inline(always)]
-    fn read(letters: &'s [u8; BLOCK], masks: &'s Masks, at: usize) -> Option<Self> {
+    fn read(letters: &'s [u8; BLOCK], masks: &'s ByteMasks, at: usize) -> Option<Self> {
         // All of it is looked at before anything is decided, since a processor cannot foresee what is odd about one.
-        let stops = masks.not_local & lowest(BEFORE as u32);
+        let stops = masks.not_local & low_bits(BEFORE as u32);
         let start = BLOCK - stops.leading_zeros() as usize;
         let dots = masks.dot & in_front(start);
         let misplaced = dots & (dots << 1 | 1 << (BEFORE - 1));
@@ -77,7 +77,7 @@ impl<'s> Usual<'s> {
             | !letters[start].is_ascii_alphanumeric();
 
         let first = BEFORE + 1;
-        let stops = masks.not_domain & !lowest(first as u32);
+        let stops = masks.not_domain & !low_bits(first as u32);
         let end = (stops.trailing_zeros() as usize).min(BLOCK - 1);
         let hyphens = masks.sign;
         let twice = masks.dot & (masks.dot << 1 | 1 << first) | hyphens & hyphens << 1;
@@ -228,11 +228,11 @@ impl<'s> Usual<'s> {
 /// The bits of what stands in front of the @ from `start` on.
 #[inline]
 fn in_front(start: usize) -> u64 {
-    lowest(BEFORE as u32) & !lowest(start as u32)
+    low_bits(BEFORE as u32) & !low_bits(start as u32)
 }
 
 /// The bits of what stands behind the @ up to `end`.
 #[inline]
 fn behind(end: usize) -> u64 {
-    lowest(end as u32) & !lowest(BEFORE as u32 + 1)
+    low_bits(end as u32) & !low_bits(BEFORE as u32 + 1)
 }

@@ -4,7 +4,6 @@ use std::ops::Range;
 
 use crate::characters::bytes::{PLUS, UPPER};
 use crate::data::providers::MailboxRule;
-use crate::fast::simd::BLOCK;
 use crate::judge::ahead::{Ahead, Mark, Seen};
 use crate::judge::alike::Alike;
 use crate::judge::facts::{DomainFacts, Fact};
@@ -14,6 +13,7 @@ use crate::judge::quick::plain_address::Plain;
 use crate::judge::quick::{Judge, is_key};
 use crate::judge::scan::Scan;
 use crate::model::same_mailbox::SameMailbox;
+use ypogram_bytes::BLOCK;
 
 impl Judge<'_> {
     /// Looks at `cells` together, before they are judged one by one; one that cannot be a plain address need not be given. A cell

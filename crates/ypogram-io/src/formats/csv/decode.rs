@@ -2,12 +2,12 @@
 
 use memchr::memchr;
 
-use crate::fast::byte_places::BytePlaces;
 use crate::formats::csv::Dialect;
 use crate::records::batch::{Batch, CellRef};
 use crate::records::chunk::Chunk;
 use crate::records::error::Result;
 use crate::records::source::Decode;
+use ypogram_bytes::BytePlaces;
 
 pub(crate) struct CsvDecoder {
     pub(crate) dialect: Dialect,

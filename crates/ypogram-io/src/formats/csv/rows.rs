@@ -2,13 +2,13 @@
 
 use std::sync::Arc;
 
-use crate::fast::short_copy::{append_few, append_short};
 use crate::formats::csv::border::end_of_cell;
 use crate::formats::csv::encode::write_cell;
 use crate::records::batch::Record;
 use crate::records::dialect::TextLayout;
 use crate::records::formula::is_formula_like;
 use crate::rows::{ColumnSource, EncodeRows, OutRow, OwnFields, Projection, Template, TemplateCell};
+use ypogram_bytes::{append_few, append_short};
 
 /// Writes rows as separated values.
 ///

@@ -11,38 +11,38 @@ use wide::u32x8;
 /// would have to look up where in memory each lies, nearly every time.
 ///
 /// ```
-/// use ypogram_core::Slots;
-/// let mut slots = Slots::<4>::new(1000).unwrap();
+/// use ypogram_bytes::BucketTable;
+/// let mut slots = BucketTable::<4>::new(1000).unwrap();
 /// slots.set(996, [1, 2]);
 /// assert_eq!(slots.find(996 / 4, 1, |_| true), (996, [1, 2]));
 /// assert_eq!(slots.find(996 / 4, 3, |_| true), (997, [0, 0]));
 /// ```
 #[derive(Debug, Default)]
-pub struct Slots<const LINE: usize> {
+pub struct BucketTable<const LINE: usize> {
     memory: Option<MmapMut>,
     len: usize,
 }
 
 /// Bytes of a slot.
-pub const SLOT: usize = 2 * WORD;
+pub const BUCKET_SLOT: usize = 2 * WORD;
 
 /// Bytes that a processor reads at once.
 const AT_ONCE: usize = 64;
 
-impl<const LINE: usize> Slots<LINE> {
+impl<const LINE: usize> BucketTable<LINE> {
     /// So many slots, a multiple of `LINE`.
     ///
     /// # Errors
     /// Where the system gives no memory for them.
     pub fn new(len: usize) -> io::Result<Self> {
-        let memory = MmapOptions::new().len(len * SLOT).map_anon()?;
+        let memory = MmapOptions::new().len(len * BUCKET_SLOT).map_anon()?;
         // Only wishes: without them it is slower, not wrong. Each page is touched before long, and one that is first read and then
         // written to costs two faults, and the other threads an interruption.
         #[cfg(target_os = "linux")]
         for wish in [memmap2::Advice::HugePage, memmap2::Advice::PopulateWrite] {
             let _ = memory.advise(wish);
         }
-        Ok(Slots { memory: Some(memory), len })
+        Ok(BucketTable { memory: Some(memory), len })
     }
 
     /// How many there are; none in those made by `default`.
@@ -94,7 +94,7 @@ impl<const LINE: usize> Slots<LINE> {
     /// # Errors
     /// Where the system gives no memory for them.
     pub fn moved(&self, len: usize, hash_of: impl Fn(u64) -> u64) -> io::Result<Self> {
-        let mut more = Slots::new(len)?;
+        let mut more = BucketTable::new(len)?;
         let mut counts = Counts::<LINE>::new(len / LINE);
         let mut out_of_order = Vec::new();
         self.each_taken(|place, slot| {
@@ -134,7 +134,7 @@ impl<const LINE: usize> Slots<LINE> {
     /// Where there is none.
     #[inline]
     pub fn set(&mut self, place: usize, slot: [u64; 2]) {
-        let (slots, _) = self.memory.as_deref_mut().unwrap_or_default().as_chunks_mut::<SLOT>();
+        let (slots, _) = self.memory.as_deref_mut().unwrap_or_default().as_chunks_mut::<BUCKET_SLOT>();
         let (words, _) = slots[place].as_chunks_mut();
         for (word, of_slot) in words.iter_mut().zip(slot) {
             *word = of_slot.to_ne_bytes();
@@ -144,8 +144,8 @@ impl<const LINE: usize> Slots<LINE> {
     /// Has the processor fetch the `line`th line, so that it need not wait for it when it is read.
     #[inline]
     pub fn fetch(&self, line: usize) {
-        for start in (0..LINE * SLOT).step_by(AT_ONCE) {
-            prefetch_index(self.bytes(), line * LINE * SLOT + start);
+        for start in (0..LINE * BUCKET_SLOT).step_by(AT_ONCE) {
+            prefetch_index(self.bytes(), line * LINE * BUCKET_SLOT + start);
         }
     }
 
@@ -169,7 +169,7 @@ impl<const LINE: usize> Slots<LINE> {
     }
 
     #[inline]
-    fn slots(&self) -> &[[u8; SLOT]] {
+    fn slots(&self) -> &[[u8; BUCKET_SLOT]] {
         self.bytes().as_chunks().0
     }
 }
@@ -213,7 +213,7 @@ impl<const LINE: usize> Counts<LINE> {
 
 /// Four bits for each slot, of which one is set where its first word is `first`, or where it is free.
 #[inline]
-fn stops_in<const LINE: usize>(slots: &[[u8; SLOT]; LINE], first: u64) -> u32 {
+fn stops_in<const LINE: usize>(slots: &[[u8; BUCKET_SLOT]; LINE], first: u64) -> u32 {
     let (low, high) = (first as u32, (first >> 32) as u32);
     let wanted = u32x8::new([low, high, 0, 0, low, high, 0, 0]);
     let (pairs, _) = slots.as_chunks::<2>();
@@ -230,13 +230,13 @@ fn stops_in<const LINE: usize>(slots: &[[u8; SLOT]; LINE], first: u64) -> u32 {
 }
 
 #[inline]
-fn words(slot: &[u8; SLOT]) -> [u64; 2] {
+fn words(slot: &[u8; BUCKET_SLOT]) -> [u64; 2] {
     // Each by itself: a map over an array is not put together from two reads.
     let (words, _) = slot.as_chunks();
     [u64::from_ne_bytes(words[0]), u64::from_ne_bytes(words[1])]
 }
 
-/// Slots that are looked at before any of them is used.
+/// BucketTable that are looked at before any of them is used.
 const SOME: usize = 64;
 
 const WORD: usize = size_of::<u64>();
@@ -252,7 +252,7 @@ mod tests {
 
     /// Puts words whose lines follow from themselves into some slots, moves them, and looks for each.
     fn moved_are_found<const LINE: usize>(put: &[u64], lines: usize, more: usize) -> bool {
-        let mut slots = Slots::<LINE>::new(lines * LINE).unwrap();
+        let mut slots = BucketTable::<LINE>::new(lines * LINE).unwrap();
         let mut words = Vec::new();
         for &word in put.iter().take(lines * LINE - 1) {
             let (place, met) = slots.find(slots.line_of(word), word, |_| true);
@@ -286,7 +286,7 @@ mod tests {
         /// Also where many want the same line, the last one is full, and words differ in what only `is` asks.
         #[test]
         fn finds_what_was_put_there(put in vec((0_u64..12, 28_usize..32, 1_u64..4), 0..120)) {
-            let mut slots = Slots::<4>::new(32 * 4).unwrap();
+            let mut slots = BucketTable::<4>::new(32 * 4).unwrap();
             let mut plain = HashMap::new();
             for (nth, (word, line, second)) in put.into_iter().enumerate() {
                 // A word is always looked for from the same line.

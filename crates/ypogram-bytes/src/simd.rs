@@ -1,10 +1,10 @@
 //! Some bytes in one register: how many those are is found out when the program runs.
 
 /// Bytes that are looked at together.
-pub(crate) const BLOCK: usize = 64;
+pub const BLOCK: usize = 64;
 
 /// What can be done with all bytes of a register at once.
-pub(crate) trait Simd: Copy {
+pub trait Simd: Copy {
     /// The bytes of one register.
     type Vector: Copy;
     /// For which of them something holds.
@@ -14,6 +14,7 @@ pub(crate) trait Simd: Copy {
 
     /// The `nth` [`WIDTH`](Self::WIDTH) bytes of a block.
     fn load(self, block: &[u8; BLOCK], nth: usize) -> Self::Vector;
+    /// Puts a vector in its place of the block.
     fn store(self, bytes: Self::Vector, block: &mut [u8; BLOCK], nth: usize);
     /// Which are `byte`.
     fn is(self, bytes: Self::Vector, byte: u8) -> Self::Mask;
@@ -26,6 +27,7 @@ pub(crate) trait Simd: Copy {
 
     /// Which are `from` to `to`.
     fn within(self, bytes: Self::Vector, from: u8, to: u8) -> Self::Mask;
+    /// Where either of them is set.
     fn or(self, a: Self::Mask, b: Self::Mask) -> Self::Mask;
     /// The same with the bit of small letters set in each byte.
     fn small(self, bytes: Self::Vector) -> Self::Vector;
@@ -36,19 +38,21 @@ pub(crate) trait Simd: Copy {
 }
 
 /// The bit that tells small letters from capitals.
-pub(crate) const SMALL: u8 = 0x20;
+pub const SMALL: u8 = 0x20;
 
 /// Something that is done with bytes, whatever the registers. Only what is always inlined is made for them: no closures.
-pub(crate) trait Kernel {
+pub trait Kernel {
+    /// What comes of it.
     type Output;
 
+    /// Does it with these registers.
     fn run(self, simd: impl Simd) -> Self::Output;
 }
 
 /// Does `task` with registers of 32 bytes where this machine has them, else of sixteen. Those of 64 made all the rest slower
 /// where they were tried: the processor lowers its clock for them.
 #[inline(always)]
-pub(crate) fn run<T: Kernel>(task: T) -> T::Output {
+pub fn run<T: Kernel>(task: T) -> T::Output {
     #[cfg(target_arch = "x86_64")]
     if let Some(v3) = pulp::x86::V3::try_new() {
         return v3.vectorize(ThirtyTwo { v3, task });
@@ -74,7 +78,7 @@ impl<T: Kernel> pulp::NullaryFnOnce for ThirtyTwo<T> {
 
 /// Registers of sixteen bytes, which nearly all machines have.
 #[derive(Clone, Copy)]
-pub(crate) struct Sixteen;
+pub struct Sixteen;
 
 impl Simd for Sixteen {
     type Vector = wide::u8x16;

@@ -4,7 +4,7 @@
 use wide::u8x16;
 
 /// The places of bytes of interest in a text, in order.
-pub(crate) struct BytePlaces<'b, const N: usize> {
+pub struct BytePlaces<'b, const N: usize> {
     bytes: &'b [u8],
     wanted: [u8; N],
     /// Where the blocks in hand start.
@@ -33,7 +33,7 @@ const LINES: usize = 4;
 impl<'b, const N: usize> BytePlaces<'b, N> {
     /// Those in `bytes` that are one of `wanted`.
     #[inline]
-    pub(crate) fn of(bytes: &'b [u8], wanted: [u8; N]) -> Self {
+    pub fn of(bytes: &'b [u8], wanted: [u8; N]) -> Self {
         let found = Found { places: [0; SOME * BLOCK + CELLS], count: 0 };
         let mut places = BytePlaces { bytes, wanted, start: 0, given: 0, found };
         places.look();
@@ -42,13 +42,13 @@ impl<'b, const N: usize> BytePlaces<'b, N> {
 
     /// Those that were found already and not yet given, counted from a place in the text.
     #[inline]
-    pub(crate) fn in_hand(&self) -> (usize, &[u16]) {
+    pub fn in_hand(&self) -> (usize, &[u16]) {
         (self.start, &self.found.places[self.given..self.found.count])
     }
 
     /// Leaves out the next so many, which are [in hand](Self::in_hand).
     #[inline]
-    pub(crate) fn leave_out(&mut self, count: usize) {
+    pub fn leave_out(&mut self, count: usize) {
         self.given += count;
     }
 

@@ -1,37 +1,37 @@
 //! What 64 bytes are, one bit each: checks on short texts become a few operations on whole words, whatever their lengths.
 
-use crate::fast::simd::{self, BLOCK, Kernel, Simd};
+use crate::simd::{self, BLOCK, Kernel, Simd};
 
 /// What 64 bytes are, the first in the lowest bit.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(crate) struct Masks {
+pub struct ByteMasks {
     /// The @.
-    pub(crate) at: u64,
+    pub at: u64,
     /// ASCII capitals.
-    pub(crate) capital: u64,
+    pub capital: u64,
     /// The full stop.
-    pub(crate) dot: u64,
+    pub dot: u64,
     /// The plus sign.
-    pub(crate) plus: u64,
+    pub plus: u64,
     /// One of `'+-_`.
-    pub(crate) sign: u64,
+    pub sign: u64,
     /// Neither letter, digit, dot nor one of `'+-_`, which may stand in a local part and encode or separate nothing.
-    pub(crate) not_local: u64,
+    pub not_local: u64,
     /// Neither letter, digit, hyphen nor dot.
-    pub(crate) not_domain: u64,
+    pub not_domain: u64,
 }
 
-impl Masks {
+impl ByteMasks {
     /// What the bytes of each of `blocks` are, which are brought to lower case; as many are told as there is room for.
-    pub(crate) fn lowering(blocks: &mut [[u8; BLOCK]], masks: &mut [Masks]) {
+    pub fn lowering(blocks: &mut [[u8; BLOCK]], masks: &mut [ByteMasks]) {
         simd::run(Lowering { blocks, masks });
     }
 
     /// What the 64 bytes are that start at the byte `from` of the block of `self`, which `next` follows.
     #[inline]
-    pub(crate) fn from(&self, from: u32, next: &Masks) -> Self {
+    pub fn from(&self, from: u32, next: &ByteMasks) -> Self {
         let joined = |these: u64, those: u64| these >> from | those << 1 << (BLOCK as u32 - 1 - from);
-        Masks {
+        ByteMasks {
             at: joined(self.at, next.at),
             capital: joined(self.capital, next.capital),
             dot: joined(self.dot, next.dot),
@@ -43,16 +43,16 @@ impl Masks {
     }
     /// Whether something stands beside an @ of the first `count` bytes that may stand in no part of an address.
     #[inline]
-    pub(crate) fn has_others_beside_at(&self, count: u32) -> bool {
+    pub fn has_others_beside_at(&self, count: u32) -> bool {
         let beside = (self.at << 1 | self.at >> 1) & !self.at;
-        self.not_local & self.not_domain & beside & lowest(count) != 0
+        self.not_local & self.not_domain & beside & low_bits(count) != 0
     }
 
     /// What remains without the bytes from `start` to `end` but for one that moves to `start`, which is an @.
-    pub(crate) fn closed_up(&self, start: u32, end: u32) -> Self {
-        let closed = |these: u64| these & lowest(start) | these >> end << (start + 1);
+    pub fn closed_up(&self, start: u32, end: u32) -> Self {
+        let closed = |these: u64| these & low_bits(start) | these >> end << (start + 1);
         let at = 1 << start;
-        Masks {
+        ByteMasks {
             at: closed(self.at) | at,
             capital: closed(self.capital),
             dot: closed(self.dot),
@@ -66,7 +66,7 @@ impl Masks {
 
 struct Lowering<'b> {
     blocks: &'b mut [[u8; BLOCK]],
-    masks: &'b mut [Masks],
+    masks: &'b mut [ByteMasks],
 }
 
 impl Kernel for Lowering<'_> {
@@ -81,8 +81,8 @@ impl Kernel for Lowering<'_> {
 }
 
 #[inline(always)]
-fn lowering<L: Simd>(simd: L, block: &mut [u8; BLOCK]) -> Masks {
-    let mut masks = Masks::default();
+fn lowering<L: Simd>(simd: L, block: &mut [u8; BLOCK]) -> ByteMasks {
+    let mut masks = ByteMasks::default();
     for nth in 0..BLOCK / L::WIDTH {
         let shift = L::WIDTH * nth;
         let written = simd.load(block, nth);
@@ -104,12 +104,12 @@ fn lowering<L: Simd>(simd: L, block: &mut [u8; BLOCK]) -> Masks {
         masks.not_local |= simd.bits(simd.or(domain, sign)) << shift;
         masks.not_domain |= simd.bits(domain) << shift;
     }
-    Masks { not_local: !masks.not_local, not_domain: !masks.not_domain, ..masks }
+    ByteMasks { not_local: !masks.not_local, not_domain: !masks.not_domain, ..masks }
 }
 
 /// The lowest `count` bits, of which there are at most 63.
 #[inline]
-pub(crate) fn lowest(count: u32) -> u64 {
+pub fn low_bits(count: u32) -> u64 {
     (1 << count) - 1
 }
 
@@ -126,8 +126,8 @@ mod tests {
             written[..32].copy_from_slice(&bytes);
             written[32..].copy_from_slice(&bytes.map(|byte| byte & 0x7F));
             let (mut lower, mut by_sixteens) = ([written], written);
-            let mut masks = [Masks::default()];
-            Masks::lowering(&mut lower, &mut masks);
+            let mut masks = [ByteMasks::default()];
+            ByteMasks::lowering(&mut lower, &mut masks);
             let [masks] = masks;
             let [lower] = lower;
             prop_assert_eq!(lowering(simd::Sixteen, &mut by_sixteens), masks);

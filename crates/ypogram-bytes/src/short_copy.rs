@@ -5,7 +5,7 @@
 ///
 /// ```
 /// let mut out = b"to ".to_vec();
-/// ypogram_io::append_short::<8>(b"ada@fernhollow.example", 3, &mut out);
+/// ypogram_bytes::append_short::<8>(b"ada@fernhollow.example", 3, &mut out);
 /// assert_eq!(out, b"to ada");
 /// ```
 ///
@@ -27,7 +27,7 @@ pub fn append_short<const STEP: usize>(from: &[u8], len: usize, out: &mut Vec<u8
 ///
 /// ```
 /// let mut out = b"to ".to_vec();
-/// ypogram_io::append_few(b"ada@fern", &mut out);
+/// ypogram_bytes::append_few(b"ada@fern", &mut out);
 /// assert_eq!(out, b"to ada@fern");
 /// ```
 #[inline(always)]
