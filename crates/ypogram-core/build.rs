@@ -332,7 +332,7 @@ fn slips() -> String {
     let mut tlds = phf_codegen::Map::new();
     for fact in facts("slips.tsv") {
         let map = if fact[0].starts_with(['.', ',']) { &mut tlds } else { &mut domains };
-        map.entry(bytes(&fact[0]), format!("Slip {{ meant: {:?}, sure: {} }}", fact[1], fact[2] == "sure"));
+        map.entry(bytes(&fact[0]), format!("Typo {{ meant: {:?}, sure: {} }}", fact[1], fact[2] == "sure"));
     }
     let mut real = phf_codegen::Set::new();
     for fact in facts("not-slips.txt") {
@@ -342,8 +342,8 @@ fn slips() -> String {
     let mut popular: Vec<String> = facts("popular.txt").into_iter().map(|fact| fact[0].clone()).collect();
     popular.sort_by_key(String::len);
     format!(
-        "static DOMAIN_SLIPS: phf::Map<&'static [u8], Slip> = {};\n\
-         static TLD_TYPOS: phf::Map<&'static [u8], Slip> = {};\n\
+        "static DOMAIN_SLIPS: phf::Map<&'static [u8], Typo> = {};\n\
+         static TLD_TYPOS: phf::Map<&'static [u8], Typo> = {};\n\
          static SLIP_ENDS: [u64; 1024] = {:?};\n\
          static NOT_SLIPS: phf::Set<&'static [u8]> = {};\n\
          static POPULAR: [&str; {}] = {popular:?};\n",

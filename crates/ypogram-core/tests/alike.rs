@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use ypogram_core::{
-    Ahead, Alike, Hasher, Judge, Judged, LetterCase, Policy, SameMailbox, examine, providers,
+    CellBatch, Hasher, Judge, LetterCase, Policy, SameMailbox, Summary, SummaryKey, examine, providers,
 };
 
 /// Local parts that rules about tags, dots, letters and lengths tell apart, or that are words with a meaning.
@@ -76,7 +76,7 @@ fn policies() -> Vec<Policy> {
 fn plain_cells_are_what_the_long_way_says() {
     for policy in policies() {
         let mut judge = Judge::new(&policy, Hasher::with_key(3));
-        let mut kinds: BTreeMap<u64, (Alike, Judged)> = BTreeMap::new();
+        let mut kinds: BTreeMap<u64, (SummaryKey, Summary)> = BTreeMap::new();
         let mut taken = 0;
         for domain in domains() {
             let cells: Vec<String> = LOCALS
@@ -88,7 +88,7 @@ fn plain_cells_are_what_the_long_way_says() {
                     )
                 })
                 .collect();
-            let mut ahead = Ahead::default();
+            let mut ahead = CellBatch::default();
             judge.look_ahead(cells.iter().map(|cell| Some((cell.as_bytes(), cell.len()))), &mut ahead);
             for (nth, cell) in cells.iter().enumerate() {
                 let examined = examine(cell.as_bytes(), &policy);
@@ -102,7 +102,7 @@ fn plain_cells_are_what_the_long_way_says() {
                         examined.key(same, &policy).map(String::into_bytes),
                         "{cell} {same:?}"
                     );
-                    let judged = plain.alike.judged(&policy);
+                    let judged = plain.summary_key.summary(&policy);
                     assert_eq!(
                         (judged.codes, judged.verdict, judged.class, judged.operator, judged.repairs),
                         (
@@ -115,8 +115,8 @@ fn plain_cells_are_what_the_long_way_says() {
                         "{cell}"
                     );
                     // Whatever else is of the same kind has the same said of it.
-                    let kind = kinds.entry(plain.alike.bits()).or_insert((plain.alike, judged));
-                    assert_eq!(*kind, (plain.alike, judged), "{cell}");
+                    let kind = kinds.entry(plain.summary_key.bits()).or_insert((plain.summary_key, judged));
+                    assert_eq!(*kind, (plain.summary_key, judged), "{cell}");
                 }
             }
         }
@@ -165,7 +165,7 @@ fn cells_with_more_to_them_are_left_to_the_long_way() {
         Some("ada@h-works.org."),
         Some(long.as_str()),
     ];
-    let mut ahead = Ahead::default();
+    let mut ahead = CellBatch::default();
     judge.look_ahead(cells.iter().map(|cell| cell.map(|cell| (cell.as_bytes(), cell.len()))), &mut ahead);
     assert_eq!((ahead.len(), ahead.is_empty()), (cells.len(), false));
     for (nth, cell) in cells.iter().enumerate() {

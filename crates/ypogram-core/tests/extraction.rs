@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use proptest::prelude::*;
-use ypogram_core::text::{self, Options, Passed, Seen};
+use ypogram_core::text::{self, Options, Seen, SkipReason};
 use ypogram_core::{Policy, examine};
 
 fn unescaped(text: &str) -> String {
@@ -21,7 +21,7 @@ fn found_in(text: &str, options: Options) -> Vec<String> {
     let policy = Policy::default();
     let mut found = Vec::new();
     text::look(text.as_bytes(), 0..text.len(), &policy, options, |seen| {
-        if let Seen::Taken(hit) = seen {
+        if let Seen::Match(hit) = seen {
             let standard = examine(&hit.text, &policy).standard;
             found.push(
                 standard.map_or_else(|| format!("?{}", String::from_utf8_lossy(&hit.text)), |s| s.address),
@@ -118,25 +118,25 @@ fn obfuscated() {
 fn every_at_sign_is_accounted_for() {
     let policy = Policy::default();
     for (text, reasons) in [
-        ("@ada", vec![Passed::Handle]),
-        ("4 @ 5", vec![Passed::Alone]),
-        ("icon@2x.png", vec![Passed::FileName]),
-        ("a@1.2.3", vec![Passed::Version]),
-        ("https://a:b@h.org/", vec![Passed::UserInfo]),
-        ("git@h.org:x/y.git", vec![Passed::Remote]),
-        ("sip:ada@h.org", vec![Passed::OtherUri]),
-        ("Message-ID: <1@h.org>", vec![Passed::MessageId]),
-        ("ada@host", vec![Passed::OneLabel]),
-        ("name@…", vec![Passed::Incomplete]),
-        ("ada@h.zzzz", vec![Passed::UnknownTld]),
-        ("ada..b@h.org", vec![Passed::Malformed]),
-        ("ada@[192.0.2.1]", vec![Passed::Literal]),
-        ("a@b@h.org", vec![Passed::SeveralAtSigns, Passed::SeveralAtSigns]),
+        ("@ada", vec![SkipReason::Handle]),
+        ("4 @ 5", vec![SkipReason::Alone]),
+        ("icon@2x.png", vec![SkipReason::FileName]),
+        ("a@1.2.3", vec![SkipReason::Version]),
+        ("https://a:b@h.org/", vec![SkipReason::UserInfo]),
+        ("git@h.org:x/y.git", vec![SkipReason::Remote]),
+        ("sip:ada@h.org", vec![SkipReason::OtherUri]),
+        ("Message-ID: <1@h.org>", vec![SkipReason::MessageId]),
+        ("ada@host", vec![SkipReason::OneLabel]),
+        ("name@…", vec![SkipReason::Incomplete]),
+        ("ada@h.zzzz", vec![SkipReason::UnknownTld]),
+        ("ada..b@h.org", vec![SkipReason::Malformed]),
+        ("ada@[192.0.2.1]", vec![SkipReason::Literal]),
+        ("a@b@h.org", vec![SkipReason::SeveralAtSigns, SkipReason::SeveralAtSigns]),
     ] {
         let mut told = Vec::new();
         text::look(text.as_bytes(), 0..text.len(), &policy, Options::default(), |seen| match seen {
-            Seen::Taken(hit) => panic!("{text}: {hit:?}"),
-            Seen::Passed(_, reason) => told.push(reason),
+            Seen::Match(hit) => panic!("{text}: {hit:?}"),
+            Seen::Skipped(_, reason) => told.push(reason),
         });
         assert_eq!(told, reasons, "{text}");
     }
@@ -149,14 +149,14 @@ fn every_at_sign_is_accounted_for() {
         &policy,
         Options { obfuscated: true, ..Options::default() },
         |seen| match seen {
-            Seen::Taken(hit) => taken.push(hit.as_found.start),
-            Seen::Passed(..) => passed += 1,
+            Seen::Match(hit) => taken.push(hit.as_found.start),
+            Seen::Skipped(..) => passed += 1,
         },
     );
     assert_eq!((taken, passed), (vec![0, 19, 36], 0));
     let any = Options { any_tld: true, ..Options::default() };
     let mut taken = 0;
-    text::look(b"ada@h.zzzz", 0..10, &policy, any, |seen| taken += u32::from(matches!(seen, Seen::Taken(_))));
+    text::look(b"ada@h.zzzz", 0..10, &policy, any, |seen| taken += u32::from(matches!(seen, Seen::Match(_))));
     assert_eq!(taken, 1);
 }
 
@@ -173,8 +173,8 @@ fn borders_cut_nothing() {
             for body in [0..cut, cut..text.len()] {
                 text::look(text.as_bytes(), body, &policy, options, |seen| {
                     told.push(match seen {
-                        Seen::Taken(hit) => String::from_utf8_lossy(&hit.text).into_owned(),
-                        Seen::Passed(span, reason) => format!("{} {span:?}", reason.word()),
+                        Seen::Match(hit) => String::from_utf8_lossy(&hit.text).into_owned(),
+                        Seen::Skipped(span, reason) => format!("{} {span:?}", reason.word()),
                     });
                 });
             }

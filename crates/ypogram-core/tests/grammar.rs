@@ -2,7 +2,7 @@
 //! and one fault put into them is found.
 
 use proptest::prelude::*;
-use ypogram_core::{Code, Examined, Grammar, Kind, Policy, Verdict, examine, shown};
+use ypogram_core::{Code, Examination, Grammar, Kind, Policy, Verdict, examine, shown};
 
 const ATEXT: &str = "[a-zA-Z0-9!#$%&'*+/=?^_`{|}~-]{1,6}";
 
@@ -63,7 +63,7 @@ fn by(grammar: Grammar) -> Policy {
 }
 
 /// The codes that say that the grammar does not have it.
-fn faults(examined: &Examined) -> Vec<&'static str> {
+fn faults(examined: &Examination) -> Vec<&'static str> {
     let syntax = examined.codes.iter().filter(|code| code.info().kind == Kind::Syntax);
     syntax.map(Code::name).collect()
 }

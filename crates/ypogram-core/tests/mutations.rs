@@ -23,7 +23,7 @@ const ADDRESSES: [&str; 16] = [
     "info@fernhollow.org",
 ];
 
-/// Signs that are typed by mistake, or left behind by an export.
+/// CandidateScanner that are typed by mistake, or left behind by an export.
 const SIGNS: &[char] = &[
     ' ', ' ', ' ', '.', ',', ';', ':', '-', '_', '\'', '"', '(', ')', '<', '>', '[', ']', '/', '\\', '|',
     '@', '!', '?', '*', '=', '+', '%', '&', '#', 'x', 'E', '7', '\u{A0}', '\u{200B}', '\n', '\t', '’', '…',

@@ -4,9 +4,9 @@ use proptest::prelude::*;
 use ypogram_core::lists::{List, Lists, Of, Purpose};
 use ypogram_core::names::NameOrder;
 use ypogram_core::{
-    Ahead, Class, Code, CodeSet, Form, Grammar, Hasher, Judge, LetterCase, Part, Plain, Policy, Repairs,
+    CellBatch, Class, Code, CodeSet, Form, Grammar, Hasher, Judge, LetterCase, Part, Plain, Policy, Repairs,
     SameMailbox, Severity, Verdict, cell, examine, shown, suggest,
-    text::{self, Met, Seen},
+    text::{self, ScanEvent, Seen},
 };
 
 /// Pieces that addresses and their wrappings are made of, so that mutations reach every branch.
@@ -174,7 +174,7 @@ proptest! {
             }
             let options = text::Options { any_tld: true, obfuscated: true, tell_hidden: true };
             text::look(input, 0..input.len(), &Policy::default(), options, |seen| {
-                if let Seen::Taken(hit) = seen {
+                if let Seen::Match(hit) = seen {
                     assert!(hit.as_found.end <= input.len() && hit.as_found.start <= hit.bare.start);
                 }
             });
@@ -202,7 +202,7 @@ proptest! {
                 }
                 Ok(())
             };
-            let mut ahead = Ahead::default();
+            let mut ahead = CellBatch::default();
             short.look_ahead([Some((like.as_bytes(), like.len()))].into_iter(), &mut ahead);
             if let Some(judged) = short.judge_plain(like.as_bytes(), &ahead, 0) {
                 let mut found = Vec::new();
@@ -233,10 +233,10 @@ proptest! {
                     Some(*end - 1)
                 });
                 let places = ends.zip(cells).map(|(end, cell)| end - cell.len()..end);
-                let mut in_lines = Ahead::default();
-                short.look_ahead_in(&text, places, &mut in_lines);
+                let mut in_lines = CellBatch::default();
+                short.scan_batch_in(&text, places, &mut in_lines);
                 for same in SameMailbox::ALL {
-                    let seen = |plain: Plain<'_>| (plain.alike, plain.address().to_vec(), plain.key().to_vec());
+                    let seen = |plain: Plain<'_>| (plain.summary_key, plain.address().to_vec(), plain.key().to_vec());
                     let of_cells = short.plain(&ahead, 3, same).map(seen);
                     prop_assert_eq!(short.plain(&in_lines, 3, same).map(seen), of_cells, "{:?}", dressed);
                     let Some(plain) = short.plain(&ahead, 3, same) else { continue };
@@ -244,8 +244,8 @@ proptest! {
                     cell::read(dressed.as_bytes(), &policy, &mut found);
                     prop_assert_eq!(found.len(), 1, "{:?}", dressed);
                     prop_assert_eq!(found[0].codes, CodeSet::EMPTY);
-                    prop_assert_eq!((plain.alike.form(), plain.alike.unwrapping()), (found[0].form, found[0].repairs), "{:?}", dressed);
-                    prop_assert_eq!(plain.alike.judged(&policy), long.judge(&found[0].text), "{:?}", dressed);
+                    prop_assert_eq!((plain.summary_key.form(), plain.summary_key.unwrapping()), (found[0].form, found[0].repairs), "{:?}", dressed);
+                    prop_assert_eq!(plain.summary_key.summary(&policy), long.judge(&found[0].text), "{:?}", dressed);
                     let mut long_key = Vec::new();
                     long.key(same, &mut long_key);
                     prop_assert_eq!(shown(plain.key()), shown(&long_key), "{:?} of {}", same, dressed);
@@ -284,22 +284,22 @@ proptest! {
             let mut differ = Vec::new();
             text::look_with(text, 0..text.len(), &mut on_the_way, text::Options::default(), |judge, met| {
                 let (at, line_breaks) = match &met {
-                    Met::Judged(within) => (within.as_found.start, within.line_breaks),
-                    Met::Seen(_, near) => (near.at, near.line_breaks),
+                    ScanEvent::Judged(within) => (within.as_found.start, within.line_breaks),
+                    ScanEvent::Seen(_, near) => (near.at, near.line_breaks),
                 };
                 let counted = text[..at].iter().filter(|&&b| b == b'\n').count() as isize;
                 let same = match (met, told.next()) {
-                    (Met::Seen(Seen::Passed(span, reason), _), Some(Seen::Passed(of, why))) => (span, reason) == (of, why),
-                    (Met::Seen(Seen::Taken(hit), _), Some(Seen::Taken(of))) => {
+                    (ScanEvent::Seen(Seen::Skipped(span, reason), _), Some(Seen::Skipped(of, why))) => (span, reason) == (of, why),
+                    (ScanEvent::Seen(Seen::Match(hit), _), Some(Seen::Match(of))) => {
                         hit.text == of.text && (hit.as_found, hit.bare, hit.form, hit.name) == (of.as_found, of.bare, of.form, of.name)
                     }
-                    (Met::Judged(within), Some(Seen::Taken(of))) => {
+                    (ScanEvent::Judged(within), Some(Seen::Match(of))) => {
                         let judged = after.judge(&of.text);
-                        let address = if within.alike.has_capitals() { judge.address() } else { within.bare.of(text) };
+                        let address = if within.summary_key.has_capitals() { judge.address() } else { within.bare.of(text) };
                         let (mut scratch, mut key) = (Vec::new(), Vec::new());
                         after.key(policy.same, &mut key);
                         (within.as_found, within.bare, within.form, within.name) == (of.as_found, of.bare, of.form, of.name)
-                            && within.alike.judged(&policy) == judged
+                            && within.summary_key.summary(&policy) == judged
                             && (address, judge.domain_hash()) == (after.address(), after.domain_hash())
                             && judge.key_of_met(within, address, &mut scratch) == key
                     }

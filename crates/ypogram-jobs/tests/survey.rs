@@ -135,18 +135,18 @@ proptest! {
         }
 
         // Addresses: the first accepted one of a record, else the first for review, else the first.
-        let picked: Vec<Option<Seen>> = records
+        let selected: Vec<Option<Seen>> = records
             .iter()
             .map(|record| look(&record[1], true).into_iter().min_by_key(|seen| seen.verdict))
             .collect();
-        let verdicts = counted(picked.iter().flatten().map(|seen| seen.verdict.word().to_owned()));
+        let verdicts = counted(selected.iter().flatten().map(|seen| seen.verdict.word().to_owned()));
         for verdict in &report.verdicts {
             prop_assert_eq!(verdicts.get(&verdict.name).copied().unwrap_or_default(), verdict.count);
         }
-        let forms = counted(picked.iter().flatten().map(|seen| seen.form.to_owned()));
+        let forms = counted(selected.iter().flatten().map(|seen| seen.form.to_owned()));
         prop_assert_eq!(forms, report.forms.iter().map(|form| (form.form.clone(), form.count)).collect());
         let usable = |seen: &&Seen| seen.verdict.is_usable();
-        let repaired = picked.iter().flatten().filter(usable).filter(|seen| seen.repaired).count() as u64;
+        let repaired = selected.iter().flatten().filter(usable).filter(|seen| seen.repaired).count() as u64;
         prop_assert_eq!(report.usable.after_repair, repaired);
         prop_assert_eq!(
             report.usable.in_all() + report.usable.rejected + report.usable.no_address,
@@ -156,7 +156,7 @@ proptest! {
         prop_assert_eq!(shapes, report.records, "every cell of the address field has one shape");
 
         // Mailboxes.
-        let keys = counted(picked.iter().flatten().filter(usable).map(|seen| seen.key.clone().unwrap()));
+        let keys = counted(selected.iter().flatten().filter(usable).map(|seen| seen.key.clone().unwrap()));
         prop_assert_eq!(report.mailboxes.distinct.count, keys.len() as u64);
         let groups: Vec<u64> = keys.values().copied().filter(|count| *count > 1).collect();
         prop_assert_eq!(report.mailboxes.groups, groups.len() as u64);
@@ -179,7 +179,7 @@ proptest! {
         // The ladder, step by step.
         let mut lacking: Vec<&[String; 4]> = records
             .iter()
-            .zip(&picked)
+            .zip(&selected)
             .filter(|(_, seen)| !seen.as_ref().is_some_and(|seen| seen.verdict.is_usable()))
             .map(|(record, _)| record)
             .collect();

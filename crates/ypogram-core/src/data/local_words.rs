@@ -28,9 +28,9 @@ pub enum Role {
 /// A word typed where no address was at hand.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Placeholder {
-    /// Says that there is no address, at whatever domain.
+    /// SummaryFlag that there is no address, at whatever domain.
     Anywhere,
-    /// Says so where the domain says it again, as in none@none.com.
+    /// SummaryFlag so where the domain says it again, as in none@none.com.
     WithItsDomain,
     /// Typed to get past a form.
     MadeUp,

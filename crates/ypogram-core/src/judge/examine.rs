@@ -1,6 +1,6 @@
 //! The thorough path: every finding of one address with its place, its parts, and its standard form.
 
-use crate::judge::examined::Examined;
+use crate::judge::examination::Examination;
 use crate::judge::grammar::smtp::smtp;
 use crate::judge::grammar::{header, html};
 use crate::model::codes::CodeSet;
@@ -17,8 +17,8 @@ use crate::policy::job_policy::Policy;
 /// assert_eq!(examined.findings[0].code, Code::DoubleDot);
 /// assert_eq!(examined.findings[0].span.of(b"ada..lovell@fernhollow.org"), b"..");
 /// ```
-pub fn examine(text: &[u8], policy: &Policy) -> Examined {
-    let mut out = Examined::default();
+pub fn examine(text: &[u8], policy: &Policy) -> Examination {
+    let mut out = Examination::default();
     match policy.grammar {
         Grammar::Smtp => smtp(text, policy, &mut out),
         Grammar::Header => header::examine(text, policy, &mut out),
@@ -28,7 +28,7 @@ pub fn examine(text: &[u8], policy: &Policy) -> Examined {
     out
 }
 
-fn settle(policy: &Policy, out: &mut Examined) {
+fn settle(policy: &Policy, out: &mut Examination) {
     out.findings.retain(|finding| policy.severity(finding.code) != Severity::Off);
     out.findings.sort_by_key(|finding| (finding.span.start, finding.span.end, finding.code));
     out.codes = out.findings.iter().fold(CodeSet::EMPTY, |set, finding| set.with(finding.code));

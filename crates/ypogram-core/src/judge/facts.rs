@@ -5,7 +5,7 @@ use crate::characters::web_prefix::starts_like_web;
 use crate::data::providers::{self, Certainty, Operator};
 use crate::data::reserved;
 use crate::judge::own_names;
-use crate::judge::slips;
+use crate::judge::typos;
 use crate::model::class::Class;
 use crate::model::codes::{Code, CodeSet};
 use crate::policy::job_policy::Policy;
@@ -33,7 +33,7 @@ pub(crate) enum Fact {
     /// It is one label below the entry that counts for it.
     BelowEntry = 1 << 2,
     PrivateSuffix = 1 << 3,
-    Slip = 1 << 4,
+    Typo = 1 << 4,
     NonAscii = 1 << 5,
     /// A list of the job's own has an entry for it that raises a finding.
     Listed = 1 << 6,
@@ -50,7 +50,7 @@ const NAME_FAULT: u32 = 10;
 
 /// What goes with a finding.
 const TELLING: u16 = Fact::PrivateSuffix as u16
-    | Fact::Slip as u16
+    | Fact::Typo as u16
     | Fact::NonAscii as u16
     | Fact::NoReply as u16
     | 7 << NAME_FAULT;
@@ -177,7 +177,7 @@ impl DomainFacts {
     fn telling_codes(self) -> CodeSet {
         let of_facts = [
             (Fact::PrivateSuffix, Code::PrivateSuffix),
-            (Fact::Slip, Code::TypingSlip),
+            (Fact::Typo, Code::TypingSlip),
             (Fact::NonAscii, Code::NonAsciiDomain),
             (Fact::NoReply, Code::NoReply),
         ];
@@ -279,11 +279,11 @@ pub(crate) fn of_usable(labels: Labels<'_>, name: Name, policy: &Policy) -> Doma
     } else if class.is_none() || facts.is(Fact::ListedClass) {
         let suffix = name.suffix.map_or(&b""[..], |start| &domain[start..]);
         class = class.or_else(|| Class::of_suffix(suffix)).or(Some(Class::Business));
-        let slip = policy.learnt.meant(domain).is_some()
+        let slip = policy.learned_typos.meant(domain).is_some()
             || own_names::meant(domain, policy).is_some()
             || starts_like_web(domain)
-            || !name.trusted && slips::is_slip(domain);
-        facts.set(Fact::Slip, slip);
+            || !name.trusted && typos::is_slip(domain);
+        facts.set(Fact::Typo, slip);
     }
     facts.set_class(class);
     facts

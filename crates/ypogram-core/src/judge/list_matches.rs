@@ -5,7 +5,7 @@ use serde::{Serialize, Serializer};
 use crate::characters::labels::Labels;
 use crate::data::local_words;
 use crate::data::providers::{self, Provider};
-use crate::judge::examined::Examined;
+use crate::judge::examination::Examination;
 use crate::judge::meaning::meaning_base;
 use crate::model::class::Class;
 use crate::model::codes::Code;
@@ -75,7 +75,7 @@ pub struct Decided {
 
 impl Policy {
     /// Every entry that speaks of the address, the more exact first; nothing where its syntax is at fault.
-    pub fn decided(&self, examined: &Examined) -> Vec<Decided> {
+    pub fn decided(&self, examined: &Examination) -> Vec<Decided> {
         let Some(standard) = &examined.standard else { return Vec::new() };
         let folded = [&examined.folded[..], b"@", standard.domain().as_bytes()].concat();
         let mut key = Vec::new();

@@ -4,7 +4,7 @@ use crate::characters::idna_form;
 use crate::characters::web_prefix::starts_like_web;
 use crate::data::local_words::{self, LocalWord, Role};
 use crate::data::providers::Certainty;
-use crate::judge::examined::Examined;
+use crate::judge::examination::Examination;
 use crate::judge::facts::Fact;
 use crate::judge::local_traits::{self, Folded, local_traits, rare_traits};
 use crate::model::class::Class;
@@ -15,7 +15,7 @@ use crate::policy::job_policy::Policy;
 use crate::policy::lists::{Asked, EntryKind, Of, Purpose};
 use unicode_security::{MixedScript, RestrictionLevel, RestrictionLevelDetection, skeleton};
 
-pub(crate) fn read_meaning(quoted: bool, policy: &Policy, out: &mut Examined) {
+pub(crate) fn read_meaning(quoted: bool, policy: &Policy, out: &mut Examination) {
     let (local, whole) = (out.local_span, Span::new(out.local_span.start, out.domain_span.end));
     let facts = out.domain.facts;
     let mut notes = Vec::new();
@@ -56,7 +56,7 @@ pub(crate) fn read_meaning(quoted: bool, policy: &Policy, out: &mut Examined) {
 }
 
 /// What the domain and the job's own lists say; gives the class.
-fn read_lists(policy: &Policy, out: &Examined, notes: &mut Vec<Finding>) -> Option<Class> {
+fn read_lists(policy: &Policy, out: &Examination, notes: &mut Vec<Finding>) -> Option<Class> {
     let facts = out.domain.facts;
     let folded = [&out.folded[..], b"@", out.domain.ascii.as_bytes()].concat();
     let mut key = Vec::new();
@@ -77,7 +77,7 @@ fn read_lists(policy: &Policy, out: &Examined, notes: &mut Vec<Finding>) -> Opti
 }
 
 /// What a list of the job's own says, with the entry and its place; none where the finding comes from elsewhere.
-fn list_note(code: Code, asked: Asked<'_>, policy: &Policy, out: &Examined) -> Option<Finding> {
+fn list_note(code: Code, asked: Asked<'_>, policy: &Policy, out: &Examination) -> Option<Finding> {
     let (list, entry) = policy.lists.raising(code, asked)?;
     let span = match (list.kind(entry), list.purpose.of) {
         (EntryKind::Domain { .. }, _) => out.domain_span,
@@ -89,7 +89,7 @@ fn list_note(code: Code, asked: Asked<'_>, policy: &Policy, out: &Examined) -> O
     Some(Finding::told(code, span, format!("Your list ‘{name}’ has ‘{entry}’ ({from}, line {line}).")))
 }
 
-fn meaning_of_local(policy: &Policy, out: &Examined, notes: &mut Vec<Finding>) {
+fn meaning_of_local(policy: &Policy, out: &Examination, notes: &mut Vec<Finding>) {
     let (local, folded) = (out.local_span, &out.folded[..]);
     let plus = memchr::memchr(b'+', folded).filter(|&at| at > 0);
     let (domain, facts) = (out.domain.ascii.as_bytes(), out.domain.facts);
@@ -127,14 +127,14 @@ pub(crate) fn meaning_base<'a>(folded: &'a [u8], rule: u8, policy: &Policy) -> &
     }
 }
 
-fn domain_note(code: Code, policy: &Policy, out: &Examined) -> Finding {
+fn domain_note(code: Code, policy: &Policy, out: &Examination) -> Finding {
     let operator = out.operator.name();
     match code {
         Code::TypingSlip if starts_like_web(out.domain.ascii.as_bytes()) => {
             Finding::told(code, out.domain_span, "The domain is that of a web site.")
         }
         Code::TypingSlip => {
-            let meant = crate::judge::slips::of(out.domain.ascii.as_bytes(), || true, policy);
+            let meant = crate::judge::typos::of(out.domain.ascii.as_bytes(), || true, policy);
             let message = meant.map_or_else(
                 || code.info().sentence.to_owned(),
                 |meant| format!("The domain looks like a slip of ‘{}’ ({}).", meant.domain, meant.reason),

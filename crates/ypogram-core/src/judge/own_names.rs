@@ -2,7 +2,7 @@
 
 use crate::characters::labels::Labels;
 use crate::data::edit_distance::one_edit_apart;
-use crate::data::known_slips::{self, Meant};
+use crate::data::known_typos::{self, Meant};
 use crate::data::reserved::is_or_below;
 use crate::policy::job_policy::Policy;
 
@@ -16,7 +16,7 @@ pub(crate) fn meant(domain: &[u8], policy: &Policy) -> Option<Meant> {
     }
     let text = std::str::from_utf8(domain).ok()?;
     let is_own = |own: &String| is_or_below(domain, own.as_bytes());
-    if policy.house.iter().any(is_own) || known_slips::is_real(domain) {
+    if policy.house.iter().any(is_own) || known_typos::is_real(domain) {
         return None;
     }
     let of_house = policy.house.iter().find_map(|own| near(text, own).or_else(|| of_other_tld(text, own)));

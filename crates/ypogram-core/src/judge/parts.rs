@@ -2,7 +2,7 @@
 
 use crate::characters::idna_form;
 use crate::characters::labels::Labels;
-use crate::judge::examined::Examined;
+use crate::judge::examination::Examination;
 use crate::judge::facts;
 use crate::judge::meaning::meaning_base;
 use crate::judge::quick::Judge;
@@ -107,7 +107,7 @@ impl Judge<'_> {
     }
 }
 
-impl Examined {
+impl Examination {
     /// The address, to be cut into its parts; none where its syntax is at fault.
     pub fn parts<'a>(&'a self, policy: &'a Policy) -> Option<Parts<'a>> {
         let standard = self.standard.as_ref()?;

@@ -1,7 +1,7 @@
 //! The standard form of what is well formed.
 
 use crate::characters::fold::folded;
-use crate::judge::examined::{Examined, Standard};
+use crate::judge::examination::{Examination, Standard};
 use crate::judge::meaning::read_meaning;
 use crate::model::codes::Code;
 use crate::model::finding::Finding;
@@ -12,16 +12,16 @@ use crate::syntax::local_part::{self, LocalContent};
 use unicode_normalization::UnicodeNormalization;
 
 /// Builds the standard form of what is well formed, holds it against the lengths, and reads its meaning.
-pub(crate) fn put_together(local: LocalContent, policy: &Policy, out: &mut Examined) {
+pub(crate) fn put_together(local: LocalContent, policy: &Policy, out: &mut Examination) {
     put_together_by(local, policy, out, true);
 }
 
 /// Like [`put_together`], for a grammar that knows no lengths and no quotes.
-pub(crate) fn put_together_as_it_is(local: LocalContent, policy: &Policy, out: &mut Examined) {
+pub(crate) fn put_together_as_it_is(local: LocalContent, policy: &Policy, out: &mut Examination) {
     put_together_by(local, policy, out, false);
 }
 
-fn put_together_by(local: LocalContent, policy: &Policy, out: &mut Examined, strict: bool) {
+fn put_together_by(local: LocalContent, policy: &Policy, out: &mut Examination, strict: bool) {
     out.class = out.domain.facts.class();
     out.operator = out.domain.facts.operator;
     if policy.is_kept_from_writing(&out.findings) {
@@ -73,7 +73,7 @@ fn put_together_by(local: LocalContent, policy: &Policy, out: &mut Examined, str
     read_meaning(quoted, policy, out);
 }
 
-fn length_of_local(bytes: usize, out: &mut Examined) {
+fn length_of_local(bytes: usize, out: &mut Examination) {
     if bytes > 64 {
         let message = format!("The local part has {bytes} bytes; 64 is the most.");
         out.findings.push(Finding::told(Code::LocalPartTooLong, out.local_span, message));

@@ -12,7 +12,7 @@ use crate::judge::examine::examine;
 use crate::judge::facts;
 use crate::judge::local_traits;
 use crate::judge::own_names;
-use crate::judge::slips;
+use crate::judge::typos;
 use crate::model::codes::{Code, CodeSet};
 use crate::model::found::Found;
 use crate::model::severity::Verdict;
@@ -300,7 +300,7 @@ impl<'t> Draft<'t> {
         }
         let labels = Labels::of(domain.as_bytes());
         let has_known_tld = || facts::name_of(labels, policy).has_known_tld(domain.as_bytes());
-        let meant = slips::of(domain.as_bytes(), has_known_tld, policy)?;
+        let meant = typos::of(domain.as_bytes(), has_known_tld, policy)?;
         let mut draft = self.clone();
         let confidence = if meant.sure { Confidence::Sure } else { Confidence::Likely };
         draft.change(|_| format!("{local}@{}", meant.domain).into(), meant.reason, confidence);

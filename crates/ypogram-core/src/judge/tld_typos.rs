@@ -1,7 +1,7 @@
 //! Typing slips in the TLD of a domain: known ones, and one edit from a TLD that very many use.
 
 use crate::data::edit_distance::one_edit_apart;
-use crate::data::known_slips::{Meant, known_tld};
+use crate::data::known_typos::{Meant, known_tld};
 
 /// TLDs of one label that very many use, the more used first. Those of countries are too short to tell a slip from another
 /// country's.

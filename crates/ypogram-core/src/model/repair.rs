@@ -42,7 +42,7 @@ repairs! {
     Label "label" "A label such as E-mail: was removed."
     Telephone "telephone" "A telephone number beside it was set aside."
     Unwrapped "unwrapped" "Quotation marks or brackets around it were removed."
-    Sign "sign" "A single sign beside it was removed."
+    Candidate "sign" "A single sign beside it was removed."
     TakenFromText "from-text" "It was taken out of the words around it."
     OneOfSeveral "one-of-several" "It was taken out of a list of several."
     SpaceAroundAt "space-around-at" "White space beside the @ was removed."
@@ -69,7 +69,7 @@ impl Repair {
             Repair::Label => Code::AsTypedLabel,
             Repair::Telephone => Code::AsTypedTelephone,
             Repair::Unwrapped => Code::AsTypedUnwrapped,
-            Repair::Sign => Code::AsTypedSign,
+            Repair::Candidate => Code::AsTypedSign,
             Repair::TakenFromText => Code::AsTypedFromText,
             Repair::OneOfSeveral => Code::AsTypedOneOfSeveral,
             Repair::SpaceAroundAt => Code::AsTypedSpaceAroundAt,

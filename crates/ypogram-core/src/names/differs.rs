@@ -29,7 +29,7 @@ pub fn differs(derived: &DerivedName, cells: &[&[u8]]) -> bool {
     if there.is_empty() {
         return false;
     }
-    let is_there = |name: &str| words(name).any(|word| there.iter().any(|known| alike(known, &word)));
+    let is_there = |name: &str| words(name).any(|word| there.iter().any(|known| summary_key(known, &word)));
     !is_there(&derived.first) && !is_there(&derived.last)
 }
 
@@ -45,7 +45,7 @@ fn plain(word: &str) -> String {
 }
 
 /// Equal, or equal once `ae`, `oe` and `ue` stand for umlauts in one of them.
-fn alike(one: &str, other: &str) -> bool {
+fn summary_key(one: &str, other: &str) -> bool {
     let folded = |word: &str| word.replace("ae", "a").replace("oe", "o").replace("ue", "u");
     one == other || folded(one) == folded(other)
 }

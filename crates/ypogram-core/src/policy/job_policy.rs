@@ -2,7 +2,7 @@
 
 use hashbrown::HashMap;
 
-use crate::data::learnt::Learnt;
+use crate::data::learned_typos::LearnedTypos;
 use crate::data::providers::{self, MailboxRule};
 use crate::data::reserved::is_or_below;
 use crate::model::codes::{Code, CodeSet};
@@ -52,8 +52,8 @@ pub struct Policy {
     pub(crate) rules: Vec<MailboxRule>,
     /// Rules that the job gives to domains: the rule, and whether its name space takes the domain's place.
     pub(crate) own_rules: HashMap<Vec<u8>, (u8, bool)>,
-    /// Slips learnt from the list itself.
-    pub learnt: Learnt,
+    /// Slips learned_typos from the list itself.
+    pub learned_typos: LearnedTypos,
 }
 
 impl Default for Policy {
@@ -76,7 +76,7 @@ impl Default for Policy {
                 .chain(providers::built_in_rules().map(|(_, rule)| rule))
                 .collect(),
             own_rules: HashMap::new(),
-            learnt: Learnt::default(),
+            learned_typos: LearnedTypos::default(),
         };
         policy.settle_masks();
         policy

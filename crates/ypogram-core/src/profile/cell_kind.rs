@@ -113,7 +113,7 @@ struct Seen {
     letters: usize,
     spaces: usize,
     dots: usize,
-    /// Signs that no name has.
+    /// CandidateScanner that no name has.
     signs: usize,
 }
 

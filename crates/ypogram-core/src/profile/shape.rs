@@ -57,7 +57,7 @@ enum Token {
     EdgeSpace,
     /// `mailto`, which is no word like others.
     Mailto,
-    Sign(char),
+    Candidate(char),
 }
 
 fn push_tokens(text: &str, tokens: &mut Vec<Token>) {
@@ -91,7 +91,7 @@ fn push_tokens(text: &str, tokens: &mut Vec<Token>) {
                 tokens.push(Token::Space);
             }
         } else {
-            tokens.push(Token::Sign(c));
+            tokens.push(Token::Candidate(c));
         }
     }
 }
@@ -127,7 +127,7 @@ fn write_tokens(tokens: &[Token], out: &mut String) {
             Token::Space => out.push(' '),
             Token::EdgeSpace => out.push('␣'),
             Token::Mailto => out.push_str("mailto"),
-            Token::Sign(c) => push_sign(*c, out),
+            Token::Candidate(c) => push_sign(*c, out),
         }
         at += 1;
     }

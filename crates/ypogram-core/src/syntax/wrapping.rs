@@ -44,7 +44,7 @@ const TABLE: [(Wrapping, Form, &[Repair]); 11] = [
     (Wrapping::Labelled, Form::Labelled, &[Repair::Label]),
     (Wrapping::WithTelephone, Form::WithTelephone, &[Repair::Telephone]),
     (Wrapping::Quoted, Form::Quoted, &[Repair::Unwrapped]),
-    (Wrapping::Marked, Form::Marked, &[Repair::Sign]),
+    (Wrapping::Marked, Form::Marked, &[Repair::Candidate]),
     (Wrapping::WithinText, Form::WithinText, &[Repair::TakenFromText]),
 ];
 
@@ -60,7 +60,7 @@ impl Wrapping {
     }
 }
 
-/// Signs that enclose an address, or words beside one.
+/// CandidateScanner that enclose an address, or words beside one.
 pub(crate) const PAIRS: [(&str, &str); 13] = [
     ("\"", "\""),
     ("'", "'"),

@@ -10,6 +10,6 @@
 pub fn nearest<'a>(word: &str, known: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
     let word = word.to_lowercase();
     let likeness = |known: &'a str| (strsim::jaro_winkler(&known.to_lowercase(), &word), known);
-    let alike = known.into_iter().map(likeness).filter(|(likeness, _)| *likeness > 0.75);
-    alike.max_by(|a, b| a.0.total_cmp(&b.0)).map(|(_, known)| known)
+    let summary_key = known.into_iter().map(likeness).filter(|(likeness, _)| *likeness > 0.75);
+    summary_key.max_by(|a, b| a.0.total_cmp(&b.0)).map(|(_, known)| known)
 }

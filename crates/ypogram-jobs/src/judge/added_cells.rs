@@ -5,7 +5,7 @@ use std::hash::{Hash, Hasher};
 use ypogram_core::{Class, Code, CodeSet, Form, Repairs, Verdict, providers::Operator};
 use ypogram_io::{Template, TemplateCell};
 
-use crate::judge::picking::Picked;
+use crate::judge::select_address::SelectedAddress;
 use crate::plan::columns::Column;
 
 /// What the shared cells of a row follow from: rows of one key have one [`Template`].
@@ -26,18 +26,18 @@ pub(crate) struct TemplateKey {
 impl TemplateKey {
     /// Of a row with that address, none where there is none, from the source of that number.
     #[inline]
-    pub(crate) fn of(picked: &Picked, source: usize) -> Self {
+    pub(crate) fn of(selected: &SelectedAddress, source: usize) -> Self {
         TemplateKey {
             has_address: true,
-            codes: picked.codes,
-            verdict: picked.verdict,
-            class: picked.judged.class,
-            operator: picked.judged.operator,
-            repairs: picked.repairs,
-            form: picked.form,
-            field: picked.field,
+            codes: selected.codes,
+            verdict: selected.verdict,
+            class: selected.judged.class,
+            operator: selected.judged.operator,
+            repairs: selected.repairs,
+            form: selected.form,
+            field: selected.field,
             source,
-            well_formed: picked.well_formed,
+            well_formed: selected.well_formed,
         }
     }
 

@@ -7,7 +7,7 @@ use ypogram_io::{Error, Record, Result};
 use crate::engine::nearest::nearest;
 use crate::engine::quoted_list;
 use crate::judge::cell_addresses::CellAddresses;
-use crate::judge::picking::Picked;
+use crate::judge::select_address::SelectedAddress;
 use crate::plan::fields::{FieldPlan, nearest_field};
 
 /// Conditions that all have to be met.
@@ -75,8 +75,8 @@ impl Usable {
         }
     }
 
-    fn of(picked: &Picked) -> Option<Self> {
-        match (picked.verdict.is_usable(), picked.from_text, picked.repairs.is_empty()) {
+    fn of(selected: &SelectedAddress) -> Option<Self> {
+        match (selected.verdict.is_usable(), selected.from_text, selected.repairs.is_empty()) {
             (false, _, _) => None,
             (true, true, _) => Some(Usable::FromText),
             (true, false, true) => Some(Usable::AsItStands),
@@ -245,7 +245,7 @@ impl Condition {
 #[derive(Clone, Copy)]
 pub(crate) struct Candidate<'r, 'p> {
     pub(crate) record: Record<'r>,
-    pub(crate) picked: Option<&'r Picked>,
+    pub(crate) selected: Option<&'r SelectedAddress>,
     /// It holds the standard form of the address.
     pub(crate) judge: &'r Judge<'p>,
 }
@@ -267,7 +267,7 @@ impl Sieve<'_> {
         conditions.scopes.iter().enumerate().all(|(nth, scope)| {
             let field = self.fields[nth];
             if scope.conditions.is_empty() || scope.field_negated {
-                let stands_there = candidate.picked.is_some_and(|picked| field == Some(picked.field));
+                let stands_there = candidate.selected.is_some_and(|selected| field == Some(selected.field));
                 if stands_there == scope.field_negated {
                     return false;
                 }
@@ -281,9 +281,9 @@ impl Sieve<'_> {
     fn meets(&mut self, condition: &Condition, candidate: Candidate<'_, '_>, field: Option<usize>) -> bool {
         match (condition, field) {
             (Condition::Address(wanted), None) => {
-                candidate.picked.is_some_and(|picked| picked.verdict.is_usable()) == *wanted
+                candidate.selected.is_some_and(|selected| selected.verdict.is_usable()) == *wanted
             }
-            (Condition::Verdict(None), _) => candidate.picked.is_none(),
+            (Condition::Verdict(None), _) => candidate.selected.is_none(),
             (Condition::AtSign(wanted), None) => {
                 candidate.record.cells().any(|cell| cell.contains(&b'@')) == *wanted
             }
@@ -297,9 +297,9 @@ impl Sieve<'_> {
                 fields.iter().any(|&field| self.cell_meets(condition, candidate, field))
             }
             (condition, field) => {
-                let picked =
-                    candidate.picked.filter(|picked| field.is_none_or(|field| field == picked.field));
-                picked.is_some_and(|picked| address_meets(condition, picked, candidate.judge))
+                let selected =
+                    candidate.selected.filter(|selected| field.is_none_or(|field| field == selected.field));
+                selected.is_some_and(|selected| address_meets(condition, selected, candidate.judge))
             }
         }
     }
@@ -308,13 +308,13 @@ impl Sieve<'_> {
     fn is_on_list(&self, name: &str, candidate: Candidate<'_, '_>) -> bool {
         let policy = self.judge.policy();
         let Ok(list) = place_of_list(name, policy) else { return false };
-        let Candidate { record, picked, judge } = candidate;
+        let Candidate { record, selected, judge } = candidate;
         match self.plan.lists.iter().find(|placed| placed.list == list) {
             Some(placed) => {
                 let cell = self.plan.cell(record, placed.field);
                 cell.is_some_and(|cell| placed.entry(&policy.lists, cell).is_some())
             }
-            None => picked.is_some() && judge.entry_in(list).is_some(),
+            None => selected.is_some() && judge.entry_in(list).is_some(),
         }
     }
 
@@ -341,15 +341,15 @@ impl Sieve<'_> {
     }
 }
 
-fn address_meets(condition: &Condition, picked: &Picked, judge: &Judge<'_>) -> bool {
+fn address_meets(condition: &Condition, selected: &SelectedAddress, judge: &Judge<'_>) -> bool {
     match condition {
-        Condition::Finding(code) => picked.codes.contains(*code),
-        Condition::Repair(repair) => picked.repairs.contains(*repair),
-        Condition::Verdict(verdict) => Some(picked.verdict) == *verdict,
-        Condition::Usable(way) => Usable::of(picked) == Some(*way),
-        Condition::Form(form) => picked.form == *form,
-        Condition::Class(class) => picked.judged.class == Some(*class),
-        Condition::Operator(operator) => picked.judged.operator.name() == operator,
+        Condition::Finding(code) => selected.codes.contains(*code),
+        Condition::Repair(repair) => selected.repairs.contains(*repair),
+        Condition::Verdict(verdict) => Some(selected.verdict) == *verdict,
+        Condition::Usable(way) => Usable::of(selected) == Some(*way),
+        Condition::Form(form) => selected.form == *form,
+        Condition::Class(class) => selected.judged.class == Some(*class),
+        Condition::Operator(operator) => selected.judged.operator.name() == operator,
         Condition::Domain(domain) => judge.domain() == domain.as_bytes(),
         Condition::LocalPart(local_part) => judge.local_part() == local_part.as_bytes(),
         _ => unreachable!("the others are about a cell"),

@@ -1,7 +1,7 @@
 //! Addresses in fields that were not looked at, of records without a usable one.
 
 use ypogram_core::Judge;
-use ypogram_core::text::{self, Met, Seen};
+use ypogram_core::text::{self, ScanEvent, Seen};
 use ypogram_io::Record;
 
 use crate::plan::fields::FieldPlan;
@@ -31,9 +31,11 @@ pub(crate) fn count(
         let mut usable = false;
         let body = 0..cell.len();
         text::look_with(cell, body, judge, text::Options::default(), |judge, met| match met {
-            Met::Judged(within) => usable |= within.alike.judged(judge.policy()).verdict.is_usable(),
-            Met::Seen(Seen::Taken(hit), _) => usable |= judge.judge_hit(&hit).verdict.is_usable(),
-            Met::Seen(Seen::Passed(..), _) => {}
+            ScanEvent::Judged(within) => {
+                usable |= within.summary_key.summary(judge.policy()).verdict.is_usable()
+            }
+            ScanEvent::Seen(Seen::Match(hit), _) => usable |= judge.judge_hit(&hit).verdict.is_usable(),
+            ScanEvent::Seen(Seen::Skipped(..), _) => {}
         });
         reachable[field] += u64::from(usable);
     }

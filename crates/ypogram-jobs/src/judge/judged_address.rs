@@ -3,8 +3,8 @@
 use serde::Serialize;
 use ypogram_core::providers::Certainty;
 use ypogram_core::{
-    Class, Code, CodeSet, Examined, Finding, Form, Found, Kind, Policy, Repair, SameMailbox, Severity, Span,
-    Suggestion, Verdict, cell, examine, is_well_formed, providers::Operator, suggest_found,
+    Class, Code, CodeSet, Examination, Finding, Form, Found, Kind, Policy, Repair, SameMailbox, Severity,
+    Span, Suggestion, Verdict, cell, examine, is_well_formed, providers::Operator, suggest_found,
 };
 
 use crate::plan::outcome::Outcome;
@@ -91,7 +91,7 @@ struct Stands<'c> {
 
 impl JudgedAddress {
     /// The addresses in `cell`, judged: at least one entry, be it one that says that there is none.
-    pub fn all_in(cell: &[u8], policy: &Policy) -> Vec<(JudgedAddress, Examined)> {
+    pub fn all_in(cell: &[u8], policy: &Policy) -> Vec<(JudgedAddress, Examination)> {
         let mut found = Vec::new();
         cell::read(cell, policy, &mut found);
         let well_formed = is_well_formed(cell, policy.grammar);
@@ -103,7 +103,7 @@ impl JudgedAddress {
             (JudgedAddress::of(Stands { cell, shown, well_formed }, found, &examined, policy), examined)
         };
         match found.is_empty() {
-            true => vec![(JudgedAddress::of_nothing(cell), Examined::default())],
+            true => vec![(JudgedAddress::of_nothing(cell), Examination::default())],
             false => found.iter().map(one).collect(),
         }
     }
@@ -160,7 +160,7 @@ impl JudgedAddress {
     }
 
     /// The address that was found where it stands.
-    fn of(stands: Stands<'_>, found: &Found<'_>, examined: &Examined, policy: &Policy) -> Self {
+    fn of(stands: Stands<'_>, found: &Found<'_>, examined: &Examination, policy: &Policy) -> Self {
         let Stands { cell, shown, well_formed } = stands;
         let as_found = shown.of(cell);
         let inside = |span: Span| {

@@ -1,9 +1,9 @@
 //! Records whose addresses are alike: what becomes of them is worked out once, and they are counted once for a whole chunk.
 
-use ypogram_core::{Alike, Class, CodeSet, Policy, Verdict};
+use ypogram_core::{Class, CodeSet, Policy, SummaryKey, Verdict};
 
-use crate::judge::by_alike::ByAlike;
-use crate::judge::picking::Picked;
+use crate::judge::by_summary_key::BySummaryKey;
+use crate::judge::select_address::SelectedAddress;
 use crate::judge::selection::Selection;
 use crate::judge::tally::{Tally, reason_for_review};
 use crate::plan::outcome::Outcome;
@@ -24,13 +24,13 @@ pub(crate) struct Kind {
     /// Records of the chunk in hand.
     records: u64,
     /// Apart, as it is not looked at for each record.
-    pub(crate) picked: Box<Picked>,
+    pub(crate) selected: Box<SelectedAddress>,
 }
 
 /// The kinds met so far.
 #[derive(Debug)]
 pub(crate) struct Kinds {
-    by_source: Vec<ByAlike<Kind>>,
+    by_source: Vec<BySummaryKey<Kind>>,
     /// Those of the chunk in hand.
     met: Vec<(usize, usize)>,
 }
@@ -38,7 +38,7 @@ pub(crate) struct Kinds {
 impl Kinds {
     /// For records of that many sources.
     pub(crate) fn new(sources: usize) -> Self {
-        Kinds { by_source: (0..sources).map(|_| ByAlike::default()).collect(), met: Vec::new() }
+        Kinds { by_source: (0..sources).map(|_| BySummaryKey::default()).collect(), met: Vec::new() }
     }
 
     /// Counts a record where its row follows from the kind; gives that, and whether it is the first of it in the chunk. None where
@@ -46,12 +46,12 @@ impl Kinds {
     #[inline]
     pub(crate) fn count(
         &mut self,
-        alike: Alike,
+        summary_key: SummaryKey,
         source: usize,
         make: impl FnOnce() -> Kind,
     ) -> Option<(&mut Kind, bool)> {
         let kinds = &mut self.by_source[source];
-        let place = kinds.place(alike, make)?;
+        let place = kinds.place(summary_key, make)?;
         let kind = kinds.at(place);
         if !kind.follows_from_address {
             return None;
@@ -68,7 +68,7 @@ impl Kinds {
     pub(crate) fn settle(&mut self, policy: &Policy, tally: &mut Tally) {
         for (source, place) in self.met.drain(..) {
             let kind = self.by_source[source].at(place);
-            tally.count(&kind.picked, kind.outcome, policy, std::mem::take(&mut kind.records));
+            tally.count(&kind.selected, kind.outcome, policy, std::mem::take(&mut kind.records));
         }
     }
 }
@@ -77,24 +77,24 @@ impl Kind {
     /// What becomes of records with such an address in the field at `field`, where something may be suggested instead of one with
     /// findings of `mendable`.
     pub(crate) fn of(
-        alike: Alike,
+        summary_key: SummaryKey,
         field: usize,
         policy: &Policy,
         selection: &Selection,
         mendable: CodeSet,
     ) -> Self {
-        let picked = Picked::alike(alike, policy, field);
-        let set_aside = picked.verdict.is_usable() && selection.sets_aside(&picked).is_some();
-        let may_be_mended = picked.verdict != Verdict::Accept && picked.codes.meets(mendable);
+        let selected = SelectedAddress::summary_key(summary_key, policy, field);
+        let set_aside = selected.verdict.is_usable() && selection.sets_aside(&selected).is_some();
+        let may_be_mended = selected.verdict != Verdict::Accept && selected.codes.meets(mendable);
         Kind {
-            outcome: Outcome::of(picked.verdict, set_aside),
-            class: picked.judged.class,
-            reason: reason_for_review(&picked, policy),
-            is_bare: alike.unwrapping().is_empty(),
+            outcome: Outcome::of(selected.verdict, set_aside),
+            class: selected.judged.class,
+            reason: reason_for_review(&selected, policy),
+            is_bare: summary_key.unwrapping().is_empty(),
             follows_from_address: !set_aside && !may_be_mended,
             template: 0,
             records: 0,
-            picked: Box::new(picked),
+            selected: Box::new(selected),
         }
     }
 }

@@ -2,13 +2,13 @@
 
 pub(crate) mod added_cells;
 pub(crate) mod annotate;
-pub(crate) mod by_alike;
+pub(crate) mod by_summary_key;
 pub(crate) mod cell_addresses;
 pub(crate) mod conditions;
 pub(crate) mod elsewhere;
 pub(crate) mod further;
 pub(crate) mod judged_address;
 pub(crate) mod kinds;
-pub(crate) mod picking;
+pub(crate) mod select_address;
 pub(crate) mod selection;
 pub(crate) mod tally;

@@ -1,10 +1,10 @@
 //! Which usable records are wanted, by class or finding. The others are set aside with the reason; none is dropped.
 
 use ypogram_core::providers::Certainty;
-use ypogram_core::{Class, Code, CodeSet, Judged};
+use ypogram_core::{Class, Code, CodeSet, Summary};
 use ypogram_io::{Error, Result};
 
-use crate::judge::picking::Picked;
+use crate::judge::select_address::SelectedAddress;
 
 /// Which usable records are wanted.
 #[derive(Clone, Debug, Default)]
@@ -84,11 +84,11 @@ impl Selection {
     }
 
     /// The place of the reason why a usable address is set aside; none where it is wanted.
-    pub(crate) fn sets_aside(&self, picked: &Picked) -> Option<usize> {
-        let Judged { class, certainty, .. } = picked.judged;
+    pub(crate) fn sets_aside(&self, selected: &SelectedAddress) -> Option<usize> {
+        let Summary { class, certainty, .. } = selected.judged;
         let (class, codes) = match certainty > self.certainty {
-            true => (Some(Class::Business), picked.codes.without(CodeSet::of(&[Code::FreeProvider]))),
-            false => (class, picked.codes),
+            true => (Some(Class::Business), selected.codes.without(CodeSet::of(&[Code::FreeProvider]))),
+            false => (class, selected.codes),
         };
         let is_of = |sort: &Sort| sort.is_of(class, codes);
         let unwanted = self.without.iter().position(is_of);

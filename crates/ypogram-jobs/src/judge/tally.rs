@@ -8,7 +8,7 @@ use ypogram_core::names::NameConfidence;
 use ypogram_core::providers::Certainty;
 use ypogram_core::{Class, Code, CodeSet, Form, Policy, Repair};
 
-use crate::judge::picking::Picked;
+use crate::judge::select_address::SelectedAddress;
 use crate::judge::selection::Selection;
 use crate::plan::outcome::Outcome;
 
@@ -144,34 +144,40 @@ impl Tally {
     }
 
     /// Counts `times` records whose address is alike, and what became of them.
-    pub(crate) fn count(&mut self, picked: &Picked, outcome: Outcome, policy: &Policy, times: u64) {
-        for code in picked.codes.iter() {
+    pub(crate) fn count(
+        &mut self,
+        selected: &SelectedAddress,
+        outcome: Outcome,
+        policy: &Policy,
+        times: u64,
+    ) {
+        for code in selected.codes.iter() {
             self.findings[code.index()] += times;
         }
-        self.verdicts[picked.verdict as usize] += times;
+        self.verdicts[selected.verdict as usize] += times;
         self.outcomes[outcome as usize] += times;
-        self.forms[picked.form as usize] += times;
+        self.forms[selected.form as usize] += times;
         let first_of =
-            |codes: CodeSet| picked.codes.intersection(codes).first().expect("one gave the verdict");
+            |codes: CodeSet| selected.codes.intersection(codes).first().expect("one gave the verdict");
         match outcome {
             Outcome::Rejected => {
                 self.rejected[first_of(policy.rejecting()).index()] += times;
                 return;
             }
-            Outcome::Review => self.review[usize::from(reason_for_review(picked, policy))] += times,
+            Outcome::Review => self.review[usize::from(reason_for_review(selected, policy))] += times,
             _ => {}
         }
-        match (picked.from_text, picked.repairs.is_empty()) {
+        match (selected.from_text, selected.repairs.is_empty()) {
             (true, _) => self.from_text += times,
             (false, true) => self.as_it_stood += times,
             (false, false) => self.after_repair += times,
         }
-        for repair in picked.repairs.iter() {
+        for repair in selected.repairs.iter() {
             self.repairs[repair as usize] += times;
         }
-        if let Some(class) = picked.judged.class {
+        if let Some(class) = selected.judged.class {
             self.classes[class.index()] += times;
-            self.listed += if picked.judged.certainty == Certainty::Listed { times } else { 0 };
+            self.listed += if selected.judged.certainty == Certainty::Listed { times } else { 0 };
         }
     }
 
@@ -225,8 +231,8 @@ impl Tally {
 }
 
 /// The first finding of an address that asks for a decision, by place among all; of little meaning where none does.
-pub(crate) fn reason_for_review(picked: &Picked, policy: &Policy) -> u8 {
-    picked.codes.intersection(policy.reviewing()).first().map_or(0, |code| code.index() as u8)
+pub(crate) fn reason_for_review(selected: &SelectedAddress, policy: &Policy) -> u8 {
+    selected.codes.intersection(policy.reviewing()).first().map_or(0, |code| code.index() as u8)
 }
 
 /// Counts under their names, those that are not zero.

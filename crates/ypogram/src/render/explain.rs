@@ -5,7 +5,7 @@ use std::fmt::Write as _;
 use unicode_width::UnicodeWidthStr as _;
 use ypogram_core::names::NameOrder;
 use ypogram_core::providers::Certainty;
-use ypogram_core::{Examined, Form, Part, Parts, Policy, Severity, Verdict, shown};
+use ypogram_core::{Examination, Form, Part, Parts, Policy, Severity, Verdict, shown};
 use ypogram_jobs::split::NameOrders;
 use ypogram_jobs::{FindingOut, JudgedAddress};
 
@@ -14,7 +14,7 @@ use crate::render::{lists, style};
 
 /// All of them, one below the other.
 pub(crate) fn all(
-    judged: &[(JudgedAddress, Examined)],
+    judged: &[(JudgedAddress, Examination)],
     policy: &Policy,
     orders: &NameOrders,
     by: JudgedBy<'_>,
@@ -29,7 +29,7 @@ pub(crate) fn all(
     out + &blocks.join("\n")
 }
 
-fn one(judged: &JudgedAddress, examined: &Examined, policy: &Policy, orders: &NameOrders) -> String {
+fn one(judged: &JudgedAddress, examined: &Examination, policy: &Policy, orders: &NameOrders) -> String {
     let mut out = String::new();
     let verdict = match judged.verdict {
         Some(Verdict::Accept) => style::good("accepted"),
@@ -93,7 +93,7 @@ fn in_colour_of(severity: Severity, text: &str) -> String {
 
 fn rows(
     judged: &JudgedAddress,
-    examined: &Examined,
+    examined: &Examination,
     policy: &Policy,
     orders: &NameOrders,
 ) -> Vec<(&'static str, String)> {

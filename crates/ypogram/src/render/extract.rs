@@ -1,6 +1,6 @@
 //! The summary of `extract`: what was found, in which forms, and what was passed over.
 
-use ypogram_core::text::Passed;
+use ypogram_core::text::SkipReason;
 use ypogram_core::{Form, shown};
 use ypogram_io::Target;
 use ypogram_jobs::DistinctCount;
@@ -68,7 +68,7 @@ pub(crate) fn summary(
         notes.say(format!("{} written {} ({what})", counted(report.rows, "row", "rows"), place(target)));
     }
     summary.block(notes.block());
-    hidden_step(report.passed[Passed::Hidden as usize], call.again("extract"), &mut summary);
+    hidden_step(report.passed[SkipReason::Hidden as usize], call.again("extract"), &mut summary);
     if !skipped {
         let skipped = call.again("extract").flag("show-skipped");
         summary.step(report.passed_over(), "places that are no address, with the reason:", &skipped);
@@ -86,10 +86,10 @@ fn passed_over(report: &ExtractReport, skipped: bool) -> Block {
     let signs = counted(report.passed_over(), "place that is no address", "places that are no address");
     let listed = if skipped { "" } else { "; list them with --show-skipped" };
     let sentence = |word: &str| {
-        Passed::ALL.iter().find(|reason| reason.word() == word).map_or("", |reason| reason.sentence())
+        SkipReason::ALL.iter().find(|reason| reason.word() == word).map_or("", |reason| reason.sentence())
     };
-    let reasons = Passed::ALL.iter().map(|reason| (reason.word(), report.passed[*reason as usize]));
-    Block::of("Passed over", &format!("{signs}{listed}"), &sorted(reasons, None, sentence)).rank(2)
+    let reasons = SkipReason::ALL.iter().map(|reason| (reason.word(), report.passed[*reason as usize]));
+    Block::of("SkipReason over", &format!("{signs}{listed}"), &sorted(reasons, None, sentence)).rank(2)
 }
 
 fn sorted<'a>(

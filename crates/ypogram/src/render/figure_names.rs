@@ -2,7 +2,7 @@
 
 use std::borrow::Borrow;
 
-use ypogram_core::text::Passed;
+use ypogram_core::text::SkipReason;
 use ypogram_core::{Class, Code, Form, Repair, Verdict};
 use ypogram_io::{Error, Result};
 use ypogram_jobs::check::CheckReport;
@@ -279,7 +279,7 @@ impl Figures {
             figures.add(name, count);
         }
         figures.of("form", Form::ALL.iter().map(|form| (form.word(), report.forms[*form as usize])));
-        let passed = Passed::ALL.iter().map(|reason| (reason.word(), report.passed[*reason as usize]));
+        let passed = SkipReason::ALL.iter().map(|reason| (reason.word(), report.passed[*reason as usize]));
         figures.of("passed", passed);
         figures
     }

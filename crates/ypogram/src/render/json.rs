@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use serde::Serialize;
 use ypogram_core::names::NameConfidence;
-use ypogram_core::{Code, Examined, Kind, Part, Policy, Severity};
+use ypogram_core::{Code, Examination, Kind, Part, Policy, Severity};
 use ypogram_jobs::JudgedAddress;
 use ypogram_jobs::check::CheckReport;
 use ypogram_jobs::clean::CleanReport;
@@ -178,7 +178,7 @@ pub(crate) fn surveys(now: &SurveyReport, before: &SurveyReport) -> String {
 
 /// What `explain` says: an array, one entry an address.
 pub(crate) fn explained(
-    judged: &[(JudgedAddress, Examined)],
+    judged: &[(JudgedAddress, Examination)],
     policy: &Policy,
     orders: &NameOrders,
 ) -> String {
@@ -188,7 +188,7 @@ pub(crate) fn explained(
         judged: &'a JudgedAddress,
         parts: Option<BTreeMap<String, String>>,
     }
-    let parts = |examined: &Examined| {
+    let parts = |examined: &Examination| {
         let parts = examined.parts(policy)?;
         let order = orders.at(parts.domain());
         let text = |part: &Part| (part.name().replace('-', "_"), parts.text(*part, order));

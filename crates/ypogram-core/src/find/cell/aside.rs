@@ -52,7 +52,7 @@ pub(super) fn set_aside(text: &mut [u8], part: Span) -> Aside {
     blank_wide_spaces(&mut text[part.start..part.end]);
     aside.markup = blank_markup(&mut text[part.start..part.end]);
     if memchr::memchr2(b'(', b'[', part.of(text)).is_some() {
-        let (mut from, mut passed) = (part.start, Passed::default());
+        let (mut from, mut passed) = (part.start, SkipReason::default());
         while let Some(group) = comment(text, part, from, &mut passed) {
             aside.comments.push(Span::new(group.start + 1, group.end - 1));
             text[group.start..group.end].fill(b' ');
@@ -60,7 +60,7 @@ pub(super) fn set_aside(text: &mut [u8], part: Span) -> Aside {
         }
     }
     if part.of(text).iter().any(u8::is_ascii_digit) {
-        let (mut from, mut passed) = (part.start, Passed::default());
+        let (mut from, mut passed) = (part.start, SkipReason::default());
         while let Some(number) = telephone(text, part, from, &mut passed) {
             aside.telephone = true;
             text[number.start..number.end].fill(b' ');
@@ -109,9 +109,9 @@ fn blank_markup(text: &mut [u8]) -> bool {
 /// The last places where nothing was found to blank. Once something behind them is blank they are looked at again: so many, as people
 /// nest no more, and no more, so that what nobody writes takes no longer either.
 #[derive(Default)]
-struct Passed(VecDeque<usize>);
+struct SkipReason(VecDeque<usize>);
 
-impl Passed {
+impl SkipReason {
     const MOST: usize = 16;
 
     fn note(&mut self, place: usize) {
@@ -130,7 +130,7 @@ impl Passed {
 }
 
 /// The first group in brackets without an @ that stands apart on at least one side, from `from` on.
-fn comment(text: &[u8], part: Span, mut from: usize, passed: &mut Passed) -> Option<Span> {
+fn comment(text: &[u8], part: Span, mut from: usize, passed: &mut SkipReason) -> Option<Span> {
     let is_border = |b: Option<&u8>| {
         b.is_none_or(|b| b.is_ascii_whitespace() || matches!(b, b',' | b';' | b'<' | b'>' | b'.'))
     };
@@ -164,7 +164,7 @@ fn comment(text: &[u8], part: Span, mut from: usize, passed: &mut Passed) -> Opt
 const TOO_LONG: usize = 64;
 
 /// The first telephone number that stands apart, with what it is called, from `from` on.
-fn telephone(text: &[u8], part: Span, from: usize, passed: &mut Passed) -> Option<Span> {
+fn telephone(text: &[u8], part: Span, from: usize, passed: &mut SkipReason) -> Option<Span> {
     let is_part =
         |b: u8| b.is_ascii_digit() || matches!(b, b' ' | b'+' | b'-' | b'.' | b'/' | b'(' | b')' | b'\t');
     let mut start = from;

@@ -11,7 +11,7 @@ use crate::model::codes::Code;
 use crate::model::span::Span;
 use crate::phrases::cell_words::{self as words, Label};
 
-/// Says what the words beside the address of `piece` are.
+/// SummaryFlag what the words beside the address of `piece` are.
 pub(super) fn read(text: &[u8], words: Words, beside: Beside<'_>, piece: &mut Piece) {
     let (before, after) = (tokens(text, words.before), tokens(text, words.after));
     let (words_before, words_after) = (words_of(text, &before), words_of(text, &after));
@@ -47,10 +47,10 @@ pub(super) fn read(text: &[u8], words: Words, beside: Beside<'_>, piece: &mut Pi
     piece.with_words(Code::Remark, around(&words_before).into_iter().chain(around(&words_after)));
 }
 
-/// Signs that say nothing beside an address.
+/// CandidateScanner that say nothing beside an address.
 const EMPTY_SIGNS: &str = ",;:|/-–—•·.&✉\u{FE0F}📧";
 
-/// Signs that stand apart from the address: some say nothing, others that somebody doubts.
+/// CandidateScanner that stand apart from the address: some say nothing, others that somebody doubts.
 fn read_signs(text: &[u8], before: &Tokens, after: &Tokens, piece: &mut Piece) {
     if let [sign] = before[..]
         && matches!(sign.of(text), b"-" | b"+" | b"=")

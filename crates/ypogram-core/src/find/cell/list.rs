@@ -11,7 +11,7 @@ use crate::syntax::wrapping::Wrapping;
 /// The parts of a list.
 pub(super) type Parts = SmallVec<[Span; 4]>;
 
-/// Signs of other scripts that separate what stands in a list.
+/// CandidateScanner of other scripts that separate what stands in a list.
 const SEPARATORS: [&str; 3] = ["،", "、", "؛"];
 
 /// The parts of `whole` that hold an @ each: cut at separators outside quotes and brackets. A part without an @ belongs to

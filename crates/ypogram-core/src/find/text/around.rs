@@ -3,7 +3,7 @@
 use crate::characters::bytes::HIGH;
 use crate::find::text::context::context;
 use crate::find::text::local_before::local_before;
-use crate::find::text::passed::Passed;
+use crate::find::text::skip_reason::SkipReason;
 use crate::find::text::tld_lookup::TldLookup;
 use crate::find::text::tld_match::{TldMatch, match_tld};
 use crate::find::text::usual::Usual;
@@ -35,7 +35,7 @@ pub(super) fn bounds(
     usual: Option<&Usual<'_>>,
     tlds: &mut impl TldLookup,
     any_tld: bool,
-) -> Result<Bare, (Span, Passed)> {
+) -> Result<Bare, (Span, SkipReason)> {
     let (local, word) = match usual {
         Some(usual) => (usual.local(), usual.word()),
         None => (local_before(text, at, least, tlds), word_after(text, at + 1)),
@@ -44,23 +44,23 @@ pub(super) fn bounds(
     let pass = |reason| Err((Span::new(start, word.end), reason));
     let after = text.get(word.end).copied();
     if after == Some(b'@') || at > least && start == at && text[at - 1] == b'@' {
-        return pass(Passed::SeveralAtSigns);
+        return pass(SkipReason::SeveralAtSigns);
     }
     if word.end == at + 1 {
         return pass(match (start == at, after) {
-            (false, Some(b'[')) => Passed::Literal,
-            (true, _) => Passed::Alone,
-            _ => Passed::Incomplete,
+            (false, Some(b'[')) => SkipReason::Literal,
+            (true, _) => SkipReason::Alone,
+            _ => SkipReason::Incomplete,
         });
     }
     if local.template {
-        return pass(Passed::Template);
+        return pass(SkipReason::Template);
     }
     if start == at {
-        return pass(Passed::Handle);
+        return pass(SkipReason::Handle);
     }
     if start > least && text[start - 1] == b'@' {
-        return pass(Passed::SeveralAtSigns);
+        return pass(SkipReason::SeveralAtSigns);
     }
     let reason = context(text, start, word.end);
     // What was cut off in front may be a part of a password.
@@ -72,7 +72,7 @@ pub(super) fn bounds(
         TldMatch::Known => (word.end, true, false),
         // ‘…@host.org.Then’: the sentence goes on without a space.
         TldMatch::KnownUpTo(shorter) => (at + 1 + shorter, false, false),
-        TldMatch::Slip => (word.end, true, true),
+        TldMatch::Typo => (word.end, true, true),
         TldMatch::None(_) if any_tld && word.has_two_labels() => (word.end, true, false),
         TldMatch::None(reason) => return pass(reason),
     };
@@ -84,7 +84,7 @@ pub(super) fn bounds(
         start = behind;
     }
     if bad_dots || start == at || at - start > 64 || domain.len() > 253 {
-        return Err((Span::new(start, word.end), Passed::Malformed));
+        return Err((Span::new(start, word.end), SkipReason::Malformed));
     }
     let plain = local.seen != 0 && (local.seen | word.seen) & HIGH == 0;
     let scan = (plain && whole && local.run == start).then(|| Scan::of(at - start, local.seen, true));

@@ -1,6 +1,6 @@
 //! Addresses that programs do not see, on their way into what is found: taken, or counted as passed over.
 
-use crate::find::text::{Hit, Options, Passed, Seen, obfuscated};
+use crate::find::text::{Hit, Options, Seen, SkipReason, obfuscated};
 use crate::model::span::Span;
 use crate::policy::job_policy::Policy;
 
@@ -45,10 +45,10 @@ impl<'a> Hidden<'a> {
             let (place, hit) = self.hits.next_if(|(_, hit)| hit.bare.start <= at)?;
             if self.taken {
                 *done = (*done).max(hit.bare.end);
-                return Some((place, Seen::Taken(hit)));
+                return Some((place, Seen::Match(hit)));
             }
             if memchr::memchr(b'@', hit.bare.of(self.text)).is_none() {
-                return Some((place, Seen::Passed(hit.bare, Passed::Hidden)));
+                return Some((place, Seen::Skipped(hit.bare, SkipReason::Hidden)));
             }
             // It is counted where its @ is.
             self.around = hit.bare;
@@ -58,8 +58,8 @@ impl<'a> Hidden<'a> {
     /// What is seen at the @ at `at`: what is passed over there may be hidden.
     pub(super) fn told(&self, at: usize, seen: Seen<'a>) -> Seen<'a> {
         match seen {
-            Seen::Passed(..) if (self.around.start..self.around.end).contains(&at) => {
-                Seen::Passed(self.around, Passed::Hidden)
+            Seen::Skipped(..) if (self.around.start..self.around.end).contains(&at) => {
+                Seen::Skipped(self.around, SkipReason::Hidden)
             }
             seen => seen,
         }

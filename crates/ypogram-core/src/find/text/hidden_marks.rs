@@ -2,7 +2,7 @@
 
 use prefetch_index::prefetch_index;
 
-use crate::find::text::signs::AHEAD;
+use crate::find::text::candidates::AHEAD;
 use ypogram_bytes::BLOCK;
 use ypogram_bytes::{Kernel, SMALL, Simd, simd};
 

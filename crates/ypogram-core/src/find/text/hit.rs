@@ -1,9 +1,9 @@
 //! What is found in a text, and how it is looked for.
 
 use crate::characters::bytes;
-use crate::find::text::passed::Passed;
-use crate::judge::alike::Alike;
+use crate::find::text::skip_reason::SkipReason;
 use crate::judge::scan::Scan;
+use crate::judge::summary_key::SummaryKey;
 use crate::model::codes::CodeSet;
 use crate::model::found::{Form, Found, Place};
 use crate::model::repair::{Repair, Repairs};
@@ -46,24 +46,24 @@ pub struct Hit<'a> {
 #[derive(Clone, Debug)]
 pub enum Seen<'a> {
     /// It is an address.
-    Taken(Hit<'a>),
+    Match(Hit<'a>),
     /// It is none, for this reason; the span is what was passed over.
-    Passed(Span, Passed),
+    Skipped(Span, SkipReason),
 }
 
 /// What [`look_with`](crate::text::look_with) meets.
 #[derive(Clone, Debug)]
-pub enum Met<'a> {
+pub enum ScanEvent<'a> {
     /// An address among other words that was judged on the way. The judge then holds the hash of its domain, and its standard
     /// form where that is not how it stands in the text.
-    Judged(Within),
+    Judged(JudgedMatch),
     /// Anything else, and what it is near.
-    Seen(Seen<'a>, Near),
+    Seen(Seen<'a>, LinePosition),
 }
 
 /// A place in a text of which the line is known.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Near {
+pub struct LinePosition {
     /// Where it is.
     pub at: usize,
     /// Line breaks of the body in front of it.
@@ -72,7 +72,7 @@ pub struct Near {
 
 /// A plain address as it stands among other words.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Within {
+pub struct JudgedMatch {
     /// Where it stands, its wrapping included.
     pub as_found: Span,
     /// Where the address itself stands.
@@ -87,7 +87,7 @@ pub struct Within {
     /// stand between.
     pub line_breaks: isize,
     /// What it has in common with others.
-    pub alike: Alike,
+    pub summary_key: SummaryKey,
     /// Whether its local part has a plus sign behind its first character.
     pub(crate) plus: bool,
     /// Whether its local part has dots.

@@ -1,6 +1,7 @@
 //! Finds addresses among other words: looks for an @ first, and around it after.
 
 mod around;
+mod candidates;
 mod context;
 mod glued;
 mod hidden;
@@ -11,10 +12,9 @@ mod judging;
 mod local;
 mod local_before;
 mod obfuscated;
-mod passed;
 mod remote;
 mod scripts;
-mod signs;
+mod skip_reason;
 mod spaced;
 mod template;
 mod tld_lookup;
@@ -33,11 +33,11 @@ use crate::model::repair::{Repair, Repairs};
 use crate::model::span::Span;
 use crate::policy::job_policy::Policy;
 use around::{At, Bare};
+use candidates::{Candidate, CandidateScanner};
 use hidden::Hidden;
-pub use hit::{Hit, Met, Near, Options, Seen, Within};
-pub use passed::Passed;
+pub use hit::{Hit, JudgedMatch, LinePosition, Options, ScanEvent, Seen};
 pub(crate) use scripts::is_apart_from_ascii;
-use signs::{Sign, Signs};
+pub use skip_reason::SkipReason;
 use tld_lookup::TldLookup;
 pub(crate) use usual::Usual;
 use usual::{Surroundings, TOGETHER};
@@ -54,8 +54,8 @@ use ypogram_bytes::BLOCK;
 /// let mut told = Vec::new();
 /// text::look(line, 0..line.len(), &Policy::default(), text::Options::default(), |seen| {
 ///     told.push(match seen {
-///         Seen::Taken(hit) => String::from_utf8_lossy(&hit.text).into_owned(),
-///         Seen::Passed(_, reason) => reason.word().to_owned(),
+///         Seen::Match(hit) => String::from_utf8_lossy(&hit.text).into_owned(),
+///         Seen::Skipped(_, reason) => reason.word().to_owned(),
 ///     });
 /// });
 /// assert_eq!(told, ["ada@fernhollow.org", "handle", "file-name"]);
@@ -68,8 +68,8 @@ pub fn look<'a>(
     mut see: impl FnMut(Seen<'a>),
 ) {
     look_by(text, body, &mut &*policy, options, |_, met| match met {
-        Met::Seen(seen, _) => see(seen),
-        Met::Judged(..) => unreachable!("there is no judge"),
+        ScanEvent::Seen(seen, _) => see(seen),
+        ScanEvent::Judged(..) => unreachable!("there is no judge"),
     });
 }
 
@@ -77,15 +77,15 @@ pub fn look<'a>(
 /// the way. Gives how many line breaks there are in `body`.
 ///
 /// ```
-/// use ypogram_core::text::{self, Met};
+/// use ypogram_core::text::{self, ScanEvent};
 /// use ypogram_core::{Hasher, Judge, Policy, Verdict};
 /// let policy = Policy::default();
 /// let mut judge = Judge::new(&policy, Hasher::with_key(1));
 /// let line = b"Whoever wants to see the moons of Jupiter asks ada@fernhollow.org for a place at the large telescope.";
 /// text::look_with(line, 0..line.len(), &mut judge, text::Options::default(), |judge, met| {
-///     let Met::Judged(within) = met else { panic!("{met:?}") };
+///     let ScanEvent::Judged(within) = met else { panic!("{met:?}") };
 ///     assert_eq!(within.bare.of(line), b"ada@fernhollow.org");
-///     assert_eq!(within.alike.judged(&policy).verdict, Verdict::Accept);
+///     assert_eq!(within.summary_key.summary(&policy).verdict, Verdict::Accept);
 /// });
 /// ```
 pub fn look_with<'a, 'p>(
@@ -93,7 +93,7 @@ pub fn look_with<'a, 'p>(
     body: std::ops::Range<usize>,
     judge: &mut Judge<'p>,
     options: Options,
-    see: impl FnMut(&mut Judge<'p>, Met<'a>),
+    see: impl FnMut(&mut Judge<'p>, ScanEvent<'a>),
 ) -> usize {
     look_by(text, body, judge, options, see)
 }
@@ -103,19 +103,20 @@ fn look_by<'a, E: TldLookup>(
     body: std::ops::Range<usize>,
     tlds: &mut E,
     options: Options,
-    mut see: impl FnMut(&mut E, Met<'a>),
+    mut see: impl FnMut(&mut E, ScanEvent<'a>),
 ) -> usize {
     let seen = body.start.saturating_sub(REACH)..body.end;
     // Hidden ones are found first, so that the @ in one of them is not passed over as well.
     let hidden = Hidden::find(text, seen.clone(), options, tlds.policy());
     let breaks_in_front = memchr::memchr_iter(b'\n', &text[seen.start..body.start]).count() as isize;
-    let mut signs = Signs::new(text, seen.into());
-    let mut scan = Scan { looker: Looker { text, tlds, options }, hidden, done: 0, body, breaks_in_front };
+    let mut signs = CandidateScanner::new(text, seen.into());
+    let mut scan =
+        Scan { looker: TextScanner { text, tlds, options }, hidden, done: 0, body, breaks_in_front };
     // In a text as short as most cells are, nothing is usual.
     let mut surroundings = (text.len() >= BLOCK).then(Surroundings::none);
     loop {
         // Some at a time: waiting for what is known of one domain does not wait for the others.
-        let mut together = [Sign::default(); TOGETHER];
+        let mut together = [Candidate::default(); TOGETHER];
         let count = signs.fill(&mut together);
         let together = &together[..count];
         let mut usuals = [const { None }; TOGETHER];
@@ -137,7 +138,7 @@ fn look_by<'a, E: TldLookup>(
 
 /// A look through a text.
 struct Scan<'a, 'e, E> {
-    looker: Looker<'a, 'e, E>,
+    looker: TextScanner<'a, 'e, E>,
     hidden: Hidden<'a>,
     /// Where what was taken last ends; it is not looked at again.
     done: usize,
@@ -151,11 +152,11 @@ impl<'a, E: TldLookup> Scan<'a, '_, E> {
     #[inline(always)]
     fn sign(
         &mut self,
-        Sign { at, line_breaks }: Sign,
+        Candidate { at, line_breaks }: Candidate,
         usual: Option<&Usual<'_>>,
-        see: &mut impl FnMut(&mut E, Met<'a>),
+        see: &mut impl FnMut(&mut E, ScanEvent<'a>),
     ) {
-        let near = Near { at, line_breaks: line_breaks as isize - self.breaks_in_front };
+        let near = LinePosition { at, line_breaks: line_breaks as isize - self.breaks_in_front };
         self.report_hidden(near, see);
         if at < self.done {
             return;
@@ -165,40 +166,40 @@ impl<'a, E: TldLookup> Scan<'a, '_, E> {
             Some(AtOnce::Judged(within)) => {
                 self.done = within.bare.end;
                 if at >= self.body.start {
-                    see(self.looker.tlds, Met::Judged(within));
+                    see(self.looker.tlds, ScanEvent::Judged(within));
                 }
                 return;
             }
-            Some(AtOnce::Passed(span, reason)) => Seen::Passed(span, reason),
+            Some(AtOnce::Skipped(span, reason)) => Seen::Skipped(span, reason),
             Some(AtOnce::Odd) | None => match self.looker.closely(at, self.done, usual) {
                 Some(seen) => seen,
                 None => return,
             },
         };
-        if let Seen::Taken(hit) = &seen {
+        if let Seen::Match(hit) = &seen {
             self.done = hit.bare.end;
         }
         if at >= self.body.start {
-            see(self.looker.tlds, Met::Seen(self.hidden.told(at, seen), near));
+            see(self.looker.tlds, ScanEvent::Seen(self.hidden.told(at, seen), near));
         }
     }
 
     /// Reports what is hidden up to there.
     #[inline]
-    fn report_hidden(&mut self, near: Near, see: &mut impl FnMut(&mut E, Met<'a>)) {
+    fn report_hidden(&mut self, near: LinePosition, see: &mut impl FnMut(&mut E, ScanEvent<'a>)) {
         while self.hidden.has_more()
             && let Some((place, seen)) = self.hidden.next_up_to(near.at, &mut self.done)
         {
             if place >= self.body.start {
-                see(self.looker.tlds, Met::Seen(seen, near));
+                see(self.looker.tlds, ScanEvent::Seen(seen, near));
             }
         }
     }
 
     /// Reports what is left, and gives how many of so many line breaks are in the body.
-    fn end(mut self, line_breaks: isize, see: &mut impl FnMut(&mut E, Met<'a>)) -> usize {
+    fn end(mut self, line_breaks: isize, see: &mut impl FnMut(&mut E, ScanEvent<'a>)) -> usize {
         let line_breaks = line_breaks - self.breaks_in_front;
-        self.report_hidden(Near { at: self.body.end, line_breaks }, see);
+        self.report_hidden(LinePosition { at: self.body.end, line_breaks }, see);
         line_breaks as usize
     }
 }
@@ -211,7 +212,7 @@ pub fn may_hold_one(text: &[u8]) -> bool {
 /// Calls `take` with every address in `text`, from left to right.
 pub fn find<'a>(text: &'a [u8], policy: &Policy, mut take: impl FnMut(Hit<'a>)) {
     look(text, 0..text.len(), policy, Options::default(), |seen| {
-        if let Seen::Taken(hit) = seen {
+        if let Seen::Match(hit) = seen {
             take(hit);
         }
     });
@@ -222,19 +223,19 @@ pub const REACH: usize = 2048;
 
 /// What can be said at once of what stands around an @.
 enum AtOnce {
-    Judged(Within),
-    Passed(Span, Passed),
+    Judged(JudgedMatch),
+    Skipped(Span, SkipReason),
     /// It has to be looked at more closely.
     Odd,
 }
 
-struct Looker<'a, 'e, E> {
+struct TextScanner<'a, 'e, E> {
     text: &'a [u8],
     tlds: &'e mut E,
     options: Options,
 }
 
-impl<'a, E: TldLookup> Looker<'a, '_, E> {
+impl<'a, E: TldLookup> TextScanner<'a, '_, E> {
     /// What can be said at once of what stands around an @, in front of which there are so many line breaks of the body.
     #[inline(always)]
     fn at_once(&mut self, usual: &Usual<'_>, least: usize, mut line_breaks: isize) -> AtOnce {
@@ -245,10 +246,10 @@ impl<'a, E: TldLookup> Looker<'a, '_, E> {
                 return AtOnce::Odd;
             }
             if let Some(reason) = context::context(self.text, bare.start, bare.end) {
-                return AtOnce::Passed(bare, reason);
+                return AtOnce::Skipped(bare, reason);
             }
         }
-        let Some(alike) = self.tlds.judge_at_once(usual) else { return AtOnce::Odd };
+        let Some(summary_key) = self.tlds.judge_at_once(usual) else { return AtOnce::Odd };
         let mut wrapped = Wrapped::not(bare);
         if !free {
             wrapped = wrapping::of(self.text, bare, least);
@@ -258,7 +259,17 @@ impl<'a, E: TldLookup> Looker<'a, '_, E> {
         }
         let Wrapped { as_found, form, name, .. } = wrapped;
         let (plus, dots) = (usual.plus().is_some(), usual.has_dots());
-        AtOnce::Judged(Within { as_found, bare, form, name, at: usual.at(), line_breaks, alike, plus, dots })
+        AtOnce::Judged(JudgedMatch {
+            as_found,
+            bare,
+            form,
+            name,
+            at: usual.at(),
+            line_breaks,
+            summary_key,
+            plus,
+            dots,
+        })
     }
 
     /// What the sign at `at` belongs to; none where it is no @ in any form.
@@ -278,19 +289,19 @@ impl<'a, E: TldLookup> Looker<'a, '_, E> {
         if decoded::goes_on_in_markup(self.text, span.start, span.end)
             && let Some(hit) = self.in_markup(at, least)
         {
-            return Seen::Taken(hit);
+            return Seen::Match(hit);
         }
         match bounds {
-            Ok(bare) => Seen::Taken(self.hit(bare, least)),
+            Ok(bare) => Seen::Match(self.hit(bare, least)),
             Err((span, reason)) => match spaced::around(self.text, at, least, self.tlds) {
                 Some(spaced) => {
                     let mut hit = self.hit_of(spaced.decoded, spaced.span, least, Form::Spaced);
                     if spaced.in_sentence {
                         hit.codes.insert(Code::SpacedAt);
                     }
-                    Seen::Taken(hit)
+                    Seen::Match(hit)
                 }
-                None => Seen::Passed(span, reason),
+                None => Seen::Skipped(span, reason),
             },
         }
     }
@@ -357,7 +368,7 @@ impl<'a, E: TldLookup> Looker<'a, '_, E> {
                 decoded
             }
         };
-        Some(Seen::Taken(self.in_decoded(decoded, at, least)?))
+        Some(Seen::Match(self.in_decoded(decoded, at, least)?))
     }
 
     /// The address around what stood at `at` before it was decoded.

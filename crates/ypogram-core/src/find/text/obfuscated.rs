@@ -47,7 +47,7 @@ pub(super) fn all<'a>(
         }
         let hit = match text[sign] {
             b'@' => spelled_out(text, sign, done, policy).or_else(|| {
-                let itself = Sign { span: Span::new(sign, sign + 1), bracketed: false, itself: true };
+                let itself = Candidate { span: Span::new(sign, sign + 1), bracketed: false, itself: true };
                 address(text, itself, done, policy)
             }),
             _ => at_word(text, sign).and_then(|word| address(text, word, done, policy)),
@@ -113,14 +113,14 @@ fn may_start(text: &[u8], at: usize) -> bool {
 
 /// A word for the @ or a dot: where it stands, with its brackets and spaces.
 #[derive(Clone, Copy)]
-struct Sign {
+struct Candidate {
     span: Span,
     bracketed: bool,
     /// It is the sign itself, between spaces.
     itself: bool,
 }
 
-fn at_word(text: &[u8], at: usize) -> Option<Sign> {
+fn at_word(text: &[u8], at: usize) -> Option<Candidate> {
     sign(text, at, &AT)
 }
 
@@ -132,7 +132,7 @@ fn behind_spaces(text: &[u8], at: usize) -> usize {
 }
 
 /// One of `words` at `at`, in brackets with or without spaces, or between spaces.
-fn sign(text: &[u8], at: usize, words: &[&str]) -> Option<Sign> {
+fn sign(text: &[u8], at: usize, words: &[&str]) -> Option<Candidate> {
     let mut i = behind_spaces(text, at);
     let close = match text.get(i)? {
         b'(' => Some(b')'),
@@ -171,7 +171,7 @@ fn sign(text: &[u8], at: usize, words: &[&str]) -> Option<Sign> {
     let end = behind_spaces(text, i);
     let itself = matches!(*word, "@" | ".");
     let bracketed = close.is_some_and(|close| close != b'-');
-    Some(Sign { span: Span::new(at, end), bracketed, itself })
+    Some(Candidate { span: Span::new(at, end), bracketed, itself })
 }
 
 /// Whether `text` starts with `word`, whatever its letter case; one with letters outside ASCII has a capital only in front.
@@ -185,7 +185,7 @@ fn starts_with(text: &[u8], word: &str) -> bool {
 }
 
 /// The address around an at-word: a word before it, and words joined by dots behind it.
-fn address<'a>(text: &'a [u8], at: Sign, least: usize, policy: &Policy) -> Option<Hit<'a>> {
+fn address<'a>(text: &'a [u8], at: Candidate, least: usize, policy: &Policy) -> Option<Hit<'a>> {
     let (local, local_start) = local_before(text, at.span.start, least)?;
     let mut domain = Vec::new();
     let (mut i, mut written_dots) = (at.span.end, 0);

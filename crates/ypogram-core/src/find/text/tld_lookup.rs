@@ -4,10 +4,10 @@ use crate::characters::idna_form;
 use crate::characters::labels::Labels;
 use crate::data::reserved;
 use crate::find::text::usual::Usual;
-use crate::judge::alike::Alike;
 use crate::judge::facts;
 use crate::judge::quick::Judge;
-use crate::judge::slips;
+use crate::judge::summary_key::SummaryKey;
+use crate::judge::typos;
 use crate::policy::job_policy::Policy;
 
 /// Tells which TLDs count.
@@ -26,7 +26,7 @@ pub(super) trait TldLookup {
     fn fetch<'s>(&self, usual: Usual<'s>) -> Usual<'s>;
 
     /// What an address has in common with others whose TLD counts and of which nothing else has to be asked.
-    fn judge_at_once(&mut self, usual: &Usual<'_>) -> Option<Alike>;
+    fn judge_at_once(&mut self, usual: &Usual<'_>) -> Option<SummaryKey>;
 }
 
 impl TldLookup for &Policy {
@@ -46,7 +46,7 @@ impl TldLookup for &Policy {
         usual
     }
 
-    fn judge_at_once(&mut self, _: &Usual<'_>) -> Option<Alike> {
+    fn judge_at_once(&mut self, _: &Usual<'_>) -> Option<SummaryKey> {
         None
     }
 }
@@ -71,7 +71,7 @@ impl TldLookup for Judge<'_> {
     }
 
     #[inline(always)]
-    fn judge_at_once(&mut self, usual: &Usual<'_>) -> Option<Alike> {
+    fn judge_at_once(&mut self, usual: &Usual<'_>) -> Option<SummaryKey> {
         self.usual(usual)
     }
 }
@@ -96,5 +96,5 @@ pub(super) fn has_known_tld(domain: &[u8], policy: &Policy) -> bool {
 /// Whether the domain, whose TLD is unknown, is likely a typing slip.
 fn is_slip(domain: &[u8], policy: &Policy) -> bool {
     let lower = domain.to_ascii_lowercase();
-    reserved::find(&lower).is_none() && slips::is_slip_in_text(&lower, policy)
+    reserved::find(&lower).is_none() && typos::is_slip_in_text(&lower, policy)
 }

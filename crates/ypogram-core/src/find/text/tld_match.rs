@@ -1,8 +1,8 @@
 //! What the TLD of a domain in running text is, and where that domain ends if words are glued to it.
 
 use crate::characters::bytes::{self, HIGH, UPPER};
-use crate::find::text::passed::Passed;
 use crate::find::text::scripts;
+use crate::find::text::skip_reason::SkipReason;
 use crate::find::text::tld_lookup::TldLookup;
 use crate::find::text::word_after::Word;
 
@@ -12,8 +12,8 @@ pub(super) enum TldMatch {
     /// Only up to here: what follows is glued to it.
     KnownUpTo(usize),
     /// It is none, and likely a typing slip of one.
-    Slip,
-    None(Passed),
+    Typo,
+    None(SkipReason),
 }
 
 /// What the TLD of `domain` is, which stands behind an @ and was seen as `word`.
@@ -21,7 +21,7 @@ pub(super) fn match_tld(domain: &[u8], word: &Word, tlds: &mut impl TldLookup) -
     if !word.has_two_labels() {
         let number = domain.first().is_some_and(|b| b.is_ascii_digit())
             || domain.first() == Some(&b'v') && domain.get(1).is_some_and(u8::is_ascii_digit);
-        return TldMatch::None(if number { Passed::Version } else { Passed::OneLabel });
+        return TldMatch::None(if number { SkipReason::Version } else { SkipReason::OneLabel });
     }
     let last = &domain[word.last_dot.map_or(0, |dot| dot + 1)..];
     // A capital behind a dot, after labels without any: the next sentence.
@@ -46,13 +46,13 @@ pub(super) fn match_tld(domain: &[u8], word: &Word, tlds: &mut impl TldLookup) -
         return TldMatch::KnownUpTo(end);
     }
     if last.iter().all(u8::is_ascii_digit) || is_version(domain) {
-        TldMatch::None(Passed::Version)
+        TldMatch::None(SkipReason::Version)
     } else if is_file_ending(last) {
-        TldMatch::None(Passed::FileName)
+        TldMatch::None(SkipReason::FileName)
     } else if domain.is_ascii() && tlds.are_slip(domain) {
-        TldMatch::Slip
+        TldMatch::Typo
     } else {
-        TldMatch::None(Passed::UnknownTld)
+        TldMatch::None(SkipReason::UnknownTld)
     }
 }
 

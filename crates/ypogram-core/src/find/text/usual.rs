@@ -1,8 +1,8 @@
 //! Addresses as most stand in a text: short and plain on both sides of their @.
 
 use crate::characters::bytes::{self, ATEXT, DOT, HIGH, LDH, PLUS, UPPER};
+use crate::find::text::candidates::Candidate;
 use crate::find::text::local::Local;
-use crate::find::text::signs::Sign;
 use crate::find::text::word_after::Word;
 use crate::model::span::Span;
 use ypogram_bytes::BLOCK;
@@ -26,10 +26,10 @@ impl Surroundings {
         Surroundings { letters: [[0; BLOCK]; TOGETHER], masks: [ByteMasks::default(); TOGETHER] }
     }
 
-    /// Looks around `signs` in `text`, of which there are at most [`TOGETHER`]. Near the ends of the text nothing is usual.
+    /// Looks around `signs` in `text`, of which there are at most [`TOGETHER`]. LinePosition the ends of the text nothing is usual.
     #[inline]
-    pub(super) fn fill(&mut self, text: &[u8], signs: &[Sign]) {
-        for (letters, &Sign { at, .. }) in self.letters.iter_mut().zip(signs) {
+    pub(super) fn fill(&mut self, text: &[u8], signs: &[Candidate]) {
+        for (letters, &Candidate { at, .. }) in self.letters.iter_mut().zip(signs) {
             let around = at.checked_sub(BEFORE).and_then(|from| text[from..].first_chunk());
             *letters = around.copied().unwrap_or([0; BLOCK]);
         }

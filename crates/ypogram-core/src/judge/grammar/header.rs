@@ -5,7 +5,7 @@
 
 use crate::characters::bytes::{self, ATEXT, HIGH};
 use crate::judge::domain;
-use crate::judge::examined::Examined;
+use crate::judge::examination::Examination;
 use crate::judge::standard_form;
 use crate::model::codes::Code;
 use crate::model::finding::Finding;
@@ -14,7 +14,7 @@ use crate::policy::job_policy::Policy;
 use crate::syntax::local_part::{self, LocalContent};
 
 /// Examines `text` as an address of a message header.
-pub(crate) fn examine(text: &[u8], policy: &Policy, out: &mut Examined) {
+pub(crate) fn examine(text: &[u8], policy: &Policy, out: &mut Examination) {
     let mut parser = Parser { text, at: 0, findings: Vec::new() };
     let found = parser.address();
     parser.skip_between();
@@ -55,7 +55,7 @@ impl Word {
     }
 }
 
-fn judge_parts(text: &[u8], spec: &Spec, policy: &Policy, out: &mut Examined) {
+fn judge_parts(text: &[u8], spec: &Spec, policy: &Policy, out: &mut Examination) {
     let span_of = |pieces: &[Span], empty: usize| match (pieces.first(), pieces.last()) {
         (Some(first), Some(last)) => Span::new(first.start, last.end),
         _ => Span::new(empty, empty),
@@ -82,7 +82,7 @@ fn judge_parts(text: &[u8], spec: &Spec, policy: &Policy, out: &mut Examined) {
     standard_form::put_together(local, policy, out);
 }
 
-fn local_part_of(text: &[u8], spec: &Spec, out: &mut Examined) -> LocalContent {
+fn local_part_of(text: &[u8], spec: &Spec, out: &mut Examination) -> LocalContent {
     if let [Word::Quoted(span)] = spec.words[..] {
         return local_part::read(span.of(text), span.start, &mut out.findings);
     }

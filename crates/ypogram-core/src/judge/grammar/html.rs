@@ -2,7 +2,7 @@
 
 use crate::characters::bytes::{self, ATEXT, DOT, LDH};
 use crate::judge::domain;
-use crate::judge::examined::Examined;
+use crate::judge::examination::Examination;
 use crate::judge::grammar::smtp;
 use crate::judge::standard_form;
 use crate::model::codes::Code;
@@ -12,7 +12,7 @@ use crate::policy::job_policy::Policy;
 use crate::syntax::local_part::LocalContent;
 
 /// Examines `text`: syntax findings exactly where the HTML standard refuses it.
-pub(crate) fn examine(text: &[u8], policy: &Policy, out: &mut Examined) {
+pub(crate) fn examine(text: &[u8], policy: &Policy, out: &mut Examination) {
     if !is_valid(text) {
         smtp::smtp(text, policy, out);
         if !out.findings.iter().any(|finding| finding.code.info().kind == Kind::Syntax) {

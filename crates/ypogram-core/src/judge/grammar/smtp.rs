@@ -1,7 +1,7 @@
 //! *Mailbox* of RFC 5321 §4.1.2, with the UTF-8 of RFC 6531.
 
 use crate::judge::domain::{self};
-use crate::judge::examined::Examined;
+use crate::judge::examination::Examination;
 use crate::judge::no_address;
 use crate::judge::standard_form::put_together;
 use crate::model::codes::Code;
@@ -35,7 +35,7 @@ pub(crate) fn cut(text: &[u8]) -> Option<Cut> {
 }
 
 /// Examines `text` as *Mailbox* of RFC 5321 §4.1.2.
-pub(crate) fn smtp(text: &[u8], policy: &Policy, out: &mut Examined) {
+pub(crate) fn smtp(text: &[u8], policy: &Policy, out: &mut Examination) {
     let Some(cut) = cut(text) else {
         out.findings.push(Finding::plain(no_address::code(text), 0..text.len()));
         // What else is wrong with it is worth telling only where it is one word.

@@ -6,9 +6,9 @@
 use crate::characters::labels::Labels;
 use crate::judge::facts::{DomainFacts, Fact};
 use crate::judge::grammar::smtp;
-use crate::judge::judged::Judged;
 use crate::judge::no_address;
 use crate::judge::quick::{Judge, LONGEST};
+use crate::judge::summary::Summary;
 use crate::model::codes::{Code, CodeSet};
 use crate::model::grammar_choice::Grammar;
 use crate::model::repair::Repairs;
@@ -20,7 +20,7 @@ const LONGEST_LOCAL: usize = 64;
 impl Judge<'_> {
     /// Judges `text` where its syntax keeps it from being an address; none where there is anything else about it. Afterwards there
     /// is no address in hand.
-    pub(super) fn faulty(&mut self, text: &[u8]) -> Option<Judged> {
+    pub(super) fn faulty(&mut self, text: &[u8]) -> Option<Summary> {
         if self.policy.grammar != Grammar::Smtp || text.len() > LONGEST {
             return None;
         }
@@ -41,7 +41,7 @@ impl Judge<'_> {
             return None;
         }
         self.hold_nothing(facts);
-        Some(Judged {
+        Some(Summary {
             codes,
             verdict: self.policy.verdict(codes),
             class: facts.class(),

@@ -8,17 +8,17 @@ mod plain_address;
 use crate::characters::bytes::{self, DOT, HIGH, LDH, PLUS, UPPER};
 use crate::characters::hash::Hasher;
 use crate::data::providers::Certainty;
-use crate::judge::alike::{Alike, Says};
 use crate::judge::domain_cache::DomainCache;
+use crate::judge::examination::Examination;
 use crate::judge::examine::examine;
-use crate::judge::examined::Examined;
 use crate::judge::facts::{DomainFacts, Fact};
-use crate::judge::judged::Judged;
 use crate::judge::key::KeyParts;
 use crate::judge::local_traits::{Folded, may_have_rare_traits};
 use crate::judge::meaning::meaning_base;
 use crate::judge::scan::Scan;
 use crate::judge::suggest::{Suggestion, meant_by, suggest_by};
+use crate::judge::summary::Summary;
+use crate::judge::summary_key::{SummaryFlag, SummaryKey};
 use crate::model::codes::CodeSet;
 use crate::model::found::Found;
 use crate::model::grammar_choice::Grammar;
@@ -47,15 +47,15 @@ const LONGEST: usize = 254;
 pub struct Judge<'p> {
     policy: &'p Policy,
     pub(crate) domains: DomainCache,
-    pub(crate) hand: InHand,
+    pub(crate) hand: Current,
     /// What is in hand while others are judged aside.
-    spare: InHand,
+    spare: Current,
     /// The key that was asked for alone.
     key: Vec<u8>,
 }
 
 /// The address judged last.
-pub(crate) struct InHand {
+pub(crate) struct Current {
     /// Its standard form.
     pub(crate) address: Vec<u8>,
     at: usize,
@@ -69,9 +69,9 @@ pub(crate) struct InHand {
     pub(crate) domain_hash: u64,
 }
 
-impl InHand {
+impl Current {
     fn nothing() -> Self {
-        InHand {
+        Current {
             address: Vec::with_capacity(320),
             at: 0,
             written: Vec::with_capacity(64),
@@ -87,7 +87,7 @@ impl InHand {
 impl<'p> Judge<'p> {
     /// A judge by `policy`.
     pub fn new(policy: &'p Policy, hasher: Hasher) -> Self {
-        let (hand, spare) = (InHand::nothing(), InHand::nothing());
+        let (hand, spare) = (Current::nothing(), Current::nothing());
         let (domains, key) = (DomainCache::new(hasher), Vec::with_capacity(320));
         Judge { policy, domains, hand, spare, key }
     }
@@ -115,7 +115,7 @@ impl<'p> Judge<'p> {
     }
 
     /// Judges `text`, an address without anything around it.
-    pub fn judge(&mut self, text: &[u8]) -> Judged {
+    pub fn judge(&mut self, text: &[u8]) -> Summary {
         let quick = Scan::new(text).and_then(|scan| self.quick(text, scan));
         quick.unwrap_or_else(|| self.otherwise(text))
     }
@@ -235,7 +235,7 @@ impl<'p> Judge<'p> {
     }
 
     /// Judges what is plain ASCII without faults but of its domain's name; anything else is left to the others.
-    pub(crate) fn quick(&mut self, text: &[u8], scan: Scan) -> Option<Judged> {
+    pub(crate) fn quick(&mut self, text: &[u8], scan: Scan) -> Option<Summary> {
         let is_rare = may_have_rare_traits(&text[..scan.at], scan.local);
         if self.policy.grammar != Grammar::Smtp || text.len() > LONGEST || is_rare {
             return None;
@@ -255,19 +255,20 @@ impl<'p> Judge<'p> {
         self.hand.facts = facts;
         let folded = self.folded();
         let plus = if scan.has(PLUS) { memchr::memchr(b'+', folded).filter(|&at| at > 0) } else { None };
-        let alike = Alike::of(Folded { text: folded, plus, signs: true }, self.domain(), facts, self.policy)
-            .with(Says::LocalCapitals, scan.has(UPPER))
-            .with(Says::DomainCapitals, upper_domain);
-        let mut judged = alike.judged(self.policy);
+        let summary_key =
+            SummaryKey::of(Folded { text: folded, plus, signs: true }, self.domain(), facts, self.policy)
+                .with(SummaryFlag::LocalCapitals, scan.has(UPPER))
+                .with(SummaryFlag::DomainCapitals, upper_domain);
+        let mut judged = summary_key.summary(self.policy);
         if facts.is(Fact::Listed) || self.policy.lists.by_address {
-            self.hold_against_lists(alike, &mut judged);
+            self.hold_against_lists(summary_key, &mut judged);
         }
         Some(judged)
     }
 
     /// What the job's own lists say of the address in hand.
-    fn hold_against_lists(&self, alike: Alike, judged: &mut Judged) {
-        let mut codes = alike.codes();
+    fn hold_against_lists(&self, summary_key: SummaryKey, judged: &mut Summary) {
+        let mut codes = summary_key.codes();
         if self.hand.facts.is(Fact::Listed) {
             codes = codes.union(self.policy.lists.codes_of_domain(self.domain()));
         }
@@ -353,15 +354,15 @@ impl<'p> Judge<'p> {
     }
 
     /// Judges what is not judged quickly.
-    pub(crate) fn otherwise(&mut self, text: &[u8]) -> Judged {
+    pub(crate) fn otherwise(&mut self, text: &[u8]) -> Summary {
         self.faulty(text).unwrap_or_else(|| self.thorough(text))
     }
 
     #[cold]
-    fn thorough(&mut self, text: &[u8]) -> Judged {
+    fn thorough(&mut self, text: &[u8]) -> Summary {
         let examined = examine(text, self.policy);
         self.take(&examined);
-        Judged {
+        Summary {
             codes: examined.codes,
             verdict: examined.verdict,
             class: examined.class,
@@ -372,7 +373,7 @@ impl<'p> Judge<'p> {
         }
     }
 
-    fn take(&mut self, examined: &Examined) {
+    fn take(&mut self, examined: &Examination) {
         self.hold_nothing(examined.domain.facts);
         if let Some(standard) = &examined.standard {
             self.hand.address.extend_from_slice(standard.address.as_bytes());

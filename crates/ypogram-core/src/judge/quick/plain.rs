@@ -4,14 +4,14 @@ use std::ops::Range;
 
 use crate::characters::bytes::{PLUS, UPPER};
 use crate::data::providers::MailboxRule;
-use crate::judge::ahead::{Ahead, Mark, Seen};
-use crate::judge::alike::Alike;
+use crate::judge::cell_batch::{CellBatch, Mark, Seen};
 use crate::judge::facts::{DomainFacts, Fact};
-use crate::judge::judged::Judged;
 use crate::judge::key::{DOTS, KeyParts};
 use crate::judge::quick::plain_address::Plain;
 use crate::judge::quick::{Judge, is_key};
 use crate::judge::scan::Scan;
+use crate::judge::summary::Summary;
+use crate::judge::summary_key::SummaryKey;
 use crate::model::same_mailbox::SameMailbox;
 use ypogram_bytes::BLOCK;
 
@@ -20,11 +20,11 @@ impl Judge<'_> {
     /// is the first so many of some bytes: what stands behind it has no meaning, and lets it be copied in steps of fixed width.
     ///
     /// ```
-    /// # use ypogram_core::{Ahead, Hasher, Judge, Policy, SameMailbox, Verdict};
+    /// # use ypogram_core::{CellBatch, Hasher, Judge, Policy, SameMailbox, Verdict};
     /// # let policy = Policy::default();
     /// let mut judge = Judge::new(&policy, Hasher::with_key(1));
     /// let cells: [&[u8]; 2] = [b"ada@fernhollow.org", b"Ada <ada@fernhollow.org>"];
-    /// let mut ahead = Ahead::default();
+    /// let mut ahead = CellBatch::default();
     /// judge.look_ahead(cells.into_iter().map(|cell| Some((cell, cell.len()))), &mut ahead);
     /// assert_eq!(judge.judge_plain(cells[0], &ahead, 0).unwrap().verdict, Verdict::Accept);
     /// assert_eq!(judge.judge_plain(cells[1], &ahead, 1), None, "this one has to be unwrapped");
@@ -32,7 +32,7 @@ impl Judge<'_> {
     pub fn look_ahead<'c>(
         &mut self,
         cells: impl Iterator<Item = Option<(&'c [u8], usize)>>,
-        ahead: &mut Ahead,
+        ahead: &mut CellBatch,
     ) {
         ahead.clear();
         cells.for_each(|cell| ahead.add(cell));
@@ -43,19 +43,19 @@ impl Judge<'_> {
     /// cannot stand in an address, such as a line feed.
     ///
     /// ```
-    /// # use ypogram_core::{Ahead, Hasher, Judge, Policy, Verdict};
+    /// # use ypogram_core::{CellBatch, Hasher, Judge, Policy, Verdict};
     /// # let policy = Policy::default();
     /// let mut judge = Judge::new(&policy, Hasher::with_key(1));
-    /// let mut ahead = Ahead::default();
-    /// judge.look_ahead_in(b"ada@fernhollow.org\nnobody\n", [0..18, 19..25].into_iter(), &mut ahead);
+    /// let mut ahead = CellBatch::default();
+    /// judge.scan_batch_in(b"ada@fernhollow.org\nnobody\n", [0..18, 19..25].into_iter(), &mut ahead);
     /// assert_eq!(judge.judge_plain(b"ada@fernhollow.org", &ahead, 0).unwrap().verdict, Verdict::Accept);
     /// assert_eq!(judge.judge_plain(b"nobody", &ahead, 1), None);
     /// ```
-    pub fn look_ahead_in(
+    pub fn scan_batch_in(
         &mut self,
         text: &[u8],
         cells: impl Iterator<Item = Range<usize>>,
-        ahead: &mut Ahead,
+        ahead: &mut CellBatch,
     ) {
         ahead.clear();
         ahead.add_all(text, cells);
@@ -65,23 +65,23 @@ impl Judge<'_> {
     /// Judges `cell` where it is an address and nothing else, as far as its bytes go; none where anything has to be looked at
     /// more closely. It is the `nth` of those in `ahead`.
     #[inline]
-    pub fn judge_plain(&mut self, cell: &[u8], ahead: &Ahead, nth: usize) -> Option<Judged> {
+    pub fn judge_plain(&mut self, cell: &[u8], ahead: &CellBatch, nth: usize) -> Option<Summary> {
         let seen = ahead.seen(nth);
         if seen.at == 0 || !seen.wrapping().is_none() {
             return None;
         }
         let at = usize::from(seen.at);
         let capitals = seen.has(Mark::LocalCapitals);
-        let Some(alike) = seen.alike else {
+        let Some(summary_key) = seen.summary_key else {
             let classes = if capitals { UPPER } else { 0 } | if seen.plus().is_some() { PLUS } else { 0 };
             let domain = (!seen.has(Mark::DomainCapitals)).then_some(seen.domain);
             return self.quick(cell, Scan { domain, ..Scan::of(at, classes, true) });
         };
-        self.hold(seen, ahead, alike);
+        self.hold(seen, ahead, summary_key);
         if capitals {
             self.lower(cell, at);
         }
-        Some(alike.judged(self.policy))
+        Some(summary_key.summary(self.policy))
     }
 
     /// Judges the address in a cell that is one in a simple wrapping and without capitals in its local part: what it has in
@@ -89,31 +89,31 @@ impl Judge<'_> {
     /// of those in `ahead`.
     ///
     /// ```
-    /// # use ypogram_core::{Ahead, Form, Hasher, Judge, Policy};
+    /// # use ypogram_core::{CellBatch, Form, Hasher, Judge, Policy};
     /// # let policy = Policy::default();
     /// let mut judge = Judge::new(&policy, Hasher::with_key(1));
-    /// let mut ahead = Ahead::default();
+    /// let mut ahead = CellBatch::default();
     /// let cell = &b"Ada <ada@fernhollow.org>"[..];
     /// judge.look_ahead([Some((cell, cell.len()))].into_iter(), &mut ahead);
     /// assert_eq!(judge.judge_wrapped(&ahead, 0).unwrap().form(), Form::Named);
     /// assert_eq!(judge.address(), b"ada@fernhollow.org");
     /// ```
     #[inline]
-    pub fn judge_wrapped(&mut self, ahead: &Ahead, nth: usize) -> Option<Alike> {
+    pub fn judge_wrapped(&mut self, ahead: &CellBatch, nth: usize) -> Option<SummaryKey> {
         let seen = ahead.seen(nth);
-        let alike = seen.alike.filter(|_| !seen.has(Mark::LocalCapitals))?;
-        self.hold(seen, ahead, alike);
-        Some(alike)
+        let summary_key = seen.summary_key.filter(|_| !seen.has(Mark::LocalCapitals))?;
+        self.hold(seen, ahead, summary_key);
+        Some(summary_key)
     }
 
     /// Takes the address of which that was seen in hand.
     #[inline]
-    fn hold(&mut self, seen: Seen, ahead: &Ahead, alike: Alike) {
+    fn hold(&mut self, seen: Seen, ahead: &CellBatch, summary_key: SummaryKey) {
         self.hand.address.clear();
         self.hand.address.extend_from_slice(&ahead.letters(seen)[..usize::from(seen.len)]);
         self.hand.at = usize::from(seen.at);
         (self.hand.plain, self.hand.one_case) = (true, !seen.has(Mark::LocalCapitals));
-        (self.hand.facts, self.hand.domain_hash) = (alike.facts(), seen.domain);
+        (self.hand.facts, self.hand.domain_hash) = (summary_key.facts(), seen.domain);
     }
 
     /// The address in a cell that is one, be it in angle brackets, behind a name or `mailto:`, or with white space around it:
@@ -122,26 +122,26 @@ impl Judge<'_> {
     /// those in `ahead`.
     ///
     /// ```
-    /// # use ypogram_core::{Ahead, Form, Hasher, Judge, Policy, SameMailbox, Verdict};
+    /// # use ypogram_core::{CellBatch, Form, Hasher, Judge, Policy, SameMailbox, Verdict};
     /// # let policy = Policy::default();
     /// let mut judge = Judge::new(&policy, Hasher::with_key(1));
-    /// let mut ahead = Ahead::default();
+    /// let mut ahead = CellBatch::default();
     /// let cell = &b"Ada <Ada.Lovell@Gmail.com>"[..];
     /// judge.look_ahead([Some((cell, cell.len()))].into_iter(), &mut ahead);
     /// let plain = judge.plain(&ahead, 0, SameMailbox::Provider).unwrap();
     /// assert_eq!(plain.address(), b"ada.lovell@gmail.com");
     /// assert_eq!(plain.key(), b"adalovell@gmail.com");
-    /// assert_eq!(plain.alike.judged(&policy).verdict, Verdict::Accept);
-    /// assert_eq!(plain.alike.form(), Form::Named);
+    /// assert_eq!(plain.summary_key.summary(&policy).verdict, Verdict::Accept);
+    /// assert_eq!(plain.summary_key.form(), Form::Named);
     /// ```
     #[inline(always)]
-    pub fn plain<'a>(&'a mut self, ahead: &'a Ahead, nth: usize, same: SameMailbox) -> Option<Plain<'a>> {
+    pub fn plain<'a>(&'a mut self, ahead: &'a CellBatch, nth: usize, same: SameMailbox) -> Option<Plain<'a>> {
         let seen = ahead.seen(nth);
-        let alike = seen.alike?;
+        let summary_key = seen.summary_key?;
         if same == SameMailbox::Exact && seen.has(Mark::LocalCapitals) {
             return None;
         }
-        let (facts, letters) = (alike.facts(), ahead.letters(seen));
+        let (facts, letters) = (summary_key.facts(), ahead.letters(seen));
         let (at, len) = (usize::from(seen.at), usize::from(seen.len));
         self.forget();
         let is_key = self.is_key(
@@ -155,7 +155,7 @@ impl Judge<'_> {
             true => None,
             false => Some(self.key_of(same, letters, seen, facts)),
         };
-        Some(Plain { alike, letters, len, at, key })
+        Some(Plain { summary_key, letters, len, at, key })
     }
 
     /// No address is in hand any more.

@@ -1,12 +1,12 @@
 //! A plain address, and the parts of it that are asked for most.
 
-use crate::judge::alike::Alike;
+use crate::judge::summary_key::SummaryKey;
 
 /// A plain address that is a whole cell, or all that is wanted of one.
 #[derive(Clone, Copy, Debug)]
 pub struct Plain<'a> {
     /// What it has in common with others.
-    pub alike: Alike,
+    pub summary_key: SummaryKey,
     /// Its standard form, and what happens to stand behind it.
     pub(super) letters: &'a [u8],
     pub(super) len: usize,

@@ -1,6 +1,6 @@
 //! The built-in lists as they can be shown.
 
-use crate::data::known_slips;
+use crate::data::known_typos;
 use crate::data::local_words::{self, Placeholder, Role};
 use crate::data::providers;
 use crate::data::reserved;
@@ -56,7 +56,7 @@ pub fn built_in() -> Vec<BuiltIn> {
     lists.push(BuiltIn {
         name: Code::TypingSlip.name(),
         what: "domains and top-level domains: mistyped, and what was meant",
-        entries: known_slips::all().map(|(typed, meant)| (typed.to_owned(), meant.to_owned())).collect(),
+        entries: known_typos::all().map(|(typed, meant)| (typed.to_owned(), meant.to_owned())).collect(),
     });
     for list in &mut lists {
         list.entries.sort_unstable();

@@ -77,7 +77,7 @@ fn a_panic_stays_with_its_record() {
         assert_eq!((report.records, report.usable.as_it_stood + report.usable.after_repair), (500, 480));
         let options = extract_options(&source, &out, threads);
         let report = extract::run(&options, &Progress::default()).unwrap();
-        let passed = report.passed[text::Passed::ProgramFault as usize];
+        let passed = report.passed[text::SkipReason::ProgramFault as usize];
         assert_eq!((report.addresses, passed), (480, 20));
     }
 }

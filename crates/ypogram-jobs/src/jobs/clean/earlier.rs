@@ -8,7 +8,7 @@ use tempfile::TempDir;
 use ypogram_io::Result;
 
 use crate::duplicates::first_records::{Earlier, FirstRecords, Newcomer};
-use crate::jobs::dedupe::{Entry, Fates, Partitions, part_of};
+use crate::jobs::dedupe::{Decisions, Entry, Partitions, part_of};
 use crate::judge::annotate::{Part, Row};
 use crate::plan::outcome::Outcome;
 use crate::plan::shared::{Shared, are_different};
@@ -20,7 +20,7 @@ pub(crate) enum EarlierOnes {
     Met(FirstRecords),
     /// By what a first pass settled.
     Settled {
-        fates: Fates,
+        decisions: Decisions,
         mailboxes: u64,
         /// Mailboxes of further addresses, and those of them that a kept record has.
         further: HashSet<u128>,
@@ -42,12 +42,12 @@ impl EarlierOnes {
                 let earlier = |record| Earlier { record, other_person: false, holder_is_other: false };
                 Ok(first.find(&newcomer(row, record))?.map(earlier))
             }
-            EarlierOnes::Settled { fates, .. } => {
-                let fate = if takes_part(row) { fates.of(record)? } else { None };
-                Ok(fate.map(|fate| Earlier {
-                    record: fate.survivor,
-                    other_person: fate.other_person,
-                    holder_is_other: fate.other_person,
+            EarlierOnes::Settled { decisions, .. } => {
+                let decision = if takes_part(row) { decisions.of(record)? } else { None };
+                Ok(decision.map(|decision| Earlier {
+                    record: decision.survivor,
+                    other_person: decision.other_person,
+                    holder_is_other: decision.other_person,
                 }))
             }
         }
@@ -168,8 +168,8 @@ impl FirstPass {
     /// # Errors
     /// Where the temporary folder cannot be used.
     pub(crate) fn settle(self, shared: Shared) -> Result<EarlierOnes> {
-        let (fates, mailboxes) =
-            Fates::of_earlier(self.entries, self.most / 2, self.folder, |group, is_duplicate| {
+        let (decisions, mailboxes) =
+            Decisions::of_earlier(self.entries, self.most / 2, self.folder, |group, is_duplicate| {
                 if shared == Shared::Keep {
                     return each_person(group, is_duplicate);
                 }
@@ -181,7 +181,7 @@ impl FirstPass {
                     }
                 }
             })?;
-        Ok(EarlierOnes::Settled { fates, mailboxes, further: self.further, kept: HashSet::new() })
+        Ok(EarlierOnes::Settled { decisions, mailboxes, further: self.further, kept: HashSet::new() })
     }
 }
 

@@ -3,14 +3,14 @@
 use std::sync::{Mutex, PoisonError};
 
 use hashbrown::HashMap;
-use ypogram_core::{Hasher, Learnt};
+use ypogram_core::{Hasher, LearnedTypos};
 use ypogram_io::{Batch, Result};
 
 use crate::engine::pipeline;
 use crate::engine::progress::Progress;
 use crate::engine::reading::{Reading, SourceReport, Task};
 use crate::jobs::clean::CleanOptions;
-use crate::judge::picking::Picker;
+use crate::judge::select_address::AddressSelector;
 use crate::plan::fields::FieldPlan;
 
 /// Past this many distinct domains no new ones are counted: those seen often have come by then.
@@ -20,13 +20,16 @@ const MOST: usize = 1 << 20;
 ///
 /// # Errors
 /// Where a source cannot be read.
-pub(super) fn learn(options: &CleanOptions, progress: &Progress) -> Result<(Learnt, Vec<SourceReport>)> {
+pub(super) fn learn(
+    options: &CleanOptions,
+    progress: &Progress,
+) -> Result<(LearnedTypos, Vec<SourceReport>)> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
     let counts: Mutex<HashMap<Vec<u8>, u64>> = Mutex::default();
     let workers: Vec<_> = (0..options.threads.max(1))
         .map(|_| {
-            let mut picker = Picker::new(&plan, &options.policy, Hasher::with_key(options.hash_key));
+            let mut picker = AddressSelector::new(&plan, &options.policy, Hasher::with_key(options.hash_key));
             let mut decoders = reading.decoders();
             let (mut batch, counts) = (Batch::default(), &counts);
             move |task: &mut Task, _: &mut ()| {
@@ -38,7 +41,7 @@ pub(super) fn learn(options: &CleanOptions, progress: &Progress) -> Result<(Lear
                 for record in batch.records(&task.chunk) {
                     if picker
                         .pick_caught(record, &mut cells, &mut candidates)
-                        .is_some_and(|picked| picked.judged.has_standard_form)
+                        .is_some_and(|selected| selected.judged.has_standard_form)
                     {
                         *seen.entry_ref(picker.judge.domain()).or_insert(0) += 1;
                     }
@@ -55,6 +58,6 @@ pub(super) fn learn(options: &CleanOptions, progress: &Progress) -> Result<(Lear
         .collect();
     pipeline::run_in_order(&mut reading, workers, progress, |_, _| Ok(()))?;
     let counts = counts.into_inner().unwrap_or_else(PoisonError::into_inner);
-    let learnt = Learnt::from_counts(counts.iter().map(|(domain, &count)| (&domain[..], count)));
+    let learnt = LearnedTypos::from_counts(counts.iter().map(|(domain, &count)| (&domain[..], count)));
     Ok((learnt, reading.reports()))
 }

@@ -53,7 +53,7 @@ pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
     let mut read_before = None;
     if options.learn {
         let learnt;
-        (policy.learnt, learnt) = learn::learn(options, progress)?;
+        (policy.learned_typos, learnt) = learn::learn(options, progress)?;
         read_before = Some(learnt);
     }
     let before = read_before.as_deref();

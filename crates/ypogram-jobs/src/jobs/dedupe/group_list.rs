@@ -5,7 +5,7 @@ use ypogram_io::{Output, Result, SortedRows};
 use crate::engine::packed_cells::{pack, unpack};
 use crate::engine::side_table::SideTable;
 use crate::jobs::dedupe::DedupeOptions;
-use crate::jobs::dedupe::fates::Fate;
+use crate::jobs::dedupe::decisions::Decision;
 use crate::jobs::dedupe::report::GroupMember;
 
 /// The list while it grows.
@@ -45,21 +45,24 @@ impl GroupList {
     ///
     /// # Errors
     /// Where the temporary folder cannot be used.
-    pub(crate) fn add(&mut self, fate: Fate, member: &GroupMember) -> Result<()> {
-        let stays = match (fate.rank, fate.other_person) {
+    pub(crate) fn add(&mut self, decision: Decision, member: &GroupMember) -> Result<()> {
+        let stays = match (decision.rank, decision.other_person) {
             (0, _) => "yes",
             (_, true) => "other-person",
             _ => "no",
         };
-        let numbers = [fate.count, member.record, member.line].map(|number| number.to_string());
+        let numbers = [decision.count, member.record, member.line].map(|number| number.to_string());
         let texts = [&*member.address, &*member.as_found, stays];
         let source = self.sources.as_ref().map(|sources| &*sources[member.source]);
         let id = self.with_id.then_some(&*member.id);
         self.row.clear();
         let cells = numbers.iter().map(String::as_str).chain(texts).chain(source).chain(id);
         cells.for_each(|cell| pack(cell.as_bytes(), &mut self.row));
-        let key =
-            [&(u64::MAX - fate.count).to_be_bytes()[..], &fate.group.to_be_bytes(), &fate.rank.to_be_bytes()];
+        let key = [
+            &(u64::MAX - decision.count).to_be_bytes()[..],
+            &decision.group.to_be_bytes(),
+            &decision.rank.to_be_bytes(),
+        ];
         self.rows.add(&key.concat(), &self.row)
     }
 

@@ -14,9 +14,9 @@ use crate::engine::mailboxes::share_of;
 use crate::engine::pipeline::{self, Flow};
 use crate::engine::progress::Progress;
 use crate::engine::reading::{Reading, Task};
+use crate::jobs::dedupe::decisions::{Decision, End};
+use crate::jobs::dedupe::decisions::{Decisions, part_of};
 use crate::jobs::dedupe::differences::Differences;
-use crate::jobs::dedupe::fates::{End, Fate};
-use crate::jobs::dedupe::fates::{Fates, part_of};
 use crate::jobs::dedupe::merge::Merge;
 use crate::jobs::dedupe::merged_rows::MergedRows;
 use crate::jobs::dedupe::near::Near;
@@ -30,7 +30,7 @@ use crate::jobs::dedupe::settle_rows::SettleRows;
 use crate::jobs::dedupe::survivor::Survivor;
 use crate::jobs::dedupe::view::View;
 use crate::jobs::dedupe::worker::{Asked, Noted, Worker};
-use crate::judge::picking::LOOKED_AHEAD;
+use crate::judge::select_address::LOOKED_AHEAD;
 use crate::plan::fields::FieldPlan;
 use crate::plan::layout::OutputLayout;
 use crate::plan::person::PersonFields;
@@ -49,7 +49,7 @@ struct Writing<'w, 'p> {
     plan: &'w OutputPlan<'p>,
     outputs: Outputs,
     rows: SettleRows,
-    fates: &'w mut Fates,
+    decisions: &'w mut Decisions,
 }
 
 /// What the first of several passes gathers.
@@ -291,7 +291,7 @@ impl Job<'_> {
 
         let last_wins = options.survivor == Survivor::Last;
         let folder = Arc::clone(&self.folder);
-        let (mut fates, groups) = Fates::settle(
+        let (mut decisions, groups) = Decisions::settle(
             entries,
             (last_wins, options.shared),
             options.memory / 8,
@@ -305,10 +305,10 @@ impl Job<'_> {
         report.take_groups(&groups, options.shared);
 
         if let Some(view) = view {
-            finished.extend(self.show(view, &mut fates, &asked, &mut report, progress)?);
+            finished.extend(self.show(view, &mut decisions, &asked, &mut report, progress)?);
         }
         if let (Some(plan), Some(outputs)) = (&output_plan, outputs) {
-            let writing = Writing { plan, outputs, rows, fates: &mut fates };
+            let writing = Writing { plan, outputs, rows, decisions: &mut decisions };
             finished.extend(self.write(writing, &asked, &mut report, progress)?);
         }
         Output::finish_all(finished)?;
@@ -319,23 +319,23 @@ impl Job<'_> {
     fn show(
         &self,
         mut view: View,
-        fates: &mut Fates,
+        decisions: &mut Decisions,
         asked: &Asked<'_>,
         report: &mut DedupeReport,
         progress: &Progress,
     ) -> Result<Vec<Output>> {
         let (mut reading, ..) = self.open(true)?;
-        fates.rewind();
+        decisions.rewind();
         let mut record = 0;
         self.pass(&mut reading, asked, Noted::Spelling, progress, |task, part, lines| {
             for (row, spelling) in part.rows.iter().zip(part.notes.iter()) {
                 record += 1;
-                let (fate, line) = (fates.of(record)?, lines + u64::from(row.line) + 1);
+                let (decision, line) = (decisions.of(record)?, lines + u64::from(row.line) + 1);
                 if row.is_usable() {
-                    view.add_mailbox(record, fate, task.source, line, spelling)?;
+                    view.add_mailbox(record, decision, task.source, line, spelling)?;
                 }
-                if let Some(fate) = fate {
-                    view.add(fate, task.source, line, spelling)?;
+                if let Some(decision) = decision {
+                    view.add(decision, task.source, line, spelling)?;
                 }
             }
             Ok(())
@@ -352,17 +352,17 @@ impl Job<'_> {
         report: &mut DedupeReport,
         progress: &Progress,
     ) -> Result<Vec<Output>> {
-        let Writing { plan, mut outputs, mut rows, fates } = writing;
+        let Writing { plan, mut outputs, mut rows, decisions } = writing;
         let options = self.options;
         let (mut merged, changes) = match &options.merge {
             Some(collect) => {
-                let (merged, changes) = self.merge(collect, fates, asked, report, progress)?;
+                let (merged, changes) = self.merge(collect, decisions, asked, report, progress)?;
                 (Some(merged), changes)
             }
             None => (None, None),
         };
         let (mut reading, ..) = self.open(true)?;
-        fates.rewind();
+        decisions.rewind();
         let noted = if options.mark { Noted::Key } else { Noted::Nothing };
         let mut record = 0;
         let settle = |_: &Task, part: &mut Part, _| {
@@ -370,15 +370,15 @@ impl Job<'_> {
                 record += 1;
                 let has_address = part.rows[nth].hash != 0;
                 if options.mark {
-                    let fate = if has_address { Some(fates.of(record)?) } else { None };
-                    rows.is_marked(part, fate.map(|fate| marks(record, fate)))?;
+                    let decision = if has_address { Some(decisions.of(record)?) } else { None };
+                    rows.is_marked(part, decision.map(|decision| marks(record, decision)))?;
                     continue;
                 }
                 if !has_address {
                     rows.has_no_address(part, record);
                     continue;
                 }
-                let end = fates.of(record)?.map_or(End::Stays, |fate| fate.end(options.shared));
+                let end = decisions.of(record)?.map_or(End::Stays, |decision| decision.end(options.shared));
                 if let Some(merged) = &mut merged
                     && let Some(cells) = merged.of(record)?
                     && end == End::Stays
@@ -398,22 +398,22 @@ impl Job<'_> {
     fn merge(
         &self,
         collect: &[String],
-        fates: &mut Fates,
+        decisions: &mut Decisions,
         asked: &Asked<'_>,
         report: &mut DedupeReport,
         progress: &Progress,
     ) -> Result<(MergedRows, Option<Output>)> {
         let (mut reading, plan, _) = self.open(true)?;
-        fates.rewind();
+        decisions.rewind();
         let mut merge = Merge::open(self.options, collect, &plan, &reading)?;
         let mut record = 0;
         self.pass(&mut reading, asked, Noted::Cells, progress, |_, part, _| {
             for written in part.notes.iter() {
                 record += 1;
-                let Some(fate) = fates.of(record)? else { continue };
-                match fate.end(self.options.shared) {
-                    End::Stays => merge.add(fate, record, written)?,
-                    End::Dropped(survivor) => merge.add(fate, survivor, written)?,
+                let Some(decision) = decisions.of(record)? else { continue };
+                match decision.end(self.options.shared) {
+                    End::Stays => merge.add(decision, record, written)?,
+                    End::Dropped(survivor) => merge.add(decision, survivor, written)?,
                     End::Review(_) => {}
                 }
             }
@@ -427,9 +427,9 @@ impl Job<'_> {
 }
 
 /// The record that it is the same mailbox as, and how many have it.
-fn marks(record: u64, fate: Option<Fate>) -> (Option<u64>, u64) {
-    match fate {
+fn marks(record: u64, decision: Option<Decision>) -> (Option<u64>, u64) {
+    match decision {
         None => (None, 1),
-        Some(fate) => (Some(fate.survivor).filter(|survivor| *survivor != record), fate.count),
+        Some(decision) => (Some(decision.survivor).filter(|survivor| *survivor != record), decision.count),
     }
 }

@@ -9,7 +9,7 @@ use crate::engine::packed_cells::unpack;
 use crate::engine::reading::Reading;
 use crate::engine::side_table::SideTable;
 use crate::jobs::dedupe::DedupeOptions;
-use crate::jobs::dedupe::fates::Fate;
+use crate::jobs::dedupe::decisions::Decision;
 use crate::jobs::dedupe::merged_rows::MergedRows;
 use crate::judge::conditions::is_blank;
 use crate::plan::fields::FieldPlan;
@@ -65,9 +65,9 @@ impl Merge {
     ///
     /// # Errors
     /// Where the temporary folder cannot be used.
-    pub(crate) fn add(&mut self, fate: Fate, survivor: u64, written: &[u8]) -> Result<()> {
-        let key = [&survivor.to_be_bytes()[..], &fate.rank.to_be_bytes()].concat();
-        self.records.add(&key, &[&fate.record.to_le_bytes(), written].concat())
+    pub(crate) fn add(&mut self, decision: Decision, survivor: u64, written: &[u8]) -> Result<()> {
+        let key = [&survivor.to_be_bytes()[..], &decision.rank.to_be_bytes()].concat();
+        self.records.add(&key, &[&decision.record.to_le_bytes(), written].concat())
     }
 
     /// Merges the groups and writes the changes down; gives what became of the survivors, how many cells were filled, and the file

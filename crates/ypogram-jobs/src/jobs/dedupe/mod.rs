@@ -1,7 +1,7 @@
 //! Finds the records that reach the same mailbox, shows them, marks them, or keeps one of each.
 
+mod decisions;
 mod differences;
-mod fates;
 mod group_list;
 mod job;
 mod mailbox_list;
@@ -30,7 +30,7 @@ use crate::engine::reading::Reading;
 use crate::engine::spool::keep_what_is_read_once;
 use crate::plan::date_order;
 use crate::plan::fields::FieldPlan;
-pub(crate) use fates::{Fates, part_of};
+pub(crate) use decisions::{Decisions, part_of};
 use job::Job;
 pub use near::{Likeness, Twins};
 pub use options::DedupeOptions;

@@ -8,7 +8,7 @@ use ypogram_io::some_of;
 use crate::engine::distinct::DistinctCount;
 use crate::engine::reading::{Reading, SourceReport};
 use crate::jobs::dedupe::DedupeOptions;
-use crate::jobs::dedupe::fates::{End, GroupCounts};
+use crate::jobs::dedupe::decisions::{End, GroupCounts};
 use crate::jobs::dedupe::near::Twins;
 use crate::jobs::dedupe::part::Part;
 use crate::jobs::dedupe::worker::Asked;

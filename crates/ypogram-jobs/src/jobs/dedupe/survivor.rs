@@ -5,7 +5,7 @@ use ypogram_io::{Error, Record, Result};
 
 use crate::engine::reading::Reading;
 use crate::judge::conditions::is_blank;
-use crate::judge::picking::Picked;
+use crate::judge::select_address::SelectedAddress;
 use crate::plan::date_order::{self, DateEvidence};
 use crate::plan::fields::FieldPlan;
 
@@ -120,7 +120,12 @@ impl Scoring {
         decided.and_then(|told| told.note(&plan.fields[*field])).into_iter().collect()
     }
 
-    pub(crate) fn score(&self, record: Record<'_>, picked: Option<&Picked>, plan: &FieldPlan) -> Score {
+    pub(crate) fn score(
+        &self,
+        record: Record<'_>,
+        selected: Option<&SelectedAddress>,
+        plan: &FieldPlan,
+    ) -> Score {
         let plain = |score| Score { score, ..Score::default() };
         let filled = || record.cells().filter(|cell| !is_blank(cell)).count() as u64;
         let cell = |field| plan.cell(record, field).unwrap_or_default();
@@ -129,7 +134,7 @@ impl Scoring {
             Scoring::First | Scoring::Last => plain(0),
             Scoring::Fullest => plain(filled()),
             Scoring::Best => {
-                let verdict = picked.map_or(0, |picked| 3 - picked.verdict as u64);
+                let verdict = selected.map_or(0, |selected| 3 - selected.verdict as u64);
                 plain(verdict << 32 | filled())
             }
             Scoring::Newest(field, dates) => in_order(cell(*field), dates[record.source()], |order| order),

@@ -8,7 +8,7 @@ use ypogram_io::{Output, Result};
 use crate::engine::distinct::DistinctCount;
 use crate::engine::hash_sample::HashSample;
 use crate::jobs::dedupe::DedupeOptions;
-use crate::jobs::dedupe::fates::Fate;
+use crate::jobs::dedupe::decisions::Decision;
 use crate::jobs::dedupe::group_list::GroupList;
 use crate::jobs::dedupe::mailbox_list::MailboxList;
 use crate::jobs::dedupe::report::{DedupeReport, Group, GroupMember, RuleFigures};
@@ -64,12 +64,12 @@ impl View {
     pub(crate) fn add_mailbox(
         &mut self,
         record: u64,
-        fate: Option<Fate>,
+        decision: Option<Decision>,
         source: usize,
         line: u64,
         spelling: &[u8],
     ) -> Result<()> {
-        let count = fate.map_or(Some(1), |fate| (fate.rank == 0).then_some(fate.count));
+        let count = decision.map_or(Some(1), |decision| (decision.rank == 0).then_some(decision.count));
         match (&mut self.mailboxes, count.filter(|count| *count >= self.at_least)) {
             (Some(list), Some(count)) => list.add(count, record, source, line, spelling),
             _ => Ok(()),
@@ -80,7 +80,13 @@ impl View {
     ///
     /// # Errors
     /// Where the temporary folder cannot be used.
-    pub(crate) fn add(&mut self, fate: Fate, source: usize, line: u64, spelling: &[u8]) -> Result<()> {
+    pub(crate) fn add(
+        &mut self,
+        decision: Decision,
+        source: usize,
+        line: u64,
+        spelling: &[u8],
+    ) -> Result<()> {
         if self.members.is_empty() {
             self.keep_largest();
             self.members = self
@@ -89,26 +95,26 @@ impl View {
                 .map(|&(count, survivor)| (survivor, Group::of(count, survivor)))
                 .collect();
         }
-        let shown = self.members.contains_key(&fate.group);
+        let shown = self.members.contains_key(&decision.group);
         if !shown && self.groups.is_none() {
             return Ok(());
         }
         let Spelling { address, id, as_found } = Spelling::read(spelling);
         let member = GroupMember {
-            record: fate.record,
+            record: decision.record,
             source,
             line,
             id: text(id),
             address: text(address),
             as_found: text(as_found),
-            rank: fate.rank,
-            other_person: fate.other_person,
+            rank: decision.rank,
+            other_person: decision.other_person,
         };
-        if let Some(groups) = self.groups.as_mut().filter(|_| fate.count >= self.at_least) {
-            groups.add(fate, &member)?;
+        if let Some(groups) = self.groups.as_mut().filter(|_| decision.count >= self.at_least) {
+            groups.add(decision, &member)?;
         }
-        if let Some(group) = self.members.get_mut(&fate.group)
-            && (group.members.len() < MEMBERS || fate.rank == 0)
+        if let Some(group) = self.members.get_mut(&decision.group)
+            && (group.members.len() < MEMBERS || decision.rank == 0)
         {
             group.members.push(member);
         }

@@ -1,7 +1,7 @@
 //! What the threads of `dedupe` do with a chunk: find each record's key, score and person, and note what is wanted of it.
 
 use compact_str::CompactString;
-use ypogram_core::{Alike, Code, Found, Hasher, Policy, SameMailbox, Verdict};
+use ypogram_core::{Code, Found, Hasher, Policy, SameMailbox, SummaryKey, Verdict};
 use ypogram_io::{Batch, Decode, Record, Result};
 
 use crate::engine::faults::caught;
@@ -12,9 +12,9 @@ use crate::jobs::dedupe::near::Traits;
 use crate::jobs::dedupe::output_writers::OutputWriters;
 use crate::jobs::dedupe::part::{Part, Row, Weight, value};
 use crate::jobs::dedupe::survivor::{Score, Scoring, folded};
-use crate::judge::by_alike::ByAlike;
+use crate::judge::by_summary_key::BySummaryKey;
 use crate::judge::conditions::is_blank;
-use crate::judge::picking::{Candidates, Picked, Picker};
+use crate::judge::select_address::{AddressSelector, Candidates, SelectedAddress};
 use crate::plan::fields::FieldPlan;
 use crate::plan::person::PersonFields;
 use crate::plan::shared::hash_with_person;
@@ -80,14 +80,18 @@ impl Asked<'_> {
     }
 }
 
-fn verdict_of(alike: Alike, policy: &Policy, known: &mut ByAlike<Verdict>) -> Option<Verdict> {
-    let place = known.place(alike, || alike.judged(policy).verdict)?;
+fn verdict_of(
+    summary_key: SummaryKey,
+    policy: &Policy,
+    known: &mut BySummaryKey<Verdict>,
+) -> Option<Verdict> {
+    let place = known.place(summary_key, || summary_key.summary(policy).verdict)?;
     Some(*known.at(place))
 }
 
 pub(crate) struct Worker<'p> {
     asked: &'p Asked<'p>,
-    picker: Picker<'p>,
+    picker: AddressSelector<'p>,
     decoders: Vec<Box<dyn Decode>>,
     /// Of a pass that writes.
     writers: Option<OutputWriters>,
@@ -98,7 +102,7 @@ pub(crate) struct Worker<'p> {
     weighs: bool,
     /// Addresses in fields that are not looked at are counted.
     counts_elsewhere: bool,
-    verdicts: ByAlike<Verdict>,
+    verdicts: BySummaryKey<Verdict>,
     key: Vec<u8>,
 }
 
@@ -111,14 +115,14 @@ impl<'p> Worker<'p> {
     ) -> Self {
         Worker {
             asked,
-            picker: Picker::new(asked.plan, asked.policy, asked.hasher),
+            picker: AddressSelector::new(asked.plan, asked.policy, asked.hasher),
             decoders: reading.decoders(),
             writers,
             noted,
             keys_only: asked.asks_for_keys_only() && noted == Noted::Nothing,
             weighs: asked.weighs(),
             counts_elsewhere: asked.plan.looks_in_the_wrong_place(),
-            verdicts: ByAlike::default(),
+            verdicts: BySummaryKey::default(),
             key: Vec::new(),
         }
     }
@@ -158,8 +162,10 @@ impl<'p> Worker<'p> {
     fn key_alone(&mut self, record: Record<'_>, part: &mut Part) -> bool {
         let asked = self.asked;
         let Some(plain) = self.picker.plain_address(record, asked.policy.same) else { return false };
-        let Some(verdict) = verdict_of(plain.alike, asked.policy, &mut self.verdicts) else { return false };
-        let is_simple = plain.alike.unwrapping().is_empty();
+        let Some(verdict) = verdict_of(plain.summary_key, asked.policy, &mut self.verdicts) else {
+            return false;
+        };
+        let is_simple = plain.summary_key.unwrapping().is_empty();
         let hash = if verdict.is_usable() {
             part.review += u64::from(verdict == Verdict::Review);
             usable(asked.hasher.hash(plain.key()))
@@ -183,9 +189,9 @@ impl<'p> Worker<'p> {
         part: &mut Part,
     ) {
         let asked = self.asked;
-        let picked = self.picker.pick(record, cells, candidates);
-        let hash = picked.as_ref().map_or(0, |picked| self.hash(picked, record, part));
-        let score = asked.scoring.score(record, picked.as_ref(), asked.plan);
+        let selected = self.picker.pick(record, cells, candidates);
+        let hash = selected.as_ref().map_or(0, |selected| self.hash(selected, record, part));
+        let score = asked.scoring.score(record, selected.as_ref(), asked.plan);
         let Score { score, unreadable, either_way } = score;
         if hash != 0 {
             part.unreadable += u64::from(unreadable);
@@ -202,31 +208,34 @@ impl<'p> Worker<'p> {
             false => hash,
         };
         if asked.near
-            && let Some(picked) = picked.as_ref().filter(|picked| picked.has_mailbox())
+            && let Some(selected) = selected.as_ref().filter(|selected| selected.has_mailbox())
         {
-            let text = self.picker.text(picked, candidates).to_vec();
-            let traits = self.traits(picked, &text, person);
+            let text = self.picker.text(selected, candidates).to_vec();
+            let traits = self.traits(selected, &text, person);
             part.traits.push(traits);
         }
-        self.note(picked.as_ref(), record, part);
+        self.note(selected.as_ref(), record, part);
         part.rows.push(Row { hash, line: record.line_in_chunk() as u32, is_simple: false });
         if self.weighs {
             part.weights.push(Weight { score, person });
         }
         // Last, since the judge then holds another address.
         let is_faulty = self.picker.faulty.takes(record.index());
-        if self.counts_elsewhere && !is_faulty && picked.is_none_or(|picked| !picked.verdict.is_usable()) {
+        if self.counts_elsewhere
+            && !is_faulty
+            && selected.is_none_or(|selected| !selected.verdict.is_usable())
+        {
             self.picker.count_elsewhere(record, &mut part.reachable);
         }
     }
 
     /// The hash of what duplicates have in common. Where no mailbox is told, cells are equal as text only.
     #[inline]
-    fn hash(&mut self, picked: &Picked, record: Record<'_>, part: &mut Part) -> u128 {
+    fn hash(&mut self, selected: &SelectedAddress, record: Record<'_>, part: &mut Part) -> u128 {
         let Asked { plan, policy, hasher, .. } = *self.asked;
-        part.review += u64::from(picked.verdict == Verdict::Review);
-        part.from_text += u64::from(picked.from_text && picked.verdict.is_usable());
-        if picked.has_mailbox() {
+        part.review += u64::from(selected.verdict == Verdict::Review);
+        part.from_text += u64::from(selected.from_text && selected.verdict.is_usable());
+        if selected.has_mailbox() {
             if self.asked.compare_rules {
                 part.rules.push(self.hashes_by_rule());
             }
@@ -236,8 +245,8 @@ impl<'p> Worker<'p> {
             self.key.clear();
             self.picker.judge.key(policy.same, &mut self.key);
         } else {
-            part.rejected += u64::from(!picked.verdict.is_usable());
-            let cell = plan.cell(record, picked.field).unwrap_or_default();
+            part.rejected += u64::from(!selected.verdict.is_usable());
+            let cell = plan.cell(record, selected.field).unwrap_or_default();
             if is_blank(cell) {
                 return 0;
             }
@@ -253,19 +262,19 @@ impl<'p> Worker<'p> {
             self.key.extend_from_slice(plan.cell(record, field).unwrap_or_default().trim_ascii());
         }
         let hash = hasher.hash(&self.key);
-        if picked.has_mailbox() { usable(hash) } else { hash | 1 }
+        if selected.has_mailbox() { usable(hash) } else { hash | 1 }
     }
 
-    fn traits(&mut self, picked: &Picked, as_found: &[u8], person: u64) -> Traits {
+    fn traits(&mut self, selected: &SelectedAddress, as_found: &[u8], person: u64) -> Traits {
         let Asked { policy, hasher, .. } = *self.asked;
         let judge = &self.picker.judge;
         let mut key = Vec::new();
         judge.key(policy.same, &mut key);
         let at = memchr::memrchr(b'@', &key).unwrap_or(key.len());
-        let operator = picked.judged.operator.name();
+        let operator = selected.judged.operator.name();
         let sibling = [operator.as_bytes(), b" ", &key[..at]].concat();
-        let slip = picked.codes.contains(Code::TypingSlip);
-        let meant = slip.then(|| ypogram_core::suggest(as_found, picked.codes, policy)).flatten();
+        let slip = selected.codes.contains(Code::TypingSlip);
+        let meant = slip.then(|| ypogram_core::suggest(as_found, selected.codes, policy)).flatten();
         let meant = meant.and_then(|meant| {
             ypogram_core::examine(meant.address.as_bytes(), policy).key(policy.same, policy)
         });
@@ -287,14 +296,14 @@ impl<'p> Worker<'p> {
     }
 
     /// Notes what is wanted of a record whose address the judge holds.
-    fn note(&mut self, picked: Option<&Picked>, record: Record<'_>, part: &mut Part) {
+    fn note(&mut self, selected: Option<&SelectedAddress>, record: Record<'_>, part: &mut Part) {
         let plan = self.asked.plan;
         match self.noted {
             Noted::Nothing => {}
             Noted::Key => {
                 let row = part.values.add_row();
                 self.key.clear();
-                if picked.is_some_and(Picked::has_mailbox) {
+                if selected.is_some_and(SelectedAddress::has_mailbox) {
                     self.picker.judge.key(self.asked.policy.same, &mut self.key);
                 }
                 let place = part.values.append(&self.key);
@@ -306,13 +315,13 @@ impl<'p> Worker<'p> {
                 }
             }),
             Noted::Spelling => part.notes.add(|out| {
-                if let Some(picked) = picked {
+                if let Some(selected) = selected {
                     out.extend_from_slice(self.picker.judge.address());
                     out.push(0);
                     let id = plan.id(record).unwrap_or_default();
                     out.extend_from_slice(id.replace('\0', " ").as_bytes());
                     out.push(0);
-                    out.extend_from_slice(plan.cell(record, picked.field).unwrap_or_default());
+                    out.extend_from_slice(plan.cell(record, selected.field).unwrap_or_default());
                 }
             }),
         }

@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use hashbrown::HashMap;
-use ypogram_core::text::{self, Passed, Seen};
+use ypogram_core::text::{self, Seen, SkipReason};
 use ypogram_core::{Form, Hasher, Judge, Policy, cell};
 use ypogram_io::pieces::PieceOptions;
 use ypogram_io::{
@@ -231,8 +231,8 @@ impl Worker<'_> {
         });
         if found.is_empty() {
             text::look(bytes, 0..bytes.len(), policy, self.look, |seen| match seen {
-                Seen::Taken(hit) => found.push(hit.into_found()),
-                Seen::Passed(_, reason) => part.hidden += u64::from(reason == Passed::Hidden),
+                Seen::Match(hit) => found.push(hit.into_found()),
+                Seen::Skipped(_, reason) => part.hidden += u64::from(reason == SkipReason::Hidden),
             });
         }
         for found in found {

@@ -1,7 +1,7 @@
 //! What came of one piece.
 
 use ypogram_core::Form;
-use ypogram_core::text::Passed;
+use ypogram_core::text::SkipReason;
 use ypogram_io::{EncodedRows, Values};
 
 use crate::jobs::extract::row::{RowKey, value};
@@ -71,7 +71,7 @@ impl Default for Counts {
             addresses: 0,
             verdicts: [0; 3],
             forms: vec![0; Form::ALL.len()],
-            passed: vec![0; Passed::ALL.len()],
+            passed: vec![0; SkipReason::ALL.len()],
             formulas: 0,
         }
     }

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use serde::Serialize;
-use ypogram_core::text::Passed;
+use ypogram_core::text::SkipReason;
 use ypogram_core::{Form, Verdict};
 
 use crate::engine::distinct::DistinctCount;
@@ -102,7 +102,7 @@ impl ExtractReport {
             domains: self.domains,
             verdicts: verdicts.map(Verdict::word).into_iter().zip(self.verdicts).collect(),
             forms: named(Form::ALL.iter().map(|form| form.word()), &self.forms),
-            passed_over: named(Passed::ALL.iter().map(|reason| reason.word()), &self.passed),
+            passed_over: named(SkipReason::ALL.iter().map(|reason| reason.word()), &self.passed),
             binary_files: self.binary,
             unreadable: self.troubles.clone(),
             broken_off: self.broken_off.clone(),

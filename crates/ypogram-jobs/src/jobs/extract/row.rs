@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use ypogram_core::{Class, Code, CodeSet, Form, Judged, Verdict};
+use ypogram_core::{Class, Code, CodeSet, Form, Summary, Verdict};
 use ypogram_io::csv::TextLayout;
 use ypogram_io::{
     EncodeRows, OutRow, OutputFormat, OwnFields, Projection, Result, RowSpec, RowWriter, Template,
@@ -36,11 +36,11 @@ pub(super) enum RowKey {
     /// Of an address.
     Address { form: Form, verdict: Verdict, codes: CodeSet, class: Option<Class> },
     /// Of what was passed over, for that reason.
-    Passed(&'static str),
+    SkipReason(&'static str),
 }
 
 impl RowKey {
-    pub(super) fn of(form: Form, judged: &Judged) -> Self {
+    pub(super) fn of(form: Form, judged: &Summary) -> Self {
         RowKey::Address { form, verdict: judged.verdict, codes: judged.codes, class: judged.class }
     }
 }
@@ -145,7 +145,7 @@ fn cell(column: Column, key: &RowKey) -> TemplateCell {
         (Column::Class, RowKey::Address { class, .. }) => {
             text.extend_from_slice(class.map_or("", Class::word).as_bytes())
         }
-        (Column::Reason, RowKey::Passed(reason)) => text.extend_from_slice(reason.as_bytes()),
+        (Column::Reason, RowKey::SkipReason(reason)) => text.extend_from_slice(reason.as_bytes()),
         _ => {}
     }
     if text.is_empty() { TemplateCell::Nothing } else { TemplateCell::Text(text.into()) }

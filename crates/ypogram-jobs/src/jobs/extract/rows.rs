@@ -2,8 +2,8 @@
 
 use std::ops::Range;
 
-use ypogram_core::text::Passed;
-use ypogram_core::{CodeSet, Form, Hasher, Judged, Span};
+use ypogram_core::text::SkipReason;
+use ypogram_core::{CodeSet, Form, Hasher, Span, Summary};
 use ypogram_io::csv::is_formula_like;
 use ypogram_io::pieces::Segment;
 
@@ -18,14 +18,14 @@ use crate::judge::judged_address::JudgedAddress;
 /// What is said of an address, the same for all that are alike.
 pub(super) struct Said {
     form: Form,
-    judged: Judged,
+    judged: Summary,
     key: RowKey,
     /// The place of the key in the part of the piece with that number.
     place: (u64, u32),
 }
 
 impl Said {
-    pub(super) fn of(form: Form, judged: Judged) -> Self {
+    pub(super) fn of(form: Form, judged: Summary) -> Self {
         Said { form, judged, key: RowKey::of(form, &judged), place: (0, 0) }
     }
 }
@@ -197,14 +197,14 @@ impl Rows<'_> {
         self.offset + within
     }
 
-    pub(super) fn put_passed(&mut self, segment: &Segment<'_>, span: Span, reason: Passed) {
+    pub(super) fn put_passed(&mut self, segment: &Segment<'_>, span: Span, reason: SkipReason) {
         self.part.counts.passed[reason as usize] += 1;
         if !self.options.show_skipped {
             return;
         }
         let offset = self.offset_of(segment.places.of(span.start));
         let template = self.part.keys.len() as u32;
-        self.part.keys.push(RowKey::Passed(reason.word()));
+        self.part.keys.push(RowKey::SkipReason(reason.word()));
         let row = self.part.values.add_row();
         let text = span.of(segment.text);
         if self.options.format == RowFormat::JsonLines {

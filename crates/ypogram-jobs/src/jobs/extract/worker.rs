@@ -2,7 +2,7 @@
 //! it is settled what depends on the pieces before.
 
 use hashbrown::HashMap;
-use ypogram_core::text::{self, Hit, Met, Passed, Seen, Within};
+use ypogram_core::text::{self, Hit, JudgedMatch, ScanEvent, Seen, SkipReason};
 use ypogram_core::{CodeSet, Form, Hasher, Judge, Span};
 use ypogram_io::pieces::Segment;
 use ypogram_io::{OutRow, Result, RowWriter};
@@ -15,7 +15,7 @@ use crate::jobs::extract::part::Part;
 use crate::jobs::extract::places::{Lines, Utf16Places};
 use crate::jobs::extract::row::{RowKey, RowLayout};
 use crate::jobs::extract::rows::{Rows, Said, Taken, form_of, note_met};
-use crate::judge::by_alike::ByAlike;
+use crate::judge::by_summary_key::BySummaryKey;
 
 pub(crate) struct Worker<'p> {
     options: &'p ExtractOptions,
@@ -38,7 +38,7 @@ const MOST_TEMPLATES: usize = 4096;
 struct Scratch {
     key: Vec<u8>,
     /// For addresses judged on the way, by the forms of [`Form::ALL`].
-    by_form: [ByAlike<Said>; Form::ALL.len()],
+    by_form: [BySummaryKey<Said>; Form::ALL.len()],
 }
 
 impl<'p> Worker<'p> {
@@ -131,19 +131,19 @@ impl Taker<'_> {
         #[cfg(test)]
         crate::engine::faults::tests::provoke(&segment.text[body.clone()]);
         let line_breaks = text::look_with(segment.text, body, judge, options.look, |judge, met| match met {
-            Met::Judged(within) => {
+            ScanEvent::Judged(within) => {
                 if are_counted {
                     self.rows.lines.counted(within.as_found.start, within.line_breaks);
                 }
                 self.take_judged(segment, within, judge);
             }
-            Met::Seen(seen, near) => {
+            ScanEvent::Seen(seen, near) => {
                 if are_counted {
                     self.rows.lines.counted(near.at, near.line_breaks);
                 }
                 match seen {
-                    Seen::Taken(hit) => self.take_hit(segment, &hit, judge),
-                    Seen::Passed(span, reason) => self.rows.put_passed(segment, span, reason),
+                    Seen::Match(hit) => self.take_hit(segment, &hit, judge),
+                    Seen::Skipped(span, reason) => self.rows.put_passed(segment, span, reason),
                 }
             }
         });
@@ -164,26 +164,26 @@ impl Taker<'_> {
             if caught(|| self.look(&line, judge)).is_none() {
                 self.rows.part.back_to(before);
                 let shown = Span::new(body.start, body.end.min(body.start + SHOWN));
-                self.rows.put_passed(&line, shown, Passed::ProgramFault);
+                self.rows.put_passed(&line, shown, SkipReason::ProgramFault);
             }
         }
     }
 
     /// Takes an address that was judged on the way.
     #[inline(always)]
-    fn take_judged(&mut self, segment: &Segment<'_>, within: Within, judge: &Judge<'_>) {
+    fn take_judged(&mut self, segment: &Segment<'_>, within: JudgedMatch, judge: &Judge<'_>) {
         let Taker { hasher, scratch, rows } = self;
-        let Within { as_found, bare, name, alike, .. } = within;
+        let JudgedMatch { as_found, bare, name, summary_key, .. } = within;
         let text = bare.of(segment.text);
-        let address = if alike.has_capitals() { judge.address() } else { text };
+        let address = if summary_key.has_capitals() { judge.address() } else { text };
         let key = rows.hash(*hasher, judge.key_of_met(within, address, &mut scratch.key));
         let hashes = (key, judge.domain_hash());
         let taken =
             Taken { as_found, text, address, name, plain: true, as_found_codes: CodeSet::EMPTY, hashes };
         let form = form_of(within.form, segment.text, as_found);
         let known = &mut scratch.by_form[form as usize];
-        let say = || Said::of(form, alike.judged(judge.policy()));
-        match known.place(alike, say) {
+        let say = || Said::of(form, summary_key.summary(judge.policy()));
+        match known.place(summary_key, say) {
             Some(place) => rows.put(segment, &taken, known.at(place)),
             None => rows.put(segment, &taken, &mut say()),
         }

@@ -14,7 +14,7 @@ use crate::jobs::survey::gathered::{
 use crate::jobs::survey::options::SurveyOptions;
 use crate::judge::cell_addresses::CellAddresses;
 use crate::judge::conditions::{Candidate, Sieve, is_blank};
-use crate::judge::picking::{Candidates, Picked, Picker};
+use crate::judge::select_address::{AddressSelector, Candidates, SelectedAddress};
 use crate::plan::fields::FieldPlan;
 
 /// What of a chunk depends on the chunks before.
@@ -28,7 +28,7 @@ pub(crate) struct Part {
 
 /// Counts what is in chunk after chunk. One for each thread.
 pub(crate) struct Worker<'p> {
-    picker: Picker<'p>,
+    picker: AddressSelector<'p>,
     /// Judges the addresses of single cells, so that the picker's judge stays with the record's.
     judge: Judge<'p>,
     sieve: Option<Sieve<'p>>,
@@ -47,7 +47,7 @@ pub(crate) struct Worker<'p> {
 /// What is known of the record whose cells are counted.
 struct Present<'r, 'c> {
     place: u64,
-    picked: Option<&'r Picked>,
+    selected: Option<&'r SelectedAddress>,
     candidates: &'r Candidates<'c>,
     usable: bool,
 }
@@ -66,7 +66,7 @@ impl<'p> Worker<'p> {
         let hasher = Hasher::with_key(0);
         let judge = || Judge::new(policy, hasher);
         Ok(Worker {
-            picker: Picker::new(plan, policy, hasher),
+            picker: AddressSelector::new(plan, policy, hasher),
             judge: judge(),
             sieve: only.map(|only| only.sieve(plan, judge())).transpose()?,
             hasher,
@@ -113,19 +113,19 @@ impl<'p> Worker<'p> {
         candidates: &mut Candidates<'c>,
         part: &mut Part,
     ) -> bool {
-        let picked = self.picker.pick_caught(record, cells, candidates);
+        let selected = self.picker.pick_caught(record, cells, candidates);
         if let Some(sieve) = &mut self.sieve {
-            let (picked, judge) = (picked.as_ref(), &self.picker.judge);
-            if !sieve.lets_through(Candidate { record, picked, judge }) {
+            let (selected, judge) = (selected.as_ref(), &self.picker.judge);
+            if !sieve.lets_through(Candidate { record, selected, judge }) {
                 return false;
             }
         }
         self.gathered.records += 1;
-        let usable = picked.is_some_and(|picked| picked.verdict.is_usable());
-        if let Some(picked) = &picked {
-            self.count_address(picked, record, place, part);
+        let usable = selected.is_some_and(|selected| selected.verdict.is_usable());
+        if let Some(selected) = &selected {
+            self.count_address(selected, record, place, part);
         }
-        let present = Present { place, picked: picked.as_ref(), candidates, usable };
+        let present = Present { place, selected: selected.as_ref(), candidates, usable };
         self.others = 0;
         for field in 0..self.picker.plan().fields.len() {
             if let Some(cell) = self.picker.plan().cell(record, field) {
@@ -156,38 +156,38 @@ impl<'p> Worker<'p> {
         }
     }
 
-    fn count_address(&mut self, picked: &Picked, record: Record<'_>, place: u64, part: &mut Part) {
+    fn count_address(&mut self, selected: &SelectedAddress, record: Record<'_>, place: u64, part: &mut Part) {
         let gathered = &mut *self.gathered;
-        gathered.verdicts[picked.verdict as usize] += 1;
-        for code in picked.codes.iter() {
-            let cell = || self.picker.plan().cell(record, picked.field).unwrap_or_default();
+        gathered.verdicts[selected.verdict as usize] += 1;
+        for code in selected.codes.iter() {
+            let cell = || self.picker.plan().cell(record, selected.field).unwrap_or_default();
             gathered.findings[code.index()].note(place, || shortened(cell()));
         }
-        let usable = picked.verdict != Verdict::Reject;
-        let becomes = match (usable, picked.repairs.is_empty()) {
+        let usable = selected.verdict != Verdict::Reject;
+        let becomes = match (usable, selected.repairs.is_empty()) {
             (false, _) => NOT_USABLE,
             (true, true) => AS_IT_STOOD,
             (true, false) => AFTER_REPAIR,
         };
-        gathered.forms[picked.form as usize][becomes] += 1;
+        gathered.forms[selected.form as usize][becomes] += 1;
         if !usable {
             return;
         }
-        match (picked.from_text, becomes) {
+        match (selected.from_text, becomes) {
             (true, _) => gathered.from_text += 1,
             (false, AS_IT_STOOD) => gathered.as_it_stood += 1,
             (false, _) => gathered.after_repair += 1,
         }
-        for repair in picked.repairs.iter() {
+        for repair in selected.repairs.iter() {
             gathered.repairs[repair as usize] += 1;
         }
-        if let Some(class) = picked.judged.class {
+        if let Some(class) = selected.judged.class {
             gathered.classes[class.index()] += 1;
         }
-        if !picked.judged.operator.name().is_empty() {
-            *gathered.operators.entry(picked.judged.operator.name()).or_default() += 1;
+        if !selected.judged.operator.name().is_empty() {
+            *gathered.operators.entry(selected.judged.operator.name()).or_default() += 1;
         }
-        if !picked.has_mailbox() {
+        if !selected.has_mailbox() {
             return;
         }
         let judge = &self.picker.judge;
@@ -217,7 +217,7 @@ impl<'p> Worker<'p> {
         let plan = self.picker.plan();
         let of_address_field = plan.address.contains(&field);
         let looked_at = of_address_field || plan.text.contains(&field);
-        let plain = of_address_field && is_plain_address(cell, field, of.picked, of.candidates);
+        let plain = of_address_field && is_plain_address(cell, field, of.selected, of.candidates);
         if plain {
             self.addresses.clear();
             self.addresses.spans.push(Span::new(0, cell.len()));
@@ -265,14 +265,19 @@ impl<'p> Worker<'p> {
 }
 
 /// Whether the cell is the record's address and nothing else, as most are; it was judged already.
-fn is_plain_address(cell: &[u8], field: usize, picked: Option<&Picked>, candidates: &Candidates<'_>) -> bool {
-    picked.is_some_and(|picked| {
-        if picked.plain {
-            return picked.field == field && !picked.wrapped;
+fn is_plain_address(
+    cell: &[u8],
+    field: usize,
+    selected: Option<&SelectedAddress>,
+    candidates: &Candidates<'_>,
+) -> bool {
+    selected.is_some_and(|selected| {
+        if selected.plain {
+            return selected.field == field && !selected.wrapped;
         }
         let whole = candidates.len() == 1 && candidates[0].found.as_found.len() == cell.len();
-        picked.field == field
-            && picked.judged.has_standard_form
+        selected.field == field
+            && selected.judged.has_standard_form
             && whole
             && candidates[0].found.text.len() == cell.len()
     })

@@ -5,14 +5,20 @@ use ypogram_io::Record;
 use crate::engine::shortened::shortened;
 use crate::judge::annotate::Annotator;
 use crate::judge::elsewhere;
-use crate::judge::picking::Picked;
+use crate::judge::select_address::SelectedAddress;
 use crate::judge::tally::{Example, Tally};
 use crate::plan::outcome::Outcome;
 
 impl Annotator<'_> {
-    pub(super) fn count(&mut self, picked: &Picked, outcome: Outcome, record: Record<'_>, tally: &mut Tally) {
-        self.note_examples(picked, record, tally);
-        tally.count(picked, outcome, self.picker.judge.policy(), 1);
+    pub(super) fn count(
+        &mut self,
+        selected: &SelectedAddress,
+        outcome: Outcome,
+        record: Record<'_>,
+        tally: &mut Tally,
+    ) {
+        self.note_examples(selected, record, tally);
+        tally.count(selected, outcome, self.picker.judge.policy(), 1);
         if outcome != Outcome::Rejected && !self.wanted.row_per_address {
             tally.more += self.picker.more_count;
             tally.with_more += u64::from(self.picker.more_count > 0);
@@ -21,19 +27,24 @@ impl Annotator<'_> {
 
     /// Keeps the record as an example of findings that were not met before it: chunks come in the order of the records, and of one
     /// chunk the earliest counts.
-    pub(super) fn note_examples(&mut self, picked: &Picked, record: Record<'_>, tally: &mut Tally) {
-        for code in picked.codes.iter() {
+    pub(super) fn note_examples(
+        &mut self,
+        selected: &SelectedAddress,
+        record: Record<'_>,
+        tally: &mut Tally,
+    ) {
+        for code in selected.codes.iter() {
             let example = &mut tally.examples[code.index()];
             let is_earliest = match example {
                 Some(example) => record.line_in_chunk() < example.line,
                 None => !self.shown.contains(code),
             };
             if is_earliest {
-                let cell = self.picker.plan().cell(record, picked.field).unwrap_or_default();
+                let cell = self.picker.plan().cell(record, selected.field).unwrap_or_default();
                 *example = Some(self.example(cell, record));
             }
         }
-        self.shown = self.shown.union(picked.codes);
+        self.shown = self.shown.union(selected.codes);
     }
 
     /// Counts a record without a usable address that still holds an @, and the fields that would give one. Afterwards the judge may

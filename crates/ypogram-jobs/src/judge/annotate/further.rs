@@ -3,7 +3,7 @@
 use ypogram_io::Record;
 
 use crate::judge::annotate::{Annotator, Part, Settled};
-use crate::judge::picking::{Candidates, Picked};
+use crate::judge::select_address::{Candidates, SelectedAddress};
 use crate::judge::tally::Tally;
 use crate::plan::outcome::Outcome;
 
@@ -12,22 +12,22 @@ impl Annotator<'_> {
     pub(super) fn add_further_rows<'c>(
         &mut self,
         record: Record<'c>,
-        picked: Option<Picked>,
+        selected: Option<SelectedAddress>,
         candidates: &mut Candidates<'c>,
         part: &mut Part,
         tally: &mut Tally,
     ) {
-        let Some(picked) = picked.filter(|_| self.picker.more_count > 0) else { return };
-        for candidate in self.picker.further(&picked, candidates) {
+        let Some(selected) = selected.filter(|_| self.picker.more_count > 0) else { return };
+        for candidate in self.picker.further(&selected, candidates) {
             let further = self.picker.judged_of_record(candidate, &candidates[candidate], record);
             tally.rows_added += 1;
             let settled = match self.wanted.duplicates {
                 true => self.settle(Some(further), record, candidates, tally),
                 false => {
-                    let mut picked = further;
-                    self.hold_against_names(record, &mut picked, tally);
-                    let outcome = Outcome::of(picked.verdict, false);
-                    Settled { picked: Some(picked), pattern: None, set_aside: None, outcome, added: true }
+                    let mut selected = further;
+                    self.hold_against_names(record, &mut selected, tally);
+                    let outcome = Outcome::of(selected.verdict, false);
+                    Settled { selected: Some(selected), pattern: None, set_aside: None, outcome, added: true }
                 }
             };
             self.add_row(record, Settled { added: true, ..settled }, candidates, part);
@@ -38,13 +38,13 @@ impl Annotator<'_> {
     pub(super) fn gather_further<'c>(
         &mut self,
         record: Record<'c>,
-        picked: Option<Picked>,
+        selected: Option<SelectedAddress>,
         candidates: &Candidates<'c>,
         part: &mut Part,
     ) {
         let asked = self.wanted.duplicates && self.picker.more_count > 0;
-        let Some(picked) = picked.filter(|_| asked) else { return };
-        for candidate in self.picker.further(&picked, candidates) {
+        let Some(selected) = selected.filter(|_| asked) else { return };
+        for candidate in self.picker.further(&selected, candidates) {
             let further = self.picker.judged_of_record(candidate, &candidates[candidate], record);
             if further.has_mailbox() {
                 let judge = &self.picker.judge;

@@ -23,7 +23,7 @@ use crate::judge::added_cells::{AddedColumns, TemplateKey};
 use crate::judge::cell_addresses::CellAddresses;
 use crate::judge::conditions::{Candidate, Conditions, Sieve};
 use crate::judge::kinds::Kinds;
-use crate::judge::picking::{Candidates, Picked, Picker};
+use crate::judge::select_address::{AddressSelector, Candidates, SelectedAddress};
 use crate::judge::tally::Tally;
 use crate::plan::columns::{Column, ColumnSet};
 use crate::plan::fields::FieldPlan;
@@ -52,7 +52,7 @@ pub(crate) struct RowPlan<'r> {
 
 /// Judges and encodes chunk after chunk. One for each thread.
 pub(crate) struct Annotator<'p> {
-    picker: Picker<'p>,
+    picker: AddressSelector<'p>,
     hasher: Hasher,
     decoders: Vec<Box<dyn Decode>>,
     writer: RowWriter,
@@ -93,7 +93,7 @@ pub(crate) struct Annotator<'p> {
 /// What is settled of a record by itself, and what its row has to tell.
 #[derive(Clone, Copy)]
 struct Settled {
-    picked: Option<Picked>,
+    selected: Option<SelectedAddress>,
     pattern: Option<usize>,
     set_aside: Option<usize>,
     outcome: Outcome,
@@ -118,7 +118,7 @@ impl<'p> Annotator<'p> {
         let source_names = reading.names();
         let columns = rows.columns.iter().collect();
         let added = AddedColumns::new(columns, &plan.fields, source_names.clone(), plan.id.is_some());
-        let mut picker = Picker::new(plan, policy, hasher);
+        let mut picker = AddressSelector::new(plan, policy, hasher);
         picker.asks_well_formed |= added.contains(Column::WellFormed);
         let suggests = added.contains(Column::Suggestion);
         Ok(Annotator {
@@ -206,9 +206,9 @@ impl<'p> Annotator<'p> {
     }
 
     /// The place in the part of what the shared cells of such a row follow from.
-    fn template(&mut self, picked: Option<&Picked>, source: usize, part: &mut Part) -> u32 {
-        let Some(picked) = picked else { return self.template_without_address(source, part) };
-        let key = TemplateKey::of(picked, source);
+    fn template(&mut self, selected: Option<&SelectedAddress>, source: usize, part: &mut Part) -> u32 {
+        let Some(selected) = selected else { return self.template_without_address(source, part) };
+        let key = TemplateKey::of(selected, source);
         *self.keys.entry(key).or_insert_with(|| {
             part.keys.push(key);
             part.keys.len() as u32 - 1
@@ -231,8 +231,8 @@ impl<'p> Annotator<'p> {
         part: &mut Part,
         tally: &mut Tally,
     ) {
-        let picked = self.picker.pick(record, cells, candidates);
-        let settled = self.settle(picked, record, candidates, tally);
+        let selected = self.picker.pick(record, cells, candidates);
+        let settled = self.settle(selected, record, candidates, tally);
         self.add_rows(record, settled, candidates, part, tally);
         if matches!(settled.outcome, Outcome::NoAddress | Outcome::Rejected) {
             self.without.push(record.index());
@@ -242,27 +242,27 @@ impl<'p> Annotator<'p> {
     /// What is said of the address that the judge holds, and where its record ends; counted.
     fn settle<'c>(
         &mut self,
-        mut picked: Option<Picked>,
+        mut selected: Option<SelectedAddress>,
         record: Record<'c>,
         candidates: &Candidates<'c>,
         tally: &mut Tally,
     ) -> Settled {
-        if let Some(picked) = &mut picked {
-            self.hold_against_names(record, picked, tally);
+        if let Some(selected) = &mut selected {
+            self.hold_against_names(record, selected, tally);
         }
         let pattern =
-            picked.as_mut().and_then(|picked| self.hold_against_patterns(picked, record, candidates));
-        let usable = picked.as_ref().filter(|picked| picked.verdict.is_usable());
-        let set_aside = usable.and_then(|picked| self.wanted.selection.sets_aside(picked));
-        let outcome =
-            picked.map_or(Outcome::NoAddress, |picked| Outcome::of(picked.verdict, set_aside.is_some()));
+            selected.as_mut().and_then(|selected| self.hold_against_patterns(selected, record, candidates));
+        let usable = selected.as_ref().filter(|selected| selected.verdict.is_usable());
+        let set_aside = usable.and_then(|selected| self.wanted.selection.sets_aside(selected));
+        let outcome = selected
+            .map_or(Outcome::NoAddress, |selected| Outcome::of(selected.verdict, set_aside.is_some()));
         if let Some(reason) = set_aside {
             tally.set_aside[reason] += 1;
         }
-        if let Some(picked) = &picked {
-            self.count(picked, outcome, record, tally);
+        if let Some(selected) = &selected {
+            self.count(selected, outcome, record, tally);
         }
-        Settled { picked, pattern, set_aside, outcome, added: false }
+        Settled { selected, pattern, set_aside, outcome, added: false }
     }
 
     /// Adds the row of a record, or its rows, where they are asked for.
@@ -275,10 +275,10 @@ impl<'p> Annotator<'p> {
         part: &mut Part,
         tally: &mut Tally,
     ) {
-        let picked = settled.picked;
+        let selected = settled.selected;
         if let Some(sieve) = &mut self.sieve {
-            let (picked, judge) = (picked.as_ref(), &self.picker.judge);
-            if !sieve.lets_through(Candidate { record, picked, judge }) {
+            let (selected, judge) = (selected.as_ref(), &self.picker.judge);
+            if !sieve.lets_through(Candidate { record, selected, judge }) {
                 return;
             }
         }
@@ -287,9 +287,9 @@ impl<'p> Annotator<'p> {
         }
         self.add_row(record, settled, candidates, part);
         if self.wanted.row_per_address {
-            self.add_further_rows(record, picked, candidates, part, tally);
+            self.add_further_rows(record, selected, candidates, part, tally);
         } else {
-            self.gather_further(record, picked, candidates, part);
+            self.gather_further(record, selected, candidates, part);
         }
     }
 
@@ -315,8 +315,8 @@ impl<'p> Annotator<'p> {
     }
 
     /// Notes where the name in the address is another than the record's.
-    fn hold_against_names(&mut self, record: Record<'_>, picked: &mut Picked, tally: &mut Tally) {
-        if !self.wanted.split.names || !picked.verdict.is_usable() {
+    fn hold_against_names(&mut self, record: Record<'_>, selected: &mut SelectedAddress, tally: &mut Tally) {
+        if !self.wanted.split.names || !selected.verdict.is_usable() {
             return;
         }
         self.read_name();
@@ -324,25 +324,25 @@ impl<'p> Annotator<'p> {
         let judge = &self.picker.judge;
         let Some(persons) = &self.wanted.split.persons else { return };
         if names::differs(&self.name, &persons.cells(record, self.picker.plan())) {
-            picked.codes = judge.policy().in_force(picked.codes.with(Code::NameDiffers));
-            picked.verdict = judge.policy().verdict(picked.codes);
+            selected.codes = judge.policy().in_force(selected.codes.with(Code::NameDiffers));
+            selected.verdict = judge.policy().verdict(selected.codes);
         }
     }
 
     /// The first pattern that fits, by place; where none does, that is a finding.
     fn hold_against_patterns(
         &mut self,
-        picked: &mut Picked,
+        selected: &mut SelectedAddress,
         record: Record<'_>,
         candidates: &Candidates<'_>,
     ) -> Option<usize> {
         if self.wanted.patterns.is_empty() {
             return None;
         }
-        let as_it_stands = self.picker.plan().cell(record, picked.field).unwrap_or_default();
-        let standard_form = match picked.judged.has_standard_form {
+        let as_it_stands = self.picker.plan().cell(record, selected.field).unwrap_or_default();
+        let standard_form = match selected.judged.has_standard_form {
             true => self.picker.judge.address(),
-            false => &*candidates[picked.candidate].found.text,
+            false => &*candidates[selected.candidate].found.text,
         };
         for pattern in &self.wanted.patterns {
             let place = || {
@@ -360,8 +360,8 @@ impl<'p> Annotator<'p> {
         let fitting = self.wanted.patterns.iter().position(fits);
         if fitting.is_none() {
             let policy = self.picker.judge.policy();
-            picked.codes = policy.in_force(picked.codes.with(Code::Pattern));
-            picked.verdict = policy.verdict(picked.codes);
+            selected.codes = policy.in_force(selected.codes.with(Code::Pattern));
+            selected.verdict = policy.verdict(selected.codes);
         }
         fitting
     }

@@ -28,13 +28,15 @@ impl Annotator<'_> {
         let (plan, policy) = (self.picker.plan(), self.picker.judge.policy());
         let Some(plain) = self.picker.plain_address(record, policy.same) else { return false };
         // Copied, since what a closure refers to is kept in memory, and would be read again before it is there.
-        let alike = plain.alike;
+        let summary_key = plain.summary_key;
         let (selection, mendable) = (&self.wanted.selection, self.mendable);
-        let make = || Kind::of(alike, plan.address[0], policy, selection, mendable);
-        let Some((kind, is_first)) = self.kinds.count(alike, record.source(), make) else { return false };
+        let make = || Kind::of(summary_key, plan.address[0], policy, selection, mendable);
+        let Some((kind, is_first)) = self.kinds.count(summary_key, record.source(), make) else {
+            return false;
+        };
         if is_first {
             kind.template = part.keys.len() as u32;
-            part.keys.push(TemplateKey::of(&kind.picked, record.source()));
+            part.keys.push(TemplateKey::of(&kind.selected, record.source()));
         }
         let outcome = kind.outcome;
         let usable = outcome != Outcome::Rejected;
@@ -59,8 +61,8 @@ impl Annotator<'_> {
             record_is_simple: kind.is_bare,
         });
         if is_first {
-            let picked = *kind.picked;
-            self.note_examples(&picked, record, tally);
+            let selected = *kind.selected;
+            self.note_examples(&selected, record, tally);
         }
         if !usable {
             self.without.push(record.index());

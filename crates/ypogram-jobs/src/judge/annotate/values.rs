@@ -5,7 +5,7 @@ use ypogram_io::Record;
 
 use crate::judge::added_cells::join_words;
 use crate::judge::annotate::{Annotator, Part, Row, Settled};
-use crate::judge::picking::{Candidates, Picked};
+use crate::judge::select_address::{Candidates, SelectedAddress};
 use crate::judge::tally::reason_for_review;
 use crate::lists::AppendedColumn;
 use crate::plan::columns::Column;
@@ -20,7 +20,7 @@ impl Annotator<'_> {
         candidates: &Candidates<'c>,
         part: &mut Part,
     ) {
-        let Settled { picked, outcome, added, .. } = settled;
+        let Settled { selected, outcome, added, .. } = settled;
         self.key.clear();
         if matches!(outcome, Outcome::Kept | Outcome::Review) {
             self.picker.judge.key(self.picker.judge.policy().same, &mut self.key);
@@ -43,7 +43,7 @@ impl Annotator<'_> {
             values_are_simple &= place.is_empty() || is_of_address(column);
             part.values.set(values, value, place);
         }
-        let template = self.template(picked.as_ref(), record.source(), part);
+        let template = self.template(selected.as_ref(), record.source(), part);
         let policy = self.picker.judge.policy();
         part.rows.push(Row {
             key,
@@ -51,10 +51,10 @@ impl Annotator<'_> {
             record: record.index() as u32,
             values: values as u32,
             template,
-            class: picked.and_then(|picked| picked.judged.class),
+            class: selected.and_then(|selected| selected.judged.class),
             outcome,
             added,
-            reason: picked.map_or(0, |picked| reason_for_review(&picked, policy)),
+            reason: selected.map_or(0, |selected| reason_for_review(&selected, policy)),
             values_are_simple,
             record_is_simple: false,
         });
@@ -70,11 +70,11 @@ impl Annotator<'_> {
         candidates: &Candidates<'_>,
         out: &mut Vec<u8>,
     ) {
-        let with_address = settled.picked.is_some();
+        let with_address = settled.selected.is_some();
         let plan = self.picker.plan();
         match column {
             Column::Input => {
-                let field = settled.picked.map(|picked| picked.field);
+                let field = settled.selected.map(|selected| selected.field);
                 let field = field.or(plan.address.first().copied()).or(plan.text.first().copied());
                 let cell = field.and_then(|field| plan.cell(record, field));
                 out.extend_from_slice(cell.unwrap_or_default());
@@ -92,8 +92,8 @@ impl Annotator<'_> {
                 out.extend_from_slice(reason.unwrap_or_default().as_bytes());
             }
             _ => {
-                if let Some(picked) = &settled.picked {
-                    self.write_value_of_address(column, picked, settled.pattern, candidates, out);
+                if let Some(selected) = &settled.selected {
+                    self.write_value_of_address(column, selected, settled.pattern, candidates, out);
                 }
             }
         }
@@ -102,7 +102,7 @@ impl Annotator<'_> {
     fn write_value_of_address(
         &mut self,
         column: Column,
-        picked: &Picked,
+        selected: &SelectedAddress,
         pattern: Option<usize>,
         candidates: &Candidates<'_>,
         out: &mut Vec<u8>,
@@ -115,9 +115,9 @@ impl Annotator<'_> {
             Column::Key => out.extend_from_slice(&self.key),
             Column::More => out.extend_from_slice(&self.picker.more),
             Column::Pattern => out.extend_from_slice(self.pattern_word(pattern).as_bytes()),
-            Column::Suggestion => self.write_suggestion(picked, candidates, out),
-            Column::Remark => out.extend_from_slice(remark(picked, candidates)),
-            Column::Part(part) if picked.verdict.is_usable() => {
+            Column::Suggestion => self.write_suggestion(selected, candidates, out),
+            Column::Remark => out.extend_from_slice(remark(selected, candidates)),
+            Column::Part(part) if selected.verdict.is_usable() => {
                 if let Some(parts) = judge.parts() {
                     let suffix = if self.wanted.split.suffixes { parts.suffix() } else { None };
                     parts.write_known(part, &self.name, suffix, out);
@@ -175,14 +175,19 @@ impl Annotator<'_> {
     }
 
     /// What was probably meant, where the address is not accepted.
-    fn write_suggestion(&mut self, picked: &Picked, candidates: &Candidates<'_>, out: &mut Vec<u8>) {
-        if picked.verdict == Verdict::Accept {
+    fn write_suggestion(
+        &mut self,
+        selected: &SelectedAddress,
+        candidates: &Candidates<'_>,
+        out: &mut Vec<u8>,
+    ) {
+        if selected.verdict == Verdict::Accept {
             return;
         }
-        let plain = self.picker.text(picked, candidates).to_vec();
-        self.picker.judge.aside(|judge| match picked.plain {
-            true => judge.suggest_into(&plain, picked.codes, out),
-            false => judge.suggest_found_into(&candidates[picked.candidate].found, picked.codes, out),
+        let plain = self.picker.text(selected, candidates).to_vec();
+        self.picker.judge.aside(|judge| match selected.plain {
+            true => judge.suggest_into(&plain, selected.codes, out),
+            false => judge.suggest_found_into(&candidates[selected.candidate].found, selected.codes, out),
         });
     }
 }
@@ -193,8 +198,8 @@ fn is_of_address(column: Column) -> bool {
 }
 
 /// The words beside the address that are no name.
-fn remark<'c>(picked: &Picked, candidates: &'c Candidates<'_>) -> &'c [u8] {
+fn remark<'c>(selected: &SelectedAddress, candidates: &'c Candidates<'_>) -> &'c [u8] {
     // A plain address has none.
-    let found = candidates.get(picked.candidate).filter(|_| !picked.plain);
+    let found = candidates.get(selected.candidate).filter(|_| !selected.plain);
     found.and_then(|candidate| candidate.found.remark.as_deref()).unwrap_or_default()
 }

@@ -8,7 +8,7 @@ use crate::model::severity::Verdict;
 
 /// What was found of one address.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Judged {
+pub struct Summary {
     /// The findings' codes.
     pub codes: CodeSet,
     /// The worst severity among them.

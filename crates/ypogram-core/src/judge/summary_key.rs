@@ -3,9 +3,9 @@
 use std::num::NonZeroU64;
 
 use crate::judge::facts::{DomainFacts, Fact};
-use crate::judge::judged::Judged;
 use crate::judge::local_traits::{Folded, local_traits};
 use crate::judge::simple_wrapping::SimpleWrapping;
+use crate::judge::summary::Summary;
 use crate::model::codes::{Code, CodeSet};
 use crate::model::found::Form;
 use crate::model::grammar_choice::Grammar;
@@ -16,12 +16,12 @@ use crate::policy::job_policy::{LetterCase, Policy};
 /// same findings, class and repairs, so that these need to be worked out but once. [`Judge::plain`](crate::Judge::plain)
 /// gives it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub struct Alike(NonZeroU64);
+pub struct SummaryKey(NonZeroU64);
 
 /// What a local part, or the way an address is written, can say beyond the facts of its domain.
 #[derive(Clone, Copy, Debug)]
 #[repr(u64)]
-pub(crate) enum Says {
+pub(crate) enum SummaryFlag {
     LocalCapitals = 1 << 50,
     DomainCapitals = 1 << 51,
     Tagged = 1 << 52,
@@ -33,23 +33,23 @@ pub(crate) enum Says {
 /// Where the bits start that tell what stands around the address.
 const WRAPPING: u32 = DomainFacts::BITS;
 
-const _: () = assert!(1 << (WRAPPING + SimpleWrapping::BITS) <= Says::LocalCapitals as u64);
+const _: () = assert!(1 << (WRAPPING + SimpleWrapping::BITS) <= SummaryFlag::LocalCapitals as u64);
 
 /// Where the code starts that follows from the local part as a word; one more than its index, 0 for none.
 const WORD: u32 = 56;
 
 const _: () = assert!(Code::COUNT < 0xFF);
 
-impl Alike {
+impl SummaryKey {
     /// Whether under `policy` all that is said of plain addresses follows from what they have in common, as long as
-    /// [their domain](Self::is_all_at) does not ask for more.
-    pub(crate) fn is_all_under(policy: &Policy) -> bool {
+    /// [their domain](Self::is_sufficient_at) does not ask for more.
+    pub(crate) fn is_sufficient_under(policy: &Policy) -> bool {
         policy.grammar == Grammar::Smtp && !policy.lists.by_address
     }
 
     /// Whether it does at domains of these facts.
     #[inline]
-    pub(crate) fn is_all_at(facts: DomainFacts) -> bool {
+    pub(crate) fn is_sufficient_at(facts: DomainFacts) -> bool {
         !facts.needs_a_closer_look() && !facts.is(Fact::Listed)
     }
 
@@ -59,18 +59,18 @@ impl Alike {
         let traits = local_traits(local, domain, facts, policy);
         let most = policy.max_length.unwrap_or(usize::MAX);
         // A domain that has facts has some that are told.
-        Alike(NonZeroU64::new(facts.bits()).expect("every domain has a class or a fault"))
-            .with(Says::Tagged, traits.tag.is_some())
+        SummaryKey(NonZeroU64::new(facts.bits()).expect("every domain has a class or a fault"))
+            .with(SummaryFlag::Tagged, traits.tag.is_some())
             .with_word(traits.word)
-            .with(Says::LikeWeb, traits.like_web)
-            .with(Says::NotIssued, traits.not_issued)
-            .with(Says::TooLongForHouse, local.text.len() + 1 + domain.len() > most)
+            .with(SummaryFlag::LikeWeb, traits.like_web)
+            .with(SummaryFlag::NotIssued, traits.not_issued)
+            .with(SummaryFlag::TooLongForHouse, local.text.len() + 1 + domain.len() > most)
     }
 
     /// The same, and what stands around the address.
     #[inline]
     pub(crate) fn within(self, wrapping: SimpleWrapping) -> Self {
-        Alike(self.0 | u64::from(wrapping.bits()) << WRAPPING)
+        SummaryKey(self.0 | u64::from(wrapping.bits()) << WRAPPING)
     }
 
     fn wrapping(self) -> SimpleWrapping {
@@ -90,19 +90,19 @@ impl Alike {
     /// Whether they are written with capitals, so that they do not stand in their standard form.
     #[inline]
     pub fn has_capitals(self) -> bool {
-        self.says(Says::LocalCapitals) || self.says(Says::DomainCapitals)
+        self.says(SummaryFlag::LocalCapitals) || self.says(SummaryFlag::DomainCapitals)
     }
 
     /// The same, and `says` where `holds`.
     #[inline]
-    pub(crate) fn with(self, says: Says, holds: bool) -> Self {
-        Alike(self.0 | if holds { says as u64 } else { 0 })
+    pub(crate) fn with(self, says: SummaryFlag, holds: bool) -> Self {
+        SummaryKey(self.0 | if holds { says as u64 } else { 0 })
     }
 
     /// The same, and what follows from the local part as a word.
     #[inline]
     pub(crate) fn with_word(self, code: Option<Code>) -> Self {
-        Alike(self.0 | code.map_or(0, |code| (code.index() as u64 + 1) << WORD))
+        SummaryKey(self.0 | code.map_or(0, |code| (code.index() as u64 + 1) << WORD))
     }
 
     #[inline]
@@ -110,7 +110,7 @@ impl Alike {
         DomainFacts::of_bits(self.0.get())
     }
 
-    fn says(self, says: Says) -> bool {
+    fn says(self, says: SummaryFlag) -> bool {
         self.0.get() & says as u64 != 0
     }
 
@@ -122,10 +122,10 @@ impl Alike {
 
     /// What follows for all plain addresses that are alike, under the policy by which they were found to be. Lists of
     /// addresses apart.
-    pub fn judged(self, policy: &Policy) -> Judged {
+    pub fn summary(self, policy: &Policy) -> Summary {
         let codes = policy.in_force(self.codes());
         let facts = self.facts();
-        Judged {
+        Summary {
             codes,
             verdict: policy.verdict(codes),
             class: facts.class(),
@@ -139,10 +139,10 @@ impl Alike {
     /// The findings, whether they are switched off or not.
     pub(crate) fn codes(self) -> CodeSet {
         let said = [
-            (Says::Tagged, Code::Tagged),
-            (Says::LikeWeb, Code::TypingSlip),
-            (Says::NotIssued, Code::NotIssued),
-            (Says::TooLongForHouse, Code::TooLongForHouse),
+            (SummaryFlag::Tagged, Code::Tagged),
+            (SummaryFlag::LikeWeb, Code::TypingSlip),
+            (SummaryFlag::NotIssued, Code::NotIssued),
+            (SummaryFlag::TooLongForHouse, Code::TooLongForHouse),
         ];
         let of_local = said.into_iter().filter(|(says, _)| self.says(*says)).map(|(_, code)| code);
         let word = (self.0.get() >> WORD).checked_sub(1).and_then(|index| Code::at(index as usize));
@@ -152,10 +152,10 @@ impl Alike {
     /// What the standard form changes, where the local part's letter case is kept or not.
     fn repairs(self, keep: bool) -> Repairs {
         let mut repairs = Repairs::NONE;
-        if self.says(Says::LocalCapitals) && !keep {
+        if self.says(SummaryFlag::LocalCapitals) && !keep {
             repairs.insert(Repair::LocalCase);
         }
-        if self.says(Says::DomainCapitals) {
+        if self.says(SummaryFlag::DomainCapitals) {
             repairs.insert(Repair::DomainCase);
         }
         repairs

@@ -3,12 +3,12 @@
 use std::ops::Range;
 
 use crate::characters::bytes;
-use crate::judge::alike::{Alike, Says};
 use crate::judge::domain_cache::DomainCache;
 use crate::judge::facts::DomainFacts;
 use crate::judge::local_traits::Folded;
 use crate::judge::local_traits::begins_oddly;
 use crate::judge::simple_wrapping::SimpleWrapping;
+use crate::judge::summary_key::{SummaryFlag, SummaryKey};
 use crate::policy::job_policy::{LetterCase, Policy};
 use ypogram_bytes::BLOCK;
 use ypogram_bytes::{ByteMasks, low_bits};
@@ -19,7 +19,7 @@ use ypogram_bytes::{ByteMasks, low_bits};
 ///
 /// [`Judge::look_ahead`](crate::Judge::look_ahead) fills it.
 #[derive(Debug, Default)]
-pub struct Ahead {
+pub struct CellBatch {
     /// The addresses one behind the other, in lower case, with something that cannot stand in one behind each. There is
     /// [`ROOM_BEHIND`] behind the last.
     letters: Vec<u8>,
@@ -38,7 +38,7 @@ pub struct Ahead {
 #[derive(Clone, Copy, Debug, Default)]
 pub(crate) struct Seen {
     /// What the address has in common with others; none where anything has to be looked at more closely.
-    pub(crate) alike: Option<Alike>,
+    pub(crate) summary_key: Option<SummaryKey>,
     /// The hash of the domain in lower case.
     pub(crate) domain: u64,
     start: u32,
@@ -62,7 +62,7 @@ pub(crate) enum Mark {
     /// The local part has a dot.
     Dots = 1 << 2,
     /// The local part has another sign.
-    Signs = 1 << 3,
+    CandidateScanner = 1 << 3,
 }
 
 /// Where the bits of the wrapping start among the marks.
@@ -77,7 +77,7 @@ pub(crate) const ROOM_BEHIND: usize = 2 * BLOCK;
 /// Stands between addresses.
 const BETWEEN: u8 = b'\n';
 
-impl Ahead {
+impl CellBatch {
     /// Forgets the cells.
     pub fn clear(&mut self) {
         self.end = 0;
@@ -176,7 +176,7 @@ impl Ahead {
             seen.domain = domains.hash_in(domain, usize::from(seen.len) - before);
             domains.fetch(seen.domain);
         }
-        if !Alike::is_all_under(policy) {
+        if !SummaryKey::is_sufficient_under(policy) {
             return;
         }
         let keeps_case = policy.letter_case == LetterCase::Keep;
@@ -189,8 +189,8 @@ impl Ahead {
                 None => domains.facts_by(seen.domain, domain, policy),
             };
             let as_written = keeps_case && seen.has(Mark::LocalCapitals);
-            if Alike::is_all_at(facts) && !as_written && !begins_oddly(local) {
-                seen.alike = Some(seen.alike(local, domain, facts, policy));
+            if SummaryKey::is_sufficient_at(facts) && !as_written && !begins_oddly(local) {
+                seen.summary_key = Some(seen.summary_key(local, domain, facts, policy));
             }
         }
     }
@@ -332,7 +332,7 @@ impl Seen {
             (Mark::LocalCapitals, masks.capital & local),
             (Mark::DomainCapitals, masks.capital & domain),
             (Mark::Dots, masks.dot & local),
-            (Mark::Signs, masks.sign & local),
+            (Mark::CandidateScanner, masks.sign & local),
         ] {
             self.marks |= if those == 0 { 0 } else { mark as u8 };
         }
@@ -357,11 +357,11 @@ impl Seen {
 
     /// What the address has in common with others, where its domain has these facts.
     #[inline(always)]
-    fn alike(self, local: &[u8], domain: &[u8], facts: DomainFacts, policy: &Policy) -> Alike {
-        let local = Folded { text: local, plus: self.plus(), signs: self.has(Mark::Signs) };
-        Alike::of(local, domain, facts, policy)
+    fn summary_key(self, local: &[u8], domain: &[u8], facts: DomainFacts, policy: &Policy) -> SummaryKey {
+        let local = Folded { text: local, plus: self.plus(), signs: self.has(Mark::CandidateScanner) };
+        SummaryKey::of(local, domain, facts, policy)
             .within(self.wrapping())
-            .with(Says::LocalCapitals, self.has(Mark::LocalCapitals))
-            .with(Says::DomainCapitals, self.has(Mark::DomainCapitals))
+            .with(SummaryFlag::LocalCapitals, self.has(Mark::LocalCapitals))
+            .with(SummaryFlag::DomainCapitals, self.has(Mark::DomainCapitals))
     }
 }

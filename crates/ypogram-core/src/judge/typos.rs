@@ -1,7 +1,7 @@
 //! Likely typing slips in domains: known ones, and one edit from a domain that very many people use.
 
-use crate::data::known_slips::is_real;
-use crate::data::known_slips::{Meant, known, of_popular};
+use crate::data::known_typos::is_real;
+use crate::data::known_typos::{Meant, known, of_popular};
 use crate::judge::own_names;
 use crate::judge::tld_typos;
 use crate::policy::job_policy::Policy;
@@ -14,7 +14,7 @@ pub(crate) fn of(domain: &[u8], has_known_tld: impl FnOnce() -> bool, policy: &P
     if let Some(meant) = own_names::meant(domain, policy) {
         return Some(meant);
     }
-    if let Some(meant) = policy.learnt.meant(domain) {
+    if let Some(meant) = policy.learned_typos.meant(domain) {
         return Some(Meant {
             domain: meant.to_owned(),
             sure: false,
@@ -51,7 +51,7 @@ pub(crate) fn is_slip_in_text(domain: &[u8], policy: &Policy) -> bool {
     is_one && !is_real(domain)
 }
 
-/// Whether [`of`] has an answer for a domain with a known TLD that is no own name and was not learnt.
+/// Whether [`of`] has an answer for a domain with a known TLD that is no own name and was not learned_typos.
 pub(crate) fn is_slip(domain: &[u8]) -> bool {
     let is_one = known(domain).is_some()
         || of_popular(domain).is_some()

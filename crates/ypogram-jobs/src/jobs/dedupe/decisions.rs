@@ -12,7 +12,7 @@ use crate::plan::shared::{Shared, are_different};
 
 /// What becomes of a record that shares its mailbox.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) struct Fate {
+pub(crate) struct Decision {
     pub(crate) record: u64,
     /// The record of its mailbox that is preferred, by which the group is known.
     pub(crate) group: u64,
@@ -47,7 +47,7 @@ impl End {
     }
 }
 
-impl Fate {
+impl Decision {
     /// What becomes of the record, where other persons' are dealt with by `shared`.
     pub(crate) fn end(self, shared: Shared) -> End {
         match (self.survivor == self.record, self.other_person, shared) {
@@ -69,11 +69,11 @@ const RANGE_BITS: u32 = 20;
 const FATE: usize = 37;
 
 /// The fates of all records that share a mailbox.
-pub(crate) struct Fates {
+pub(crate) struct Decisions {
     ranges: Partitions,
     /// The range that is looked at, in order.
     present: Option<usize>,
-    fates: Vec<Fate>,
+    decisions: Vec<Decision>,
     at: usize,
 }
 
@@ -92,7 +92,7 @@ pub(crate) struct GroupCounts {
     pub(crate) told_apart: u64,
 }
 
-impl Fates {
+impl Decisions {
     /// Settles the groups of `entries` part by part. The greatest score stays, of equals the first record, or the last where
     /// `last_wins`; with [`Shared::Keep`] one of each person. Calls `see` with every group of several: its survivor's number and its size.
     ///
@@ -104,7 +104,7 @@ impl Fates {
         most: usize,
         folder: Arc<TempDir>,
         mut see: impl FnMut(u64, u64),
-    ) -> Result<(Fates, GroupCounts)> {
+    ) -> Result<(Decisions, GroupCounts)> {
         let mut ranges = Partitions::new("fates", most, folder);
         let mut counts = GroupCounts::default();
         for part in 0..entries.len() {
@@ -131,7 +131,7 @@ impl Fates {
                     let other_person = is_other && own.is_none();
                     counts.shared += u64::from(is_other && entry.has_mailbox());
                     counts.told_apart += u64::from(other_person);
-                    let fate = Fate {
+                    let decision = Decision {
                         record: entry.record,
                         group: preferred.record,
                         survivor: own.unwrap_or(&preferred).record,
@@ -139,14 +139,14 @@ impl Fates {
                         rank: rank as u32,
                         other_person,
                     };
-                    ranges.add((entry.record >> RANGE_BITS) as usize, &fate.to_bytes())?;
+                    ranges.add((entry.record >> RANGE_BITS) as usize, &decision.to_bytes())?;
                 }
                 counts.groups += 1;
                 counts.in_groups += group.len() as u64;
                 see(preferred.record, group.len() as u64);
             }
         }
-        Ok((Fates { ranges, present: None, fates: Vec::new(), at: 0 }, counts))
+        Ok((Decisions { ranges, present: None, decisions: Vec::new(), at: 0 }, counts))
     }
 
     /// Settles the groups of `entries` part by part, each in the order of its records: `settle` is given a group and tells which
@@ -159,7 +159,7 @@ impl Fates {
         most: usize,
         folder: Arc<TempDir>,
         settle: impl Fn(&[Entry], &mut dyn FnMut(&Entry, &Entry)),
-    ) -> Result<(Fates, u64)> {
+    ) -> Result<(Decisions, u64)> {
         let mut ranges = Partitions::new("fates", most, folder);
         let mut groups = 0;
         for part in 0..entries.len() {
@@ -171,7 +171,7 @@ impl Fates {
                 groups += 1;
                 let mut failed = Ok(());
                 settle(group, &mut |entry, earlier| {
-                    let fate = Fate {
+                    let decision = Decision {
                         record: entry.record,
                         group: earlier.record,
                         survivor: earlier.record,
@@ -179,13 +179,13 @@ impl Fates {
                         rank: 1,
                         other_person: are_different(entry.person, earlier.person),
                     };
-                    let added = ranges.add((entry.record >> RANGE_BITS) as usize, &fate.to_bytes());
+                    let added = ranges.add((entry.record >> RANGE_BITS) as usize, &decision.to_bytes());
                     failed = std::mem::replace(&mut failed, Ok(())).and(added);
                 });
                 failed?;
             }
         }
-        Ok((Fates { ranges, present: None, fates: Vec::new(), at: 0 }, groups))
+        Ok((Decisions { ranges, present: None, decisions: Vec::new(), at: 0 }, groups))
     }
 
     /// Starts again with the first record.
@@ -197,19 +197,19 @@ impl Fates {
     ///
     /// # Errors
     /// Where the temporary folder cannot be read.
-    pub(crate) fn of(&mut self, record: u64) -> Result<Option<Fate>> {
+    pub(crate) fn of(&mut self, record: u64) -> Result<Option<Decision>> {
         let range = (record >> RANGE_BITS) as usize;
         if self.present != Some(range) {
             // In the same memory as those before: other threads would not get back what this one frees.
-            self.fates.clear();
-            self.ranges.each(range, |fate| self.fates.push(Fate::from_bytes(fate)))?;
-            self.fates.sort_unstable_by_key(|fate| fate.record);
+            self.decisions.clear();
+            self.ranges.each(range, |decision| self.decisions.push(Decision::from_bytes(decision)))?;
+            self.decisions.sort_unstable_by_key(|decision| decision.record);
             (self.present, self.at) = (Some(range), 0);
         }
-        while self.fates.get(self.at).is_some_and(|fate| fate.record < record) {
+        while self.decisions.get(self.at).is_some_and(|decision| decision.record < record) {
             self.at += 1;
         }
-        Ok(self.fates.get(self.at).copied().filter(|fate| fate.record == record))
+        Ok(self.decisions.get(self.at).copied().filter(|decision| decision.record == record))
     }
 }
 
@@ -232,7 +232,7 @@ fn keep_grouped(all: &mut Vec<Entry>) -> (u64, u64) {
     (distinct as u64, texts as u64)
 }
 
-impl Fate {
+impl Decision {
     fn to_bytes(self) -> [u8; FATE] {
         let mut bytes = [0; FATE];
         for (place, number) in [self.record, self.group, self.survivor, self.count].into_iter().enumerate() {
@@ -246,7 +246,7 @@ impl Fate {
     fn from_bytes(bytes: &[u8; FATE]) -> Self {
         let number =
             |place: usize| u64::from_le_bytes(bytes[place..place + 8].try_into().expect("eight bytes"));
-        Fate {
+        Decision {
             record: number(0),
             group: number(8),
             survivor: number(16),

@@ -5,7 +5,7 @@ use crate::data::mark::mark_of;
 
 include!(concat!(env!("OUT_DIR"), "/slips.rs"));
 
-pub(crate) struct Slip {
+pub(crate) struct Typo {
     pub(crate) meant: &'static str,
     pub(crate) sure: bool,
 }
@@ -31,12 +31,12 @@ pub(crate) fn is_real(domain: &[u8]) -> bool {
 }
 
 /// What is known of a TLD, with the dot or comma in front, that is often typed for another.
-pub(crate) fn known_tld(tld: &[u8]) -> Option<&'static Slip> {
+pub(crate) fn known_tld(tld: &[u8]) -> Option<&'static Typo> {
     TLD_TYPOS.get(tld)
 }
 
 /// What is known of a domain that is often typed for another.
-pub(crate) fn known(domain: &[u8]) -> Option<&'static Slip> {
+pub(crate) fn known(domain: &[u8]) -> Option<&'static Typo> {
     let mark = mark_of(domain);
     if SLIP_ENDS[mark / 64] >> (mark % 64) & 1 == 1 { DOMAIN_SLIPS.get(domain) } else { None }
 }

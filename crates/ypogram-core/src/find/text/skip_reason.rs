@@ -5,22 +5,22 @@ macro_rules! reasons {
         /// Why something with an @ was passed over.
         #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
         #[repr(u8)]
-        pub enum Passed {
+        pub enum SkipReason {
             $(#[doc = $sentence] $variant,)*
         }
 
-        impl Passed {
+        impl SkipReason {
             /// Every reason.
-            pub const ALL: &'static [Passed] = &[$(Passed::$variant),*];
+            pub const ALL: &'static [SkipReason] = &[$(SkipReason::$variant),*];
 
             /// The word in outputs.
             pub const fn word(self) -> &'static str {
-                match self { $(Passed::$variant => $name),* }
+                match self { $(SkipReason::$variant => $name),* }
             }
 
             /// One sentence for people.
             pub const fn sentence(self) -> &'static str {
-                match self { $(Passed::$variant => $sentence),* }
+                match self { $(SkipReason::$variant => $sentence),* }
             }
         }
     };

@@ -3,7 +3,7 @@
 use hashbrown::HashMap;
 
 use crate::data::edit_distance::one_edit_apart;
-use crate::data::known_slips;
+use crate::data::known_typos;
 
 /// A domain seen this often may be what others are slips of.
 const OFTEN: u64 = 20;
@@ -17,18 +17,18 @@ const SHORTEST_NAME: usize = 5;
 /// Domains that are probably slips, each with the one that was probably meant.
 ///
 /// ```
-/// use ypogram_core::Learnt;
+/// use ypogram_core::LearnedTypos;
 /// let counts = [(&b"lensworks.example"[..], 400), (b"lenswroks.example", 2), (b"lensworms.example", 90)];
-/// let learnt = Learnt::from_counts(counts);
+/// let learnt = LearnedTypos::from_counts(counts);
 /// assert_eq!(learnt.meant(b"lenswroks.example"), Some("lensworks.example"));
 /// assert_eq!(learnt.meant(b"lensworms.example"), None, "too often for a slip");
 /// ```
 #[derive(Clone, Debug, Default)]
-pub struct Learnt {
+pub struct LearnedTypos {
     meant: HashMap<Vec<u8>, String>,
 }
 
-impl Learnt {
+impl LearnedTypos {
     /// Learns from domains (lower-case A-labels) and how often each was seen.
     pub fn from_counts<'a>(counts: impl IntoIterator<Item = (&'a [u8], u64)>) -> Self {
         let mut counts: Vec<(&[u8], u64)> = counts.into_iter().collect();
@@ -46,7 +46,7 @@ impl Learnt {
         }
         let mut meant = HashMap::new();
         for &(domain, count) in &counts {
-            if known_slips::is_real(domain) || crate::data::providers::find(domain).is_some() {
+            if known_typos::is_real(domain) || crate::data::providers::find(domain).is_some() {
                 continue;
             }
             let found = with_one_left_out(domain)
@@ -58,7 +58,7 @@ impl Learnt {
                 meant.insert(domain.to_vec(), String::from_utf8_lossy(often[place].0).into_owned());
             }
         }
-        Learnt { meant }
+        LearnedTypos { meant }
     }
 
     /// What was probably meant by `domain`.

@@ -4,8 +4,8 @@
 use smallvec::{SmallVec, smallvec};
 use ypogram_core::providers::Certainty;
 use ypogram_core::{
-    Ahead, Alike, Code, CodeSet, Form, Found, Grammar, Hasher, Judge, Judged, Kind, Plain, Policy, Repair,
-    Repairs, SameMailbox, Verdict, cell, is_well_formed, text,
+    CellBatch, Code, CodeSet, Form, Found, Grammar, Hasher, Judge, Kind, Plain, Policy, Repair, Repairs,
+    SameMailbox, Summary, SummaryKey, Verdict, cell, is_well_formed, text,
 };
 use ypogram_io::Record;
 
@@ -15,8 +15,8 @@ use crate::plan::fields::FieldPlan;
 
 /// The address of a record.
 #[derive(Clone, Copy, Debug)]
-pub(crate) struct Picked {
-    pub(crate) judged: Judged,
+pub(crate) struct SelectedAddress {
+    pub(crate) judged: Summary,
     /// The findings of the address and of how it stood.
     pub(crate) codes: CodeSet,
     pub(crate) verdict: Verdict,
@@ -50,10 +50,10 @@ pub(crate) const LOOKED_AHEAD: usize = 32;
 /// Where records that are looked up together are lines, their text has at most so many bytes; it is copied.
 const LONGEST_LINES: usize = LOOKED_AHEAD * 128;
 
-impl Picked {
+impl SelectedAddress {
     /// The address that is the whole of a cell in the field at `field`.
-    fn plain(judged: Judged, field: usize) -> Self {
-        Picked {
+    fn plain(judged: Summary, field: usize) -> Self {
+        SelectedAddress {
             judged,
             codes: judged.codes,
             verdict: judged.verdict,
@@ -69,15 +69,23 @@ impl Picked {
     }
 
     /// The only address of a cell in the field at `field`, which has that in common with others.
-    pub(crate) fn alike(alike: Alike, policy: &Policy, field: usize) -> Self {
-        let picked = Picked::plain(alike.judged(policy), field);
-        let unwrapping = alike.unwrapping();
+    pub(crate) fn summary_key(summary_key: SummaryKey, policy: &Policy, field: usize) -> Self {
+        let selected = SelectedAddress::plain(summary_key.summary(policy), field);
+        let unwrapping = summary_key.unwrapping();
         let as_it_stands = unwrapping.is_empty() || policy.well_formed_by_standard_form;
-        let well_formed = picked.well_formed && as_it_stands;
-        let codes = picked.codes.union(policy.faults_as_typed(unwrapping, well_formed));
-        let (form, repairs) = (alike.form(), picked.repairs.union(unwrapping));
+        let well_formed = selected.well_formed && as_it_stands;
+        let codes = selected.codes.union(policy.faults_as_typed(unwrapping, well_formed));
+        let (form, repairs) = (summary_key.form(), selected.repairs.union(unwrapping));
         let wrapped = !unwrapping.is_empty();
-        Picked { form, repairs, codes, verdict: policy.verdict(codes), wrapped, well_formed, ..picked }
+        SelectedAddress {
+            form,
+            repairs,
+            codes,
+            verdict: policy.verdict(codes),
+            wrapped,
+            well_formed,
+            ..selected
+        }
     }
 
     /// The same with another finding.
@@ -98,13 +106,13 @@ fn is_without_syntax_fault(codes: CodeSet) -> bool {
 }
 
 /// Picks the address of record after record. One for each thread.
-pub(crate) struct Picker<'p> {
+pub(crate) struct AddressSelector<'p> {
     plan: &'p FieldPlan,
     pub(crate) judge: Judge<'p>,
     /// For each source where its records have the only address field, where there is just one.
     only: Vec<Option<usize>>,
     /// What was seen of some records.
-    ahead: Ahead,
+    ahead: CellBatch,
     /// The source, the chunk and the place of the first of them.
     ahead_from: (usize, u64, usize),
     /// Further usable addresses of the record picked last, in standard form, separated by commas.
@@ -126,18 +134,18 @@ pub(crate) struct Picker<'p> {
 /// The addresses of one record before one is picked; kept by the caller for a whole chunk, whose bytes they borrow.
 pub(crate) type Candidates<'c> = Vec<Candidate<'c>>;
 
-impl<'p> Picker<'p> {
+impl<'p> AddressSelector<'p> {
     pub(crate) fn new(plan: &'p FieldPlan, policy: &'p Policy, hasher: Hasher) -> Self {
         let only = match &plan.address[..] {
             [field] => plan.places.iter().map(|places| places[*field]).collect(),
             _ => vec![None; plan.places.len()],
         };
         let judge = Judge::new(policy, hasher);
-        Picker {
+        AddressSelector {
             plan,
             judge,
             only,
-            ahead: Ahead::default(),
+            ahead: CellBatch::default(),
             ahead_from: (0, 0, 0),
             more: Vec::new(),
             more_count: 0,
@@ -176,7 +184,7 @@ impl<'p> Picker<'p> {
             .and_behind(LOOKED_AHEAD)
             .for_each(|record| crate::engine::faults::tests::provoke(record.raw()));
         if let Some((text, lines)) = record.lines(LOOKED_AHEAD, LONGEST_LINES) {
-            return self.judge.look_ahead_in(text, lines, &mut self.ahead);
+            return self.judge.scan_batch_in(text, lines, &mut self.ahead);
         }
         let cells = record.and_behind(LOOKED_AHEAD).map(|record| {
             let mut texts =
@@ -191,7 +199,7 @@ impl<'p> Picker<'p> {
     }
 
     /// The address of a record that has but one cell to look at, where that is a plain address or one in a simple wrapping, with
-    /// its key under `same`; none where there is more to it. Afterwards [`Picker::judge`] holds no address.
+    /// its key under `same`; none where there is more to it. Afterwards [`AddressSelector::judge`] holds no address.
     #[inline(always)]
     pub(crate) fn plain_address<'c>(
         &'c mut self,
@@ -212,22 +220,22 @@ impl<'p> Picker<'p> {
         only.and_then(|place| record.cell(place)).is_some_and(<[u8]>::is_empty)
     }
 
-    /// The address of `record`; none where there is none. Afterwards [`Picker::judge`] holds its
+    /// The address of `record`; none where there is none. Afterwards [`AddressSelector::judge`] holds its
     /// standard form.
     pub(crate) fn pick<'c>(
         &mut self,
         record: Record<'c>,
         cells: &mut Vec<Found<'c>>,
         candidates: &mut Candidates<'c>,
-    ) -> Option<Picked> {
+    ) -> Option<SelectedAddress> {
         if self.faulty.takes(record.index()) {
             return Some(self.faulty_one(candidates));
         }
-        let mut picked = self.pick_address(record, cells, candidates)?;
+        let mut selected = self.pick_address(record, cells, candidates)?;
         if !self.plan.lists.is_empty() {
-            self.hold_against_lists(record, &mut picked);
+            self.hold_against_lists(record, &mut selected);
         }
-        Some(picked)
+        Some(selected)
     }
 
     /// The same; a panic is a finding of the record.
@@ -236,11 +244,11 @@ impl<'p> Picker<'p> {
         record: Record<'c>,
         cells: &mut Vec<Found<'c>>,
         candidates: &mut Candidates<'c>,
-    ) -> Option<Picked> {
+    ) -> Option<SelectedAddress> {
         loop {
-            let picked = caught(|| self.pick(record, cells, candidates));
-            if let Some(picked) = picked {
-                return picked;
+            let selected = caught(|| self.pick(record, cells, candidates));
+            if let Some(selected) = selected {
+                return selected;
             }
             self.forget_what_is_ahead();
             self.faulty.note().ok()?;
@@ -249,25 +257,26 @@ impl<'p> Picker<'p> {
 
     /// What is said of a record with which the program has a fault: nothing of it is looked at again.
     #[cold]
-    fn faulty_one(&mut self, candidates: &mut Candidates<'_>) -> Picked {
+    fn faulty_one(&mut self, candidates: &mut Candidates<'_>) -> SelectedAddress {
         self.more.clear();
         self.more_count = 0;
         let field = self.plan.address.first().or(self.plan.text.first()).copied().unwrap_or_default();
         candidates.clear();
         candidates.push(Candidate { field, cell: b"", found: Found::whole(b"") });
-        let mut picked = self.judged(0, &candidates[0]);
-        picked.judged.codes = CodeSet::of(&[Code::ProgramFault]);
-        (picked.codes, picked.verdict, picked.well_formed) = (picked.judged.codes, Verdict::Reject, false);
-        picked
+        let mut selected = self.judged(0, &candidates[0]);
+        selected.judged.codes = CodeSet::of(&[Code::ProgramFault]);
+        (selected.codes, selected.verdict, selected.well_formed) =
+            (selected.judged.codes, Verdict::Reject, false);
+        selected
     }
 
     /// What was seen of records ahead is not relied on any more, as after a panic.
     pub(crate) fn forget_what_is_ahead(&mut self) {
-        self.ahead = Ahead::default();
+        self.ahead = CellBatch::default();
     }
 
     /// What lists of values say of the record's fields counts for its address.
-    fn hold_against_lists(&self, record: Record<'_>, picked: &mut Picked) {
+    fn hold_against_lists(&self, record: Record<'_>, selected: &mut SelectedAddress) {
         let policy = self.judge.policy();
         for placed in &self.plan.lists {
             let cell = self.plan.cell(record, placed.field);
@@ -276,11 +285,11 @@ impl<'p> Picker<'p> {
             }
             let purpose = &policy.lists.get(placed.list).purpose;
             if purpose.class.is_some() {
-                (picked.judged.class, picked.judged.certainty) = (purpose.class, Certainty::Known);
+                (selected.judged.class, selected.judged.certainty) = (purpose.class, Certainty::Known);
             }
             if let Some(code) = purpose.finding {
-                picked.codes = policy.in_force(picked.codes.with(code));
-                picked.verdict = policy.verdict(picked.codes);
+                selected.codes = policy.in_force(selected.codes.with(code));
+                selected.verdict = policy.verdict(selected.codes);
             }
         }
     }
@@ -290,7 +299,7 @@ impl<'p> Picker<'p> {
         record: Record<'c>,
         cells: &mut Vec<Found<'c>>,
         candidates: &mut Candidates<'c>,
-    ) -> Option<Picked> {
+    ) -> Option<SelectedAddress> {
         #[cfg(test)]
         crate::engine::faults::tests::provoke(record.raw());
         candidates.clear();
@@ -323,33 +332,33 @@ impl<'p> Picker<'p> {
             }
         }
         self.from_other_field = false;
-        let picked = match &candidates[..] {
+        let selected = match &candidates[..] {
             [] => return None,
             [only] => self.judged(0, only),
             _ => self.best_of(candidates),
         };
-        Some(if self.warned { picked.with_code(Code::DoNotContact, policy) } else { picked })
+        Some(if self.warned { selected.with_code(Code::DoNotContact, policy) } else { selected })
     }
 
     /// The address of a record whose only cell to look at is one and nothing else, or has it in a simple wrapping, as most do.
     #[inline]
-    fn plain(&mut self, record: Record<'_>) -> Option<Picked> {
+    fn plain(&mut self, record: Record<'_>) -> Option<SelectedAddress> {
         let nth = self.ahead(record)?;
         let cell = record.cell(self.only[record.source()]?)?;
         if let Some(judged) = self.judge.judge_plain(cell, &self.ahead, nth) {
-            return Some(Picked::plain(judged, self.plan.address[0]));
+            return Some(SelectedAddress::plain(judged, self.plan.address[0]));
         }
-        let alike = self.judge.judge_wrapped(&self.ahead, nth)?;
-        Some(Picked::alike(alike, self.judge.policy(), self.plan.address[0]))
+        let summary_key = self.judge.judge_wrapped(&self.ahead, nth)?;
+        Some(SelectedAddress::summary_key(summary_key, self.judge.policy(), self.plan.address[0]))
     }
 
     /// The text of the address picked last, which the judge holds, without what stood around it.
-    pub(crate) fn text<'a>(&'a self, picked: &Picked, candidates: &'a Candidates<'_>) -> &'a [u8] {
-        if picked.plain { self.judge.address() } else { &candidates[picked.candidate].found.text }
+    pub(crate) fn text<'a>(&'a self, selected: &SelectedAddress, candidates: &'a Candidates<'_>) -> &'a [u8] {
+        if selected.plain { self.judge.address() } else { &candidates[selected.candidate].found.text }
     }
 
-    /// The candidate judged; afterwards [`Picker::judge`] holds its standard form.
-    pub(crate) fn judged(&mut self, nth: usize, candidate: &Candidate<'_>) -> Picked {
+    /// The candidate judged; afterwards [`AddressSelector::judge`] holds its standard form.
+    pub(crate) fn judged(&mut self, nth: usize, candidate: &Candidate<'_>) -> SelectedAddress {
         let Candidate { field, found, .. } = candidate;
         let judged = self.judge.judge(&found.text);
         let policy = self.judge.policy();
@@ -364,7 +373,7 @@ impl<'p> Picker<'p> {
         if from_text && self.from_other_field {
             codes = policy.in_force(codes.with(Code::FromOtherField));
         }
-        Picked {
+        SelectedAddress {
             judged,
             codes,
             verdict: policy.verdict(codes),
@@ -381,7 +390,7 @@ impl<'p> Picker<'p> {
 
     /// Whether the cell of a candidate is an address exactly as it stands; asked of the grammar only where that does not follow from
     /// what is known of the address in it.
-    fn is_well_formed(&self, candidate: &Candidate<'_>, judged: &Judged) -> bool {
+    fn is_well_formed(&self, candidate: &Candidate<'_>, judged: &Summary) -> bool {
         const AROUND: [Repair; 8] = [
             Repair::Trimmed,
             Repair::Mailto,
@@ -409,23 +418,23 @@ impl<'p> Picker<'p> {
         nth: usize,
         candidate: &Candidate<'_>,
         record: Record<'_>,
-    ) -> Picked {
-        let mut picked = self.judged(nth, candidate);
+    ) -> SelectedAddress {
+        let mut selected = self.judged(nth, candidate);
         if self.warned {
-            picked = picked.with_code(Code::DoNotContact, self.judge.policy());
+            selected = selected.with_code(Code::DoNotContact, self.judge.policy());
         }
         if !self.plan.lists.is_empty() {
-            self.hold_against_lists(record, &mut picked);
+            self.hold_against_lists(record, &mut selected);
         }
-        picked
+        selected
     }
 
     /// The candidates with usable addresses beside `picked`, which the judge holds: each address once, in order. Afterwards the judge
     /// holds another.
-    pub(crate) fn further(&mut self, picked: &Picked, candidates: &Candidates<'_>) -> Vec<usize> {
+    pub(crate) fn further(&mut self, selected: &SelectedAddress, candidates: &Candidates<'_>) -> Vec<usize> {
         let mut told: Vec<Vec<u8>> = vec![self.judge.address().to_vec()];
         let mut further = Vec::new();
-        for (nth, candidate) in candidates.iter().enumerate().filter(|(nth, _)| *nth != picked.candidate) {
+        for (nth, candidate) in candidates.iter().enumerate().filter(|(nth, _)| *nth != selected.candidate) {
             let verdict = self.judged(nth, candidate).verdict;
             let address = self.judge.address();
             if verdict.is_usable() && !told.iter().any(|earlier| earlier == address) {
@@ -437,7 +446,7 @@ impl<'p> Picker<'p> {
     }
 
     #[cold]
-    fn best_of(&mut self, candidates: &Candidates<'_>) -> Picked {
+    fn best_of(&mut self, candidates: &Candidates<'_>) -> SelectedAddress {
         // Each with its verdict, and where in `addresses` its standard form ends. From the last to the first, since that is the best
         // of most, and the judge then holds it already.
         let mut addresses = std::mem::take(&mut self.addresses);
@@ -445,22 +454,22 @@ impl<'p> Picker<'p> {
         let mut judged: SmallVec<[_; 4]> = SmallVec::new();
         let mut first = None;
         for (nth, candidate) in candidates.iter().enumerate().rev() {
-            let picked = self.judged(nth, candidate);
+            let selected = self.judged(nth, candidate);
             let start = addresses.len();
             addresses.extend_from_slice(self.judge.address());
-            judged.push((picked, start..addresses.len()));
-            first = Some(picked);
+            judged.push((selected, start..addresses.len()));
+            first = Some(selected);
         }
         judged.reverse();
         let policy = self.judge.policy();
         let mut of_address_fields =
-            judged.iter().map(|(picked, _)| picked).filter(|picked| !picked.from_text).peekable();
+            judged.iter().map(|(selected, _)| selected).filter(|selected| !selected.from_text).peekable();
         // One from a text field may be somebody else's, unless the address fields say nothing.
         self.from_other_field = of_address_fields.peek().is_some()
-            && of_address_fields.all(|picked| picked.verdict != Verdict::Accept);
+            && of_address_fields.all(|selected| selected.verdict != Verdict::Accept);
         if self.from_other_field {
-            for (picked, _) in judged.iter_mut().filter(|(picked, _)| picked.from_text) {
-                *picked = picked.with_code(Code::FromOtherField, policy);
+            for (selected, _) in judged.iter_mut().filter(|(selected, _)| selected.from_text) {
+                *selected = selected.with_code(Code::FromOtherField, policy);
             }
         }
         let address = |i: usize| &addresses[judged[i].1.clone()];

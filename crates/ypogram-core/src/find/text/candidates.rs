@@ -8,7 +8,7 @@ use ypogram_bytes::{Kernel, Simd, simd};
 
 /// Finds each `@`, each `%` and `&` that may start an encoded one, and each full-width one, from left to right. They are rare, so
 /// that most of the text is only asked 64 bytes at a time whether there is any, and how many lines end there.
-pub(super) struct Signs<'a> {
+pub(super) struct CandidateScanner<'a> {
     text: &'a [u8],
     /// Where the bytes start that are looked at next.
     next: usize,
@@ -24,7 +24,7 @@ pub(super) struct Signs<'a> {
 
 /// A sign in a body.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(super) struct Sign {
+pub(super) struct Candidate {
     /// Where it stands in the text.
     pub(super) at: usize,
     /// Line breaks of the body in front of it.
@@ -40,14 +40,22 @@ const FULL_WIDTH: u8 = "＠".as_bytes()[0];
 /// The signs in ASCII, each at the place that its lower four bits tell.
 const ASCII: [u8; 16] = *b"@@@@@%&@@@@@@@@@";
 
-impl<'a> Signs<'a> {
+impl<'a> CandidateScanner<'a> {
     /// Those of `body` in `text`.
     pub(super) fn new(text: &'a [u8], body: Span) -> Self {
-        Signs { text, next: body.start, end: body.end, block: 0, left: 0, breaks: 0, line_breaks: 0 }
+        CandidateScanner {
+            text,
+            next: body.start,
+            end: body.end,
+            block: 0,
+            left: 0,
+            breaks: 0,
+            line_breaks: 0,
+        }
     }
 
     /// Puts the next ones into `met`; tells how many there are. Fewer than there is room for are the last.
-    pub(super) fn fill(&mut self, met: &mut [Sign]) -> usize {
+    pub(super) fn fill(&mut self, met: &mut [Candidate]) -> usize {
         simd::run(Fill { signs: self, met })
     }
 
@@ -86,8 +94,8 @@ impl<'a> Signs<'a> {
 }
 
 struct Fill<'f, 'a> {
-    signs: &'f mut Signs<'a>,
-    met: &'f mut [Sign],
+    signs: &'f mut CandidateScanner<'a>,
+    met: &'f mut [Candidate],
 }
 
 impl Kernel for Fill<'_, '_> {
@@ -100,13 +108,13 @@ impl Kernel for Fill<'_, '_> {
             if self.signs.left == 0 && !self.signs.advance(simd) {
                 break;
             }
-            let Signs { text, block, left, breaks, line_breaks, .. } = self.signs;
+            let CandidateScanner { text, block, left, breaks, line_breaks, .. } = self.signs;
             let nth = left.trailing_zeros();
             let at = *block + nth as usize;
             *left &= *left - 1;
             if text[at] != FULL_WIDTH || text[at..].starts_with("＠".as_bytes()) {
                 let behind = (*breaks >> nth).count_ones() as usize;
-                self.met[count] = Sign { at, line_breaks: *line_breaks - behind };
+                self.met[count] = Candidate { at, line_breaks: *line_breaks - behind };
                 count += 1;
             }
         }
@@ -147,8 +155,8 @@ mod tests {
                 matches!(text[at], b'@' | b'%' | b'&') || text[at..].starts_with("＠".as_bytes())
             };
             let breaks = |end: usize| text[body.start..end].iter().filter(|&&b| b == b'\n').count();
-            let naive = (body.start..body.end).filter(sign).map(|at| Sign { at, line_breaks: breaks(at) });
-            let (mut signs, mut some, mut met) = (Signs::new(text, body), [Sign::default(); 5], Vec::new());
+            let naive = (body.start..body.end).filter(sign).map(|at| Candidate { at, line_breaks: breaks(at) });
+            let (mut signs, mut some, mut met) = (CandidateScanner::new(text, body), [Candidate::default(); 5], Vec::new());
             loop {
                 let count = signs.fill(&mut some);
                 met.extend_from_slice(&some[..count]);
@@ -157,8 +165,8 @@ mod tests {
                 }
             }
             prop_assert_eq!(&met, &naive.collect::<Vec<_>>());
-            let mut by_sixteens = [Sign::default(); 300];
-            let count = Fill { signs: &mut Signs::new(text, body), met: &mut by_sixteens }.run(simd::Sixteen);
+            let mut by_sixteens = [Candidate::default(); 300];
+            let count = Fill { signs: &mut CandidateScanner::new(text, body), met: &mut by_sixteens }.run(simd::Sixteen);
             prop_assert_eq!(&by_sixteens[..count], met);
             prop_assert_eq!(signs.line_breaks(), breaks(body.end));
         }

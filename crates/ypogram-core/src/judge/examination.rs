@@ -14,7 +14,7 @@ use crate::policy::job_policy::Policy;
 
 /// Everything there is to tell about one address.
 #[derive(Debug, Default)]
-pub struct Examined {
+pub struct Examination {
     /// Every finding that is not switched off, by place.
     pub findings: Vec<Finding>,
     /// Their codes.
@@ -59,7 +59,7 @@ impl Standard {
     }
 }
 
-impl Examined {
+impl Examination {
     /// Whether no syntax finding rejects it, so that there is a standard form.
     pub fn has_standard_form(&self) -> bool {
         self.standard.is_some()
