@@ -118,10 +118,7 @@ fn begin(path: &Path, copy: Option<&Path>, options: &OpenOptions) -> Result<Begu
         start.drain(..3);
     }
     if start.iter().all(|b| matches!(b, b'\r' | b'\n')) {
-        return Err(Error::unusable(
-            format!("{}: the file is empty", input.name),
-            "see whether it is the right one",
-        ));
+        return Err(Error::empty(&input.name));
     }
     Ok(Begun { input, start, offset: if marked { 3 } else { 0 } })
 }
@@ -233,7 +230,7 @@ fn whole_records(sample: &[u8]) -> &[u8] {
 
 fn refuse_unreadable(name: &str, start: &[u8]) -> Result<()> {
     if start.is_empty() {
-        return Err(Error::unusable(format!("{name}: the file is empty"), "see whether it is the right one"));
+        return Err(Error::empty(name));
     }
     if start.starts_with(b"\xFF\xFE") || start.starts_with(b"\xFE\xFF") {
         return Err(Error::unusable(

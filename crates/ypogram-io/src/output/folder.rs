@@ -71,8 +71,10 @@ impl OutputFolder {
             Ok((new, lock)) if !stays && path.file_name().is_some() => (new, lock, How::InOneStep),
             result => {
                 drop(result);
-                if !path.is_dir() {
-                    fs::create_dir(&path).map_err(|error| Error::writing(&path, &error))?;
+                // Another run may make it in the same moment.
+                match fs::create_dir(&path) {
+                    Err(error) if !path.is_dir() => return Err(Error::writing(&path, &error)),
+                    _ => {}
                 }
                 let (new, lock) =
                     partial::folder(&path, &path).map_err(|error| Error::writing(&path, &error))?;

@@ -3,6 +3,7 @@
 use std::fmt;
 use std::io;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 /// The result of everything that reads or writes.
 pub type Result<T> = std::result::Result<T, Error>;
@@ -12,6 +13,8 @@ pub type Result<T> = std::result::Result<T, Error>;
 pub enum ErrorKind {
     /// The call, the rulebook or the input is unusable.
     Unusable,
+    /// There is nothing in the input.
+    Empty,
     /// An output could not be written.
     Output,
     /// The user asked to stop.
@@ -29,17 +32,28 @@ pub struct Error {
     pub message: String,
     /// What to do; empty where there is nothing to say.
     pub hint: String,
+    /// What the system said, where it said something.
+    #[source]
+    pub source: Option<Arc<io::Error>>,
 }
 
 impl Error {
     /// The call, the rulebook or the input is unusable.
     pub fn unusable(message: impl Into<String>, hint: impl Into<String>) -> Self {
-        Error { kind: ErrorKind::Unusable, message: message.into(), hint: hint.into() }
+        Error { kind: ErrorKind::Unusable, message: message.into(), hint: hint.into(), source: None }
+    }
+
+    /// There is nothing in the input of that name.
+    pub fn empty(name: &str) -> Self {
+        Error {
+            kind: ErrorKind::Empty,
+            ..Error::unusable(format!("{name}: the file is empty"), "see whether it is the right one")
+        }
     }
 
     /// An output could not be written.
     pub fn output(message: impl Into<String>, hint: impl Into<String>) -> Self {
-        Error { kind: ErrorKind::Output, message: message.into(), hint: hint.into() }
+        Error { kind: ErrorKind::Output, message: message.into(), hint: hint.into(), source: None }
     }
 
     /// The user asked to stop.
@@ -48,12 +62,16 @@ impl Error {
             kind: ErrorKind::Interrupted,
             message: "stopped; nothing was written".into(),
             hint: String::new(),
+            source: None,
         }
     }
 
     /// A source could not be read.
     pub fn reading(name: &str, error: &io::Error) -> Self {
-        Error::unusable(format!("{name}: cannot be read: {}", cause(error)), "")
+        Error {
+            source: copied(error),
+            ..Error::unusable(format!("{name}: cannot be read: {}", cause(error)), "")
+        }
     }
 
     /// The temporary folder could not be used.
@@ -62,10 +80,9 @@ impl Error {
             io::ErrorKind::StorageFull | io::ErrorKind::QuotaExceeded => "is full".to_owned(),
             _ => format!("cannot be used: {}", cause(error)),
         };
-        Error::output(
-            format!("{}: the temporary folder {what}", path.display()),
-            "choose another with TMPDIR, or give more --memory",
-        )
+        let message = format!("{}: the temporary folder {what}", path.display());
+        let hint = "choose another with TMPDIR, or give more --memory";
+        Error { source: copied(error), ..Error::output(message, hint) }
     }
 
     /// A file could not be written.
@@ -75,6 +92,7 @@ impl Error {
                 kind: ErrorKind::ClosedPipe,
                 message: "the output was closed".into(),
                 hint: String::new(),
+                source: copied(error),
             };
         }
         let (why, hint) = match error.kind() {
@@ -87,8 +105,18 @@ impl Error {
             }
             _ => (cause(error), ""),
         };
-        Error::output(format!("{}: cannot be written: {why}", final_path(path).display()), hint)
+        let message = format!("{}: cannot be written: {why}", final_path(path).display());
+        Error { source: copied(error), ..Error::output(message, hint) }
     }
+}
+
+/// The same error, for whoever asks for the source of another.
+fn copied(error: &io::Error) -> Option<Arc<io::Error>> {
+    let copy = match error.raw_os_error() {
+        Some(code) => io::Error::from_raw_os_error(code),
+        None => io::Error::new(error.kind(), error.to_string()),
+    };
+    Some(Arc::new(copy))
 }
 
 /// The path that a file will have once it is whole, which is known by no other name.

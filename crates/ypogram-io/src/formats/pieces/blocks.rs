@@ -76,10 +76,7 @@ impl Opened {
         let mut rest = Vec::new();
         let at_end = input.fill(&mut rest, SAMPLE)? < SAMPLE;
         if rest.is_empty() {
-            return Err(Error::unusable(
-                format!("{}: the file is empty", input.name),
-                "see whether it is the right one",
-            ));
+            return Err(Error::empty(&input.name));
         }
         let mut kind = options.kind.clone().unwrap_or_else(|| Kind::of_path(path));
         let mut offset = 0;

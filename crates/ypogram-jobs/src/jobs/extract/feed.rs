@@ -5,7 +5,7 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use ypogram_io::pieces::{Kind, Listed, Opened, Piece, PieceOptions, list_files};
-use ypogram_io::{Error, Result};
+use ypogram_io::{Error, ErrorKind, Result};
 
 use crate::engine::pipeline;
 use crate::jobs::extract::ExtractOptions;
@@ -65,7 +65,7 @@ impl Feed {
                 Ok(opened) => opened,
                 Err(error) if file.named => return Err(error),
                 Err(error) => {
-                    if !error.message.ends_with("the file is empty") {
+                    if error.kind != ErrorKind::Empty {
                         self.report.troubles.push(error.message);
                     }
                     continue;
