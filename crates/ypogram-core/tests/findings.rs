@@ -15,6 +15,7 @@ fn policy(grammar: Grammar) -> Policy {
 /// The address with a mark around what the finding points at, the finding, and the grammar.
 const MARKED: &[(&str, &str, Grammar)] = &[
     ("«ada.fernhollow.org»", "no-at-sign", Grammar::Smtp),
+    ("«01632 960413»", "telephone", Grammar::Smtp),
     ("«https://fernhollow.org/join»", "web-address", Grammar::Smtp),
     ("«see the sheet»", "not-an-address", Grammar::Smtp),
     ("«a***a»@fernhollow.org", "template", Grammar::Smtp),

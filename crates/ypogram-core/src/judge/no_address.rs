@@ -8,6 +8,7 @@ use crate::profile::cell_kind::CellKind;
 pub(crate) fn code(text: &[u8]) -> Code {
     let text = bytes::trim(text);
     match CellKind::of(text, 0) {
+        CellKind::Telephone => Code::Telephone,
         CellKind::WebAddress if looks_like_web(text) => Code::WebAddress,
         _ if lacks_only_the_at(text) => Code::NoAtSign,
         _ => Code::NotAnAddress,
@@ -50,6 +51,8 @@ mod tests {
     #[test]
     fn texts_without_an_at_sign() {
         for (text, code) in [
+            ("01632 960413", Code::Telephone),
+            ("Tel. +44 1632 960413", Code::Telephone),
             ("https://fernhollow.org/join", Code::WebAddress),
             ("www.fernhollow.org", Code::WebAddress),
             ("fernhollow.org/anna", Code::WebAddress),

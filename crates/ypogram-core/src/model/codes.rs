@@ -54,6 +54,7 @@ codes! {
     SeveralAtSigns "several-at-signs" Syntax Reject "RFC 5321 §4.1.2" "There is more than one @." "Leave one @; one that belongs to the local part needs quotes around it."
     EmptyLocalPart "empty-local-part" Syntax Reject "RFC 5321 §4.1.2" "Nothing stands before the @." "Put the mailbox name before the @."
     EmptyDomain "empty-domain" Syntax Reject "RFC 5321 §4.1.2" "Nothing stands behind the @." "Put the domain behind the @."
+    Telephone "telephone" Syntax Reject "RFC 5321 §4.1.2" "It is a telephone number and no address." "Move it to a field for telephone numbers."
     WebAddress "web-address" Syntax Reject "RFC 5321 §4.1.2" "It is a web address and no mailbox." "Move it to a field for web sites, and ask for an address."
     NotAnAddress "not-an-address" Syntax Reject "RFC 5321 §4.1.2" "There are words and no address." "See whether they belong to another field."
     BrokenAddress "broken-address" Syntax Reject "RFC 5321 §4.1.2" "What touches the address belongs to it or to something else, so it is not known which address was meant." "Type the address again, or take the suggestion."
@@ -231,6 +232,7 @@ impl Code {
         matches!(
             self,
             Code::NoAtSign
+                | Code::Telephone
                 | Code::WebAddress
                 | Code::NotAnAddress
                 | Code::SeveralAtSigns
