@@ -51,7 +51,7 @@ pub(crate) fn for_unreadable_call(error: &clap::Error) -> ExitCode {
         && let Some(ContextValue::String(word)) = error.get(ContextKind::InvalidSubcommand)
         && let Some(hint) = what_was_meant(word)
     {
-        return for_error(&Error::unusable(format!("‘{word}’ is no command"), hint));
+        return for_error(&Error::unusable(format!("‘{word}’ is not a command"), hint));
     }
     let _ = error.print();
     ExitCode::from(if error.use_stderr() { UNUSABLE } else { DONE })

@@ -193,7 +193,7 @@ fn name_orders(rulebook: &Rulebook) -> Result<NameOrders> {
         let address = format!("night.owl@{domain}");
         let examined = ypogram_core::examine(address.as_bytes(), &Policy::default());
         examined.standard.map(|standard| standard.domain().to_owned()).ok_or_else(|| {
-            Error::unusable(format!("[names.domains]: ‘{domain}’ is no domain"), "see docs/rulebook.md")
+            Error::unusable(format!("[names.domains]: ‘{domain}’ is not a domain"), "see docs/rulebook.md")
         })
     };
     let by_domain = rulebook.names.domains.iter().map(|(domain, order)| Ok((ascii(domain)?, *order)));

@@ -254,9 +254,7 @@ fn failed(name: &str, error: &io::Error) -> Error {
 pub(crate) fn open_file(path: &Path) -> Result<File> {
     let name = path.display().to_string();
     let metadata = std::fs::metadata(path).map_err(|error| match error.kind() {
-        io::ErrorKind::NotFound => {
-            Error::unusable(format!("{name}: there is no such file"), look_around(path))
-        }
+        io::ErrorKind::NotFound => Error::unusable(format!("{name}: file not found"), look_around(path)),
         _ => Error::reading(&name, &error),
     })?;
     if metadata.is_dir() {

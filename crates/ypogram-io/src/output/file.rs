@@ -32,7 +32,7 @@ impl OutputFile {
     pub fn create(path: &Path) -> Result<Self> {
         if place::kind(path) == Kind::Device {
             return Err(Error::output(
-                format!("{}: this is no ordinary file, and cannot be replaced", path.display()),
+                format!("{}: this is not an ordinary file, and cannot be replaced", path.display()),
                 "give the name of a file",
             ));
         }

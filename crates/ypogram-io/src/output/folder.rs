@@ -229,7 +229,10 @@ fn refuse_what_is_there(
     let is_in = |names: &[String], name: &OsString| names.iter().any(|other| **name == **other);
     match there.iter().find(|name| is_in(wanted, name) && !is_in(earlier, name)) {
         Some(foreign) => Err(Error::output(
-            format!("{shown}: {} stands there and is no output of an earlier run", foreign.to_string_lossy()),
+            format!(
+                "{shown}: {} stands there and is not an output of an earlier run",
+                foreign.to_string_lossy()
+            ),
             "move it away, or choose another folder with -o",
         )),
         None => Ok(()),

@@ -50,7 +50,7 @@ pub(super) fn finish(folder: &Path) -> Result<()> {
     let failed = |error: io::Error| Error::writing(folder, &error);
     let journal: Journal = serde_json::from_slice(&text).map_err(|error| {
         Error::output(
-            format!("{}: this is no journal of ours: {error}", place.display()),
+            format!("{}: this is not one of our journals: {error}", place.display()),
             "move that folder away, and run it again",
         )
     })?;

@@ -90,14 +90,14 @@ pub(crate) fn earlier_outputs(folder: &Path) -> Result<Vec<String>> {
     let Ok(bytes) = std::fs::read(&path) else { return Ok(Vec::new()) };
     let earlier: Earlier = serde_json::from_slice(&bytes).map_err(|error| {
         Error::output(
-            format!("{}: this is no receipt of Ypogram: {error}", path.display()),
+            format!("{}: this is not a receipt of Ypogram: {error}", path.display()),
             "choose another folder with -o",
         )
     })?;
     let mut names: Vec<String> = earlier.outputs.into_iter().map(|output| output.name).collect();
     if let Some(bad) = names.iter().find(|name| name.contains(['/', '\\']) || name.starts_with("..")) {
         return Err(Error::output(
-            format!("{}: it lists ‘{bad}’, which is no file of this folder", path.display()),
+            format!("{}: it lists ‘{bad}’, which is not in this folder", path.display()),
             "choose another folder with -o",
         ));
     }

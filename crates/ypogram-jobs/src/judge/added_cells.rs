@@ -21,6 +21,8 @@ pub(crate) struct TemplateKey {
     field: usize,
     source: usize,
     well_formed: bool,
+    /// There is something in one of the values that few rows have.
+    rare_values: bool,
 }
 
 impl TemplateKey {
@@ -38,7 +40,13 @@ impl TemplateKey {
             field: selected.field,
             source,
             well_formed: selected.well_formed,
+            rare_values: false,
         }
+    }
+
+    /// The same, where there is something in one of the values that few rows have, or not.
+    pub(crate) fn with_rare_values(self, rare_values: bool) -> Self {
+        TemplateKey { rare_values, ..self }
     }
 
     /// Of a row with an address of which no more is told than this.
@@ -66,6 +74,7 @@ impl TemplateKey {
             field: 0,
             source,
             well_formed: false,
+            rare_values: false,
         }
     }
 
@@ -127,6 +136,9 @@ impl AddedColumns {
     }
 
     fn cell(&self, column: Column, key: &TemplateKey) -> TemplateCell {
+        if is_rare(column) && !key.rare_values {
+            return TemplateCell::Nothing;
+        }
         if let Some(value) = self.value_of(column) {
             let is_number = match column {
                 Column::Record | Column::Line | Column::SameCount => true,
@@ -169,6 +181,11 @@ fn is_shared(column: Column) -> bool {
             | Column::Operator
             | Column::Source
     )
+}
+
+/// Whether few rows have something in that column: without it, a row is fewer stretches for an encoder.
+pub(crate) fn is_rare(column: Column) -> bool {
+    matches!(column, Column::Suggestion | Column::More | Column::Remark | Column::SetAside)
 }
 
 /// Whether a value follows from a plain address alone, or is empty beside one.

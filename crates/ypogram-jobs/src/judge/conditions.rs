@@ -99,7 +99,7 @@ impl Conditions {
         for pair in quoted_list::items(text) {
             let (key, value) = pair.split_once('=').ok_or_else(|| {
                 Error::unusable(
-                    format!("‘{pair}’ is no condition"),
+                    format!("‘{pair}’ is not a condition"),
                     format!("write key=value or key!=value, such as finding=double-dot; the keys are {KEYS}"),
                 )
             })?;

@@ -391,7 +391,7 @@ fn replace(path: &Path, before: &[u8], bytes: &[u8]) -> Result<()> {
 fn refuse_what_is_no_list(path: &Path, spec: &ListSpec) -> Result<()> {
     match std::fs::metadata(path) {
         Ok(metadata) if !metadata.is_file() => Err(Error::unusable(
-            format!("{}: this is no ordinary file, and so no list to be changed", spec.from),
+            format!("{}: this is not an ordinary file, and so not a list to be changed", spec.from),
             "name the file of a list",
         )),
         _ => Ok(()),
@@ -405,7 +405,11 @@ fn refuse_strange_entries(file: &Editable, spec: &ListSpec) -> Result<()> {
         return Ok(());
     }
     Err(Error::unusable(
-        format!("{}: this is no list: {unfit} of its {} entries cannot be used", spec.from, file.rows.len()),
+        format!(
+            "{}: this is not a list: {unfit} of its {} entries cannot be used",
+            spec.from,
+            file.rows.len()
+        ),
         "see which with `ypogram lists check`, or name another file",
     ))
 }

@@ -77,7 +77,7 @@ impl Cut {
                 How::At(_) => Pick::read(&part).ok_or_else(|| {
                     wrong(
                         sentence,
-                        &format!("‘{part}’ is no part; parts are 1, 2, last, last but 1, or 2 to last"),
+                        &format!("‘{part}’ is not a part; parts are 1, 2, last, last but 1, or 2 to last"),
                     )
                 })?,
                 How::By(pattern) => {
@@ -253,7 +253,7 @@ mod tests {
         for (sentence, told) in [
             ("loan at / 2 as x", "no colon"),
             ("loan: 2 as x", "where to cut"),
-            ("loan at /: 0 as x", "‘0’ is no part"),
+            ("loan at /: 0 as x", "‘0’ is not a part"),
             ("loan at /: 2", "needs a column"),
             ("loan at \"/: 2 as x", "not closed"),
             ("loan by loan: 9 as x", "no group ‘9’; it has house, 2, 3"),

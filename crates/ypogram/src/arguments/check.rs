@@ -34,7 +34,7 @@ pub(crate) struct CheckArguments {
     #[command(flatten)]
     pub(crate) selection: SelectionArguments,
 
-    /// A pattern of the rulebook that values should fit; may be given again, then the first that fits is named
+    /// A pattern of the rulebook that values should fit; can be repeated, then the first that fits is named
     #[arg(long, value_name = "NAME", help_heading = "Judging")]
     pub(crate) pattern: Vec<String>,
 

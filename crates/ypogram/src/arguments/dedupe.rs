@@ -33,11 +33,11 @@ pub(crate) struct DedupeArguments {
     #[arg(long, value_name = "WHICH", default_value = "first", help_heading = "Groups")]
     pub(crate) survivor: String,
 
-    /// Another field that must be equal, letter case and white space aside; may be given again
+    /// Another field that must be equal, letter case and white space aside; can be repeated
     #[arg(long, value_name = "FIELD", help_heading = "Groups")]
     pub(crate) by: Vec<String>,
 
-    /// Look for duplicates only among records with the same value of this field; may be given again
+    /// Look for duplicates only among records with the same value of this field; can be repeated
     #[arg(long, value_name = "FIELD", help_heading = "Groups")]
     pub(crate) within: Vec<String>,
 
@@ -65,7 +65,7 @@ pub(crate) struct DedupeArguments {
     #[arg(long, help_heading = "Output", requires = "output")]
     pub(crate) merge: bool,
 
-    /// With --merge, join the differing values of this field; may be given again
+    /// With --merge, join the differing values of this field; can be repeated
     #[arg(long, value_name = "FIELD", help_heading = "Output", requires = "merge")]
     pub(crate) collect: Vec<String>,
 

@@ -23,7 +23,7 @@ pub(crate) struct ExtractArguments {
     #[arg(required = true, value_name = "SOURCE", help_heading = "Input")]
     pub(crate) sources: Vec<PathBuf>,
 
-    /// Only this field of a table, key of JSON (contact.email) or part of a mail (from, body); may be given again
+    /// Only this field of a table, key of JSON (contact.email) or part of a mail (from, body); can be repeated
     #[arg(short, long = "field", value_name = "NAME", help_heading = "Input")]
     pub(crate) fields: Vec<String>,
 

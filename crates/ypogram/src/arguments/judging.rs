@@ -29,7 +29,7 @@ pub(crate) struct JudgingArguments {
     #[arg(long, value_name = "CASE")]
     pub(crate) letter_case: Option<LetterCaseArgument>,
 
-    /// A list of your own and what it does, as in partners=partners.csv,class=partner; may be given again
+    /// A list of your own and what it does, as in partners=partners.csv,class=partner; can be repeated
     #[arg(long = "list", value_name = "NAME=FILE,…")]
     pub(crate) own_lists: Vec<String>,
 }

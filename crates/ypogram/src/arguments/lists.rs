@@ -101,7 +101,7 @@ pub(crate) struct ListEditArguments {
     #[arg(long, value_name = "FILE")]
     pub(crate) from_file: Option<PathBuf>,
 
-    /// A cell beside each entry; may be given again
+    /// A cell beside each entry; can be repeated
     #[arg(long, value_name = "COLUMN=CELL")]
     pub(crate) set: Vec<String>,
 

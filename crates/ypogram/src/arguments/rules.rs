@@ -41,7 +41,7 @@ pub(crate) enum RulesCommand {
     },
     /// Try values against patterns of the rulebook
     Try {
-        /// The pattern; may be given again [default: all]
+        /// The pattern; can be repeated [default: all]
         #[arg(long, value_name = "NAME")]
         pattern: Vec<String>,
 

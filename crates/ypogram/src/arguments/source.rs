@@ -15,15 +15,15 @@ pub(crate) struct SourceArguments {
     #[arg(value_name = "SOURCE")]
     pub(crate) sources: Vec<PathBuf>,
 
-    /// A field that should hold an address and nothing else; may be given again, in order of preference
+    /// A field that should hold an address and nothing else; can be repeated, in order of preference
     #[arg(short, long = "field", value_name = "NAME")]
     pub(crate) fields: Vec<String>,
 
-    /// A field that may hold an address among other words; may be given again, in order of preference
+    /// A field that may hold an address among other words; can be repeated, in order of preference
     #[arg(short, long, value_name = "NAME")]
     pub(crate) also: Vec<String>,
 
-    /// A field that names the person whose record it is; may be given again [default: recognised by its name]
+    /// A field that names the person whose record it is; can be repeated [default: recognised by its name]
     #[arg(long, value_name = "NAME")]
     pub(crate) person: Vec<String>,
 

@@ -44,11 +44,11 @@ pub(crate) struct SplitArguments {
     #[arg(long, value_name = "ORDER", help_heading = "Splitting")]
     pub(crate) name_order: Option<NameOrderArgument>,
 
-    /// Cut the values of another field, such as 'loan at /: 2 as number, last as copy'; may be given again
+    /// Cut the values of another field, such as 'loan at /: 2 as number, last as copy'; can be repeated
     #[arg(long, value_name = "SENTENCE", help_heading = "Splitting")]
     pub(crate) cut: Vec<String>,
 
-    /// Bring the names in this field to proper capitals; may be given again
+    /// Bring the names in this field to proper capitals; can be repeated
     #[arg(long, value_name = "FIELD", help_heading = "Splitting")]
     pub(crate) title_case: Vec<String>,
 

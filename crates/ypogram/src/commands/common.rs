@@ -15,7 +15,7 @@ pub(crate) fn refuse_addresses(sources: &[PathBuf]) -> Result<()> {
             let address = address.display().to_string();
             let quoted = render::words::for_shell(&address);
             Err(Error::unusable(
-                format!("‘{address}’ is no file"),
+                format!("‘{address}’ is not a file"),
                 format!("to judge an address: ypogram explain {quoted}"),
             ))
         }

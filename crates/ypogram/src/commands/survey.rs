@@ -114,7 +114,7 @@ fn saved(path: &Path) -> Result<Option<SurveyReport>> {
         std::fs::read_to_string(path).map_err(|error| Error::reading(&path.display().to_string(), &error))?;
     serde_json::from_str(&text).map(Some).map_err(|error| {
         Error::unusable(
-            format!("{}: this is no survey that was kept: {error}", path.display()),
+            format!("{}: this is not a saved survey: {error}", path.display()),
             "keep one with `ypogram survey FILE --save survey.json`",
         )
     })

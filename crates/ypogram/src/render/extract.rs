@@ -71,7 +71,7 @@ pub(crate) fn summary(
     hidden_step(report.passed[SkipReason::Hidden as usize], call.again("extract"), &mut summary);
     if !skipped {
         let skipped = call.again("extract").flag("show-skipped");
-        summary.step(report.passed_over(), "places that are no address, with the reason:", &skipped);
+        summary.step(report.passed_over(), "places that are not addresses, with the reason:", &skipped);
     }
     summary
 }
@@ -83,7 +83,8 @@ fn answer(report: &ExtractReport) -> String {
 }
 
 fn passed_over(report: &ExtractReport, skipped: bool) -> Block {
-    let signs = counted(report.passed_over(), "place that is no address", "places that are no address");
+    let signs =
+        counted(report.passed_over(), "place that is not an address", "places that are not addresses");
     let listed = if skipped { "" } else { "; list them with --show-skipped" };
     let sentence = |word: &str| {
         SkipReason::ALL.iter().find(|reason| reason.word() == word).map_or("", |reason| reason.sentence())

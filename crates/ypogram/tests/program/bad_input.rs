@@ -22,7 +22,7 @@ fn unusable_inputs() {
     let place = Place::with(files);
     std::fs::create_dir(place.path("folder")).unwrap();
     for (call, code, told) in [
-        ("clean goods.csv", 2, "goods.csv: there is no such file\n  → beside it there is good.csv"),
+        ("clean goods.csv", 2, "goods.csv: file not found\n  → beside it there is good.csv"),
         ("clean folder", 2, "folder: this is a folder\n  → name the files in it that are meant"),
         ("clean empty.csv", 2, "empty.csv: the file is empty"),
         ("clean blank.csv", 2, "blank.csv: the file is empty"),
@@ -39,11 +39,15 @@ fn unusable_inputs() {
         ("clean taken.csv", 2, "has a field ‘yp_address’ already\n  → give Ypogram's columns another prefix"),
         ("clean good.csv -o no/such/folder", 3, "the folder it belongs into does not exist"),
         ("clean good.csv -o good.csv", 3, "there is a file of that name"),
-        ("clean ada@h.org", 2, "‘ada@h.org’ is no file\n  → to judge an address: ypogram explain ada@h.org"),
+        (
+            "clean ada@h.org",
+            2,
+            "‘ada@h.org’ is not a file\n  → to judge an address: ypogram explain ada@h.org",
+        ),
         (
             "good.csv",
             2,
-            "‘good.csv’ is no command\n  → to see what is in this file: ypogram survey good.csv; to clean it: ypogram clean good.csv",
+            "‘good.csv’ is not a command\n  → to see what is in this file: ypogram survey good.csv; to clean it: ypogram clean good.csv",
         ),
         ("ada@h.org", 2, "to judge this address: ypogram explain ada@h.org"),
         ("clean", 2, "no source is named\n  → name a file, or - for standard input"),
@@ -148,7 +152,7 @@ fn outputs_that_exist_are_not_lost() {
     let run = place.run("clean less.csv -o out --force");
     assert_eq!(run.code, 3);
     assert!(
-        run.stderr.contains("review.csv stands there and is no output of an earlier run"),
+        run.stderr.contains("review.csv stands there and is not an output of an earlier run"),
         "{}",
         run.stderr
     );

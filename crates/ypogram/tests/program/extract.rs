@@ -169,7 +169,7 @@ fn bad_input() {
         ("extract l.csv --row-per-address -o o.csv", "opens in line 3 is never closed"),
         ("extract l.csv --field male -o o.csv", "did you mean --field mail?"),
         ("extract e.txt -o o.csv", "the file is empty"),
-        ("extract none.txt -o o.csv", "there is no such file"),
+        ("extract none.txt -o o.csv", "file not found"),
         ("extract ada@h.org", "ypogram explain ada@h.org"),
         ("clean cut.txt.gz -o o", "or take what can be read with --salvage"),
     ] {
@@ -212,11 +212,9 @@ fn what_is_hidden_is_counted_and_how_to_take_it_is_told() {
     let text = "Ask ada (at) h-works (dot) org,\nbea@h-works[dot]org or cleo@h-works.org;\nmeet me at the dot com boom.\n";
     let place = Place::with(&[("notes.txt", text.as_bytes())]);
     let run = place.run("extract notes.txt -o found.csv");
-    assert!(
-        run.stdout.contains(
-            "2  more may be hidden from programs:             ypogram extract notes.txt --obfuscated"
-        )
-    );
+    assert!(run.stdout.contains(
+        "2  more may be hidden from programs:                ypogram extract notes.txt --obfuscated"
+    ));
     assert_eq!(told(&place.read("found.csv")), ["cleo@h-works.org|||2|55"]);
     let run = place.run("extract notes.txt --show-skipped -q -o -");
     let reasons: Vec<String> =

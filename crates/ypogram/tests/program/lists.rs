@@ -165,11 +165,7 @@ fn a_severity_is_never_without_effect() {
 #[test]
 fn bad_lists_are_told_with_their_place() {
     let cases: &[(&str, &str, &str)] = &[
-        (
-            "[lists.x]\nclass = 'y'\nfile = 'no.csv'\n",
-            "",
-            "ypogram.toml: line 3: no.csv: there is no such file",
-        ),
+        ("[lists.x]\nclass = 'y'\nfile = 'no.csv'\n", "", "ypogram.toml: line 3: no.csv: file not found"),
         (
             "[lists.x]\nfile = 'a.csv'\ncolumns = ['owner']\n",
             "a.example\n",
@@ -180,7 +176,7 @@ fn bad_lists_are_told_with_their_place() {
             "domain,since\na.example,1\n",
             "its columns are: domain, since",
         ),
-        ("[lists.x]\nentries = ['a b']\n", "", "the list ‘x’: ‘a b’: ‘a b’ is no domain"),
+        ("[lists.x]\nentries = ['a b']\n", "", "the list ‘x’: ‘a b’: ‘a b’ is not a domain"),
         ("[lists.x]\n", "", "needs a file or entries"),
         ("[lists.x]\nentries = ['a.example']\nof = 'hosts'\n", "", "known are: addresses-and-domains"),
         ("[lists.x]\nentries = ['a']\nof = 'values'\n", "", "no field is named"),

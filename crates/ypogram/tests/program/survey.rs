@@ -110,7 +110,12 @@ fn before_and_after() {
     insta::assert_snapshot!("survey_against", by_file);
     std::fs::write(place.path("other.json"), "{\"layout\": 1}").unwrap();
     let run = place.run("survey members.csv --against other.json");
-    assert_eq!((run.code, run.stderr.contains("other.json: this is no survey")), (2, true), "{}", run.stderr);
+    assert_eq!(
+        (run.code, run.stderr.contains("other.json: this is not a saved survey")),
+        (2, true),
+        "{}",
+        run.stderr
+    );
 }
 
 #[test]

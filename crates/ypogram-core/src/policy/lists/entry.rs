@@ -130,7 +130,7 @@ fn domain(entry: &[u8], out: &mut Vec<u8>) -> Result<EntryKind, String> {
     let bare = entry.strip_prefix(b"@").unwrap_or(entry);
     let host = bare.strip_prefix(b"*.").or_else(|| bare.strip_prefix(b".")).unwrap_or(bare);
     let kind = EntryKind::Domain { below: host.len() < bare.len() };
-    let no_domain = || format!("‘{}’ is no domain", String::from_utf8_lossy(entry));
+    let no_domain = || format!("‘{}’ is not a domain", String::from_utf8_lossy(entry));
     if is_plain(host) {
         if !labels_fit(host) {
             return Err(no_domain());

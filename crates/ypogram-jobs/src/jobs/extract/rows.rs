@@ -145,10 +145,12 @@ impl Rows<'_> {
     #[inline(always)]
     fn set_common_values(&mut self, row: usize, segment: &Segment<'_>, offset: u64) {
         let values = &mut self.part.values;
-        if self.field.0 != segment.field {
+        if !segment.field.is_empty() && self.field.0 != segment.field {
             self.field = (segment.field.to_owned(), values.append(segment.field.as_bytes()));
         }
-        values.set(row, value::FIELD, self.field.1.clone());
+        if !segment.field.is_empty() {
+            values.set(row, value::FIELD, self.field.1.clone());
+        }
         values.set(row, value::SOURCE, self.source.clone());
         values.set_number(row, value::OFFSET, offset);
     }

@@ -206,9 +206,15 @@ impl<'p> Annotator<'p> {
     }
 
     /// The place in the part of what the shared cells of such a row follow from.
-    fn template(&mut self, selected: Option<&SelectedAddress>, source: usize, part: &mut Part) -> u32 {
+    fn template(
+        &mut self,
+        selected: Option<&SelectedAddress>,
+        rare_values: bool,
+        source: usize,
+        part: &mut Part,
+    ) -> u32 {
         let Some(selected) = selected else { return self.template_without_address(source, part) };
-        let key = TemplateKey::of(selected, source);
+        let key = TemplateKey::of(selected, source).with_rare_values(rare_values);
         *self.keys.entry(key).or_insert_with(|| {
             part.keys.push(key);
             part.keys.len() as u32 - 1

@@ -3,7 +3,7 @@
 use ypogram_core::{CellKind, Verdict};
 use ypogram_io::Record;
 
-use crate::judge::added_cells::join_words;
+use crate::judge::added_cells::{is_rare, join_words};
 use crate::judge::annotate::{Annotator, Part, Row, Settled};
 use crate::judge::select_address::{Candidates, SelectedAddress};
 use crate::judge::tally::reason_for_review;
@@ -34,16 +34,17 @@ impl Annotator<'_> {
             return part.rows.push(Row { outcome, added, key, person, ..Row::default() });
         }
         let values = part.values.add_row();
-        let mut values_are_simple = self.picker.judge.is_plain();
+        let (mut values_are_simple, mut rare_values) = (self.picker.judge.is_plain(), false);
         for value in 0..self.added.values().len() {
             let column = self.added.values()[value];
             let place = part.values.append_with(|out| {
                 self.write_value(column, record, &settled, candidates, out);
             });
             values_are_simple &= place.is_empty() || is_of_address(column);
+            rare_values |= is_rare(column) && !place.is_empty();
             part.values.set(values, value, place);
         }
-        let template = self.template(selected.as_ref(), record.source(), part);
+        let template = self.template(selected.as_ref(), rare_values, record.source(), part);
         let policy = self.picker.judge.policy();
         part.rows.push(Row {
             key,
