@@ -6,4 +6,5 @@ pub(crate) mod learned_typos;
 pub mod local_words;
 pub(crate) mod mark;
 pub mod providers;
+pub(crate) mod public_suffix;
 pub mod reserved;

@@ -3,6 +3,7 @@
 use crate::characters::labels::Labels;
 use crate::characters::web_prefix::starts_like_web;
 use crate::data::providers::{self, Certainty, Operator};
+use crate::data::public_suffix;
 use crate::data::reserved;
 use crate::judge::own_names;
 use crate::judge::typos;
@@ -219,16 +220,15 @@ pub(crate) fn name_of(labels: Labels<'_>, policy: &Policy) -> Name {
     if tld.is_none() {
         return Name { fault: Some(Code::OneLabelDomain), ..Name::default() };
     }
-    let Some(suffix) = psl::suffix(domain).filter(psl::Suffix::is_known) else {
+    let Some(suffix) = public_suffix::of(domain) else {
         return Name { fault: Some(Code::UnknownTld), ..Name::default() };
     };
-    let private = suffix.typ() == Some(psl::Type::Private);
-    let start = domain.len() - suffix.as_bytes().len();
-    let at_suffix = start == 0 && !private;
+    let start = domain.len() - suffix.len;
+    let at_suffix = start == 0 && !suffix.private;
     Name {
         fault: at_suffix.then_some(Code::PublicSuffix),
         suffix: Some(start),
-        private: private && start == 0,
+        private: suffix.private && start == 0,
         trusted: false,
     }
 }

@@ -4,6 +4,7 @@ use crate::characters::bytes::{self, SEPARATES};
 use crate::characters::web_prefix::starts_like_web;
 use crate::data::local_words;
 use crate::data::providers;
+use crate::data::public_suffix;
 use crate::judge::facts::DomainFacts;
 use crate::model::codes::{Code, CodeSet};
 use crate::policy::job_policy::Policy;
@@ -137,7 +138,7 @@ pub(crate) fn relay_meant(local: &[u8]) -> Option<Vec<u8>> {
     let host = &local[at + 1..];
     let is_host = host.contains(&b'.')
         && host.iter().all(|&b| b.is_ascii_alphanumeric() || matches!(b, b'.' | b'-'))
-        && psl::suffix(&host.to_ascii_lowercase()).is_some_and(|suffix| suffix.is_known());
+        && public_suffix::of(&host.to_ascii_lowercase()).is_some();
     is_host.then(|| [&local[..at], b"@", host].concat())
 }
 

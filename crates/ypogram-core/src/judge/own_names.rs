@@ -3,6 +3,7 @@
 use crate::characters::labels::Labels;
 use crate::data::edit_distance::one_edit_apart;
 use crate::data::known_typos::{self, Meant};
+use crate::data::public_suffix;
 use crate::data::reserved::is_or_below;
 use crate::policy::job_policy::Policy;
 
@@ -53,9 +54,10 @@ fn of_other_tld(domain: &str, own: &str) -> Option<Meant> {
     })
 }
 
-/// The domain without its public suffix.
+/// The domain without its public suffix, or without its last label where that is no TLD.
 fn name_of(domain: &str) -> &str {
-    let suffix = psl::suffix(domain.as_bytes()).map_or(0, |suffix| suffix.as_bytes().len());
+    let last = || memchr::memrchr(b'.', domain.as_bytes()).map_or(domain.len(), |dot| domain.len() - dot - 1);
+    let suffix = public_suffix::of(domain.as_bytes()).map_or_else(last, |suffix| suffix.len);
     domain[..domain.len() - suffix].trim_end_matches('.')
 }
 

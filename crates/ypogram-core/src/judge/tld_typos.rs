@@ -2,6 +2,7 @@
 
 use crate::data::edit_distance::one_edit_apart;
 use crate::data::known_typos::{Meant, known_tld};
+use crate::data::public_suffix;
 
 /// TLDs of one label that very many use, the more used first. Those of countries are too short to tell a slip from another
 /// country's.
@@ -52,28 +53,24 @@ fn known(domain: &str) -> Option<Meant> {
 /// `host.org1`: digits behind a TLD that exists.
 fn with_digits(domain: &str) -> Option<Meant> {
     let bare = domain.trim_end_matches(|c: char| c.is_ascii_digit());
-    (bare.len() < domain.len() && !bare.ends_with('.') && exists(bare)).then(|| Meant {
-        domain: bare.to_owned(),
-        sure: false,
-        reason: "digits behind the top-level domain were removed",
-    })
+    (bare.len() < domain.len() && !bare.ends_with('.') && public_suffix::is_below_one(bare.as_bytes())).then(
+        || Meant {
+            domain: bare.to_owned(),
+            sure: false,
+            reason: "digits behind the top-level domain were removed",
+        },
+    )
 }
 
 /// `host.org-ra`: an ending of a language behind a hyphen, which no TLD has.
 fn glued(domain: &str) -> Option<Meant> {
     let (bare, last) = domain.rsplit_once('-').filter(|(_, last)| !last.contains('.'))?;
-    let is_known = exists(bare) && !last.is_empty() && bare.contains('.');
+    let is_known = public_suffix::is_below_one(bare.as_bytes()) && !last.is_empty() && bare.contains('.');
     is_known.then(|| Meant {
         domain: bare.to_owned(),
         sure: false,
         reason: "what stands behind the top-level domain was removed",
     })
-}
-
-/// Whether the domain has a known TLD, and a name in front of it.
-fn exists(domain: &str) -> bool {
-    psl::suffix(domain.as_bytes())
-        .is_some_and(|suffix| suffix.is_known() && suffix.as_bytes().len() < domain.len())
 }
 
 /// One edit from a TLD that very many use, or one letter of a country's TLD typed twice.
@@ -95,7 +92,7 @@ fn near_usual(domain: &str) -> Option<Meant> {
         let [first, second, third] = *country.as_bytes() else { return None };
         let once = if second == third { &country[..2] } else { &country[1..] };
         let is_doubled = second == third || first == second;
-        let exists = psl::suffix(once.as_bytes()).is_some_and(|suffix| suffix.is_known());
+        let exists = public_suffix::of(once.as_bytes()).is_some();
         (is_doubled && exists).then(|| meant(last, once))
     };
     near(last, &USUAL).or_else(|| second.and_then(|dot| near(dot, &USUAL_OF_TWO))).or_else(of_country)

@@ -3,6 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::characters::bytes::{self, ATEXT, DOT, HIGH};
+use crate::data::public_suffix;
 use crate::names::stands_between_names;
 use crate::profile::value;
 
@@ -264,8 +265,7 @@ fn is_web_address(cell: &[u8], seen: &Seen) -> bool {
     is_name
         && host.contains(&b'.')
         && !host.starts_with(b".")
-        && psl::suffix(&host.to_ascii_lowercase())
-            .is_some_and(|suffix| suffix.is_known() && suffix.as_bytes().len() < host.len())
+        && public_suffix::is_below_one(&host.to_ascii_lowercase())
 }
 
 /// One to five words with a capital, small particles between them.

@@ -1,6 +1,7 @@
 //! Pieces of an address that stand apart from it: a dot, hyphen, underscore or TLD that a space cut off.
 
 use crate::characters::labels::Labels;
+use crate::data::public_suffix;
 use crate::find::cell::tokens::Words;
 use crate::find::cell::tokens::is_small;
 use crate::find::cell::tokens::tokens;
@@ -121,7 +122,6 @@ fn has_known_tld(domain: &[u8], policy: &Policy) -> bool {
 /// `uk` behind `host.co`: together they are one public suffix.
 fn is_second_half_of_suffix(domain: &[u8], last: &[u8]) -> bool {
     let lower = domain.to_ascii_lowercase();
-    let suffix = psl::suffix(&lower).filter(psl::Suffix::is_known);
-    let of_icann = suffix.filter(|suffix| suffix.typ() == Some(psl::Type::Icann));
-    last.len() == 2 && of_icann.is_some_and(|suffix| suffix.as_bytes().len() > last.len())
+    let suffix = public_suffix::of(&lower).filter(|suffix| !suffix.private);
+    last.len() == 2 && suffix.is_some_and(|suffix| suffix.len > last.len())
 }
