@@ -34,7 +34,7 @@ pub(crate) struct Earlier {
 /// swallow it.
 pub(crate) struct FirstRecords {
     mailboxes: Mailboxes,
-    /// The person of each record, where persons are told apart.
+    /// The person of each record, where persons are distinguished.
     persons: Option<Vec<u32>>,
     /// Of one mailbox the first record of each person stays; so many are held that are not the first of their mailbox.
     each_person: Option<u64>,

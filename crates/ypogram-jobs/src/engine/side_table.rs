@@ -56,6 +56,20 @@ impl SideTable {
         })
     }
 
+    /// Opens one of pairs of records: these columns, and the identifiers of both where `with_id`.
+    ///
+    /// # Errors
+    /// Where the file exists or cannot be made.
+    pub(crate) fn open_pairs(
+        target: &Target,
+        columns: &[&str],
+        with_id: bool,
+        spec: &RowSpec,
+    ) -> Result<Self> {
+        let ids: &[&str] = if with_id { &["id", "other_id"] } else { &[] };
+        Self::open(target, &[columns, ids].concat(), &["record", "line", "other_record", "other_line"], spec)
+    }
+
     /// Adds a row; it has as many cells as there are columns, numbers in decimal.
     ///
     /// # Errors

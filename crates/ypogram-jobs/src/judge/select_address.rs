@@ -7,7 +7,7 @@ use ypogram_core::{
     CellBatch, Code, CodeSet, Form, Found, Grammar, Hasher, Judge, Kind, Plain, Policy, Repair, Repairs,
     SameMailbox, Summary, SummaryKey, Verdict, cell, is_well_formed, text,
 };
-use ypogram_io::Record;
+use ypogram_io::{Record, Result};
 
 use crate::engine::faults::{Faulty, caught};
 use crate::judge::elsewhere;
@@ -271,8 +271,17 @@ impl<'p> AddressSelector<'p> {
     }
 
     /// What was seen of records ahead is not relied on any more, as after a panic.
-    pub(crate) fn forget_what_is_ahead(&mut self) {
+    fn forget_what_is_ahead(&mut self) {
         self.ahead = CellBatch::default();
+    }
+
+    /// Prepares for the same chunk again, after a panic in it.
+    ///
+    /// # Errors
+    /// Where the record that panicked is known already, and doing the chunk again would not help.
+    pub(crate) fn start_again(&mut self) -> Result<()> {
+        self.forget_what_is_ahead();
+        self.faulty.note()
     }
 
     /// What lists of values say of the record's fields counts for its address.

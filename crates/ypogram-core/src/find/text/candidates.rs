@@ -31,7 +31,7 @@ pub(super) struct Candidate {
     pub(super) line_breaks: usize,
 }
 
-/// How many bytes ahead the text is fetched: what was read from a file a moment ago may be in no near cache.
+/// How many bytes ahead the text is fetched: what was just read from a file may not be in the L1 or L2 cache.
 pub(super) const AHEAD: usize = 1024;
 
 /// The first byte of a full-width @.

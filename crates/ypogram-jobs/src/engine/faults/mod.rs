@@ -11,6 +11,23 @@ pub(crate) fn caught<T>(work: impl FnOnce() -> T) -> Option<T> {
     catch_unwind(AssertUnwindSafe(work)).ok()
 }
 
+/// Does a chunk with `attempt`; after each panic `restart` prepares the worker, and the chunk is done again.
+///
+/// # Errors
+/// Those of `attempt`, and that of `restart` where doing it again would not help.
+pub(crate) fn until_done<W>(
+    worker: &mut W,
+    mut attempt: impl FnMut(&mut W) -> Result<()>,
+    restart: impl Fn(&mut W) -> Result<()>,
+) -> Result<()> {
+    loop {
+        if let Some(done) = caught(|| attempt(worker)) {
+            return done;
+        }
+        restart(worker)?;
+    }
+}
+
 /// The error of a panic that belongs to no record.
 pub(crate) fn our_fault() -> Error {
     Error::unusable("Ypogram met a fault of its own; nothing was written", "please report it")

@@ -44,15 +44,8 @@ impl Differences {
             "joined_by",
             "kept_apart_by",
         ];
-        let ids = with_id.then_some(["id", "other_id"]);
-        let names = names.into_iter().chain(ids.into_iter().flatten());
         Ok(Some(Differences {
-            table: SideTable::open(
-                target,
-                &names.collect::<Vec<_>>(),
-                &["record", "line", "other_record", "other_line"],
-                &options.rows.guard_alone(),
-            )?,
+            table: SideTable::open_pairs(target, &names, with_id, &options.rows.guard_alone())?,
             with_id,
             firsts: Vec::new(),
             by_rule: Default::default(),

@@ -92,15 +92,8 @@ impl Near {
         let Some(target) = &options.near else { return Ok(None) };
         let with_id = options.fields.id.is_some();
         let names = ["likeness", "record", "line", "address", "other_record", "other_line", "other_address"];
-        let ids = with_id.then_some(["id", "other_id"]);
-        let names = names.into_iter().chain(ids.into_iter().flatten());
         Ok(Some(Near {
-            table: SideTable::open(
-                target,
-                &names.collect::<Vec<_>>(),
-                &["record", "line", "other_record", "other_line"],
-                &options.rows.guard_alone(),
-            )?,
+            table: SideTable::open_pairs(target, &names, with_id, &options.rows.guard_alone())?,
             with_id,
             records: Vec::new(),
             by_key: HashMap::new(),

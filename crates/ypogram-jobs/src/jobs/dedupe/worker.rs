@@ -4,7 +4,7 @@ use compact_str::CompactString;
 use ypogram_core::{Code, Found, Hasher, Policy, SameMailbox, SummaryKey, Verdict};
 use ypogram_io::{Batch, Decode, Record, Result};
 
-use crate::engine::faults::caught;
+use crate::engine::faults::until_done;
 use crate::engine::packed_cells::pack;
 use crate::engine::pipeline::Work;
 use crate::engine::reading::{Reading, Task};
@@ -70,7 +70,7 @@ pub(crate) struct Asked<'p> {
 }
 
 impl Asked<'_> {
-    /// Whether one record counts for more than another, or persons are told apart.
+    /// Whether one record counts for more than another, or persons are distinguished.
     fn weighs(&self) -> bool {
         !self.persons.is_empty() || !matches!(self.scoring, Scoring::First | Scoring::Last)
     }
@@ -331,13 +331,7 @@ impl<'p> Worker<'p> {
 impl Work<Task, Part> for Worker<'_> {
     fn judge(&mut self, task: &mut Task, part: &mut Part) -> Result<()> {
         self.picker.faulty.clear();
-        loop {
-            if let Some(done) = caught(|| self.judge_once(task, part)) {
-                return done;
-            }
-            self.picker.forget_what_is_ahead();
-            self.picker.faulty.note()?;
-        }
+        until_done(self, |worker| worker.judge_once(task, part), |worker| worker.picker.start_again())
     }
 
     fn encode(&mut self, task: &Task, part: &mut Part) -> Result<()> {

@@ -16,7 +16,7 @@ use ypogram_core::names::{self, DerivedName};
 use ypogram_core::{Code, CodeSet, Found, Hasher, Judge, Parts, Policy, mendable};
 use ypogram_io::{Batch, Decode, Error, Projection, Record, Result, RowWriter};
 
-use crate::engine::faults::caught;
+use crate::engine::faults::until_done;
 use crate::engine::pipeline::Work;
 use crate::engine::reading::{Reading, Task};
 use crate::judge::added_cells::{AddedColumns, TemplateKey};
@@ -376,15 +376,15 @@ impl<'p> Annotator<'p> {
 impl Work<Task, Part> for Annotator<'_> {
     fn judge(&mut self, task: &mut Task, part: &mut Part) -> Result<()> {
         self.picker.faulty.clear();
-        loop {
-            if let Some(done) = caught(|| self.judge_once(task, part)) {
-                return done;
-            }
-            self.picker.forget_what_is_ahead();
-            self.picker.faulty.note()?;
-            (self.kinds, self.shown) = (Kinds::new(self.source_names.len()), CodeSet::default());
-            self.without.clear();
-        }
+        until_done(
+            self,
+            |worker| worker.judge_once(task, part),
+            |worker| {
+                (worker.kinds, worker.shown) = (Kinds::new(worker.source_names.len()), CodeSet::default());
+                worker.without.clear();
+                worker.picker.start_again()
+            },
+        )
     }
 
     fn encode(&mut self, task: &Task, part: &mut Part) -> Result<()> {

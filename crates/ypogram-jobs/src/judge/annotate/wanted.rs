@@ -31,7 +31,7 @@ pub(crate) struct Wanted {
     pub(crate) row_per_address: bool,
     /// Records are held against each other by mailbox.
     pub(crate) duplicates: bool,
-    /// The fields that name a person, where persons are told apart.
+    /// The fields that name a person, where persons are distinguished.
     pub(crate) persons: Option<PersonFields>,
 }
 
@@ -42,7 +42,7 @@ impl Wanted {
         if self.duplicates && !key.is_empty() { hasher.hash(key) } else { 0 }
     }
 
-    /// The person that a record names, where persons are told apart; else 0.
+    /// The person that a record names, where persons are distinguished; else 0.
     #[inline]
     pub(super) fn person(&self, record: Record<'_>, plan: &FieldPlan, hasher: Hasher) -> u32 {
         let persons = self.persons.as_ref();
