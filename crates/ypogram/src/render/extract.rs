@@ -90,7 +90,7 @@ fn passed_over(report: &ExtractReport, skipped: bool) -> Block {
         SkipReason::ALL.iter().find(|reason| reason.word() == word).map_or("", |reason| reason.sentence())
     };
     let reasons = SkipReason::ALL.iter().map(|reason| (reason.word(), report.passed[*reason as usize]));
-    Block::of("SkipReason over", &format!("{signs}{listed}"), &sorted(reasons, None, sentence)).rank(2)
+    Block::of("Passed over", &format!("{signs}{listed}"), &sorted(reasons, None, sentence)).rank(2)
 }
 
 fn sorted<'a>(
