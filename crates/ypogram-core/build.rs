@@ -305,7 +305,7 @@ fn local_words() -> String {
     )
 }
 
-/// Sixty-fours of marks that are told apart where words are looked up.
+/// Sixty-fours of marks that are distinguished where words are looked up.
 const WORD_MARKS: usize = 256;
 
 /// One bit for each of 65,536 marks of domains or words, set for those that are listed.

@@ -22,7 +22,7 @@ pub struct ByteMasks {
 }
 
 impl ByteMasks {
-    /// What the bytes of each of `blocks` are, which are brought to lower case; as many are told as there is room for.
+    /// What the bytes of each of `blocks` are, which are brought to lower case; as many as there is room for.
     pub fn lowering(blocks: &mut [[u8; BLOCK]], masks: &mut [ByteMasks]) {
         simd::run(Lowering { blocks, masks });
     }

@@ -18,7 +18,7 @@
 //!
 //! # Many addresses
 //!
-//! A [`Judge`] remembers the domains it met, and puts together neither sentences nor places. One for each thread.
+//! A [`Judge`] remembers the domains it has seen, and puts together neither sentences nor places. One for each thread.
 //!
 //! ```
 //! use ypogram_core::{Hasher, Judge, Policy, SameMailbox, Verdict};

@@ -6,7 +6,7 @@ use ypogram_core::{
     CellBatch, Hasher, Judge, LetterCase, Policy, SameMailbox, Summary, SummaryKey, examine, providers,
 };
 
-/// Local parts that rules about tags, dots, letters and lengths tell apart, or that are words with a meaning.
+/// Local parts that rules about tags, dots, letters and lengths distinguish, or that are words with a meaning.
 const LOCALS: [&str; 28] = [
     "ada",
     "a",
@@ -114,7 +114,7 @@ fn plain_cells_are_what_the_long_way_says() {
                         ),
                         "{cell}"
                     );
-                    // Whatever else is of the same kind has the same said of it.
+                    // Whatever else is of the same kind gets the same findings.
                     let kind = kinds.entry(plain.summary_key.bits()).or_insert((plain.summary_key, judged));
                     assert_eq!(*kind, (plain.summary_key, judged), "{cell}");
                 }

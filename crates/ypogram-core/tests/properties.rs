@@ -183,7 +183,7 @@ proptest! {
         }
     }
 
-    /// What was seen on the way to an address must not change what is said of it, nor how its key is reached.
+    /// What was seen on the way to an address must not change what is reported about it, nor how its key is reached.
     #[test]
     fn short_ways_say_what_the_long_one_says(like in address_like(), before in "[ a-z<:,]{0,4}", after in "[ .>,a-z]{0,4}") {
         for policy in policies() {
@@ -264,7 +264,7 @@ proptest! {
         }
     }
 
-    /// What a judge says of addresses on the way through a text is what is said of them one by one.
+    /// What a judge says of addresses on the way through a text is what is reported about them one by one.
     #[test]
     fn texts_are_judged_on_the_way_as_afterwards(
         likes in prop::collection::vec((address_like(), prop::sample::select(BESIDE), prop::sample::select(BESIDE)), 1..24),

@@ -95,7 +95,7 @@ fn smtp() {
         ("ada@fern.onion", "7686", &["reserved-name"]),
         ("ada@fernhollow.test", "6761", &["reserved-name"]),
         ("ada@пример.рф", "5890", &["non-ascii-domain"]),
-        // Several faults are all told.
+        // Several faults are all reported.
         (
             ".a b@-fernhollow..org",
             "all faults",

@@ -47,7 +47,7 @@ fn no_result_is_a_mixture() {
     for round in 0..cases(4) {
         let mut draw = Draw::new(round);
         let folder = tempfile::tempdir().unwrap();
-        // Each list is told apart by its note.
+        // Each list is distinguished by its note.
         for nth in 0..RUNS {
             let rows: String = (0..200 + draw.below(3000))
                 .map(|row| match row % 5 {

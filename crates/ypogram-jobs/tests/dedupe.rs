@@ -232,7 +232,7 @@ proptest! {
         }
     }
 
-    /// Each pair is told rightly, and together with records that every rule joins the pairs make the groups of each rule.
+    /// Each pair is right, and together with records that every rule joins the pairs make the groups of each rule.
     #[test]
     fn rule_differences_make_the_groups_of_each_rule(locals in prop::collection::vec(local_part(), 1..25)) {
         let place = TempDir::new().unwrap();

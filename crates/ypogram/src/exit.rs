@@ -10,7 +10,7 @@ use ypogram_io::{Error, ErrorKind};
 
 /// Done.
 pub(crate) const DONE: u8 = 0;
-/// Done, and there is something to be told.
+/// Done, and there is something to report.
 pub(crate) const TOLD: u8 = 1;
 /// The call, the rulebook or the input is unusable.
 const UNUSABLE: u8 = 2;

@@ -1,4 +1,4 @@
-//! Faults of the program itself, as they are told: where in the program, and what to do; in the words of Ypogram.
+//! Faults of the program itself, as they are reported: where in the program, and what to do; in the words of Ypogram.
 
 use std::panic::{self, AssertUnwindSafe, Location};
 use std::process::ExitCode;
@@ -11,7 +11,7 @@ use crate::exit;
 /// The place of the first one.
 static MET: Mutex<Option<String>> = Mutex::new(None);
 
-/// Runs `command`; a fault that stays with a record is told when it is done, one that does not ends it.
+/// Runs `command`; a fault that stays with a record is reported when it is done, one that does not ends it.
 pub(crate) fn run(command: impl FnOnce() -> Result<ExitCode>) -> ExitCode {
     listen();
     let done = panic::catch_unwind(AssertUnwindSafe(command));

@@ -131,7 +131,7 @@ pub(crate) fn read_argument(text: &str) -> Result<(String, ListEntry)> {
 }
 
 impl ListEntry {
-    /// What the job is told of the list called `name`; `pattern_named` gives the patterns of the rulebook.
+    /// What the job is given about the list called `name`; `pattern_named` gives the patterns of the rulebook.
     ///
     /// # Errors
     /// Where it says what cannot be; the message starts with where it was named.

@@ -31,9 +31,9 @@ pub(crate) struct Settings {
     pub(crate) fields: FieldChoice,
     /// Which name stands first in local parts.
     pub(crate) name_orders: NameOrders,
-    /// What the job was told of its lists.
+    /// What the job was given about its lists.
     pub(crate) list_specs: Vec<ListSpec>,
-    /// What the lists append, and what was met while they were read.
+    /// What the lists append, and what was found while they were read.
     pub(crate) lists: OwnLists,
 }
 
@@ -302,7 +302,7 @@ pub(crate) fn open_options(sources: &SourceArguments, machine: &MachineArguments
     }
 }
 
-/// Worker threads: as told, else one for each core.
+/// Worker threads: as given, else one for each core.
 pub(crate) fn threads(machine: &MachineArguments) -> usize {
     let cores = || std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
     machine.threads.map_or_else(cores, usize::from)

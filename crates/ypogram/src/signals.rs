@@ -1,4 +1,4 @@
-//! The wish to stop: Ctrl-C and what the system sends. Jobs are told and end by themselves; one that does not is ended.
+//! The wish to stop: Ctrl-C and what the system sends. Jobs are asked to stop and end by themselves; one that does not is ended.
 
 use std::sync::atomic::{AtomicU8, Ordering};
 use std::time::Duration;

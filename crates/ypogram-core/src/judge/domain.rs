@@ -145,6 +145,6 @@ pub(crate) fn quick_facts(domain: &[u8], policy: &Policy) -> DomainFacts {
     facts::of_usable(labels, name, policy)
         .with(Fact::NonAscii, non_ascii)
         .with(Fact::KnownTld, known_tld)
-        // What stands twice has a place to be told.
+        // What stands twice has a place to be reported.
         .with(Fact::Faulty, once(domain).is_some())
 }

@@ -6,7 +6,7 @@ use crate::judge::facts::DomainFacts;
 use crate::policy::job_policy::Policy;
 use ypogram_bytes::BucketTable;
 
-/// The domains met so far. Grows with the distinct ones up to a limit, past which it starts anew.
+/// The domains seen so far. Grows with the distinct ones up to a limit, past which it starts anew.
 ///
 /// Open addressing, at most half full: a look-up waits for one place in memory, and for where that is one need not wait for another
 /// look-up.
@@ -49,7 +49,7 @@ impl DomainCache {
         self.last_hash
     }
 
-    /// The facts of the domain of that hash, where it was met.
+    /// The facts of the domain of that hash, where it was seen.
     #[inline]
     pub(crate) fn look_up(&self, hash: u64) -> Option<DomainFacts> {
         let (_, [_, facts]) = self.find(hash);
@@ -95,7 +95,7 @@ impl DomainCache {
         }
     }
 
-    /// The facts of the domain of that hash, where it was met; these are in lower-case ASCII of letters, digits, hyphens and
+    /// The facts of the domain of that hash, where it was seen; these are in lower-case ASCII of letters, digits, hyphens and
     /// dots only.
     #[inline]
     pub(crate) fn known(&mut self, hash: u64) -> Option<DomainFacts> {

@@ -99,7 +99,7 @@ fn meaning_of_local(policy: &Policy, out: &Examination, notes: &mut Vec<Finding>
     notes.extend(told.iter().map(|code| local_note(code, local, base)));
 }
 
-/// What is told of a local part for a reason of its own, with the place it is about.
+/// What is reported about a local part for a reason of its own, with the place it is about.
 fn local_note(code: Code, local: Span, base: &[u8]) -> Finding {
     let start = local.start;
     match (code, local_words::find(base)) {

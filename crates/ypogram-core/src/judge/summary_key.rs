@@ -41,7 +41,7 @@ const WORD: u32 = 56;
 const _: () = assert!(Code::COUNT < 0xFF);
 
 impl SummaryKey {
-    /// Whether under `policy` all that is said of plain addresses follows from what they have in common, as long as
+    /// Whether under `policy` all findings of plain addresses follow from what they have in common, as long as
     /// [their domain](Self::is_sufficient_at) does not ask for more.
     pub(crate) fn is_sufficient_under(policy: &Policy) -> bool {
         policy.grammar == Grammar::Smtp && !policy.lists.by_address
@@ -58,7 +58,7 @@ impl SummaryKey {
     pub(crate) fn of(local: Folded<'_>, domain: &[u8], facts: DomainFacts, policy: &Policy) -> Self {
         let traits = local_traits(local, domain, facts, policy);
         let most = policy.max_length.unwrap_or(usize::MAX);
-        // A domain that has facts has some that are told.
+        // A domain that has facts has some that are reported.
         SummaryKey(NonZeroU64::new(facts.bits()).expect("every domain has a class or a fault"))
             .with(SummaryFlag::Tagged, traits.tag.is_some())
             .with_word(traits.word)

@@ -164,7 +164,7 @@ impl Code {
     /// How many codes there can be: built-in ones and those of jobs.
     pub const COUNT: usize = Code::ALL.len() + MOST_OWN;
 
-    /// The code of that name: a built-in one, else one of the job's own, which is a note unless it is told otherwise.
+    /// The code of that name: a built-in one, else one of the job's own, which is a note unless the job sets another severity.
     ///
     /// # Errors
     /// Where it cannot be a name, or there are 32 of them already.

@@ -11,7 +11,7 @@ use crate::data::local_words;
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum NameConfidence {
-    /// No name, or nothing that could be told from one.
+    /// No name, or nothing that could be recognised from one.
     #[default]
     None,
     /// One word, which may be a first or a last name.

@@ -1,4 +1,4 @@
-//! The words of a name, told apart whatever their order, letter case or accents.
+//! The words of a name, compared regardless of their order, letter case or accents.
 
 use std::sync::LazyLock;
 

@@ -26,11 +26,12 @@ pub(crate) fn open(input: Input, sizes: (usize, usize), rest: Vec<u8>, offset: u
 
 /// Chunks of whole lines.
 pub(crate) fn chunks(input: Input, sizes: (usize, usize), rest: Vec<u8>, offset: u64) -> Chunks {
-    let find = |bytes: &[u8], _: bool| Border {
-        end: memchr::memrchr(b'\n', bytes).map_or(0, |i| i + 1),
-        open_quote: None,
-    };
-    Chunks::new(input, Box::new(find), sizes, rest, offset)
+    Chunks::new(input, Box::new(last_line_end), sizes, rest, offset)
+}
+
+/// Where the last whole line ends.
+pub(crate) fn last_line_end(bytes: &[u8], _at_end: bool) -> Border {
+    Border { end: memchr::memrchr(b'\n', bytes).map_or(0, |i| i + 1), open_quote: None }
 }
 
 struct Lines;

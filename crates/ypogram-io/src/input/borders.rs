@@ -17,6 +17,9 @@ pub(crate) struct Border {
 /// How a format finds the end of the last whole record. `bytes` starts with a record; `at_end` tells that nothing follows.
 pub(crate) type FindBorder = Box<dyn Fn(&[u8], bool) -> Border + Send>;
 
+/// The error of a record at a byte of a source, by its name, that is longer than it may be.
+pub(crate) type TooLong = fn(&str, u64, usize) -> Error;
+
 /// A record of a table is at most this long, unless told otherwise.
 pub(crate) const LONGEST_RECORD: usize = 16 << 20;
 
@@ -26,8 +29,9 @@ pub(crate) struct Chunks {
     find: FindBorder,
     /// How many bytes a chunk should have.
     size: usize,
-    /// How long a record may be.
+    /// How long a record may be, and the error of a longer one.
     longest: usize,
+    too_long: TooLong,
     /// Read, but not yet handed out.
     rest: Vec<u8>,
     at_end: bool,
@@ -45,7 +49,22 @@ impl Chunks {
         rest: Vec<u8>,
         offset: u64,
     ) -> Self {
-        Chunks { input, find, size: size.max(1), longest, rest, at_end: false, number: 0, offset }
+        Chunks {
+            input,
+            find,
+            size: size.max(1),
+            longest,
+            too_long: record_too_long,
+            rest,
+            at_end: false,
+            number: 0,
+            offset,
+        }
+    }
+
+    /// Another error of records that are too long.
+    pub(crate) fn refuse_longer_as(&mut self, too_long: TooLong) {
+        self.too_long = too_long;
     }
 
     pub(crate) fn name(&self) -> &str {
@@ -93,7 +112,7 @@ impl Chunks {
                 break;
             }
             if wanted >= self.longest {
-                return Err(self.too_long());
+                return Err((self.too_long)(self.name(), self.offset, self.longest));
             }
             wanted = (wanted * 2).min(self.longest);
         }
@@ -114,10 +133,6 @@ impl Chunks {
         let kept = self.rest.len();
         self.rest.clear();
         kept
-    }
-
-    fn too_long(&self) -> Error {
-        record_too_long(self.name(), self.offset, self.longest)
     }
 }
 

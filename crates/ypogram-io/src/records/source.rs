@@ -8,7 +8,7 @@ use crate::records::dialect::TextLayout;
 use crate::records::error::Result;
 use crate::records::fingerprint::Fingerprint;
 
-/// The fields of a source, and how its records are told apart.
+/// The fields of a source, and what its records are written in.
 #[derive(Clone, Debug, Default)]
 pub struct Schema {
     /// The fields' names, in order.

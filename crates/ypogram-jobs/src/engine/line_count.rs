@@ -1,4 +1,4 @@
-//! Which line of which source a job has reached, so that records can be told by line.
+//! Which line of which source a job has reached, so that records can be named by line.
 
 use ypogram_io::{Error, Result};
 

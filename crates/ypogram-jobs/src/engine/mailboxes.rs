@@ -1,4 +1,4 @@
-//! The mailboxes met so far: which record has each, in sixteen bytes.
+//! The mailboxes seen so far: which record has each, in sixteen bytes.
 
 use ypogram_bytes::{BUCKET_SLOT, BucketTable};
 use ypogram_io::{Error, Result};
@@ -54,7 +54,7 @@ fn more_hash(hash: u128) -> u64 {
     ((hash >> 64) as u64) << HASH_SHIFT
 }
 
-/// The mailboxes met so far: open addressing, so that a look-up waits for one place in memory. In sixteen
+/// The mailboxes seen so far: open addressing, so that a look-up waits for one place in memory. In sixteen
 /// parts, so that little is held twice while one or two grow.
 pub(crate) struct Mailboxes {
     parts: [Part; PARTS],
@@ -99,7 +99,7 @@ const fn grown(slots: usize) -> usize {
 /// BucketTable of a part beside which another may grow: it takes long enough for a thread of its own, and not more than 16 MiB for a moment.
 const IN_PAIRS: std::ops::RangeInclusive<usize> = PAGE..=5 * PAGE;
 
-/// What the program, the domains met, the chunks under way and the blocks of outputs take, and a second part that grows, in bytes.
+/// What the program, the domains seen, the chunks under way and the blocks of outputs take, and a second part that grows, in bytes.
 const OTHERWISE: usize = 72 << 20;
 
 /// What mailboxes may take of `memory` bytes.
@@ -120,8 +120,8 @@ impl Mailboxes {
         Mailboxes { parts, len: 0, count: 0, in_pairs: threads > 1 }
     }
 
-    /// Has the processor fetch where the hashes behind the `nth` will be met, so that it need not wait for that then. To be called
-    /// before each is met.
+    /// Has the processor fetch where the hashes behind the `nth` will be seen, so that it need not wait for that then. To be called
+    /// before each is seen.
     #[inline]
     pub(crate) fn fetch(&self, nth: usize, hash_of: impl Fn(usize) -> Option<u128>) {
         let line = |nth: usize| {
@@ -186,7 +186,7 @@ impl Mailboxes {
     }
 
     /// Lets that part grow, and the fullest other beside it where it soon would have to: all fill at the same pace, and those who work
-    /// on what is to be met wait for it.
+    /// on what is to be seen wait for it.
     #[cold]
     fn grow(&mut self, number: usize) -> Result<()> {
         let soon_full = |part: &Part| {

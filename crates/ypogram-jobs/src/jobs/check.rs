@@ -74,7 +74,7 @@ pub enum Added {
     Parts(SplitWanted),
 }
 
-/// What `check` has to tell.
+/// What `check` reports.
 #[derive(Clone, Debug)]
 pub struct CheckReport {
     /// What was read.
@@ -91,7 +91,7 @@ pub struct CheckReport {
     pub no_address: u64,
     /// Records that were written.
     pub written: u64,
-    /// What was met in them.
+    /// What was found in them.
     pub tally: Tally,
     /// Which usable records were wanted.
     pub selection: Selection,
@@ -274,7 +274,7 @@ fn added_columns(options: &CheckOptions, sources: usize) -> Vec<Column> {
     columns
 }
 
-/// Where a record stands, where that is to be told.
+/// Where a record stands, where that is to be reported.
 fn place_columns(options: &CheckOptions, sources: usize) -> Vec<Column> {
     let source = (sources > 1).then_some(Column::Source);
     let line = options.show.is_some().then_some(Column::Line);

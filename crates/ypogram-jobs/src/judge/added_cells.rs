@@ -49,7 +49,7 @@ impl TemplateKey {
         TemplateKey { rare_values, ..self }
     }
 
-    /// Of a row with an address of which no more is told than this.
+    /// Of a row with an address of which no more is reported than this.
     pub(crate) fn of_found(
         codes: CodeSet,
         verdict: Verdict,

@@ -10,7 +10,7 @@ use crate::judge::cell_addresses::CellAddresses;
 use crate::judge::select_address::SelectedAddress;
 use crate::plan::fields::{FieldPlan, nearest_field};
 
-/// Conditions that all have to be met.
+/// Conditions that all have to hold.
 ///
 /// Those about an address are about the record's own. Behind `field=NAME`, it has to stand in that field, and conditions about a
 /// cell are about the cell in that field, up to the next `field=`; in front of the first they are about the address fields.

@@ -2,7 +2,7 @@
 
 use std::collections::HashSet;
 
-/// What was met of them, by the hash of their mailbox.
+/// What was found of them, by the hash of their mailbox.
 #[derive(Debug, Default)]
 pub(crate) struct Further {
     /// Of records that were kept.

@@ -27,7 +27,7 @@ pub(crate) struct Kind {
     pub(crate) selected: Box<SelectedAddress>,
 }
 
-/// The kinds met so far.
+/// The kinds seen so far.
 #[derive(Debug)]
 pub(crate) struct Kinds {
     by_source: Vec<BySummaryKey<Kind>>,

@@ -1,4 +1,4 @@
-//! Records judged: which address counts, what is said of it, and what is counted. Nothing here opens a source or a file.
+//! Records judged: which address counts, what is reported about it, and what is counted. Nothing here opens a source or a file.
 
 pub(crate) mod added_cells;
 pub(crate) mod annotate;

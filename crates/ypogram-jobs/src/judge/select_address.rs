@@ -32,7 +32,7 @@ pub(crate) struct SelectedAddress {
     pub(crate) plain: bool,
     /// It stands in a wrapping.
     pub(crate) wrapped: bool,
-    /// The value of its field, exactly as it stands, is an address by the grammar in force; told only where it is asked for.
+    /// The value of its field, exactly as it stands, is an address by the grammar in force; reported only where it is asked for.
     pub(crate) well_formed: bool,
 }
 
@@ -255,7 +255,7 @@ impl<'p> AddressSelector<'p> {
         }
     }
 
-    /// What is said of a record with which the program has a fault: nothing of it is looked at again.
+    /// What is reported about a record with which the program has a fault: nothing of it is looked at again.
     #[cold]
     fn faulty_one(&mut self, candidates: &mut Candidates<'_>) -> SelectedAddress {
         self.more.clear();

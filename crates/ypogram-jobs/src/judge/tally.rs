@@ -1,4 +1,4 @@
-//! Counts of what was met, gathered by the workers and added up in the order of the input.
+//! Counts of what was found, gathered by the workers and added up in the order of the input.
 
 use std::collections::BTreeMap;
 use std::mem::take;
@@ -26,7 +26,7 @@ pub struct Example {
     pub text: String,
 }
 
-/// Counts of what was met. Records unless said otherwise.
+/// Counts of what was found. Records unless said otherwise.
 #[derive(Clone, Debug)]
 pub struct Tally {
     /// Usable as it stood.

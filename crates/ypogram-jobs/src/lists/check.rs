@@ -15,7 +15,7 @@ use crate::lists::spec::ListSpec;
 /// What there is to tell of a list.
 #[derive(Clone, Debug, Serialize)]
 pub struct ListCheck {
-    /// What was met while it was read.
+    /// What was found while it was read.
     #[serde(flatten)]
     pub read: ListReport,
     /// Entries that are addresses, domains, domains with those below, and anything else.

@@ -12,7 +12,7 @@ use ypogram_io::{
 
 use crate::lists::spec::ListSpec;
 
-/// What was met while a list was read.
+/// What was found while a list was read.
 #[derive(Clone, Debug, Default, Serialize)]
 pub struct ListReport {
     /// The list's name.

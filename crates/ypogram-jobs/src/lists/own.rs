@@ -16,7 +16,7 @@ pub struct OwnLists {
     pub matching: Vec<(usize, Matching)>,
     /// The columns that they append.
     pub columns: Vec<AppendedColumn>,
-    /// What was met while they were read.
+    /// What was found while they were read.
     pub reports: Vec<ListReport>,
 }
 

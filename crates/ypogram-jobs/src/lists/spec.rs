@@ -1,4 +1,4 @@
-//! What a job is told of a list of its own.
+//! What a job is given about a list of its own.
 
 use std::path::PathBuf;
 

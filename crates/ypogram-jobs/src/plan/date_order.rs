@@ -1,4 +1,4 @@
-//! Whether days or months come first in the dates of a field, told from its first values.
+//! Whether days or months come first in the dates of a field, recognised from its first values.
 
 use ypogram_core::value::{self, DateOrder, Value};
 use ypogram_io::Result;
@@ -46,7 +46,7 @@ impl DateEvidence {
         self.day_first == 0 && self.month_first == 0 && self.either_way > 0
     }
 
-    /// What is to be said of the dates of `field`; nothing where they leave no doubt and the day comes first.
+    /// What to report about the dates of `field`; nothing where they leave no doubt and the day comes first.
     pub(crate) fn note(self, field: &str) -> Option<String> {
         let DateEvidence { day_first, month_first, either_way } = self;
         match (day_first > 0, month_first > 0, either_way > 0) {
@@ -100,7 +100,7 @@ fn month_first_key(cell: &[u8], key: &mut Vec<u8>) {
     value::write_sort_key(cell, DateOrder::MonthFirst, key);
 }
 
-/// Sorts by dates as they are meant, where rows are sorted by a field that has some; gives what is to be said of them.
+/// Sorts by dates as they are meant, where rows are sorted by a field that has some; gives what to report about them.
 ///
 /// # Errors
 /// Where a source cannot be read.

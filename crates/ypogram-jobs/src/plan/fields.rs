@@ -1,4 +1,4 @@
-//! Which fields hold addresses: as told, or found by looking at the first records.
+//! Which fields hold addresses: as given, or found by looking at the first records.
 
 use std::collections::HashSet;
 
@@ -13,7 +13,7 @@ use crate::engine::shortened::shortened;
 use crate::lists::{Matching, PlacedList};
 use crate::plan::person_field_names::names_a_person;
 
-/// The fields a job was told to look at.
+/// The fields a job was asked to look at.
 #[derive(Clone, Debug, Default)]
 pub struct FieldChoice {
     /// Fields that should hold an address and nothing else, in order of preference.

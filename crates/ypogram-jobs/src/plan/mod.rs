@@ -1,4 +1,4 @@
-//! What a job is told, settled against its sources: fields, columns, cuts, outputs. Nothing here looks at an address.
+//! What a job is asked to do, settled against its sources: fields, columns, cuts, outputs. Nothing here looks at an address.
 
 pub(crate) mod columns;
 pub(crate) mod cut;

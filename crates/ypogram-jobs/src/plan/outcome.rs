@@ -24,7 +24,7 @@ pub enum Outcome {
 }
 
 impl Outcome {
-    /// All six, in the order in which they are told.
+    /// All six, in the order in which they are reported.
     pub const ALL: [Outcome; 6] = [
         Outcome::Kept,
         Outcome::Review,

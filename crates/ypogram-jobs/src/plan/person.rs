@@ -1,4 +1,4 @@
-//! Whose record it is: a person's name as it stands in name fields, told apart whatever its order, letter case or accents.
+//! Whose record it is: a person's name as it stands in name fields, compared regardless of its order, letter case or accents.
 
 use ypogram_core::{Hasher, names};
 use ypogram_io::{Record, Result};

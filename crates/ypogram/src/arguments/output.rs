@@ -1,11 +1,11 @@
-//! Where rows go, which columns come out, and what is told: the same everywhere.
+//! Where rows go, which columns come out, and what is reported: the same everywhere.
 
 use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
 use ypogram_io::Format;
 
-/// Where rows go, which columns come out, and what is told.
+/// Where rows go, which columns come out, and what is reported.
 #[derive(Debug, Args)]
 #[command(next_help_heading = "Output")]
 pub(crate) struct OutputArguments {

@@ -208,8 +208,8 @@ fn notes(report: &DedupeReport, options: &DedupeOptions) -> Notes {
     );
     notes.count(
         report.unreadable,
-        "cell is neither a date nor a number: such a record only stays where no other can be told by it",
-        "cells are neither a date nor a number: such a record only stays where no other can be told by it",
+        "cell is neither a date nor a number: such a record only stays where no other has either",
+        "cells are neither a date nor a number: such a record only stays where no other has either",
     );
     notes.count(
         report.either_way,

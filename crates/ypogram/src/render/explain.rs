@@ -146,7 +146,7 @@ fn parts_of(parts: &Parts<'_>, order: NameOrder) -> Vec<(&'static str, String)> 
         let told = match part {
             Part::Base | Part::Tag => tagged,
             Part::UnicodeDomain => in_other_letters,
-            // The domain itself, and what is told in one line.
+            // The domain itself, and what is reported in one line.
             Part::AsciiDomain | Part::Labels => false,
             part => !part.is_of_name(),
         };

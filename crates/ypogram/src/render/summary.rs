@@ -241,7 +241,7 @@ impl Block {
     }
 }
 
-/// What is told of the blocks that were left out.
+/// What is reported about the blocks that were left out.
 fn also(left_out: &[String]) -> String {
     format!("with --full also: {}", left_out.join(", "))
 }

@@ -263,7 +263,7 @@ fn forms(report: &SurveyReport) -> Block {
     Block::of("Forms", &of, &figures).rank(2)
 }
 
-/// Shapes that are told on the terminal.
+/// Shapes that are shown on the terminal.
 const SHAPES: usize = 12;
 
 fn shapes(report: &SurveyReport, rare: bool) -> Block {

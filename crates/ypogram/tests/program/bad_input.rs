@@ -85,7 +85,7 @@ fn unusable_inputs() {
     assert_eq!(left.len(), files.len() + 1, "nothing half written: {left:?}");
 }
 
-/// Nothing found is told, with the field that has some, and stops a script that asks for it.
+/// Nothing found is reported, with the field that has some, and stops a script that asks for it.
 #[test]
 fn nothing_found_is_told() {
     let place = Place::with(&[
@@ -262,7 +262,7 @@ fn nothing_raw_is_in_a_summary_and_printed_names_can_be_copied() {
         assert_eq!(run.code, code, "{words:?}: {}", run.stderr);
         let told = [run.stdout, run.stderr].concat();
         assert!(!told.contains(['\u{1b}', '\u{9b}', '\u{202e}']), "{words:?}: {told}");
-        // Every command that is told reads the same file.
+        // Every command that is named reads the same file.
         let printed = told.lines().filter_map(|line| Some(&line[line.find("ypogram ")?..]));
         for command in printed.filter(|command| command.contains("$'") && !command.contains('…')) {
             assert!(command.contains(r"$'li\x1b]st\u202e.csv'"), "{command}");

@@ -107,7 +107,7 @@ fn names_in_json_are_documented() {
     fn names(value: &Value, depth: usize, into: &mut BTreeSet<String>) {
         match value {
             Value::Object(map) => {
-                // Maps from codes and words to counts are told by what they are.
+                // Maps from codes and words to counts are reported by what they are.
                 let by_word = map.values().all(Value::is_u64) && depth > 0;
                 for (name, value) in map.iter().filter(|_| !by_word) {
                     into.insert(name.clone());

@@ -174,7 +174,7 @@ fn every_line_opens_the_records_it_counts() {
             words.extend(["--show".to_owned(), shlex::split(condition).unwrap().remove(0), "-q".into()]);
             let shown = place.run_words(&words.iter().map(String::as_str).collect::<Vec<_>>(), "");
             assert_eq!(shown.code, 0, "{line}: {}", shown.stderr);
-            // What is told of a field that is not always filled is opened by its empty cells, which stand second.
+            // What is reported about a field that is not always filled is opened by its empty cells, which stand second.
             let numbers: Vec<u64> = figure
                 .split("  ")
                 .filter_map(|cell| cell.trim().split(' ').next()?.replace(',', "").parse().ok())

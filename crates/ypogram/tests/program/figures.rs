@@ -359,7 +359,7 @@ fn conditions_pick_what_a_plain_filter_picks() {
     }
 }
 
-/// An address asked for alone has the same said of it as in a list, whatever it is held against.
+/// An address asked for alone gets the same findings as in a list, whatever it is held against.
 #[test]
 fn one_at_a_time_and_all_at_once_say_the_same() {
     let list: Vec<String> = table(&messy(9, 250)).into_iter().map(|row| row["email"].clone()).collect();

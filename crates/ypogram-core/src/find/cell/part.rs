@@ -1,4 +1,4 @@
-//! Reads one part of a cell: where its addresses stand, and what is said of each.
+//! Reads one part of a cell: where its addresses stand, and what is reported about each.
 
 use smallvec::SmallVec;
 
@@ -119,7 +119,7 @@ fn read_part(within: Within<'_>, part: Span, whole: Peeled, out: &mut Pieces) {
     }
 }
 
-/// What is said of one address by what touches it and by the words beside it.
+/// What is reported about one address by what touches it and by the words beside it.
 fn read_beside(within: Within<'_>, core: &Core, words: Words, piece: &mut Piece) {
     let Within { text, beside, policy } = within;
     if reduced(text, policy, piece) {

@@ -30,7 +30,7 @@ fn read_one(cell: &str) -> Vec<(String, Form, String)> {
     read_with(cell, &[])
 }
 
-/// A cell with one address in it: the cell, the address, its form, what was done and what is said.
+/// A cell with one address in it: the cell, the address, its form, what was done and what is reported.
 const OF_ONE: &[(&str, &str, Form, &str)] = &[
     ("ada@h.example", "ada@h.example", Form::Plain, ""),
     (" ada@h.example\t", "ada@h.example", Form::Plain, "trimmed"),

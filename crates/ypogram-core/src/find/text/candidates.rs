@@ -13,7 +13,7 @@ pub(super) struct CandidateScanner<'a> {
     /// Where the bytes start that are looked at next.
     next: usize,
     end: usize,
-    /// Where the bytes start that were looked at last, and which of them are signs still to be told, the first in the lowest
+    /// Where the bytes start that were looked at last, and which of them are signs still to be given, the first in the lowest
     /// bit.
     block: usize,
     left: u64,

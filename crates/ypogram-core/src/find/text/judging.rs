@@ -1,4 +1,4 @@
-//! Addresses that are met in a text, judged on the way.
+//! Addresses that are seen in a text, judged on the way.
 
 use crate::find::text::{Hit, JudgedMatch, Usual};
 use crate::judge::facts::Fact;
@@ -65,7 +65,7 @@ impl Judge<'_> {
         )
     }
 
-    /// The key under the policy's rule of an address that was met in a text and judged on the way, with `scratch` to write it to
+    /// The key under the policy's rule of an address that was seen in a text and judged on the way, with `scratch` to write it to
     /// where it is not the standard form, which is `address`.
     #[inline]
     pub fn key_of_met<'a>(&self, met: JudgedMatch, address: &'a [u8], scratch: &'a mut Vec<u8>) -> &'a [u8] {

@@ -73,7 +73,7 @@ pub fn look<'a>(
     });
 }
 
-/// Like [`look`], for one text after the other: `judge` remembers the TLDs of the domains it met, and judges what is plain on
+/// Like [`look`], for one text after the other: `judge` remembers the TLDs of the domains it has seen, and judges what is plain on
 /// the way. Gives how many line breaks there are in `body`.
 ///
 /// ```
@@ -409,7 +409,7 @@ impl<'a, E: TldLookup> TextScanner<'a, '_, E> {
     }
 }
 
-/// An unknown TLD that is likely a slip of another is told as that.
+/// An unknown TLD that is likely a slip of another is reported as that.
 fn codes_of_slip(is_slip: bool) -> CodeSet {
     if is_slip { CodeSet::of(&[Code::TypingSlip]) } else { CodeSet::EMPTY }
 }

@@ -31,7 +31,7 @@ pub use plain_address::Plain;
 /// As many bytes an address has at most (RFC 5321 §4.5.3.1.3, less the brackets).
 const LONGEST: usize = 254;
 
-/// Judges addresses one after the other. One for each thread: it remembers the domains it met.
+/// Judges addresses one after the other. One for each thread: it remembers the domains it has seen.
 ///
 /// ```
 /// use ypogram_core::{Hasher, Judge, Policy, SameMailbox, Verdict};
@@ -304,7 +304,7 @@ impl<'p> Judge<'p> {
     #[inline]
     fn domain_facts(&mut self, scan: Scan) -> Option<(DomainFacts, bool)> {
         let domain = &mut self.hand.address[scan.at + 1..];
-        // A domain that was met before needs no second look at its characters.
+        // A domain that was seen before needs no second look at its characters.
         self.hand.domain_hash = scan.domain.unwrap_or_else(|| self.domains.hash(domain));
         if let Some(facts) = self.domains.known(self.hand.domain_hash) {
             return Some((facts, false));

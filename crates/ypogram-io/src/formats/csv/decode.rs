@@ -197,7 +197,7 @@ mod tests {
         #[test]
         fn agrees_with_csv_core(text in "[a,\"\n\r ;]{0,200}") {
             let bytes = text.as_bytes();
-            // A trailing part that breaks off inside quotes is told by the border, not by the cells.
+            // A trailing part that breaks off inside quotes is reported by the border, not by the cells.
             prop_assume!(last_border(bytes, b',', true).open_quote.is_none());
             prop_assert_eq!(ours(bytes), reference(bytes));
         }

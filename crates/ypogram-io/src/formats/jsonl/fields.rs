@@ -12,7 +12,7 @@ use crate::records::error::{Error, Result};
 /// As many fields may there be.
 const MOST_FIELDS: usize = 100_000;
 
-/// The paths of all values, in the order in which they are first met.
+/// The paths of all values, in the order in which they are first seen.
 ///
 /// # Errors
 /// Where the input cannot be read, a line is not a JSON object, or there are too many fields.

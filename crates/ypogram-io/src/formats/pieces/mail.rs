@@ -3,10 +3,11 @@
 use mailparse::{MailHeader, ParsedMail};
 
 use crate::formats::pieces::{Counted, Limits, Places, Segment, mail_structure};
+use crate::input::borders::Border;
 
 /// Where the last message of an mbox starts in `bytes`, behind the first: lines that start with `From `.
-pub(crate) fn last_message_start(bytes: &[u8]) -> usize {
-    memchr::memmem::rfind(bytes, b"\nFrom ").map_or(0, |i| i + 1)
+pub(crate) fn last_message_start(bytes: &[u8], _at_end: bool) -> Border {
+    Border { end: memchr::memmem::rfind(bytes, b"\nFrom ").map_or(0, |i| i + 1), open_quote: None }
 }
 
 /// Calls `see` with the texts of every message in `bytes`; gives how many there are.

@@ -5,6 +5,7 @@
 
 mod blocks;
 mod counted;
+mod cutting;
 mod json;
 mod kind;
 mod limits;

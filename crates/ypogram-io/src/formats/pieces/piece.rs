@@ -29,7 +29,7 @@ pub struct Piece {
     pub limits: Limits,
     /// Its bytes are the UTF-8 of a table in UTF-16, in which every place is counted.
     pub from_utf16: bool,
-    /// The field of a table that tells records apart, by place.
+    /// The field of a table that distinguishes records, by place.
     pub id: Option<usize>,
     /// The input ended inside a quoted cell: line breaks of the piece before its quote.
     pub unclosed: Option<u64>,

@@ -37,7 +37,7 @@ pub struct Segment<'a> {
     pub field: &'a str,
     /// Its record in the piece, from 0; none where there are no records.
     pub record: Option<u64>,
-    /// What its record says in the field that tells records apart.
+    /// What its record says in the field that distinguishes records.
     pub id: Option<&'a [u8]>,
 }
 

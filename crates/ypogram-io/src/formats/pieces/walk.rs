@@ -11,7 +11,7 @@ pub struct Listed {
     pub named: bool,
 }
 
-/// The files that `paths` name: themselves, or those in a folder, sorted by name. What cannot be listed is told beside.
+/// The files that `paths` name: themselves, or those in a folder, sorted by name. What cannot be listed is reported beside.
 pub fn list_files(paths: &[PathBuf]) -> (Vec<Listed>, Vec<String>) {
     let (mut files, mut troubles) = (Vec::new(), Vec::new());
     for path in paths {

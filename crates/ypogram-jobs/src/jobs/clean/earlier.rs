@@ -16,7 +16,7 @@ use crate::plan::shared::{Shared, are_different};
 /// Knows the earlier record of each.
 #[allow(clippy::large_enum_variant, reason = "there is one of it, asked for each record")]
 pub(crate) enum EarlierOnes {
-    /// By the mailboxes met so far.
+    /// By the mailboxes seen so far.
     Met(FirstRecords),
     /// By what a first pass settled.
     Settled {

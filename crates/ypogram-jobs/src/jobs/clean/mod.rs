@@ -223,7 +223,7 @@ fn added_columns(sources: usize, options: &CleanOptions) -> Vec<Column> {
         Column::More,
         Column::Remark,
     ];
-    // Where further addresses have rows of their own, none is left to be told.
+    // Where further addresses have rows of their own, none is left to be reported.
     columns.retain(|column| *column != Column::More || !options.row_per_address);
     columns.extend(list_columns(&options.policy, &options.from_lists));
     if !options.selection.is_everything() {

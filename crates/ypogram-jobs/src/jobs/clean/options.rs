@@ -30,7 +30,7 @@ pub struct CleanOptions {
     pub from_lists: Vec<AppendedColumn>,
     /// How the rows of every output are arranged.
     pub rows: RowSpec,
-    /// What was met while the lists were read, for the receipt.
+    /// What was found while the lists were read, for the receipt.
     pub lists: Vec<ListReport>,
     /// Each usable address of a record gets a row of its own.
     pub row_per_address: bool,

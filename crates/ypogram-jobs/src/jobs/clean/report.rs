@@ -1,4 +1,4 @@
-//! What `clean` has to tell: figures that add up.
+//! What `clean` reports: figures that add up.
 
 use std::collections::BTreeMap;
 use std::path::PathBuf;
@@ -24,7 +24,7 @@ pub struct CleanCounts {
     pub formula_cells: u64,
     /// Records by outcome.
     pub outcomes: [u64; 6],
-    /// What was met in them.
+    /// What was found in them.
     pub tally: Tally,
     /// Distinct mailboxes among the usable records.
     pub mailboxes: u64,
@@ -40,7 +40,7 @@ pub struct CleanCounts {
     pub not_utf8_at: Option<(usize, u64)>,
 }
 
-/// What `clean` has to tell.
+/// What `clean` reports.
 #[derive(Clone, Debug)]
 pub struct CleanReport {
     /// What was read.

@@ -86,7 +86,7 @@ pub(crate) struct GroupCounts {
     /// Those that several records have, and these records.
     pub(crate) groups: u64,
     pub(crate) in_groups: u64,
-    /// Records whose person is another than that of the preferred record, and how many of these are told apart from it: all of them,
+    /// Records whose person is another than that of the preferred record, and how many of these are distinguished from it: all of them,
     /// or one for each person.
     pub(crate) shared: u64,
     pub(crate) told_apart: u64,

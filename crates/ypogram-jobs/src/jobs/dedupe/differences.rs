@@ -9,7 +9,7 @@ use crate::engine::side_table::SideTable;
 use crate::jobs::dedupe::DedupeOptions;
 use crate::jobs::dedupe::spelling::{Spelling, text};
 
-/// The pairs, written as they are met: a record and the first one that some rule joins it with. Holds one entry for each
+/// The pairs, written as they are seen: a record and the first one that some rule joins it with. Holds one entry for each
 /// mailbox.
 pub(crate) struct Differences {
     table: SideTable,

@@ -28,7 +28,7 @@ pub(crate) struct Merge {
     filled: u64,
 }
 
-/// A survivor while the records that go into it are met.
+/// A survivor while the records that go into it are seen.
 struct Survivor {
     record: u64,
     cells: Vec<Vec<u8>>,

@@ -61,7 +61,7 @@ pub fn run(options: &DedupeOptions, progress: &Progress) -> Result<DedupeReport>
     Ok(report.settle())
 }
 
-/// What is to be said of the dates by which rows are sorted.
+/// What to report about the dates by which rows are sorted.
 fn settle_sorting(options: &mut DedupeOptions) -> Result<Vec<String>> {
     if options.rows.sort_by.is_empty() {
         return Ok(Vec::new());

@@ -1,4 +1,4 @@
-//! What `dedupe` has to tell.
+//! What `dedupe` reports.
 
 use std::collections::{BTreeMap, HashSet};
 
@@ -15,7 +15,7 @@ use crate::jobs::dedupe::worker::Asked;
 use crate::plan::fields::{FieldPlan, HowChosen};
 use crate::plan::shared::Shared;
 
-/// What `dedupe` has to tell. Records unless said otherwise.
+/// What `dedupe` reports. Records unless said otherwise.
 #[derive(Clone, Debug, Serialize)]
 pub struct DedupeReport {
     /// The version of this layout.

@@ -112,7 +112,7 @@ pub(crate) struct Score {
 }
 
 impl Scoring {
-    /// What is to be said of dates whose order was recognised.
+    /// What to report about dates whose order was recognised.
     pub(crate) fn notes(&self, plan: &FieldPlan) -> Vec<String> {
         let (Scoring::Newest(field, dates) | Scoring::Oldest(field, dates)) = self else { return Vec::new() };
         let told = date_order::together(dates);

@@ -229,7 +229,7 @@ impl<'p> Worker<'p> {
         }
     }
 
-    /// The hash of what duplicates have in common. Where no mailbox is told, cells are equal as text only.
+    /// The hash of what duplicates have in common. Where no mailbox is reported, cells are equal as text only.
     #[inline]
     fn hash(&mut self, selected: &SelectedAddress, record: Record<'_>, part: &mut Part) -> u128 {
         let Asked { plan, policy, hasher, .. } = *self.asked;

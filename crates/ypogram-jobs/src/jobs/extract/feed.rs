@@ -37,7 +37,7 @@ pub(crate) struct Feed {
 }
 
 impl Feed {
-    /// Lists the files. Those that were named are opened once at the start, so that a wrong name is told before anything
+    /// Lists the files. Those that were named are opened once at the start, so that a wrong name is reported before anything
     /// is written.
     pub(crate) fn new(options: &ExtractOptions) -> Result<Self> {
         let (files, troubles) = list_files(&options.sources);

@@ -37,7 +37,7 @@ use ypogram_io::RowOutput;
 ///
 /// # Errors
 /// Where a source that was named cannot be read or breaks off, a field does not exist, or the output cannot be written.
-/// Files found in folders are told in the report instead.
+/// Files found in folders are listed in the report instead.
 pub fn run(options: &ExtractOptions, progress: &Progress) -> Result<ExtractReport> {
     let mut feed = Feed::new(options)?;
     let hasher = Hasher::with_key(options.hash_key);

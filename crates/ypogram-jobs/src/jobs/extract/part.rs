@@ -21,7 +21,7 @@ pub(crate) struct Part {
     /// Hashes of key and domain of usable addresses that have no row, since only what was passed over is listed.
     pub(crate) unlisted: Vec<(u64, u64)>,
     pub(crate) counts: Counts,
-    /// Which of the fields that were named were met; those behind the last one that was are left out.
+    /// Which of the fields that were named were seen; those behind the last one that was are left out.
     pub(crate) fields_met: Vec<bool>,
     /// Line breaks in the piece's own part.
     pub(crate) lines: u64,

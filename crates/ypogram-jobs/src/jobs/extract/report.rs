@@ -1,4 +1,4 @@
-//! What `extract` has to tell.
+//! What `extract` reports.
 
 use std::collections::BTreeMap;
 use std::sync::Arc;
@@ -21,7 +21,7 @@ pub(crate) struct ReadReport {
     pub(crate) broken_off: Vec<String>,
 }
 
-/// What `extract` has to tell.
+/// What `extract` reports.
 #[derive(Clone, Debug)]
 pub struct ExtractReport {
     /// The files that were read, in order.

@@ -15,7 +15,7 @@ use crate::jobs::extract::row::{RowKey, value};
 use crate::jobs::extract::row_format::RowFormat;
 use crate::judge::judged_address::JudgedAddress;
 
-/// What is said of an address, the same for all that are alike.
+/// What is reported about an address, the same for all that are alike.
 pub(super) struct Said {
     form: Form,
     judged: Summary,
@@ -254,7 +254,7 @@ fn is_simply_wrapped(form: Form, as_found: usize, address: usize) -> bool {
     as_found == address + wrapping.len()
 }
 
-/// Notes that the `nth` field that was named was met.
+/// Notes that the `nth` field that was named was seen.
 pub(super) fn note_met(met: &mut Vec<bool>, nth: usize) {
     if met.len() <= nth {
         met.resize(nth + 1, false);

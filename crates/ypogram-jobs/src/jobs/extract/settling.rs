@@ -23,7 +23,7 @@ pub(crate) struct Settling<'p> {
     counts: Counts,
     mailboxes: Distinct,
     domains: Distinct,
-    /// The rows of `--unique`, in the order in which their mailboxes were met.
+    /// The rows of `--unique`, in the order in which their mailboxes were seen.
     unique: UniqueRows,
     /// What the shared cells of these rows follow from.
     keys: Vec<RowKey>,
@@ -40,7 +40,7 @@ pub(crate) struct Settling<'p> {
     unpaired: u64,
     undecoded: u64,
     troubles: Vec<String>,
-    /// Which of the fields that were named were met, as in the parts.
+    /// Which of the fields that were named were seen, as in the parts.
     fields_met: Vec<bool>,
 }
 

@@ -10,11 +10,11 @@ pub(crate) struct UniqueRows {
     rows: Vec<Waiting>,
     /// These rows, one behind the other.
     bytes: Vec<u8>,
-    /// How many mailboxes were met, each counted anew once rows have moved to files.
+    /// How many mailboxes were seen, each counted anew once rows have moved to files.
     met: u64,
     /// Bytes of memory that they may take.
     most: usize,
-    /// Rows that moved to files: by hash, then by when they were met, with their counts in front.
+    /// Rows that moved to files: by hash, then by when they were seen, with their counts in front.
     moved: Option<SortedRows>,
 }
 
@@ -28,7 +28,7 @@ struct Waiting {
     count: u64,
 }
 
-/// A mailbox whose rows come back from the files one behind the other: its hash, when it was first met, its count, its first row.
+/// A mailbox whose rows come back from the files one behind the other: its hash, when it was first seen, its count, its first row.
 struct Moved {
     hash: [u8; 16],
     nth: Vec<u8>,
@@ -79,7 +79,7 @@ impl UniqueRows {
         Ok(())
     }
 
-    /// Gives each row, in the order in which their mailboxes were met, with its count to `write`.
+    /// Gives each row, in the order in which their mailboxes were seen, with its count to `write`.
     ///
     /// # Errors
     /// Where they cannot be written, or the temporary folder cannot be used.

@@ -77,13 +77,13 @@ pub(crate) struct LocalPart {
     pub(crate) text: CompactString,
 }
 
-/// Up to this many shapes are all told apart.
+/// Up to this many shapes are counted separately.
 const SHAPES: usize = 1 << 15;
 
 /// Up to this many pairs of local part and domain are all held.
 const PAIRS: usize = 1 << 17;
 
-/// As many sets of fields are told apart; more are taken for their first field alone.
+/// As many sets of fields are counted separately; more are taken for their first field alone.
 const SETS: usize = 1 << 16;
 
 impl Gathered {

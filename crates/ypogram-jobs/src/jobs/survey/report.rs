@@ -1,4 +1,4 @@
-//! What a survey has to tell, as plain data: shown, kept in a file, and held against another survey.
+//! What a survey reports, as plain data: shown, kept in a file, and held against another survey.
 
 use serde::{Deserialize, Serialize};
 use ypogram_core::{CellKind, Class, Code, Form, Policy, Repair, Severity, Verdict};
@@ -10,7 +10,7 @@ use crate::jobs::survey::mailboxes::MailboxFigures;
 use crate::jobs::survey::values::TopValue;
 use crate::plan::fields::{FieldPlan, HowChosen};
 
-/// What a survey has to tell. The layout is described in `docs/json.md`.
+/// What a survey reports. The layout is described in `docs/json.md`.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct SurveyReport {
     /// The version of this layout.
@@ -174,7 +174,7 @@ pub struct ShapeFigures {
     pub example: String,
 }
 
-/// How many of the most frequent are told.
+/// How many of the most frequent are reported.
 const MOST: usize = 20;
 
 impl UsableFigures {

@@ -80,7 +80,7 @@ impl Values {
         }
     }
 
-    /// Adds the values that another thread met.
+    /// Adds the values that another thread saw.
     pub(crate) fn merge(&mut self, mut other: Values) {
         self.held.merge(other.held, |held, more| held.count += more.count);
         self.held.thin();

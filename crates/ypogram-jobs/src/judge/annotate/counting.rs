@@ -1,4 +1,4 @@
-//! Counts of records and of what was met in them.
+//! Counts of records and of what was found in them.
 
 use ypogram_io::Record;
 
@@ -25,7 +25,7 @@ impl Annotator<'_> {
         }
     }
 
-    /// Keeps the record as an example of findings that were not met before it: chunks come in the order of the records, and of one
+    /// Keeps the record as an example of findings that were not seen before it: chunks come in the order of the records, and of one
     /// chunk the earliest counts.
     pub(super) fn note_examples(
         &mut self,

@@ -90,7 +90,7 @@ pub(crate) struct Annotator<'p> {
     refused: Option<Error>,
 }
 
-/// What is settled of a record by itself, and what its row has to tell.
+/// What is settled of a record by itself, and what its row reports.
 #[derive(Clone, Copy)]
 struct Settled {
     selected: Option<SelectedAddress>,
@@ -101,7 +101,7 @@ struct Settled {
     added: bool,
 }
 
-/// As many ragged records as are told by line.
+/// As many ragged records as are reported by line.
 const RAGGED_TOLD: usize = 5;
 
 impl<'p> Annotator<'p> {
@@ -245,7 +245,7 @@ impl<'p> Annotator<'p> {
         }
     }
 
-    /// What is said of the address that the judge holds, and where its record ends; counted.
+    /// What is reported about the address that the judge holds, and where its record ends; counted.
     fn settle<'c>(
         &mut self,
         mut selected: Option<SelectedAddress>,

@@ -18,7 +18,7 @@ pub(crate) struct Part {
     pub(crate) encoded: Vec<EncodedRows>,
     /// Records in the chunk; more than rows where only some are shown.
     pub(crate) records: u64,
-    /// Counts of what was met; whoever settles the part takes them.
+    /// Counts of what was found; whoever settles the part takes them.
     pub(crate) tally: Option<Tally>,
     /// Line breaks in the chunk.
     pub(crate) lines: u64,

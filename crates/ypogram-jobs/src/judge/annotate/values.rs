@@ -128,7 +128,7 @@ impl Annotator<'_> {
         }
     }
 
-    /// What the cell holds that is told by kind.
+    /// What the cell holds that is reported by kind.
     fn write_kind(&mut self, record: Record<'_>, out: &mut Vec<u8>) {
         let plan = self.picker.plan();
         let field = self.wanted.label.expect("a field is named");

@@ -19,7 +19,7 @@ pub(crate) struct Wanted {
     pub(crate) patterns: Vec<HousePattern>,
     /// Only records that meet these are encoded.
     pub(crate) show: Option<Conditions>,
-    /// The field whose cells are told by kind.
+    /// The field whose cells are reported by kind.
     pub(crate) label: Option<usize>,
     /// Which usable records are wanted.
     pub(crate) selection: Selection,
