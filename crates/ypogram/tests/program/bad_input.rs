@@ -61,7 +61,7 @@ fn unusable_inputs() {
         (
             "extract lines.jsonl --chunk-bytes 9 -o o.csv",
             2,
-            "lines.jsonl, line 3, column 2: this is no JSON: ",
+            "lines.jsonl, line 3, column 2: this is not JSON: ",
         ),
         ("check long.csv --longest-record 1K --chunk-bytes 99 -o o.csv", 2, "is longer than 1 KiB\n"),
         (

@@ -164,7 +164,7 @@ fn bad_input() {
     ]);
     for (call, said) in [
         ("extract cut.txt.gz -o o.csv", "the compressed input breaks off behind byte"),
-        ("extract x.json -o o.csv", "this is no JSON"),
+        ("extract x.json -o o.csv", "this is not JSON"),
         ("extract l.csv -o o.csv", "opens in line 3 is never closed"),
         ("extract l.csv --row-per-address -o o.csv", "opens in line 3 is never closed"),
         ("extract l.csv --field male -o o.csv", "did you mean --field mail?"),

@@ -26,23 +26,26 @@ pub(crate) fn lines(
     name: &str,
     see: &mut dyn FnMut(Segment<'_>),
 ) -> Result<Counted> {
-    let mut unpaired = 0;
-    for (number, line) in bytes.split(|&b| b == b'\n').enumerate() {
+    let (mut records, mut blank_lines, mut unpaired) = (0, 0, 0);
+    let lines = bytes.strip_suffix(b"\n").unwrap_or(bytes).split(|&b| b == b'\n');
+    for (number, line) in lines.enumerate() {
         if line.trim_ascii().is_empty() {
+            blank_lines += 1;
             continue;
         }
         let value: &RawValue = serde_json::from_slice(line)
             .map_err(|error| no_json(name, &error, lines_before + number as u64 + 1))?;
-        unpaired += strings(bytes, value.get().as_bytes(), Some(number as u64), name, see)?;
+        unpaired += strings(bytes, value.get().as_bytes(), Some(records), name, see)?;
+        records += 1;
     }
-    Ok(Counted { unpaired, ..Counted::records(memchr::memchr_iter(b'\n', bytes).count() as u64) })
+    Ok(Counted { unpaired, blank_lines, ..Counted::records(records) })
 }
 
 fn no_json(name: &str, error: &serde_json::Error, line: u64) -> Error {
     let text = error.to_string();
     let why = text.split(" at line ").next().unwrap_or_default();
     Error::unusable(
-        format!("{name}, line {line}, column {}: this is no JSON: {why}", error.column()),
+        format!("{name}, line {line}, column {}: this is not JSON: {why}", error.column()),
         "read it as plain text with --from text",
     )
 }
