@@ -11,13 +11,17 @@ mod output;
 mod records;
 mod rows;
 
+pub use encoding_rs::Encoding;
 pub use formats::csv;
-pub use formats::open::{OpenOptions, open};
+pub use formats::json::json_array;
+pub use formats::open::open;
+pub use formats::options::OpenOptions;
 pub use formats::output_format::OutputFormat;
 pub use formats::pieces;
 pub use formats::text_lines::LineRows;
+pub use input::encoding::{bytes_in, encoding_named};
 pub use input::file_input::{Compression, Input, can_be_read_but_once, keep_source};
-pub use output::row_output::{RowOutput, TakeBytes};
+pub use output::row_output::RowOutput;
 pub use output::sorted_rows::{SortedRows, TakeRow};
 pub use output::{
     EarlierOutputs, Output, OutputFile, OutputFolder, Place, Target, lock_current, private_file,
@@ -28,9 +32,12 @@ pub use records::chunk::{Chunk, Unclosed};
 pub use records::error::{Error, ErrorKind, Result, cause, some_of};
 pub use records::fingerprint::Fingerprint;
 pub use records::format::{FORMATS, Format, FormatEntry};
+pub use records::place::SourcePlace;
 pub use records::source::{Decode, Schema, Source, SourceKind};
 pub use records::stopping::stop_waiting;
+pub use records::value::Value;
 pub use rows::{
-    Change, ColumnSource, EncodeRows, EncodedRows, KeyOf, OutRow, OwnFields, Projection, RowSpec, RowValues,
-    RowWriter, SortBy, Template, TemplateCell, Values,
+    Change, ColumnSource, Enclose, EncodeRows, EncodedRows, KeyOf, MakeEnclosure, Opening, OutRow,
+    OutputPlace, OwnFields, Projection, RowSpec, RowValues, RowWriter, SortBy, TakeBytes, Template,
+    TemplateCell, Values,
 };

@@ -5,7 +5,7 @@ use std::path::Path;
 
 use proptest::prelude::*;
 use tempfile::TempDir;
-use ypogram_io::csv::Header;
+use ypogram_io::OpenOptions;
 use ypogram_io::pieces::{Limits, Opened, Piece, PieceOptions, Places};
 
 /// A stretch of text as it was found: field, text, and for each byte its place in the file (none where only the start of an
@@ -28,14 +28,9 @@ fn read(name: &str, content: &[u8], piece_bytes: usize) -> Vec<Found> {
 
 fn read_path(path: &Path, piece_bytes: usize) -> Vec<Found> {
     let options = PieceOptions {
-        kind: None,
-        delimiter: None,
-        header: Header::Recognised,
-        sort_of: None,
-        piece_bytes,
+        open: OpenOptions { chunk_bytes: piece_bytes, ..OpenOptions::default() },
         overlap: 0,
         id: None,
-        salvage: false,
         limits: Limits::default(),
     };
     let mut opened = Opened::open(path, &options).unwrap();

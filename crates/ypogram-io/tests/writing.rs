@@ -45,14 +45,14 @@ fn written(bytes: &[u8], from: Format, to: (Format, TextLayout), spec: &RowSpec)
     }];
     let projection = Arc::new(Projection::new(spec, &fields, &ADDED.map(str::to_owned)).unwrap());
     let format = match to.0 {
-        Format::JsonLines => OutputFormat::JsonLines,
+        Format::JsonLines => OutputFormat::Other(Format::JsonLines),
         _ => OutputFormat::Separated(to.1),
     };
     let encoder = format.encoder(&own, &projection, None);
     let mut writer = RowWriter::new(encoder, own, Arc::clone(&projection));
     writer.add_template(template());
     let file = ypogram_io::OutputFile::create(&out).unwrap();
-    let mut output = RowOutput::begin(file, &writer.start(), &projection).unwrap();
+    let mut output = RowOutput::begin(file, &writer.opening(), &projection).unwrap();
     let (mut decoder, mut chunk, mut batch, mut nth) =
         (source.decoder(), Chunk::default(), Batch::default(), 0);
     while source.next_chunk(&mut chunk).unwrap() {

@@ -7,9 +7,8 @@ use proptest::prelude::*;
 use tempfile::TempDir;
 use ypogram_core::providers::Certainty;
 use ypogram_core::{Class, Code, Found, Policy, SameMailbox, Verdict, cell, examine, text};
-use ypogram_io::csv::Header;
 use ypogram_io::pieces::{Limits, PieceOptions};
-use ypogram_io::{OpenOptions, Target};
+use ypogram_io::{OpenOptions, OutputFormat, Target};
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
 use ypogram_jobs::extract::{self, ExtractOptions, ExtractReport, RowFormat};
 use ypogram_jobs::{FieldChoice, Outcome, Progress, Selection, Shared};
@@ -175,20 +174,15 @@ fn extract(source: &Path, threads: usize, bytes: usize, obfuscated: bool) -> (St
         first: None,
         sources: vec![source.to_owned()],
         pieces: PieceOptions {
-            kind: None,
-            delimiter: None,
-            header: Header::Recognised,
-            sort_of: None,
-            piece_bytes: bytes,
+            open: OpenOptions { chunk_bytes: bytes, ..OpenOptions::default() },
             overlap,
             id: None,
-            salvage: false,
             limits: Limits::default(),
         },
         fields: vec![],
         policy: Policy::default(),
         look: text::Options { obfuscated, ..Default::default() },
-        format: RowFormat::Separated(b','),
+        format: RowFormat::Table(OutputFormat::default()),
         context: 20,
         unique: false,
         show_skipped: false,

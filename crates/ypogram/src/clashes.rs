@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use ypogram_io::{Error, Place, Result, Target};
+use ypogram_io::{Error, Place, Result, SourcePlace, Target};
 
 use crate::settings::Settings;
 
@@ -18,20 +18,21 @@ fn read_besides(settings: &Settings) -> impl Iterator<Item = &Path> {
 /// Where that is so.
 pub(crate) fn refuse(sources: &[PathBuf], settings: &Settings, targets: &[&Target]) -> Result<()> {
     let inputs: Vec<&Path> = sources.iter().map(PathBuf::as_path).chain(read_besides(settings)).collect();
-    let mut places: Vec<Place> = Vec::new();
+    let mut places: Vec<(Place, Option<String>)> = Vec::new();
     for target in targets {
         let (place, shown) = match target {
             Target::Nowhere => continue,
-            Target::Standard => match Place::of_standard_output() {
-                Some(place) => (place, "standard output".to_owned()),
-                None => (Place::Path("-".into()), "standard output".to_owned()),
-            },
+            Target::Standard => {
+                let place = Place::of_standard_output().unwrap_or(Place::Path("-".into()));
+                ((place, None), "standard output".to_owned())
+            }
             Target::File { path, .. } => {
                 refuse_within(path, &inputs)?;
-                (Place::of(path), path.display().to_string())
+                let SourcePlace { file, part } = SourcePlace::of(path);
+                ((Place::of(&file), part), path.display().to_string())
             }
         };
-        if inputs.iter().any(|input| *input != Path::new("-") && Place::of(input) == place) {
+        if inputs.iter().any(|input| *input != Path::new("-") && is_of(input, &place)) {
             return Err(is_read(&shown));
         }
         if places.contains(&place) {
@@ -43,6 +44,16 @@ pub(crate) fn refuse(sources: &[PathBuf], settings: &Settings, targets: &[&Targe
         places.push(place);
     }
     Ok(())
+}
+
+/// Whether `input` is the output at that place; another table of its database is not.
+fn is_of(input: &Path, (output, table): &(Place, Option<String>)) -> bool {
+    let SourcePlace { file, part } = SourcePlace::of(input);
+    let is_other = |table: &String, part: &String| {
+        !table.eq_ignore_ascii_case(part) && !part.trim_start().contains(char::is_whitespace)
+    };
+    let is_other_table = table.as_ref().zip(part.as_ref()).is_some_and(|(table, part)| is_other(table, part));
+    Place::of(&file) == *output && !is_other_table
 }
 
 /// Refuses a folder for outputs of the names `names` where one of them is read.

@@ -27,7 +27,7 @@ pub(crate) fn for_error(error: &Error) -> ExitCode {
     }
     warn(&error.message, &error.hint);
     ExitCode::from(match error.kind {
-        ErrorKind::Unusable | ErrorKind::Empty => UNUSABLE,
+        ErrorKind::Unusable | ErrorKind::Empty | ErrorKind::NotRead(_) => UNUSABLE,
         ErrorKind::Output => NOT_WRITTEN,
         ErrorKind::Interrupted => crate::signals::code(),
         ErrorKind::ClosedPipe => DONE,

@@ -7,7 +7,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::Duration;
 
 use indicatif::{ProgressBar, ProgressStyle};
-use ypogram_io::Result;
+use ypogram_io::{Result, SourcePlace};
 use ypogram_jobs::Progress;
 
 use crate::signals;
@@ -29,8 +29,11 @@ pub(crate) fn watch<T>(
         ypogram_io::stop_waiting();
     };
     signals::watch(on_stop)?;
-    let total: u64 =
-        sources.iter().filter_map(|path| path.metadata().ok()).map(|metadata| metadata.len()).sum();
+    let total: u64 = sources
+        .iter()
+        .filter_map(|path| SourcePlace::of(path).file.metadata().ok())
+        .map(|metadata| metadata.len())
+        .sum();
     if quiet || total < LONG || !std::io::stderr().is_terminal() {
         return job(&progress);
     }

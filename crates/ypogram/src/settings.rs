@@ -6,13 +6,13 @@ use std::path::PathBuf;
 use ypogram_core::lists::Of;
 use ypogram_core::{Class, LetterCase, Policy};
 use ypogram_io::RowSpec;
-use ypogram_io::{Error, OpenOptions, Result};
+use ypogram_io::{Error, Format, OpenOptions, Result};
 use ypogram_jobs::lists::{ListReport, ListSpec, OwnLists};
 use ypogram_jobs::split::NameOrders;
 use ypogram_jobs::{FieldChoice, Selection, Shared};
 
 use crate::arguments::{
-    FormatArgument, JudgingArguments, LetterCaseArgument, MachineArguments, OutputArguments,
+    JudgingArguments, LetterCaseArgument, MachineArguments, OutputArguments, ReadingArguments,
     SelectionArguments, SharedArgument, SourceArguments,
 };
 use crate::column_choice;
@@ -288,15 +288,32 @@ fn take_mailbox_rules(rulebook: &Rulebook, policy: &mut Policy) -> std::result::
 
 /// How sources are to be opened.
 pub(crate) fn open_options(sources: &SourceArguments, machine: &MachineArguments) -> OpenOptions {
+    let options = reading_options(sources.from, &sources.reading, machine);
+    OpenOptions { first: sources.first, ..options }
+}
+
+/// How sources are to be opened, whether as records or as text.
+pub(crate) fn reading_options(
+    from: Option<Format>,
+    reading: &ReadingArguments,
+    machine: &MachineArguments,
+) -> OpenOptions {
     let defaults = OpenOptions::default();
     OpenOptions {
-        format: sources.from.map(FormatArgument::of_source),
-        delimiter: sources.reading.delimiter,
-        header: sources.reading.header(),
+        format: from,
+        delimiter: reading.delimiter,
+        header: reading.header(),
         sort_of: Some(ypogram_jobs::sort_of_cell),
-        first: sources.first,
-        salvage: sources.reading.salvage,
-        longest_record: sources.reading.longest_record,
+        encoding: reading.encoding.iter().rfind(|given| given.source.is_none()).map(|given| given.encoding),
+        encodings: reading
+            .encoding
+            .iter()
+            .filter_map(|given| Some((given.source.clone()?, given.encoding)))
+            .collect(),
+        salvage: reading.salvage,
+        sheet: reading.sheet.clone(),
+        most_unpacked: reading.most_unpacked as u64,
+        longest_record: reading.longest_record,
         chunk_bytes: machine.chunk_bytes.unwrap_or(defaults.chunk_bytes),
         ..defaults
     }

@@ -1,8 +1,16 @@
 //! The formats, a folder or file each: how records and text are read from them and written in them.
 
+pub(crate) mod begin;
 pub mod csv;
-pub(crate) mod jsonl;
+pub(crate) mod json;
 pub(crate) mod open;
+pub(crate) mod options;
 pub(crate) mod output_format;
 pub mod pieces;
+pub(crate) mod recognise;
+#[cfg(feature = "spreadsheet")]
+pub(crate) mod spreadsheet;
+#[cfg(feature = "sqlite")]
+pub(crate) mod sqlite;
+pub(crate) mod text;
 pub(crate) mod text_lines;

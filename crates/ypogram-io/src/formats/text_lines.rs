@@ -2,6 +2,7 @@
 
 use crate::input::borders::{Border, Chunks};
 use crate::input::chunked::ChunkedSource;
+use crate::input::encoding::Guessed;
 use crate::input::file_input::Input;
 use crate::records::batch::Batch;
 use crate::records::chunk::Chunk;
@@ -21,7 +22,14 @@ pub(crate) fn open(input: Input, sizes: (usize, usize), rest: Vec<u8>, offset: u
         ..Schema::default()
     };
     let chunks = chunks(input, sizes, rest, offset);
-    ChunkedSource { chunks, schema, make_decoder: Box::new(|| Box::new(Lines)), _kept: None }
+    ChunkedSource {
+        chunks,
+        schema,
+        make_decoder: Box::new(|| Box::new(Lines)),
+        fingerprint: None,
+        guessed: Guessed::default(),
+        _kept: None,
+    }
 }
 
 /// Chunks of whole lines.

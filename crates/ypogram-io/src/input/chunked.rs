@@ -3,6 +3,7 @@
 use tempfile::TempDir;
 
 use crate::input::borders::Chunks;
+use crate::input::encoding::{Guess, Guessed};
 use crate::records::chunk::Chunk;
 use crate::records::error::Result;
 use crate::records::fingerprint::Fingerprint;
@@ -13,8 +14,19 @@ pub(crate) struct ChunkedSource {
     pub(crate) chunks: Chunks,
     pub(crate) schema: Schema,
     pub(crate) make_decoder: Box<dyn Fn() -> Box<dyn Decode> + Send>,
+    /// Size and hash of the source, where a copy is read in place of it.
+    pub(crate) fingerprint: Option<Fingerprint>,
+    /// What was guessed of its encoding.
+    pub(crate) guessed: Guessed,
     /// Where a copy lies that is read in place of the source; removed with it.
     pub(crate) _kept: Option<TempDir>,
+}
+
+impl ChunkedSource {
+    /// The same with what is guessed of its encoding.
+    pub(crate) fn guessed(self, guessed: Guessed) -> Self {
+        ChunkedSource { guessed, ..self }
+    }
 }
 
 impl Source for ChunkedSource {
@@ -38,7 +50,11 @@ impl Source for ChunkedSource {
         self.chunks.broken_off()
     }
 
+    fn remarks(&self) -> Vec<String> {
+        self.guessed.get().and_then(Guess::remark).into_iter().collect()
+    }
+
     fn fingerprint(&self) -> Fingerprint {
-        self.chunks.fingerprint()
+        self.fingerprint.clone().unwrap_or_else(|| self.chunks.fingerprint())
     }
 }

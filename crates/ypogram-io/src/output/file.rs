@@ -7,6 +7,7 @@ use tempfile::NamedTempFile;
 
 use crate::output::access::Access;
 use crate::output::file_writer::{Block, FileWriter};
+use crate::output::packer::Packer;
 use crate::output::partial;
 use crate::output::place::{self, Kind};
 use crate::records::error::{Error, Result};
@@ -18,6 +19,8 @@ pub struct OutputFile {
     /// Who may read and write it in the end; until then its owner alone.
     access: Access,
     file: NamedTempFile,
+    /// Compresses what is written, where the name says so.
+    packer: Option<Packer>,
     /// What was not handed over to be written.
     block: Block,
     /// Writes full blocks; there is none before the first.
@@ -38,7 +41,8 @@ impl OutputFile {
         }
         let path = place::followed(path).map_err(|error| Error::writing(path, &error))?;
         let (file, access) = partial::file(&path).map_err(|error| Error::writing(&path, &error))?;
-        Ok(OutputFile { path, access, file, block: Block::new(), writer: None })
+        let packer = Packer::of(&path).map_err(|error| Error::writing(&path, &error))?;
+        Ok(OutputFile { path, access, file, packer, block: Block::new(), writer: None })
     }
 
     /// Appends `bytes`.
@@ -46,7 +50,11 @@ impl OutputFile {
     /// # Errors
     /// Where they, or what was appended before, cannot be written.
     pub fn write(&mut self, bytes: &[u8]) -> Result<()> {
-        self.write_on(bytes).map_err(|error| Error::writing(&self.path, &error))
+        let written = match &mut self.packer {
+            None => self.write_on(bytes),
+            Some(packer) => packer.pack(bytes).and_then(|packed| self.write_on(&packed)),
+        };
+        written.map_err(|error| Error::writing(&self.path, &error))
     }
 
     fn write_on(&mut self, bytes: &[u8]) -> io::Result<()> {
@@ -74,6 +82,10 @@ impl OutputFile {
 
     /// Writes what was not handed over yet. Nothing can be appended any more.
     fn end(&mut self) -> Result<()> {
+        if let Some(packer) = self.packer.take() {
+            let written = packer.end().and_then(|packed| self.write_on(&packed));
+            written.map_err(|error| Error::writing(&self.path, &error))?;
+        }
         let last = std::mem::replace(&mut self.block, Block::none());
         let written = self.end_writer().and_then(|()| self.file.as_file_mut().write_all(last.filled()));
         written.map_err(|error| Error::writing(&self.path, &error))
@@ -108,13 +120,20 @@ impl OutputFile {
 #[cfg(test)]
 mod tests {
     use std::fs;
+    use std::io::Read as _;
 
     use super::*;
 
     #[test]
     fn what_is_written_arrives_in_order() {
+        for name in ["rows.csv", "rows.csv.gz", "rows.csv.zst"] {
+            arrives_in_order(name);
+        }
+    }
+
+    fn arrives_in_order(name: &str) {
         let folder = tempfile::tempdir().unwrap();
-        let path = folder.path().join("rows.csv");
+        let path = folder.path().join(name);
         let (mut file, mut expected) = (OutputFile::create(&path).unwrap(), Vec::new());
         for nth in 0..80_000_usize {
             let row = format!("{nth},{}\n", "x".repeat(nth % 97));
@@ -124,6 +143,13 @@ mod tests {
         file.sync().unwrap();
         file.publish().unwrap();
         assert!(expected.len() > crate::output::file_writer::BLOCK, "more than one block is filled");
-        assert!(fs::read(&path).unwrap() == expected);
+        let packed = fs::read(&path).unwrap();
+        let mut read = Vec::new();
+        match name.rsplit('.').next() {
+            Some("gz") => flate2::read::GzDecoder::new(&packed[..]).read_to_end(&mut read).unwrap(),
+            Some("zst") => zstd::Decoder::new(&packed[..]).unwrap().read_to_end(&mut read).unwrap(),
+            _ => (&packed[..]).read_to_end(&mut read).unwrap(),
+        };
+        assert!(read == expected, "{name}");
     }
 }

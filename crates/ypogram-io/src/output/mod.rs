@@ -5,6 +5,7 @@ mod file;
 pub(crate) mod file_writer;
 mod folder;
 mod journal;
+mod packer;
 mod partial;
 mod place;
 pub(crate) mod row_output;

@@ -7,6 +7,8 @@ use crate::output::file::OutputFile;
 use crate::output::place::{self, Kind};
 use crate::output::{stream, terminal};
 use crate::records::error::{Error, Result};
+use crate::records::place::SourcePlace;
+use crate::rows::OutputPlace;
 
 /// Where one stream of records goes.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -30,8 +32,10 @@ pub enum Output {
     Stream(Box<dyn Write + Send + Sync>, PathBuf),
     /// To nowhere.
     Nowhere,
-    /// To a file, which appears under its name at the end.
-    File(OutputFile),
+    /// To a file, which appears under its name at the end; behind it the part of it, such as a table.
+    File(OutputFile, Option<String>),
+    /// Into a database that is there, by whoever writes the rows.
+    InPlace(OutputPlace),
 }
 
 impl Target {
@@ -48,7 +52,12 @@ impl Target {
             Target::Nowhere => return Ok(Output::Nowhere),
             Target::File { path, replace } => (path, replace),
         };
-        match place::kind(path) {
+        let SourcePlace { file, part } = SourcePlace::of(path);
+        match place::kind(&file) {
+            Kind::File if part.is_some() => {
+                let (path, replace) = (Some(file), *replace);
+                Ok(Output::InPlace(OutputPlace { path, part, is_in_place: true, replace }))
+            }
             Kind::Folder => {
                 Err(Error::output(format!("{}: this is a folder", path.display()), "give a file with -o"))
             }
@@ -60,7 +69,7 @@ impl Target {
                 format!("{}: the file exists", path.display()),
                 "choose another name with -o, or replace it with --force",
             )),
-            Kind::File | Kind::Missing => OutputFile::create(path).map(Output::File),
+            Kind::File | Kind::Missing => Ok(Output::File(OutputFile::create(&file)?, part)),
         }
     }
 }
@@ -77,8 +86,8 @@ impl Output {
     pub fn write(&mut self, bytes: &[u8]) -> Result<()> {
         match self {
             Output::Stream(out, name) => to_stream(out, name, bytes),
-            Output::Nowhere => Ok(()),
-            Output::File(file) => file.write(bytes),
+            Output::Nowhere | Output::InPlace(_) => Ok(()),
+            Output::File(file, _) => file.write(bytes),
         }
     }
 
@@ -88,12 +97,12 @@ impl Output {
     /// Where that fails.
     pub fn finish_all(mut outputs: Vec<Output>) -> Result<()> {
         for output in &mut outputs {
-            if let Output::File(file) = output {
+            if let Output::File(file, _) = output {
                 file.sync()?;
             }
         }
         outputs.into_iter().try_for_each(|output| match output {
-            Output::File(file) => file.publish(),
+            Output::File(file, _) => file.publish(),
             other => other.finish(),
         })
     }
@@ -105,8 +114,8 @@ impl Output {
     pub fn finish(self) -> Result<()> {
         match self {
             Output::Stream(mut out, name) => out.flush().map_err(|error| Error::writing(&name, &error)),
-            Output::Nowhere => Ok(()),
-            Output::File(mut file) => {
+            Output::Nowhere | Output::InPlace(_) => Ok(()),
+            Output::File(mut file, _) => {
                 file.sync()?;
                 file.publish()
             }

@@ -4,6 +4,8 @@ use std::ops::Range;
 
 use crate::records::chunk::Chunk;
 use crate::records::formula::{is_formula_like, is_guarded, may_begin_one};
+use crate::records::typed_cell::TypedCell;
+use crate::records::value::{Value, json_value};
 use ypogram_bytes::append_short;
 
 /// The records of one chunk as cells. Holds offsets only, so that it is filled again for chunk after chunk without
@@ -17,6 +19,8 @@ pub struct Batch {
     scratch: Vec<u8>,
     /// Of records in JSON, for each cell where its value stands.
     json: Vec<JsonCell>,
+    /// Of packed records, for each cell what it holds.
+    typed: Vec<TypedCell>,
     /// Each record is a line of text with one cell.
     pub(crate) of_lines: bool,
     /// Lines without anything in them; they are not records.
@@ -110,6 +114,7 @@ impl Batch {
         self.records.clear();
         self.scratch.clear();
         self.json.clear();
+        self.typed.clear();
         self.of_lines = false;
         self.blank_lines = 0;
         self.lines = 0;
@@ -173,6 +178,12 @@ impl Batch {
     /// Adds where the JSON value of the next cell stands.
     pub(crate) fn push_json_cell(&mut self, cell: JsonCell) {
         self.json.push(cell);
+    }
+
+    /// Adds a cell that stands in the chunk as it is, and what it holds.
+    pub(crate) fn push_typed_cell(&mut self, cell: TypedCell, start: usize, end: usize) {
+        self.typed.push(cell);
+        self.push_cell(start, end);
     }
 
     /// Counts cells that a spreadsheet would take for formulas, where all stand in `bytes` as they are.
@@ -385,6 +396,22 @@ impl<'a> Record<'a> {
     fn cell_ref(self, index: usize) -> Option<CellRef> {
         let record = self.batch.records[self.index];
         (index < self.len()).then(|| self.batch.cells[record.first_cell as usize + index])
+    }
+
+    /// What the cell at `index` holds.
+    pub fn value(self, index: usize) -> Value<'a> {
+        let Some(text) = self.cell(index) else { return Value::Missing };
+        if let Some(cell) = self.json_cell(index) {
+            return match cell.is_missing() {
+                true => Value::Missing,
+                false => json_value(self.json_text(cell), text),
+            };
+        }
+        let first = self.batch.records[self.index].first_cell as usize;
+        match self.batch.typed.get(first + index) {
+            Some(cell) => cell.value(&self.chunk.bytes, text),
+            None => Value::Text(text),
+        }
     }
 
     /// Whether it is a JSON object.

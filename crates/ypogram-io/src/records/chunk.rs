@@ -11,6 +11,10 @@ pub struct Chunk {
     pub source: usize,
     /// Where its first byte stands in the source.
     pub offset: u64,
+    /// Lines of the source that it covers, where its bytes do not tell.
+    pub lines: Option<u64>,
+    /// About how many bytes of the source it is, where its own tell nothing about that.
+    pub source_bytes: Option<u64>,
     /// The input ended inside a record that this chunk ends with.
     pub unclosed: Option<Unclosed>,
 }

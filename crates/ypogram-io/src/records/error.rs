@@ -15,6 +15,8 @@ pub enum ErrorKind {
     Unusable,
     /// There is nothing in the input.
     Empty,
+    /// The input is something that is not read, such as `a picture (PNG)`.
+    NotRead(&'static str),
     /// An output could not be written.
     Output,
     /// The user asked to stop.
@@ -48,6 +50,14 @@ impl Error {
         Error {
             kind: ErrorKind::Empty,
             ..Error::unusable(format!("{name}: the file is empty"), "see whether it is the right one")
+        }
+    }
+
+    /// The input of that name is something that is not read.
+    pub(crate) fn not_read(name: &str, called: &'static str, hint: &str) -> Self {
+        Error {
+            kind: ErrorKind::NotRead(called),
+            ..Error::unusable(format!("{name}: this is {called}, which is not read"), hint)
         }
     }
 

@@ -15,8 +15,16 @@ pub enum Format {
     Text,
     /// A web page.
     Html,
-    /// One JSON document.
+    /// One JSON document; as a table, an array of objects.
     Json,
+    /// A workbook of today's spreadsheet programs (Office Open XML).
+    Xlsx,
+    /// A workbook of spreadsheet programs before 2007.
+    Xls,
+    /// A workbook of OpenDocument.
+    Ods,
+    /// A database of SQLite.
+    Sqlite,
     /// One mail message.
     Mail,
     /// Mail messages one after the other.
@@ -30,34 +38,82 @@ pub struct FormatEntry {
     pub format: Format,
     /// The word on the command line.
     pub name: &'static str,
+    /// What people call a file in it.
+    pub called: &'static str,
     /// What the names of such files end with, behind the last dot; the first is that of outputs.
     pub extensions: &'static [&'static str],
+    /// What can be done with it.
+    pub uses: Uses,
+    /// The cargo feature that it needs, where the program can be built without it, and whether it was.
+    pub feature: Option<(&'static str, bool)>,
+}
+
+/// What can be done with a format.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Uses {
     /// It is a table: its records can be read one by one.
     pub is_table: bool,
     /// Rows can be written in it.
     pub is_output: bool,
+    /// It is text in itself, which is searched as it stands.
+    pub is_text: bool,
 }
+
+const TABLE: Uses = Uses { is_table: true, is_output: true, is_text: true };
+const DOCUMENT: Uses = Uses { is_table: false, is_output: false, is_text: true };
+const SPREADSHEET: Option<(&str, bool)> = Some(("spreadsheet", cfg!(feature = "spreadsheet")));
+const SQLITE: Option<(&str, bool)> = Some(("sqlite", cfg!(feature = "sqlite")));
 
 /// Every format.
 pub static FORMATS: &[FormatEntry] = &[
-    entry(Format::Csv, "csv", &["csv"], true, true),
-    entry(Format::Tsv, "tsv", &["tsv", "tab"], true, true),
-    entry(Format::JsonLines, "jsonl", &["jsonl", "ndjson"], true, true),
-    entry(Format::Text, "text", &["txt"], true, false),
-    entry(Format::Html, "html", &["html", "htm", "xhtml"], false, false),
-    entry(Format::Json, "json", &["json"], false, false),
-    entry(Format::Mail, "eml", &["eml"], false, false),
-    entry(Format::Mailbox, "mbox", &["mbox"], false, false),
+    entry(Format::Csv, "csv", "separated values", &["csv"], TABLE),
+    entry(Format::Tsv, "tsv", "tab-separated values", &["tsv", "tab"], TABLE),
+    entry(Format::JsonLines, "jsonl", "JSON lines", &["jsonl", "ndjson"], TABLE),
+    entry(Format::Json, "json", "a JSON document", &["json"], TABLE),
+    entry(Format::Text, "text", "text", &["txt"], Uses { is_output: false, ..TABLE }),
+    entry(Format::Html, "html", "a web page", &["html", "htm", "xhtml"], DOCUMENT),
+    entry(Format::Mail, "eml", "a mail message", &["eml"], DOCUMENT),
+    entry(Format::Mailbox, "mbox", "a mailbox", &["mbox"], DOCUMENT),
+    FormatEntry {
+        feature: SPREADSHEET,
+        ..entry(
+            Format::Xlsx,
+            "xlsx",
+            "a workbook (XLSX)",
+            &["xlsx", "xlsm"],
+            Uses { is_text: false, ..TABLE },
+        )
+    },
+    FormatEntry {
+        feature: SPREADSHEET,
+        ..entry(Format::Xls, "xls", "a workbook (XLS)", &["xls"], READ_ONLY)
+    },
+    FormatEntry {
+        feature: SPREADSHEET,
+        ..entry(Format::Ods, "ods", "a workbook (ODS)", &["ods"], READ_ONLY)
+    },
+    FormatEntry {
+        feature: SQLITE,
+        ..entry(
+            Format::Sqlite,
+            "sqlite",
+            "an SQLite database",
+            &["sqlite", "sqlite3", "db"],
+            Uses { is_text: false, ..TABLE },
+        )
+    },
 ];
+
+const READ_ONLY: Uses = Uses { is_table: true, is_output: false, is_text: false };
 
 const fn entry(
     format: Format,
     name: &'static str,
+    called: &'static str,
     extensions: &'static [&'static str],
-    is_table: bool,
-    is_output: bool,
+    uses: Uses,
 ) -> FormatEntry {
-    FormatEntry { format, name, extensions, is_table, is_output }
+    FormatEntry { format, name, called, extensions, uses, feature: None }
 }
 
 impl Format {
@@ -66,7 +122,7 @@ impl Format {
         FORMATS.iter().find(|entry| entry.format == self).expect("each has a row")
     }
 
-    /// The format that the extension of `path` tells, that of its compression left out; anything unknown is text.
+    /// The format that the extension of `path` says, that of its compression left out; anything unknown is text.
     ///
     /// ```
     /// use ypogram_io::Format;
@@ -75,15 +131,25 @@ impl Format {
     /// assert_eq!(Format::of_path("README".as_ref()), Format::Text);
     /// ```
     pub fn of_path(path: &Path) -> Self {
+        Format::named_by(path).unwrap_or(Format::Text)
+    }
+
+    /// The format that the extension of `path` says, that of its compression left out.
+    pub fn named_by(path: &Path) -> Option<Self> {
         let extension = extension_of(path);
-        let entry = FORMATS.iter().find(|entry| entry.extensions.contains(&&*extension));
-        entry.map_or(Format::Text, |entry| entry.format)
+        FORMATS.iter().find(|entry| entry.extensions.contains(&&*extension)).map(|entry| entry.format)
+    }
+
+    /// Whether rows can be written in it, by this build of the program.
+    pub fn can_be_written(self) -> bool {
+        let entry = self.entry();
+        entry.uses.is_output && entry.feature.is_none_or(|(_, is_built)| is_built)
     }
 
     /// What the name of an output in this format ends with; outputs of text are CSV.
     pub fn output_extension(self) -> &'static str {
         let entry = self.entry();
-        if entry.is_output { entry.extensions[0] } else { "csv" }
+        if entry.uses.is_output { entry.extensions[0] } else { "csv" }
     }
 }
 

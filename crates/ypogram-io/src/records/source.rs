@@ -7,6 +7,7 @@ use crate::records::chunk::Chunk;
 use crate::records::dialect::TextLayout;
 use crate::records::error::Result;
 use crate::records::fingerprint::Fingerprint;
+use crate::records::format::Format;
 
 /// The fields of a source, and what its records are written in.
 #[derive(Clone, Debug, Default)]
@@ -36,8 +37,13 @@ pub enum SourceKind {
         /// The header as it stands there, without its line end; none where there is no header row.
         header: Option<Vec<u8>>,
     },
-    /// One JSON object a line.
-    JsonLines,
+    /// JSON objects, one a line or all in one array.
+    Json {
+        /// They are in an array.
+        in_array: bool,
+    },
+    /// Cells with types: a sheet, a table of a database, columns.
+    Typed(Format),
 }
 
 impl Schema {
@@ -79,6 +85,11 @@ pub trait Source: Send {
 
     /// Why the input broke off, where it did and was salvaged.
     fn broken_off(&self) -> Option<String>;
+
+    /// What there is to say about it once all is read, such as that some rows are hidden in a sheet.
+    fn remarks(&self) -> Vec<String> {
+        Vec::new()
+    }
 
     /// Size and hash of what was read; complete once [`next_chunk`](Source::next_chunk) has given false.
     fn fingerprint(&self) -> Fingerprint;

@@ -1,6 +1,8 @@
 //! What a format has to do to be an output of records.
 
 use crate::records::batch::Record;
+use crate::records::value::Value;
+use crate::rows::enclose::MakeEnclosure;
 use crate::rows::{RowValues, Template};
 
 /// Where the fields of an output stand in the records of one source.
@@ -48,12 +50,26 @@ impl<'a> OutRow<'a> {
         let cell = |record: Record<'a>| record.cell(own.places[field]?);
         self.record.and_then(cell).unwrap_or_default()
     }
+
+    /// What the own field at `field` of the output holds.
+    pub(crate) fn own_value(&self, field: usize, own: &OwnFields) -> Value<'a> {
+        if let Some((_, cell)) = self.replaced.iter().find(|(replaced, _)| *replaced == field) {
+            return Value::Text(cell);
+        }
+        let value = |record: Record<'a>| own.places[field].map(|place| record.value(place));
+        self.record.and_then(value).unwrap_or(Value::Missing)
+    }
 }
 
 /// Writes rows in one format. One for each thread.
 pub trait EncodeRows: Send {
     /// Appends what stands before the first row.
     fn start(&self, out: &mut Vec<u8>);
+
+    /// Makes what surrounds the rows, where something does.
+    fn enclosure(&self) -> Option<MakeEnclosure> {
+        None
+    }
 
     /// Prepares for rows with such added cells; templates are numbered from 0, in the order in which they come.
     fn add_template(&mut self, template: &Template);

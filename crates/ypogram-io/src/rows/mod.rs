@@ -3,13 +3,17 @@
 //! Here belongs what every output format has in common. How a row looks in one of them belongs in the folder of that
 //! format, behind [`EncodeRows`]; where rows go belongs in `output`.
 
+mod enclose;
 mod encode;
+mod packed_rows;
 mod projection;
 mod template;
 mod values;
 mod writer;
 
+pub use enclose::{Enclose, MakeEnclosure, Opening, OutputPlace, TakeBytes};
 pub use encode::{EncodeRows, OutRow, OwnFields};
+pub(crate) use packed_rows::PackedRowEncoder;
 pub use projection::{Change, ColumnSource, KeyOf, Projection, RowSpec, SortBy};
 pub use template::{Template, TemplateCell};
 pub use values::{RowValues, Values};

@@ -86,6 +86,8 @@ pub enum ColumnSource {
 #[derive(Clone, Debug)]
 pub(crate) struct OutColumn {
     pub(crate) name: String,
+    /// Its name before it was given another.
+    pub(crate) original: String,
     pub(crate) source: ColumnSource,
     pub(crate) change: Option<Change>,
 }
@@ -148,6 +150,7 @@ impl Projection {
             |place: usize| changes.iter().rfind(|(of, _)| *of == place).map(|(_, change)| *change);
         let columns = chosen.into_iter().map(|(place, name)| OutColumn {
             name,
+            original: header[place].clone(),
             source: source(place),
             change: change_of(place),
         });
@@ -165,6 +168,14 @@ impl Projection {
     /// The names of the columns, in order.
     pub fn names(&self) -> impl Iterator<Item = &str> {
         self.columns.iter().map(|column| &*column.name)
+    }
+
+    /// The place among the columns of the added one whose name ends with `name`, whatever it is called here.
+    pub(crate) fn added_column(&self, name: &str) -> Option<usize> {
+        let is_it = |column: &OutColumn| {
+            matches!(column.source, ColumnSource::Added(_)) && column.original.ends_with(name)
+        };
+        self.columns.iter().position(is_it)
     }
 
     /// Whether rows are sorted.

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use crate::rows::{ColumnSource, EncodeRows, OutRow, OwnFields, Projection, Template};
+use crate::rows::{ColumnSource, EncodeRows, Opening, OutRow, OwnFields, Projection, Template};
 
 /// Rows of one output, encoded.
 #[derive(Clone, Debug, Default)]
@@ -48,11 +48,11 @@ impl RowWriter {
         RowWriter { encoder, own, projection, templates: Vec::new(), cell: Vec::new() }
     }
 
-    /// What stands before the first row.
-    pub fn start(&self) -> Vec<u8> {
-        let mut out = Vec::new();
-        self.encoder.start(&mut out);
-        out
+    /// How an output of such rows begins.
+    pub fn opening(&self) -> Opening {
+        let mut bytes = Vec::new();
+        self.encoder.start(&mut bytes);
+        Opening { bytes, enclosure: self.encoder.enclosure() }
     }
 
     /// Prepares for rows with such added cells; gives the number of the template.

@@ -27,6 +27,9 @@ pub struct SourceReport {
     pub blake3: String,
     /// Its fields.
     pub fields: Vec<String>,
+    /// What else there is to say about it, such as that some rows are hidden in a sheet.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub remarks: Vec<String>,
     /// Why it broke off, where it did and was salvaged.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub broken_off: Option<String>,
@@ -139,6 +142,7 @@ impl Reading {
                 bytes: fingerprint.bytes,
                 blake3: fingerprint.blake3,
                 fields: source.schema().fields.clone(),
+                remarks: source.remarks(),
                 broken_off: source.broken_off(),
             }
         };
@@ -171,6 +175,6 @@ impl pipeline::Feed for Reading {
     }
 
     fn bytes(task: &Task) -> u64 {
-        task.chunk.bytes.len() as u64
+        task.chunk.source_bytes.unwrap_or(task.chunk.bytes.len() as u64)
     }
 }

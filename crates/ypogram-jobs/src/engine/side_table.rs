@@ -20,14 +20,6 @@ pub(crate) struct SideTable {
 /// Rows are handed over when there are so many bytes of them.
 const GATHERED: usize = 1 << 16;
 
-/// The format that the name of the file tells.
-fn format_of(target: &Target) -> OutputFormat {
-    match target {
-        Target::File { path, .. } => OutputFormat::default().for_path(path),
-        Target::Standard | Target::Nowhere => OutputFormat::default(),
-    }
-}
-
 impl SideTable {
     /// Opens one with these columns, of which those in `numbers` hold numbers; of `spec` counts how rows are sorted and guarded.
     ///
@@ -37,14 +29,14 @@ impl SideTable {
         let names: Vec<String> = columns.iter().map(|name| (*name).to_owned()).collect();
         let projection = Arc::new(Projection::new(spec, &[], &names)?);
         let own = vec![OwnFields::default()];
-        let encoder = format_of(target).encoder(&own, &projection, None);
+        let encoder = OutputFormat::default().for_target(target, false)?.encoder(&own, &projection, None);
         let mut writer = RowWriter::new(encoder, own, Arc::clone(&projection));
         let cell = |(value, name): (usize, &&str)| match numbers.contains(name) {
             true => TemplateCell::Number(value),
             false => TemplateCell::Value(value),
         };
         writer.add_template(Template { cells: columns.iter().enumerate().map(cell).collect() });
-        let output = RowOutput::begin(target.open()?, &writer.start(), &projection)?;
+        let output = RowOutput::begin(target.open()?, &writer.opening(), &projection)?;
         let mut values = Values::default();
         values.clear(columns.len());
         Ok(SideTable {

@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use serde::Serialize;
 use ypogram_core::{Class, Code, Form, Hasher, Policy, Repair, Severity, Verdict};
-use ypogram_io::{OpenOptions, Projection, Result, RowOutput, RowSpec, Target};
+use ypogram_io::{OpenOptions, Opening, Projection, Result, RowOutput, RowSpec, Target};
 
 use crate::engine::line_count::LineCount;
 use crate::engine::pipeline::{self, Flow};
@@ -152,8 +152,8 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
     let judging = Judging { plan: &plan, policy: &options.policy, hasher };
     let worker = |_| Annotator::new(&reading, judging, &rows, &wanted);
     let workers = (0..options.threads.max(1)).map(worker).collect::<Result<Vec<_>>>()?;
-    let start = if options.plain { Vec::new() } else { layout.writer(&projection).start() };
-    let mut output = RowOutput::begin(options.target.open()?, &start, &projection)?;
+    let opening = if options.plain { Opening::default() } else { layout.writer(&projection).opening() };
+    let mut output = RowOutput::begin(options.target.open()?, &opening, &projection)?;
     let mut counting = Counting {
         report: CheckReport {
             sources: Vec::new(),
@@ -188,7 +188,7 @@ struct OutputPlan {
 
 impl OutputPlan {
     fn settle(options: &CheckOptions, reading: &mut Reading, plan: &FieldPlan) -> Result<Self> {
-        let layout = OutputLayout::of(reading, plan, options.rows.format).for_target(&options.target);
+        let layout = OutputLayout::of(reading, plan, options.rows.format).for_target(&options.target)?;
         let split = match &options.added {
             Added::Parts(wanted) => SplitPlan::settle(wanted, plan, reading)?,
             _ => SplitPlan::default(),

@@ -48,17 +48,17 @@ impl OutputLayout {
         }
     }
 
-    /// The same for an output whose name may tell another format.
-    pub(crate) fn for_target(&self, target: &Target) -> Self {
-        let format = match target {
-            Target::File { path, .. } if !self.is_given => self.format.for_path(path),
-            _ => self.format,
-        };
+    /// The same for an output whose name may say another format.
+    ///
+    /// # Errors
+    /// Where it says one that is not written, or another than was asked for.
+    pub(crate) fn for_target(&self, target: &Target) -> Result<Self> {
+        let format = self.format.for_target(target, self.is_given)?;
         if format == self.format {
-            return self.clone();
+            return Ok(self.clone());
         }
         let own = self.own.iter().map(|own| OwnFields { can_be_copied: false, ..own.clone() }).collect();
-        OutputLayout { format, header: None, own, ..self.clone() }
+        Ok(OutputLayout { format, header: None, own, ..self.clone() })
     }
 
     /// The same for outputs of added columns only.

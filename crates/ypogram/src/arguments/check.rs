@@ -45,7 +45,7 @@ pub(crate) struct CheckArguments {
     pub(crate) show: Option<String>,
 
     /// The format of the rows [default: as the extension of the output says, else as the source]
-    #[arg(long, value_name = "FORMAT", help_heading = "Output")]
+    #[arg(long, value_name = "FORMAT", help_heading = "Output", value_parser = super::format::of_rows())]
     pub(crate) to: Option<RowFormatArgument>,
 
     #[command(flatten)]

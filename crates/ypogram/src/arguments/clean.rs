@@ -4,7 +4,6 @@ use clap::Args;
 
 use super::{
     JudgingArguments, MachineArguments, OutputArguments, SelectionArguments, SharedArgument, SourceArguments,
-    TableFormat,
 };
 
 /// Sort every record of a contact list into the file of its outcome, with a summary whose figures add up
@@ -45,8 +44,8 @@ pub(crate) struct CleanArguments {
     pub(crate) row_per_address: bool,
 
     /// The format of the rows [default: as the source]
-    #[arg(long, value_name = "FORMAT", help_heading = "Output")]
-    pub(crate) to: Option<TableFormat>,
+    #[arg(long, value_name = "FORMAT", help_heading = "Output", value_parser = super::format::of_outputs())]
+    pub(crate) to: Option<ypogram_io::Format>,
 
     #[command(flatten)]
     pub(crate) output: OutputArguments,

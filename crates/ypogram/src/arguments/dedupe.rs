@@ -4,9 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-use super::{
-    JudgingArguments, MachineArguments, OutputArguments, SharedArgument, SourceArguments, TableFormat,
-};
+use super::{JudgingArguments, MachineArguments, OutputArguments, SharedArgument, SourceArguments};
 
 /// Find the records that reach the same mailbox: show the groups, mark them, or keep one whole record of each
 #[derive(Debug, Args)]
@@ -95,8 +93,8 @@ pub(crate) struct DedupeArguments {
     pub(crate) near: Option<PathBuf>,
 
     /// The format of the rows [default: as the extension of the output says, else as the source]
-    #[arg(long, value_name = "FORMAT", help_heading = "Output")]
-    pub(crate) to: Option<TableFormat>,
+    #[arg(long, value_name = "FORMAT", help_heading = "Output", value_parser = super::format::of_outputs())]
+    pub(crate) to: Option<ypogram_io::Format>,
 
     #[command(flatten)]
     pub(crate) output: OutputArguments,

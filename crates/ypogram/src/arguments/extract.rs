@@ -2,9 +2,11 @@
 
 use std::path::PathBuf;
 
-use clap::{Args, ValueEnum};
+use clap::Args;
+use ypogram_io::Format;
 
-use super::{JudgingArguments, MachineArguments, OutputArguments, ReadingArguments, RowFormatArgument};
+use super::format::{self, RowFormatArgument};
+use super::{JudgingArguments, MachineArguments, OutputArguments, ReadingArguments};
 
 /// Pull every address out of tables, text, mail, web pages and data: one row an address, with where it stood
 #[derive(Debug, Args)]
@@ -36,8 +38,8 @@ pub(crate) struct ExtractArguments {
     pub(crate) first: Option<u64>,
 
     /// The format, where the extension of the file does not tell
-    #[arg(long, value_name = "FORMAT", help_heading = "Input")]
-    pub(crate) from: Option<TextFormat>,
+    #[arg(long, value_name = "FORMAT", help_heading = "Input", value_parser = format::of_sources())]
+    pub(crate) from: Option<Format>,
 
     #[command(flatten)]
     pub(crate) reading: ReadingArguments,
@@ -63,7 +65,7 @@ pub(crate) struct ExtractArguments {
     pub(crate) judging: JudgingArguments,
 
     /// How rows are written, where the extension does not tell [default: csv]
-    #[arg(long, value_name = "FORMAT", help_heading = "Output")]
+    #[arg(long, value_name = "FORMAT", help_heading = "Output", value_parser = format::of_rows())]
     pub(crate) to: Option<RowFormatArgument>,
 
     /// Bytes of the text around an address to write with it
@@ -87,19 +89,4 @@ pub(crate) struct ExtractArguments {
 
     #[command(flatten)]
     pub(crate) machine: MachineArguments,
-}
-
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub(crate) enum TextFormat {
-    Text,
-    Csv,
-    Tsv,
-    Html,
-    Json,
-    /// JSON, one value a line
-    Jsonl,
-    /// One mail message
-    Eml,
-    /// Mail messages one after the other
-    Mbox,
 }

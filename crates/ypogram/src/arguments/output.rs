@@ -3,7 +3,6 @@
 use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
-use ypogram_io::Format;
 
 /// Where rows go, which columns come out, and what is reported.
 #[derive(Debug, Args)]
@@ -53,49 +52,6 @@ pub(crate) struct OutputArguments {
     /// Exit with 1 where an address is rejected, or (review) is not accepted, or (none-found) there is none at all
     #[arg(long, value_name = "TROUBLE")]
     pub(crate) fail_on: Option<FailOn>,
-}
-
-/// The formats of tables that are written.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub(crate) enum TableFormat {
-    Csv,
-    Tsv,
-    /// JSON, one object a line
-    Jsonl,
-}
-
-/// The formats of rows that are written.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub(crate) enum RowFormatArgument {
-    Csv,
-    Tsv,
-    /// JSON, one object a line
-    Jsonl,
-    /// `check`: just the input and whether it is well formed; `extract`: the bare addresses, one a line
-    Plain,
-}
-
-impl TableFormat {
-    /// The format that was asked for.
-    pub(crate) fn format(self) -> Format {
-        match self {
-            TableFormat::Csv => Format::Csv,
-            TableFormat::Tsv => Format::Tsv,
-            TableFormat::Jsonl => Format::JsonLines,
-        }
-    }
-}
-
-impl RowFormatArgument {
-    /// The format of a table; none where no table is asked for.
-    pub(crate) fn table(self) -> Option<Format> {
-        match self {
-            RowFormatArgument::Csv => Some(Format::Csv),
-            RowFormatArgument::Tsv => Some(Format::Tsv),
-            RowFormatArgument::Jsonl => Some(Format::JsonLines),
-            RowFormatArgument::Plain => None,
-        }
-    }
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

@@ -2,10 +2,12 @@
 
 use std::path::PathBuf;
 
+use clap::Args;
+
+use super::format;
 use super::machine::bytes;
-use clap::{Args, ValueEnum};
-use ypogram_io::Format;
 use ypogram_io::csv::Header;
+use ypogram_io::{Encoding, Format, encoding_named};
 
 /// Where records come from.
 #[derive(Debug, Args)]
@@ -36,8 +38,8 @@ pub(crate) struct SourceArguments {
     pub(crate) first: Option<u64>,
 
     /// The format, where the extension of the file does not tell
-    #[arg(long, value_name = "FORMAT")]
-    pub(crate) from: Option<FormatArgument>,
+    #[arg(long, value_name = "FORMAT", value_parser = format::of_tables())]
+    pub(crate) from: Option<Format>,
 
     #[command(flatten)]
     pub(crate) reading: ReadingArguments,
@@ -59,6 +61,19 @@ pub(crate) struct ReadingArguments {
     #[arg(long)]
     pub(crate) no_header: bool,
 
+    /// The encoding of text, such as windows-1252 or shift_jis; SOURCE=NAME is that of one of several; can be repeated
+    /// [default: recognised]
+    #[arg(long, value_name = "NAME", value_parser = encoding)]
+    pub(crate) encoding: Vec<EncodingArgument>,
+
+    /// The sheet of a workbook, by its name or its number from 1 [default: the first that holds something]
+    #[arg(long, value_name = "NAME")]
+    pub(crate) sheet: Option<String>,
+
+    /// How many bytes a workbook may unpack to; past it, it is an error
+    #[arg(long, value_name = "SIZE", default_value = "2G", value_parser = bytes)]
+    pub(crate) most_unpacked: usize,
+
     /// How long a record of a table, or a line of text, may be; past it, it is an error
     #[arg(long, value_name = "SIZE", default_value = "16M", value_parser = bytes)]
     pub(crate) longest_record: usize,
@@ -79,25 +94,25 @@ impl ReadingArguments {
     }
 }
 
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub(crate) enum FormatArgument {
-    Csv,
-    Tsv,
-    Text,
-    /// JSON, one object a line
-    Jsonl,
+/// An encoding, and the source that it is of where that is said.
+#[derive(Clone, Debug)]
+pub(crate) struct EncodingArgument {
+    pub(crate) source: Option<PathBuf>,
+    pub(crate) encoding: &'static Encoding,
 }
 
-impl FormatArgument {
-    /// The format of a source.
-    pub(crate) fn of_source(self) -> Format {
-        match self {
-            FormatArgument::Csv => Format::Csv,
-            FormatArgument::Tsv => Format::Tsv,
-            FormatArgument::Text => Format::Text,
-            FormatArgument::Jsonl => Format::JsonLines,
-        }
-    }
+fn encoding(text: &str) -> Result<EncodingArgument, String> {
+    let (source, name) = match text.rsplit_once('=') {
+        Some((source, name)) => (Some(source.into()), name),
+        None => (None, text),
+    };
+    let unknown = || {
+        format!(
+            "there is no encoding ‘{name}’; its names are those of web pages, such as utf-8 or windows-1252"
+        )
+    };
+    let encoding = encoding_named(name).ok_or_else(unknown)?;
+    Ok(EncodingArgument { source, encoding })
 }
 
 fn delimiter(text: &str) -> Result<u8, String> {

@@ -3,7 +3,7 @@
 use clap::{Args, ValueEnum};
 use ypogram_core::names::NameOrder;
 
-use super::{JudgingArguments, MachineArguments, OutputArguments, SourceArguments, TableFormat};
+use super::{JudgingArguments, MachineArguments, OutputArguments, SourceArguments};
 
 /// Split addresses into their parts, read names out of them for a mail merge, and cut other delimited values
 #[derive(Debug, Args)]
@@ -57,8 +57,8 @@ pub(crate) struct SplitArguments {
     pub(crate) show: Option<String>,
 
     /// The format of the rows [default: as the extension of the output says, else as the source]
-    #[arg(long, value_name = "FORMAT", help_heading = "Output")]
-    pub(crate) to: Option<TableFormat>,
+    #[arg(long, value_name = "FORMAT", help_heading = "Output", value_parser = super::format::of_outputs())]
+    pub(crate) to: Option<ypogram_io::Format>,
 
     #[command(flatten)]
     pub(crate) output: OutputArguments,

@@ -4,14 +4,13 @@ use std::path::Path;
 use std::process::ExitCode;
 
 use ypogram_io::RowSpec;
-use ypogram_io::{Error, OpenOptions, Result, Target};
+use ypogram_io::{Error, Format, OpenOptions, Result, Target};
 use ypogram_jobs::check::{self, CheckOptions, CheckReport};
 use ypogram_jobs::each::{self, EachOptions, Line};
 use ypogram_jobs::{Conditions, FieldPlan};
 
 use crate::arguments::{
-    CheckArguments, FailOn, FormatArgument, MachineArguments, OutputArguments, RowFormatArgument,
-    SourceArguments,
+    CheckArguments, FailOn, MachineArguments, OutputArguments, RowFormatArgument, SourceArguments,
 };
 use crate::call::Call;
 use crate::commands::common;
@@ -149,8 +148,8 @@ fn answer_each(arguments: &CheckArguments) -> Result<ExitCode> {
         ));
     }
     let line = match (arguments.sources.from, &arguments.sources.fields[..]) {
-        (Some(FormatArgument::Jsonl), [field]) => Line::Json(field.clone()),
-        (Some(FormatArgument::Jsonl), _) => {
+        (Some(Format::JsonLines), [field]) => Line::Json(field.clone()),
+        (Some(Format::JsonLines), _) => {
             return Err(Error::unusable("the field with the address is not named", "name one with --field"));
         }
         _ => Line::Value,

@@ -8,7 +8,7 @@ use ypogram_io::RowSpec;
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
 use ypogram_jobs::{Outcome, Shared};
 
-use crate::arguments::{CleanArguments, FailOn, TableFormat};
+use crate::arguments::{CleanArguments, FailOn};
 use crate::call::Call;
 use crate::commands::common;
 use crate::render::figure_names::{self, Figures};
@@ -30,7 +30,7 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
     let options = CleanOptions {
         selection,
         rows: RowSpec {
-            format: trial::format_of(trial.as_ref(), arguments.to.map(TableFormat::format)),
+            format: trial::format_of(trial.as_ref(), arguments.to),
             // Each output sorts its own rows.
             memory: arguments.machine.memory / 8,
             ..settings.row_spec(&arguments.output, &arguments.machine)?

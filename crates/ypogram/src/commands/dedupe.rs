@@ -8,7 +8,7 @@ use ypogram_io::{Error, OpenOptions, Result, RowSpec, Target};
 use ypogram_jobs::Shared;
 use ypogram_jobs::dedupe::{self, DedupeOptions, DedupeReport, Survivor};
 
-use crate::arguments::{DedupeArguments, FailOn, TableFormat};
+use crate::arguments::{DedupeArguments, FailOn};
 use crate::call::Call;
 use crate::commands::common;
 use crate::output_target::target_of;
@@ -102,7 +102,7 @@ fn options(
         rule_differences: target(&arguments.rule_differences),
         near: target(&arguments.near),
         rows: RowSpec {
-            format: trial::format_of(trial, arguments.to.map(TableFormat::format)),
+            format: trial::format_of(trial, arguments.to),
             ..settings::row_spec_of(&arguments.output, &arguments.machine)?
         },
         prefix: settings.prefix(&arguments.output),

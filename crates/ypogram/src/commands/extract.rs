@@ -1,16 +1,15 @@
 //! `ypogram extract`: every address out of any text.
 
-use std::path::Path;
 use std::process::ExitCode;
 
 use ypogram_core::text::{Options, REACH};
 use ypogram_io::RowSpec;
-use ypogram_io::csv::Dialect;
-use ypogram_io::pieces::{Kind, Limits, PieceOptions};
-use ypogram_io::{Error, Format, Result, Target};
+use ypogram_io::csv::TextLayout;
+use ypogram_io::pieces::{Limits, PieceOptions};
+use ypogram_io::{Error, Format, OpenOptions, OutputFormat, Result, Target};
 use ypogram_jobs::extract::{self, ByRecordOptions, ExtractOptions, RowFormat};
 
-use crate::arguments::{ExtractArguments, FailOn, RowFormatArgument, TextFormat};
+use crate::arguments::{ExtractArguments, FailOn, RowFormatArgument};
 use crate::call::Call;
 use crate::commands::common;
 use crate::render::figure_names::{self, Figures};
@@ -35,8 +34,11 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
             RowsByRecord { settings, pieces: piece_options(arguments), look, target, trial: trial.as_ref() };
         return rows.write(arguments, call);
     }
-    let format = if trial.is_some() { RowFormat::Separated(b',') } else { row_format(arguments) };
-    let is_table = matches!(format, RowFormat::Separated(_));
+    let format = match trial.is_some() {
+        true => RowFormat::Table(OutputFormat::default()),
+        false => row_format(arguments, &target)?,
+    };
+    let is_table = matches!(format, RowFormat::Table(_));
     let arranges = !arguments.output.columns.is_empty() || !arguments.output.sort_by.is_empty();
     if arranges && !is_table {
         return Err(Error::unusable(
@@ -92,19 +94,13 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
 
 fn piece_options(arguments: &ExtractArguments) -> PieceOptions {
     PieceOptions {
-        kind: arguments.from.map(kind_of),
-        delimiter: arguments.reading.delimiter,
-        header: arguments.reading.header(),
-        sort_of: Some(ypogram_jobs::sort_of_cell),
-        piece_bytes: arguments.machine.chunk_bytes.unwrap_or(PIECE),
+        open: OpenOptions {
+            chunk_bytes: arguments.machine.chunk_bytes.unwrap_or(PIECE),
+            ..settings::reading_options(arguments.from, &arguments.reading, &arguments.machine)
+        },
         overlap: REACH + usize::from(arguments.context),
         id: arguments.id.clone(),
-        salvage: arguments.reading.salvage,
-        limits: Limits {
-            longest_record: arguments.reading.longest_record,
-            deepest: arguments.deepest.into(),
-            most_parts: arguments.most_parts,
-        },
+        limits: Limits { deepest: arguments.deepest.into(), most_parts: arguments.most_parts },
     }
 }
 
@@ -120,23 +116,15 @@ struct RowsByRecord<'t> {
 impl RowsByRecord<'_> {
     fn write(self, arguments: &ExtractArguments, call: &Call) -> Result<ExitCode> {
         let RowsByRecord { settings, pieces, look, target, trial } = self;
-        let format = match arguments.from {
-            None => None,
-            Some(TextFormat::Csv) => Some(Format::Csv),
-            Some(TextFormat::Tsv) => Some(Format::Tsv),
-            Some(TextFormat::Text) => Some(Format::Text),
-            Some(TextFormat::Jsonl) => Some(Format::JsonLines),
-            Some(_) => {
-                return Err(Error::unusable(
-                    "only tables have records to repeat",
-                    "leave --row-per-address out: one row an address it is anyway",
-                ));
-            }
-        };
+        if arguments.from.is_some_and(|format| !format.entry().uses.is_table) {
+            return Err(Error::unusable(
+                "only tables have records to repeat",
+                "leave --row-per-address out: one row an address it is anyway",
+            ));
+        }
         let options = ByRecordOptions {
             sources: arguments.sources.clone(),
             pieces,
-            format,
             fields: arguments.fields.clone(),
             policy: settings.policy.clone(),
             look,
@@ -185,36 +173,21 @@ fn show_trial(trial: Option<&Trial>, arguments: &ExtractArguments) -> Result<()>
     render::print(&render::trial::rows(&rows))
 }
 
-fn kind_of(format: TextFormat) -> Kind {
-    match format {
-        TextFormat::Text => Kind::Text,
-        TextFormat::Csv => Kind::Table { dialect: Dialect { delimiter: 0 }, fields: vec![] },
-        TextFormat::Tsv => Kind::Table { dialect: Dialect { delimiter: b'\t' }, fields: vec![] },
-        TextFormat::Html => Kind::Html,
-        TextFormat::Json => Kind::Json,
-        TextFormat::Jsonl => Kind::JsonLines,
-        TextFormat::Eml => Kind::Mail,
-        TextFormat::Mbox => Kind::Mailbox,
-    }
-}
-
-fn row_format(arguments: &ExtractArguments) -> RowFormat {
-    match arguments.to {
-        Some(RowFormatArgument::Csv) => RowFormat::Separated(b','),
-        Some(RowFormatArgument::Tsv) => RowFormat::Separated(b'\t'),
-        Some(RowFormatArgument::Jsonl) => RowFormat::JsonLines,
-        Some(RowFormatArgument::Plain) => RowFormat::Plain,
-        None => match arguments.output.place.as_deref().map(Format::of_path) {
-            Some(Format::Tsv) => RowFormat::Separated(b'\t'),
-            Some(Format::JsonLines) => RowFormat::JsonLines,
-            Some(Format::Text) if has_text_extension(arguments) => RowFormat::Plain,
-            _ => RowFormat::Separated(b','),
-        },
-    }
-}
-
-/// Whether the name of the output says that it is text.
-fn has_text_extension(arguments: &ExtractArguments) -> bool {
-    let extension = arguments.output.place.as_deref().and_then(Path::extension);
-    extension.is_some_and(|extension| extension == "txt")
+/// The format of the rows: as asked for, or as the name of the output says.
+fn row_format(arguments: &ExtractArguments, target: &Target) -> Result<RowFormat> {
+    let named = match target {
+        Target::File { path, .. } => Format::named_by(path),
+        Target::Standard | Target::Nowhere => None,
+    };
+    let table = match arguments.to {
+        Some(RowFormatArgument::Plain) => return Ok(RowFormat::Plain),
+        None if named == Some(Format::Text) => return Ok(RowFormat::Plain),
+        Some(RowFormatArgument::Table(format)) => OutputFormat::of(format, TextLayout::default()),
+        None => OutputFormat::default(),
+    };
+    Ok(match table.for_target(target, arguments.to.is_some())? {
+        OutputFormat::Other(Format::JsonLines) => RowFormat::Objects { in_array: false },
+        OutputFormat::Other(Format::Json) => RowFormat::Objects { in_array: true },
+        table => RowFormat::Table(table),
+    })
 }

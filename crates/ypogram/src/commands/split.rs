@@ -8,7 +8,7 @@ use ypogram_jobs::Cut;
 use ypogram_jobs::check::{self, Added, CheckOptions};
 use ypogram_jobs::split::{NameOrders, SplitWanted};
 
-use crate::arguments::{SplitArguments, TableFormat};
+use crate::arguments::SplitArguments;
 use crate::call::Call;
 use crate::commands::check::RecordArguments;
 use crate::commands::common;
@@ -36,7 +36,7 @@ pub(crate) fn run(arguments: &SplitArguments, call: &Call) -> Result<ExitCode> {
     }
     let wanted = wanted(arguments, &settings.rulebook, orders)?;
     let mut rows = settings.row_spec(&arguments.output, &arguments.machine)?;
-    rows.format = trial::format_of(trial.as_ref(), arguments.to.map(TableFormat::format));
+    rows.format = trial::format_of(trial.as_ref(), arguments.to);
     rows.changed = title_cased(&arguments.title_case);
     let SplitArguments { sources, output, machine, .. } = arguments;
     let records = RecordArguments { sources, output, machine };

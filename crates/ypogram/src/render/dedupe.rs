@@ -7,7 +7,7 @@ use ypogram_jobs::{DistinctCount, Shared};
 
 use crate::call::Call;
 use crate::render::figures::Figure;
-use crate::render::head::{Head, JudgedBy, names, told};
+use crate::render::head::{Head, HeadSource, JudgedBy, names};
 use crate::render::judged::warn_of_nothing;
 use crate::render::layout::Cell;
 use crate::render::notes::Notes;
@@ -53,7 +53,7 @@ fn head(report: &DedupeReport, by: JudgedBy<'_>) -> Vec<String> {
     let persons =
         (!report.person_fields.is_empty()).then(|| format!("person: {}", names(&report.person_fields)));
     Head {
-        sources: told(&report.sources),
+        sources: report.sources.iter().map(HeadSource::from).collect(),
         how: &report.how,
         address_fields: report.address_fields.iter().map(String::as_str).collect(),
         text_fields: report.text_fields.iter().map(String::as_str).collect(),

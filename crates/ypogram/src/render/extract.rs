@@ -108,7 +108,16 @@ fn sorted<'a>(
 
 fn troubles(report: &ExtractReport) -> Notes {
     let mut notes = Notes::default();
-    notes.count(report.binary, "binary file was passed over", "binary files were passed over");
+    for (called, &count) in &report.not_read {
+        notes.count(
+            count,
+            &format!("file was passed over: {called}"),
+            &format!("files were passed over: {called}"),
+        );
+    }
+    for remark in report.remarks.iter().take(10) {
+        notes.say(shown(remark.as_bytes()));
+    }
     for trouble in report.broken_off.iter() {
         notes.say(format!("broke off, and what could be read was taken: {}", shown(trouble.as_bytes())));
     }

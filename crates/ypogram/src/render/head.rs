@@ -4,6 +4,7 @@ use std::path::Path;
 
 use ypogram_core::shown;
 use ypogram_jobs::lists::ListReport;
+use ypogram_jobs::survey::SurveyedSource;
 use ypogram_jobs::{FieldPlan, HowChosen, SourceReport};
 
 use crate::render::style;
@@ -11,14 +12,36 @@ use crate::render::words::{counted, number};
 
 /// What stands above a summary.
 pub(crate) struct Head<'a> {
-    /// Name, format, and why it broke off, of each source.
-    pub(crate) sources: Vec<(&'a str, &'a str, Option<&'a str>)>,
+    pub(crate) sources: Vec<HeadSource<'a>>,
     pub(crate) how: &'a HowChosen,
     pub(crate) address_fields: Vec<&'a str>,
     pub(crate) text_fields: Vec<&'a str>,
     /// What else there is to say, such as a condition.
     pub(crate) more: Vec<String>,
     pub(crate) by: JudgedBy<'a>,
+}
+
+/// What there is to say of a source.
+pub(crate) struct HeadSource<'a> {
+    pub(crate) name: &'a str,
+    pub(crate) format: &'a str,
+    pub(crate) remarks: &'a [String],
+    /// Why it broke off, where it did and was salvaged.
+    pub(crate) broken_off: Option<&'a str>,
+}
+
+impl<'a> From<&'a SourceReport> for HeadSource<'a> {
+    fn from(source: &'a SourceReport) -> Self {
+        let SourceReport { name, format, remarks, broken_off, .. } = source;
+        HeadSource { name, format, remarks, broken_off: broken_off.as_deref() }
+    }
+}
+
+impl<'a> From<&'a SurveyedSource> for HeadSource<'a> {
+    fn from(source: &'a SurveyedSource) -> Self {
+        let SurveyedSource { name, format, remarks, broken_off, .. } = source;
+        HeadSource { name, format, remarks, broken_off: broken_off.as_deref() }
+    }
 }
 
 /// By what addresses were judged.
@@ -72,7 +95,7 @@ impl<'a> Head<'a> {
     /// For sources of which just the fields of `plan` were looked at.
     pub(crate) fn of(sources: &'a [SourceReport], plan: &'a FieldPlan, by: JudgedBy<'a>) -> Self {
         Head {
-            sources: told(sources),
+            sources: sources.iter().map(HeadSource::from).collect(),
             how: &plan.how,
             address_fields: plan.address_names(),
             text_fields: plan.text_names(),
@@ -84,9 +107,10 @@ impl<'a> Head<'a> {
     /// Its lines.
     pub(crate) fn lines(&self) -> Vec<String> {
         let mut lines = Vec::new();
-        for (name, format, broken_off) in &self.sources {
+        for HeadSource { name, format, broken_off, remarks } in &self.sources {
             let format = style::dim(&format!("({format})"));
             lines.push(format!("{} {format}", style::title(&shown(name.as_bytes()))));
+            lines.extend(remarks.iter().map(|remark| shown(remark.as_bytes())));
             if let Some(why) = broken_off {
                 let why = format!("it broke off, and only what could be read is here: {why}");
                 lines.push(style::bad(&why));
@@ -127,9 +151,4 @@ impl<'a> Head<'a> {
 /// Names as they are shown, separated by commas.
 pub(crate) fn names(names: &[impl AsRef<str>]) -> String {
     names.iter().map(|name| shown(name.as_ref().as_bytes())).collect::<Vec<_>>().join(", ")
-}
-
-/// Name, format, and why it broke off, of each source.
-pub(crate) fn told(sources: &[SourceReport]) -> Vec<(&str, &str, Option<&str>)> {
-    sources.iter().map(|source| (&*source.name, &*source.format, source.broken_off.as_deref())).collect()
 }

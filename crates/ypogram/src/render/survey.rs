@@ -7,7 +7,7 @@ use ypogram_jobs::{Conditions, DistinctCount, FieldChoice};
 
 use crate::call::{Call, CommandLine};
 use crate::render::figures::Figure;
-use crate::render::head::{Head, JudgedBy};
+use crate::render::head::{Head, HeadSource, JudgedBy};
 use crate::render::judged::warn_of_nothing;
 use crate::render::layout::{Cell, cut};
 use crate::render::notes::Notes;
@@ -73,12 +73,9 @@ pub(crate) fn written(written: u64, records: u64, show: Option<&str>, target: &T
 }
 
 fn head(report: &SurveyReport, called: &Called<'_>) -> Vec<String> {
-    let sources = report.sources.iter();
     let only = report.only.as_ref().map(|only| format!("only records with {}", shown(only.as_bytes())));
     Head {
-        sources: sources
-            .map(|source| (&*source.name, &*source.format, source.broken_off.as_deref()))
-            .collect(),
+        sources: report.sources.iter().map(HeadSource::from).collect(),
         how: &report.how,
         address_fields: report.address_fields.iter().map(String::as_str).collect(),
         text_fields: report.text_fields.iter().map(String::as_str).collect(),

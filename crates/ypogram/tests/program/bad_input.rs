@@ -26,7 +26,7 @@ fn unusable_inputs() {
         ("clean folder", 2, "folder: this is a folder\n  → name the files in it that are meant"),
         ("clean empty.csv", 2, "empty.csv: the file is empty"),
         ("clean blank.csv", 2, "blank.csv: the file is empty"),
-        ("clean sheet.csv", 2, "a spreadsheet or zip archive\n  → save the sheet as CSV"),
+        ("clean sheet.csv", 2, "this is a packed archive (zip), which is not read\n  → unpack it"),
         ("clean binary.txt", 2, "this is a binary file (a zero byte at byte 3)"),
         ("clean open.csv", 2, "open.csv: the quotation mark that opens in line 3 is never closed"),
         (

@@ -90,31 +90,13 @@ impl TableStart {
         batch.look_for_formulas(&chunk.bytes);
         let lines_above = memchr::memchr_iter(b'\n', &bytes[..from]).count() as u64;
         let rows: Vec<Record<'_>> = batch.records(&chunk).collect();
-        let line_of = |row: &Record<'_>| lines_above + row.line_in_chunk() + 1;
-        let (place, how) = match header {
-            Header::Missing => (None, "without a header".to_owned()),
-            Header::Line(line) => {
-                let place = rows.iter().position(|row| line_of(row) == line);
-                let place = place.ok_or_else(|| no_such_row(name, line))?;
-                (Some(place), format!("with a header in line {line}"))
-            }
-            Header::Recognised => match sort_of {
-                None => (Some(0), "with a header".to_owned()),
-                Some(sort_of) => recognised(&rows, lines_above, sort_of),
-            },
-        };
-        let above = place.and_then(|place| rows.get(place)).map(line_of).filter(|&line| line > 1);
-        let how = match above {
-            Some(line) if header == Header::Recognised => format!("{how} in line {line}"),
-            _ => how,
-        };
+        let (place, how) = place_of_header(name, &rows, lines_above, (header, sort_of))?;
         let separator = if from > 0 { " by its line sep=" } else { "" };
         let described = format!("{}{separator}, {how}", dialect.described());
-        let numbered = |index: usize| format!("field{}", index + 1);
         let named = place.and_then(|place| rows.get(place));
         let Some(row) = named else {
             let width = rows.first().map_or(0, |row| row.len());
-            let fields = (0..width).map(numbered).collect();
+            let fields = (0..width).map(numbered_field).collect();
             let first_record = if rows.is_empty() { bytes.len() } else { from };
             let lines_before = lines_above;
             return Ok(TableStart {
@@ -130,14 +112,10 @@ impl TableStart {
         };
         let mut above = Batch::default();
         decode(&chunk.bytes[..row.start_in_chunk() as usize], dialect, &mut above);
-        let name_of = |(index, cell): (usize, &[u8])| match String::from_utf8_lossy(cell).trim() {
-            "" => numbered(index),
-            name => name.to_owned(),
-        };
         let first_record = from + row.offset_behind();
         Ok(TableStart {
             dialect,
-            fields: row.cells().enumerate().map(name_of).collect(),
+            fields: field_names(*row),
             header: Some(row.raw().to_vec()),
             first_record,
             blank_lines: above.blank_lines,
@@ -145,6 +123,51 @@ impl TableStart {
             described,
         })
     }
+}
+
+/// The place of the header among `rows`, above which are so many lines, as asked for or recognised, and how that is put into words; no place
+/// where there is no header.
+///
+/// # Errors
+/// Where no row starts in the line that was named.
+pub(crate) fn place_of_header(
+    name: &str,
+    rows: &[Record<'_>],
+    lines_above: u64,
+    (header, sort_of): (Header, Option<SortOf>),
+) -> Result<(Option<usize>, String)> {
+    let line_of = |row: &Record<'_>| lines_above + row.line_in_chunk() + 1;
+    let (place, how) = match header {
+        Header::Missing => (None, "without a header".to_owned()),
+        Header::Line(line) => {
+            let place = rows.iter().position(|row| line_of(row) == line);
+            let place = place.ok_or_else(|| no_such_row(name, line))?;
+            (Some(place), format!("with a header in line {line}"))
+        }
+        Header::Recognised => match sort_of {
+            None => (Some(0), "with a header".to_owned()),
+            Some(sort_of) => recognised(rows, lines_above, sort_of),
+        },
+    };
+    let above = place.and_then(|place| rows.get(place)).map(line_of).filter(|&line| line > 1);
+    Ok(match above {
+        Some(line) if header == Header::Recognised => (place, format!("{how} in line {line}")),
+        _ => (place, how),
+    })
+}
+
+/// The names of the fields in a header; one without a name is called by its number.
+pub(crate) fn field_names(header: Record<'_>) -> Vec<String> {
+    let name_of = |(index, cell): (usize, &[u8])| match String::from_utf8_lossy(cell).trim() {
+        "" => numbered_field(index),
+        name => name.to_owned(),
+    };
+    header.cells().enumerate().map(name_of).collect()
+}
+
+/// The name of a field that has none.
+pub(crate) fn numbered_field(index: usize) -> String {
+    format!("field{}", index + 1)
 }
 
 /// The place of the header among `rows`, above which are so many lines, and how that is put into words; no place where the first row is a record.

@@ -15,6 +15,8 @@ pub use header::{CellSort, Header, NUMBER, SortOf};
 
 pub(crate) use border::{end_of_cell, last_border};
 pub(crate) use decode::decode;
-pub(crate) use header::{TableStart, named_separator, reaches_behind};
+pub(crate) use header::{
+    TableStart, field_names, named_separator, numbered_field, place_of_header, reaches_behind,
+};
 pub(crate) use rows::CsvRows;
 pub(crate) use source::open;

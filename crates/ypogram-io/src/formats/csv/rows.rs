@@ -159,7 +159,10 @@ impl CsvRows {
         }
         for place in own.width..record.len() {
             out.push(self.layout.delimiter);
-            self.cell_as_found(record, place, out);
+            match own.can_be_copied {
+                true => self.cell_as_found(record, place, out),
+                false => write_cell(record.cell(place).unwrap_or_default(), self.layout.delimiter, out),
+            }
         }
     }
 

@@ -6,6 +6,7 @@ use crate::formats::csv::header::TableStart;
 use crate::formats::csv::last_border;
 use crate::input::borders::Chunks;
 use crate::input::chunked::ChunkedSource;
+use crate::input::encoding::Guessed;
 use crate::input::file_input::Input;
 use crate::records::source::{Schema, SourceKind};
 
@@ -36,6 +37,8 @@ pub(crate) fn open(
         chunks,
         schema,
         make_decoder: Box::new(move || Box::new(CsvDecoder { dialect })),
+        fingerprint: None,
+        guessed: Guessed::default(),
         _kept: None,
     }
 }

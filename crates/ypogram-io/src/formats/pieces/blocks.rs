@@ -4,38 +4,35 @@ use std::fs::File;
 use std::path::Path;
 use std::sync::Arc;
 
-use crate::formats::csv::{self, Dialect, Header, SortOf, TableStart};
-use crate::formats::open::{OpenOptions, TableShape, decoded_from_utf16, read_table, table_in_text};
+use crate::formats::begin::Begun;
+use crate::formats::csv::{self, Dialect, TableStart};
+use crate::formats::open::{TableShape, open_begun, read_table, table_in_text};
+use crate::formats::options::OpenOptions;
 use crate::formats::pieces::cutting::{
-    CutPieces, Direct, Document, LARGEST_DOCUMENT, Overlapping, Records, Sizes, too_large,
+    CutPieces, Decoded, Direct, Document, LARGEST_DOCUMENT, Overlapping, Records, Sizes, Typed, too_large,
 };
-use crate::formats::pieces::{Kind, Limits, Piece, bytes_in_utf16, mail};
+use crate::formats::pieces::{Kind, Limits, Piece, mail};
+use crate::formats::text::{Text, is_marked_utf16};
 use crate::formats::text_lines;
 use crate::input::borders::{Chunks, FindBorder};
+use crate::input::encoding::Guess;
 use crate::input::file_input::{Compression, Input, open_file};
 use crate::records::chunk::Chunk;
 use crate::records::error::{Error, Result};
+use crate::records::format::Format;
+use crate::records::place::SourcePlace;
+use crate::records::source::Source;
 
 /// How to cut inputs.
 #[derive(Clone, Debug)]
 pub struct PieceOptions {
-    /// The kind, where the extension of the file does not tell. Dialect and fields of a table are found anyway.
-    pub kind: Option<Kind>,
-    /// The separator of cells; recognised where none is given.
-    pub delimiter: Option<u8>,
-    /// Where the names of a table's fields stand.
-    pub header: Header,
-    /// Tells the cells of a header from those of records.
-    pub sort_of: Option<SortOf>,
-    /// Bytes of a piece.
-    pub piece_bytes: usize,
+    /// How to open them; a chunk is a piece.
+    pub open: OpenOptions,
     /// Bytes that pieces of text overlap on both sides.
     pub overlap: usize,
     /// The field of a table that distinguishes records.
     pub id: Option<String>,
-    /// Publish what could be read of an input that breaks off.
-    pub salvage: bool,
-    /// How long a record may be, and how deep and of how many parts a message.
+    /// How deep and of how many parts a message may be.
     pub limits: Limits,
 }
 
@@ -52,13 +49,8 @@ pub struct Opened {
     blank_lines_before: u64,
     /// What people call the format of a table that was recognised.
     described: Option<String>,
-    /// What is read is the UTF-8 of a table in UTF-16.
-    from_utf16: bool,
-    looks_binary: bool,
+    decoded: Decoded,
 }
-
-/// How much is looked at to recognise format, dialect and encoding.
-const SAMPLE: usize = 64 << 10;
 
 impl Opened {
     /// Opens the file at `path`, or standard input where that is `-`.
@@ -66,24 +58,27 @@ impl Opened {
     /// # Errors
     /// Where it is missing, a folder, empty, or may not be read.
     pub fn open(path: &Path, options: &PieceOptions) -> Result<Self> {
-        let Start { mut input, mut bytes, mut kind, mark, from_utf16 } = Start::read(path, options)?;
+        let place = SourcePlace::of(path);
+        let mut begun = Begun::at(&place.file, &OpenOptions { fingerprint: false, ..options.open.clone() })?;
+        let format = begun.format(&place.file, options.open.format)?;
+        if !format.entry().uses.is_text {
+            return Self::of_typed(open_begun(begun, &place, format, &options.open)?, options);
+        }
+        let Start { mut input, mut bytes, mut kind, mark, decoded } =
+            Start::of(begun, &place.file, format, options)?;
         if kind == Kind::Text
-            && options.kind.is_none()
-            && let Some(dialect) = dialect_in_text(path, &bytes, options)
+            && options.open.format.is_none()
+            && let Some(dialect) = table_in_text(path, &bytes, &options.open)
         {
             kind = Kind::Table { dialect, fields: vec![] };
         }
         let table = match &mut kind {
             Kind::Table { dialect, fields } => {
-                let table = read_header(&mut input, &mut bytes, *dialect, options)?;
+                let table = read_header(&mut input, &mut bytes, *dialect, &options.open)?;
                 *dialect = table.dialect;
                 fields.clone_from(&table.fields);
                 Some(table)
             }
-            _ => None,
-        };
-        let id = match (&kind, &options.id) {
-            (Kind::Table { fields, .. }, Some(id)) => fields.iter().position(|field| field == id),
             _ => None,
         };
         let (lines_before, blank_lines_before, first_record) = match &table {
@@ -91,23 +86,37 @@ impl Opened {
             None => (0, 0, 0),
         };
         let name = input.name.clone();
-        let looks_binary = !matches!(kind, Kind::Utf16(_)) && bytes.contains(&0);
-        let header = &bytes[..first_record];
-        let offset = mark + if from_utf16 { bytes_in_utf16(header) } else { header.len() as u64 };
+        let offset = mark + decoded.bytes_of(&bytes[..first_record]);
         bytes.drain(..first_record);
-        let remaining = Remaining { input, bytes, offset, from_utf16 };
+        let remaining = Remaining { input, bytes, offset, decoded: decoded.clone() };
         let cut = remaining.cut(path, &kind, options)?;
         Ok(Opened {
             name,
+            id: id_place(&kind, options),
             kind: Arc::new(kind),
             cut,
             limits: options.limits,
-            id,
             lines_before,
             blank_lines_before,
             described: table.map(|table| table.described),
-            from_utf16,
-            looks_binary,
+            decoded,
+        })
+    }
+
+    /// The records of a source whose cells have types.
+    fn of_typed(source: Box<dyn Source>, options: &PieceOptions) -> Result<Self> {
+        let schema = source.schema();
+        let kind = Kind::Typed { fields: schema.fields.clone() };
+        Ok(Opened {
+            name: source.name().to_owned(),
+            id: id_place(&kind, options),
+            kind: Arc::new(kind),
+            limits: options.limits,
+            lines_before: schema.lines_before,
+            blank_lines_before: schema.blank_lines_before,
+            described: Some(schema.described.clone()),
+            decoded: Decoded::default(),
+            cut: Box::new(Typed { source, chunk: Chunk::default() }),
         })
     }
 
@@ -141,9 +150,10 @@ impl Opened {
         self.cut.broken_off()
     }
 
-    /// Whether its first bytes hold a zero, as those of binary files do.
-    pub fn looks_binary(&self) -> bool {
-        self.looks_binary
+    /// What else there is to say about it once all is cut.
+    pub fn remarks(&self) -> Vec<String> {
+        let guess = self.decoded.guessed.get().and_then(Guess::remark);
+        self.cut.remarks().into_iter().chain(guess).collect()
     }
 
     /// Fills `piece` with the next part; false at the end.
@@ -151,9 +161,9 @@ impl Opened {
     /// # Errors
     /// Where the input cannot be read, breaks off, or is too large a document.
     pub fn next(&mut self, piece: &mut Piece) -> Result<bool> {
-        (piece.load, piece.unclosed, piece.id) = (None, None, self.id);
+        (piece.load, piece.unclosed, piece.lines, piece.id) = (None, None, None, self.id);
         piece.kind = Some(Arc::clone(&self.kind));
-        (piece.limits, piece.from_utf16) = (self.limits, self.from_utf16);
+        (piece.limits, piece.encoding, piece.source_bytes) = (self.limits, None, None);
         self.cut.next(piece)
     }
 }
@@ -166,35 +176,29 @@ struct Start {
     kind: Kind,
     /// Bytes of the byte-order mark.
     mark: u64,
-    from_utf16: bool,
+    decoded: Decoded,
 }
 
 impl Start {
-    fn read(path: &Path, options: &PieceOptions) -> Result<Self> {
-        let mut input = Input::open(path, false, options.salvage)?;
-        let mut bytes = Vec::new();
-        input.fill(&mut bytes, SAMPLE)?;
-        if bytes.is_empty() {
-            return Err(Error::empty(&input.name));
+    fn of(mut begun: Begun, path: &Path, format: Format, options: &PieceOptions) -> Result<Self> {
+        let kind = Kind::of(format);
+        if let Some(big) = is_marked_utf16(&begun.start)
+            && !is_table_in_utf16(path, &kind, &begun.start, big, options)
+        {
+            begun.start.drain(..2);
+            let Begun { input, start: bytes, .. } = begun;
+            return Ok(Start { input, bytes, kind: Kind::Utf16(big), mark: 2, decoded: Decoded::default() });
         }
-        let kind = options.kind.clone().unwrap_or_else(|| Kind::of_path(path));
-        let marks = [(&b"\xFF\xFE"[..], false), (b"\xFE\xFF", true)];
-        let big = marks.iter().find(|(mark, _)| bytes.starts_with(mark)).map(|(_, big)| *big);
-        match big {
-            Some(big) if is_table_in_utf16(path, &kind, &bytes, big, options) => {
-                let (input, bytes) = decoded_from_utf16(input, bytes)?;
-                Ok(Start { input, bytes, kind, mark: 2, from_utf16: true })
-            }
-            Some(big) => {
-                bytes.drain(..2);
-                Ok(Start { input, bytes, kind: Kind::Utf16(big), mark: 2, from_utf16: false })
-            }
-            None => {
-                let mark = if bytes.starts_with(b"\xEF\xBB\xBF") { 3 } else { 0 };
-                bytes.drain(..mark);
-                Ok(Start { input, bytes, kind, mark: mark as u64, from_utf16: false })
-            }
+        // Documents name their encoding themselves; what addresses consist of is the same in all of them.
+        if !matches!(kind, Kind::Text | Kind::Table { .. }) {
+            let Begun { input, start: mut bytes, .. } = begun;
+            let mark = if bytes.starts_with(b"\xEF\xBB\xBF") { 3 } else { 0 };
+            bytes.drain(..mark);
+            return Ok(Start { input, bytes, kind, mark: mark as u64, decoded: Decoded::default() });
         }
+        let text = Text::of(begun, path, &options.open)?;
+        let decoded = Decoded { known: text.known_encoding(), guessed: text.guessed };
+        Ok(Start { input: text.input, bytes: text.start, kind, mark: text.offset, decoded })
     }
 }
 
@@ -205,14 +209,14 @@ struct Remaining {
     bytes: Vec<u8>,
     /// Where they stand in the input.
     offset: u64,
-    from_utf16: bool,
+    decoded: Decoded,
 }
 
 impl Remaining {
     /// Cuts it in the way of its kind.
     fn cut(self, path: &Path, kind: &Kind, options: &PieceOptions) -> Result<Box<dyn CutPieces>> {
-        let sizes = Sizes { piece: options.piece_bytes, overlap: options.overlap };
-        let longest = (sizes.piece, options.limits.longest_record);
+        let sizes = Sizes { piece: options.open.chunk_bytes, overlap: options.overlap };
+        let longest = (sizes.piece, options.open.longest_record);
         let largest = (sizes.piece, LARGEST_DOCUMENT);
         Ok(match kind {
             Kind::Text => match self.readable_anywhere(path)? {
@@ -220,9 +224,9 @@ impl Remaining {
                     let (mark, handed_out) = (self.offset, self.offset);
                     Box::new(Direct { file: Arc::new(file), bytes, mark, handed_out, sizes })
                 }
-                None => Box::new(Overlapping::new(self.input, sizes, self.bytes, self.offset)),
+                None => Box::new(self.overlapping(sizes)),
             },
-            Kind::Utf16(_) => Box::new(Overlapping::new(self.input, sizes, self.bytes, self.offset)),
+            Kind::Utf16(_) => Box::new(self.overlapping(sizes)),
             &Kind::Table { dialect: Dialect { delimiter }, .. } => {
                 let find = move |bytes: &[u8], at_end| csv::last_border(bytes, delimiter, at_end);
                 Box::new(self.records(Box::new(find), longest))
@@ -232,7 +236,7 @@ impl Remaining {
                 Box::new(Records { lines: Some(0), ..records })
             }
             Kind::Mailbox => Box::new(self.records(Box::new(mail::last_message_start), largest)),
-            Kind::Html | Kind::Json | Kind::Mail => {
+            Kind::Html | Kind::Json | Kind::Mail | Kind::Typed { .. } => {
                 Box::new(Document { input: self.input, rest: self.bytes, offset: self.offset })
             }
         })
@@ -240,21 +244,33 @@ impl Remaining {
 
     /// The file and its size, where workers can read their parts of it themselves.
     fn readable_anywhere(&self, path: &Path) -> Result<Option<(File, u64)>> {
-        if self.input.compression != Compression::None || path == Path::new("-") {
+        if self.input.compression != Compression::None
+            || path == Path::new("-")
+            || self.decoded.encoding().is_some()
+        {
             return Ok(None);
         }
-        let file = open_file(path)?;
-        let metadata = file.metadata().map_err(|error| Error::reading(&self.input.name, &error))?;
-        Ok(metadata.is_file().then_some((file, metadata.len())))
+        let reading = |error| Error::reading(&self.input.name, &error);
+        let mut file = open_file(path)?;
+        let metadata = file.metadata().map_err(reading)?;
+        // Where the start is ASCII, its encoding shows later.
+        let is_utf8 = |guess: Option<Guess>| guess.is_none_or(|guess| guess.encoding.is_none());
+        let can_be = metadata.is_file()
+            && (self.decoded.guessed.get().is_some() || is_utf8(Guess::of_text(&mut file).map_err(reading)?));
+        Ok(can_be.then_some((file, metadata.len())))
+    }
+
+    fn overlapping(self, sizes: Sizes) -> Overlapping {
+        Overlapping::new((self.input, self.decoded), sizes, self.bytes, self.offset)
     }
 
     fn records(self, find: FindBorder, sizes: (usize, usize)) -> Records {
-        let Remaining { input, bytes, offset, from_utf16 } = self;
+        let Remaining { input, bytes, offset, decoded } = self;
         let mut chunks = Chunks::new(input, find, sizes, bytes, offset);
         if sizes.1 == LARGEST_DOCUMENT {
             chunks.refuse_longer_as(too_large);
         }
-        Records { chunks, chunk: Chunk::default(), from_utf16, handed_out: offset, lines: None }
+        Records { chunks, chunk: Chunk::default(), decoded, handed_out: offset, lines: None }
     }
 }
 
@@ -263,12 +279,12 @@ fn read_header(
     input: &mut Input,
     start: &mut Vec<u8>,
     known: Dialect,
-    options: &PieceOptions,
+    options: &OpenOptions,
 ) -> Result<TableStart> {
     let known = Some(known.delimiter).filter(|&delimiter| delimiter != 0);
-    let PieceOptions { delimiter, header, sort_of, limits, .. } = *options;
+    let OpenOptions { delimiter, header, sort_of, longest_record, .. } = *options;
     let shape = TableShape { delimiter: delimiter.or(known), header, sort_of };
-    read_table(input, start, shape, limits.longest_record)
+    read_table(input, start, shape, longest_record)
 }
 
 /// Lines before the first record of a table that starts with `start`.
@@ -285,17 +301,17 @@ fn is_table_in_utf16(path: &Path, kind: &Kind, start: &[u8], big: bool, options:
     let unit = if big { u16::from_be_bytes } else { u16::from_le_bytes };
     let units = start.as_chunks().0.iter().skip(1).map(|&pair| unit(pair));
     let decoded = || char::decode_utf16(units).map(|c| c.unwrap_or(char::REPLACEMENT_CHARACTER));
-    match (kind, &options.kind) {
+    match (kind, &options.open.format) {
         (Kind::Table { .. }, _) => true,
         (Kind::Text, None) => {
-            dialect_in_text(path, decoded().collect::<String>().as_bytes(), options).is_some()
+            table_in_text(path, decoded().collect::<String>().as_bytes(), &options.open).is_some()
         }
         _ => false,
     }
 }
 
-/// How cells are separated in what has no extension that tells, where it is a table.
-fn dialect_in_text(path: &Path, start: &[u8], options: &PieceOptions) -> Option<Dialect> {
-    let PieceOptions { delimiter, header, sort_of, .. } = *options;
-    table_in_text(path, start, &OpenOptions { delimiter, header, sort_of, ..OpenOptions::default() })
+/// The place of the field that distinguishes records.
+fn id_place(kind: &Kind, options: &PieceOptions) -> Option<usize> {
+    let id = options.id.as_ref()?;
+    kind.fields()?.iter().position(|field| field == id)
 }

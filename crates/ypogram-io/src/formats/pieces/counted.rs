@@ -5,6 +5,8 @@
 pub struct Counted {
     /// Records, of a format that has some.
     pub records: u64,
+    /// Lines, where the bytes do not tell.
+    pub lines: Option<u64>,
     /// Lines of a table without anything in them.
     pub blank_lines: u64,
     /// Surrogates without the other half of their pair, which are no character (UTF-16, and escapes of JSON).

@@ -3,11 +3,15 @@
 use std::fs::File;
 use std::sync::Arc;
 
-use crate::formats::pieces::{Load, Piece, bytes_in_utf16};
+use encoding_rs::Encoding;
+
+use crate::formats::pieces::{Load, Piece};
 use crate::input::borders::Chunks;
+use crate::input::encoding::{Guessed, bytes_in};
 use crate::input::file_input::Input;
 use crate::records::chunk::Chunk;
 use crate::records::error::{Error, Result};
+use crate::records::source::Source;
 
 /// A whole document is held in memory, up to this size.
 pub(super) const LARGEST_DOCUMENT: usize = 512 << 20;
@@ -26,6 +30,32 @@ pub(super) trait CutPieces: Send {
 
     /// Why the input broke off, where it did and was salvaged.
     fn broken_off(&self) -> Option<String>;
+
+    /// What else there is to say once all is cut.
+    fn remarks(&self) -> Vec<String> {
+        Vec::new()
+    }
+}
+
+/// What the bytes that are read were decoded from.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Decoded {
+    /// Where it is known from the start.
+    pub(super) known: Option<&'static Encoding>,
+    /// What is guessed on the way.
+    pub(super) guessed: Guessed,
+}
+
+impl Decoded {
+    /// The encoding, other than UTF-8.
+    pub(super) fn encoding(&self) -> Option<&'static Encoding> {
+        self.known.or_else(|| self.guessed.get()?.encoding)
+    }
+
+    /// How many bytes of the input `text` is.
+    pub(super) fn bytes_of(&self, text: &[u8]) -> u64 {
+        self.encoding().map_or(text.len() as u64, |encoding| bytes_in(encoding, text))
+    }
 }
 
 /// A file of text, read by the workers themselves.
@@ -70,15 +100,16 @@ pub(super) struct Overlapping {
     overlap_before: usize,
     handed_out: u64,
     at_end: bool,
+    decoded: Decoded,
 }
 
 impl Overlapping {
     /// Over `input`, of which `rest` was read, up to `offset` for other use.
-    pub(super) fn new(input: Input, sizes: Sizes, rest: Vec<u8>, offset: u64) -> Self {
+    pub(super) fn new((input, decoded): (Input, Decoded), sizes: Sizes, rest: Vec<u8>, offset: u64) -> Self {
         // An even number keeps the units of UTF-16 together.
         let (piece, overlap) = (sizes.piece.next_multiple_of(2), sizes.overlap.next_multiple_of(2));
         let sizes = Sizes { piece, overlap };
-        Overlapping { input, sizes, rest, overlap_before: 0, handed_out: offset, at_end: false }
+        Overlapping { input, sizes, rest, overlap_before: 0, handed_out: offset, at_end: false, decoded }
     }
 }
 
@@ -98,8 +129,9 @@ impl CutPieces for Overlapping {
         piece.bytes.clear();
         piece.bytes.extend_from_slice(&self.rest[..seen]);
         piece.body = self.overlap_before..end;
-        piece.offset = self.handed_out - self.overlap_before as u64;
-        self.handed_out += (end - self.overlap_before) as u64;
+        piece.encoding = self.decoded.encoding();
+        piece.offset = self.handed_out - self.decoded.bytes_of(&self.rest[..self.overlap_before]);
+        self.handed_out += self.decoded.bytes_of(&self.rest[self.overlap_before..end]);
         let keep = end.saturating_sub(self.sizes.overlap);
         self.overlap_before = end - keep;
         self.rest.drain(..keep);
@@ -115,8 +147,7 @@ impl CutPieces for Overlapping {
 pub(super) struct Records {
     pub(super) chunks: Chunks,
     pub(super) chunk: Chunk,
-    /// What is read is the UTF-8 of a table in UTF-16.
-    pub(super) from_utf16: bool,
+    pub(super) decoded: Decoded,
     /// Bytes of the input handed out.
     pub(super) handed_out: u64,
     /// Lines in them, where they are counted.
@@ -136,8 +167,8 @@ impl CutPieces for Records {
         piece.offset = self.handed_out;
         piece.lines_before = self.lines.unwrap_or_default();
         piece.unclosed = self.chunk.unclosed.map(|unclosed| unclosed.lines_before);
-        self.handed_out +=
-            if self.from_utf16 { bytes_in_utf16(&piece.bytes) } else { piece.bytes.len() as u64 };
+        piece.encoding = self.decoded.encoding();
+        self.handed_out += self.decoded.bytes_of(&piece.bytes);
         if let Some(lines) = &mut self.lines {
             *lines += memchr::memchr_iter(b'\n', &piece.bytes).count() as u64;
         }
@@ -184,4 +215,30 @@ pub(super) fn too_large(name: &str, offset: u64, largest: usize) -> Error {
         format!("{name}: a document or message at byte {offset} is larger than {} MiB", largest >> 20),
         "read it as plain text with --from text",
     )
+}
+
+/// The records of a source whose cells have types.
+pub(super) struct Typed {
+    pub(super) source: Box<dyn Source>,
+    pub(super) chunk: Chunk,
+}
+
+impl CutPieces for Typed {
+    fn next(&mut self, piece: &mut Piece) -> Result<bool> {
+        if !self.source.next_chunk(&mut self.chunk)? {
+            return Ok(false);
+        }
+        std::mem::swap(&mut self.chunk.bytes, &mut piece.bytes);
+        piece.body = 0..piece.bytes.len();
+        (piece.lines, piece.source_bytes) = (self.chunk.lines, self.chunk.source_bytes);
+        Ok(true)
+    }
+
+    fn broken_off(&self) -> Option<String> {
+        self.source.broken_off()
+    }
+
+    fn remarks(&self) -> Vec<String> {
+        self.source.remarks()
+    }
 }

@@ -164,7 +164,7 @@ struct Unescaped {
 impl Unescaped {
     fn segment<'a>(&'a self, field: &'a str, record: Option<u64>) -> Segment<'a> {
         let places = Places::Each(&self.places);
-        Segment { id: None, text: &self.text, body: 0..self.text.len(), places, field, record }
+        Segment { line: None, id: None, text: &self.text, body: 0..self.text.len(), places, field, record }
     }
 }
 

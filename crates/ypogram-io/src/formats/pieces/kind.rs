@@ -1,7 +1,5 @@
 //! The formats that text is taken from.
 
-use std::path::Path;
-
 use crate::formats::csv::Dialect;
 use crate::records::format::Format;
 
@@ -19,6 +17,11 @@ pub enum Kind {
         /// Its fields.
         fields: Vec<String>,
     },
+    /// Cells with types: a sheet, a table of a database.
+    Typed {
+        /// Its fields.
+        fields: Vec<String>,
+    },
     /// A web page.
     Html,
     /// One JSON document.
@@ -32,9 +35,9 @@ pub enum Kind {
 }
 
 impl Kind {
-    /// The kind that the extension of `path` tells; anything unknown is text.
-    pub fn of_path(path: &Path) -> Self {
-        match Format::of_path(path) {
+    /// That of a format.
+    pub(super) fn of(format: Format) -> Self {
+        match format {
             Format::Csv => Kind::Table { dialect: Dialect { delimiter: 0 }, fields: vec![] },
             Format::Tsv => Kind::Table { dialect: Dialect { delimiter: b'\t' }, fields: vec![] },
             Format::Html => Kind::Html,
@@ -43,6 +46,15 @@ impl Kind {
             Format::Mail => Kind::Mail,
             Format::Mailbox => Kind::Mailbox,
             Format::Text => Kind::Text,
+            Format::Xlsx | Format::Xls | Format::Ods | Format::Sqlite => Kind::Typed { fields: vec![] },
+        }
+    }
+
+    /// Its fields, where it is a table.
+    pub fn fields(&self) -> Option<&[String]> {
+        match self {
+            Kind::Table { fields, .. } | Kind::Typed { fields } => Some(fields),
+            _ => None,
         }
     }
 }

@@ -80,6 +80,7 @@ fn part(mail: &ParsedMail<'_>, message: &Message<'_>, path: &str, see: &mut dyn 
             let places: Vec<usize> =
                 (0..=line.len()).map(|i| place(raw) + i.saturating_sub(skipped)).collect();
             see(Segment {
+                line: None,
                 id: None,
                 text: &line,
                 body: 0..line.len(),
@@ -90,6 +91,7 @@ fn part(mail: &ParsedMail<'_>, message: &Message<'_>, path: &str, see: &mut dyn 
         } else if memchr::memmem::find(raw, b"=?").is_some() {
             let value = decoded(header);
             see(Segment {
+                line: None,
                 id: None,
                 text: value.as_bytes(),
                 body: 0..value.len(),
@@ -163,6 +165,7 @@ fn text_part(
     if encoded {
         let Ok(text) = mail.get_body() else { return };
         return see(Segment {
+            line: None,
             id: None,
             text: text.as_bytes(),
             body: 0..text.len(),

@@ -19,6 +19,6 @@ pub use blocks::{Opened, PieceOptions};
 pub use counted::Counted;
 pub use kind::Kind;
 pub use limits::Limits;
-pub use piece::{Load, Piece, bytes_in_utf16};
+pub use piece::{Load, Piece};
 pub use segment::{Places, Segment};
 pub use walk::{Listed, list_files};

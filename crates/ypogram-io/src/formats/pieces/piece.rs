@@ -4,11 +4,16 @@ use std::fs::File;
 use std::ops::Range;
 use std::sync::Arc;
 
-use crate::formats::csv::{self, Dialect};
+use encoding_rs::Encoding;
+
+use crate::formats::csv::{self, Dialect, numbered_field};
 use crate::formats::pieces::{Counted, Kind, Limits, Places, Segment, json, mail};
 use crate::input::file_input::cut_off;
 use crate::records::batch::Batch;
+use crate::records::chunk::Chunk;
 use crate::records::error::{Error, Result};
+use crate::records::packed::PackedDecoder;
+use crate::records::source::Decode as _;
 
 /// A piece of an input.
 #[derive(Debug, Default)]
@@ -21,14 +26,18 @@ pub struct Piece {
     pub offset: u64,
     /// Lines before it, where they are counted.
     pub lines_before: u64,
+    /// Lines that it covers, where its bytes do not tell.
+    pub lines: Option<u64>,
+    /// About how many bytes of the source it is, where its own tell nothing about that.
+    pub source_bytes: Option<u64>,
     /// What it is a piece of.
     pub kind: Option<Arc<Kind>>,
     /// Still to be read from the file by the worker.
     pub load: Option<Load>,
     /// How much of a message is decoded.
     pub limits: Limits,
-    /// Its bytes are the UTF-8 of a table in UTF-16, in which every place is counted.
-    pub from_utf16: bool,
+    /// The encoding that its bytes were decoded from, in whose bytes every place is counted; none where they are those of the input.
+    pub encoding: Option<&'static Encoding>,
     /// The field of a table that distinguishes records, by place.
     pub id: Option<usize>,
     /// The input ended inside a quoted cell: line breaks of the piece before its quote.
@@ -77,6 +86,7 @@ impl Piece {
                 Ok(Counted { unpaired, ..Counted::default() })
             }
             Kind::Table { dialect, fields } => Ok(self.cells(*dialect, fields, see)),
+            Kind::Typed { fields } => self.typed_cells(fields, see),
             Kind::Json => json::document(&self.bytes, name, see),
             Kind::JsonLines => json::lines(&self.bytes, self.lines_before, name, see),
             Kind::Mail => {
@@ -106,7 +116,15 @@ impl Piece {
         places.push(at);
         let inside = |edge: usize| places.partition_point(|&place| place < edge).min(text.len());
         let body = inside(self.body.start)..inside(self.body.end);
-        see(Segment { text: &text, body, places: Places::Each(&places), field: "", record: None, id: None });
+        see(Segment {
+            text: &text,
+            body,
+            places: Places::Each(&places),
+            field: "",
+            record: None,
+            line: None,
+            id: None,
+        });
         unpaired
     }
 
@@ -126,14 +144,8 @@ impl Piece {
                 let cell = &raw[cell_start..end];
                 let quoted = cell.len() >= 2 && cell[0] == b'"' && cell[cell.len() - 1] == b'"';
                 let inner = if quoted { &cell[1..cell.len() - 1] } else { cell };
-                let numbered;
-                let field = match fields.get(index) {
-                    Some(field) => field.as_str(),
-                    None => {
-                        numbered = format!("field{}", index + 1);
-                        numbered.as_str()
-                    }
-                };
+                let numbered = numbered_field(index);
+                let field = fields.get(index).map_or(&*numbered, String::as_str);
                 let start = start + cell_start + usize::from(quoted);
                 see(Segment { id, ..Segment::plain(inner, start, field, Some(number as u64)) });
                 if end >= raw.len() {
@@ -146,10 +158,32 @@ impl Piece {
     }
 }
 
-/// How many bytes `text` takes in UTF-16.
-pub fn bytes_in_utf16(text: &[u8]) -> u64 {
-    let units = |&b: &u8| u64::from(b & 0xC0 != 0x80) + u64::from(b >= 0xF0);
-    text.iter().map(units).sum::<u64>() * 2
+impl Piece {
+    /// The cells of packed records.
+    fn typed_cells(&self, fields: &[String], see: &mut dyn FnMut(Segment<'_>)) -> Result<Counted> {
+        let chunk = Chunk { bytes: self.bytes.clone(), lines: self.lines, ..Chunk::default() };
+        let mut batch = Batch::default();
+        PackedDecoder.decode(&chunk, &mut batch)?;
+        for record in batch.records(&chunk) {
+            let id = self.id.and_then(|id| record.cell(id));
+            for (index, text) in record.cells().enumerate() {
+                if memchr::memchr3(b'@', b'%', b'&', text).is_none() && text.is_ascii() {
+                    continue;
+                }
+                let name = numbered_field(index);
+                see(Segment {
+                    text,
+                    body: 0..text.len(),
+                    places: Places::Nowhere,
+                    field: fields.get(index).map_or(&*name, String::as_str),
+                    record: Some(record.index() as u64),
+                    line: Some(record.line_in_chunk() as u32),
+                    id,
+                });
+            }
+        }
+        Ok(Counted { lines: Some(batch.lines), ..Counted::records(batch.len() as u64) })
+    }
 }
 
 #[cfg(unix)]

@@ -11,6 +11,8 @@ pub enum Places<'a> {
     Each(&'a [usize]),
     /// All of them in an encoded part that starts here.
     Part(usize),
+    /// Nowhere: the cells of a workbook or a database have no place in bytes.
+    Nowhere,
 }
 
 impl Places<'_> {
@@ -20,6 +22,7 @@ impl Places<'_> {
             Places::From(start) => start + at,
             Places::Each(places) => places.get(at).or(places.last()).copied().unwrap_or_default(),
             Places::Part(start) => *start,
+            Places::Nowhere => 0,
         }
     }
 }
@@ -37,6 +40,8 @@ pub struct Segment<'a> {
     pub field: &'a str,
     /// Its record in the piece, from 0; none where there are no records.
     pub record: Option<u64>,
+    /// Lines of the piece above it, where its bytes do not tell.
+    pub line: Option<u32>,
     /// What its record says in the field that distinguishes records.
     pub id: Option<&'a [u8]>,
 }
@@ -44,6 +49,14 @@ pub struct Segment<'a> {
 impl<'a> Segment<'a> {
     /// A whole text that stands in the piece as it is, from `start`.
     pub(crate) fn plain(text: &'a [u8], start: usize, field: &'a str, record: Option<u64>) -> Self {
-        Segment { text, body: 0..text.len(), places: Places::From(start), field, record, id: None }
+        Segment {
+            text,
+            body: 0..text.len(),
+            places: Places::From(start),
+            field,
+            record,
+            line: None,
+            id: None,
+        }
     }
 }

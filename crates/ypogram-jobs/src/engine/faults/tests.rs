@@ -1,9 +1,8 @@
 use std::path::Path;
 
 use ypogram_core::{Code, Policy, text};
-use ypogram_io::csv::Header;
 use ypogram_io::pieces::{Limits, PieceOptions};
-use ypogram_io::{OpenOptions, Target};
+use ypogram_io::{OpenOptions, OutputFormat, Target};
 
 use crate::FieldChoice;
 use crate::Progress;
@@ -86,20 +85,15 @@ fn extract_options(source: &Path, out: &Path, threads: usize) -> ExtractOptions 
     ExtractOptions {
         sources: vec![source.to_path_buf()],
         pieces: PieceOptions {
-            kind: None,
-            delimiter: None,
-            header: Header::Recognised,
-            sort_of: None,
-            piece_bytes: 1 << 10,
+            open: OpenOptions { chunk_bytes: 1 << 10, ..OpenOptions::default() },
             overlap: 1 << 8,
             id: None,
-            salvage: false,
             limits: Limits::default(),
         },
         fields: vec![],
         policy: Policy::default(),
         look: text::Options::default(),
-        format: RowFormat::Separated(b','),
+        format: RowFormat::Table(OutputFormat::default()),
         context: 0,
         unique: false,
         show_skipped: false,

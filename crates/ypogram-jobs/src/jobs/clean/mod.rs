@@ -180,7 +180,7 @@ fn write(
 /// Where the account of that one is none.
 pub fn output_names(folder: &Path) -> Result<impl Iterator<Item = String> + use<>> {
     let of = |outcome: &Outcome| {
-        let outputs = FORMATS.iter().filter(|entry| entry.is_output);
+        let outputs = FORMATS.iter().filter(|entry| entry.uses.is_output);
         outputs.map(|entry| format!("{}.{}", outcome.file_stem(), entry.extensions[0])).collect::<Vec<_>>()
     };
     let written = Outcome::ALL.iter().flat_map(of).collect::<Vec<_>>();

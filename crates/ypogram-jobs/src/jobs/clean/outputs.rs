@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 use std::sync::Arc;
 
-use ypogram_io::{EncodedRows, OutputFile, OutputFolder, Projection, Result, RowOutput};
+use ypogram_io::{EncodedRows, Opening, OutputFile, OutputFolder, Projection, Result, RowOutput};
 
 use crate::jobs::receipt::OutputReport;
 use crate::plan::layout::OutputLayout;
@@ -12,7 +12,7 @@ use crate::plan::outcome::Outcome;
 /// The files while they grow.
 pub(crate) struct Outputs {
     files: Vec<Output>,
-    start: Vec<u8>,
+    opening: Opening,
     projection: Arc<Projection>,
 }
 
@@ -33,7 +33,7 @@ impl Outputs {
         };
         Outputs {
             files: Outcome::ALL.map(output).into(),
-            start: layout.writer(projection).start(),
+            opening: layout.writer(projection).opening(),
             projection: Arc::clone(projection),
         }
     }
@@ -48,7 +48,7 @@ impl Outputs {
                 Some(file) => file,
                 none => {
                     let file = OutputFile::create(&output.path)?;
-                    none.insert(RowOutput::begin(file, &self.start, &self.projection)?)
+                    none.insert(RowOutput::begin(file, &self.opening, &self.projection)?)
                 }
             };
             file.write(rows)?;

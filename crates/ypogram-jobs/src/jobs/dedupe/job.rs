@@ -181,7 +181,7 @@ impl Job<'_> {
     /// Text stays text, where no columns are added and the name of the output does not say otherwise.
     fn writes_lines(&self, reading: &Reading) -> bool {
         let is_table = |target: &Target| match target {
-            Target::File { path, .. } => Format::of_path(path).entry().is_output,
+            Target::File { path, .. } => Format::of_path(path).entry().uses.is_output,
             Target::Standard | Target::Nowhere => false,
         };
         let options = self.options;

@@ -54,7 +54,7 @@ impl<'o> OutputPlan<'o> {
         let output = |target: &'o Option<Target>, columns: ColumnSet| -> Result<_> {
             let Some(target) = target else { return Ok(None) };
             let within = options.rows.within(&layout.names(&columns));
-            let (layout, projection) = (layout.for_target(target), layout.projection(&columns, &within)?);
+            let (layout, projection) = (layout.for_target(target)?, layout.projection(&columns, &within)?);
             Ok(Some(Planned { target, columns, layout, projection }))
         };
         Ok(OutputPlan {
@@ -108,8 +108,8 @@ impl<'o> OutputPlan<'o> {
         let mut files = [const { None }; OUTPUTS];
         for (file, planned) in files.iter_mut().zip(&self.outputs) {
             if let Some(planned) = planned {
-                let start = self.writer(planned).start();
-                *file = Some(RowOutput::begin(planned.target.open()?, &start, &planned.projection)?);
+                let opening = self.writer(planned).opening();
+                *file = Some(RowOutput::begin(planned.target.open()?, &opening, &planned.projection)?);
             }
         }
         Ok(Outputs { files })

@@ -7,7 +7,8 @@ use ypogram_core::text::{self, Seen, SkipReason};
 use ypogram_core::{Form, Hasher, Judge, Policy, cell};
 use ypogram_io::pieces::PieceOptions;
 use ypogram_io::{
-    Batch, Decode, EncodedRows, OutRow, Record, Result, RowOutput, RowSpec, RowWriter, Target, Values,
+    Batch, Decode, EncodedRows, OpenOptions, OutRow, Record, Result, RowOutput, RowSpec, RowWriter, Target,
+    Values,
 };
 
 use crate::engine::faults::caught;
@@ -15,7 +16,6 @@ use crate::engine::line_count::LineCount;
 use crate::engine::pipeline::{self, Flow, Work};
 use crate::engine::progress::Progress;
 use crate::engine::reading::{Reading, SourceReport, Task};
-use crate::jobs::extract::open_options;
 use crate::judge::added_cells::{AddedColumns, TemplateKey};
 use crate::plan::columns::{Column, ColumnSet, Naming};
 use crate::plan::date_order;
@@ -29,8 +29,6 @@ pub struct ByRecordOptions {
     pub sources: Vec<PathBuf>,
     /// How to open them.
     pub pieces: PieceOptions,
-    /// Their format, where the extension does not tell.
-    pub format: Option<ypogram_io::Format>,
     /// Only these fields; all where none is named.
     pub fields: Vec<String>,
     /// How to judge.
@@ -97,16 +95,12 @@ struct Row {
 /// # Errors
 /// Where a source is unusable or breaks off, a field does not exist, or the output cannot be written.
 pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordReport> {
-    let open = ypogram_io::OpenOptions {
-        format: options.format,
-        first: options.first,
-        ..open_options(&options.pieces)
-    };
+    let open = OpenOptions { first: options.first, fingerprint: false, ..options.pieces.open.clone() };
     let mut reading = Reading::open(&options.sources, &open)?;
     let choice = FieldChoice { text: options.fields.clone(), ..FieldChoice::default() };
     let all = FieldPlan::of_all(&reading);
     let plan = if options.fields.is_empty() { all } else { FieldPlan::named_only(&reading, &choice)? };
-    let layout = OutputLayout::of(&reading, &plan, options.rows.format).for_target(&options.target);
+    let layout = OutputLayout::of(&reading, &plan, options.rows.format).for_target(&options.target)?;
     let mut added =
         vec![Column::Address, Column::Verdict, Column::Findings, Column::Form, Column::Field, Column::Class];
     if reading.len() > 1 {
@@ -127,8 +121,8 @@ pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordRep
         templates: HashMap::new(),
     };
     let workers: Vec<_> = (0..options.threads.max(1)).map(worker).collect();
-    let start = layout.writer(&projection).start();
-    let mut output = RowOutput::begin(options.target.open()?, &start, &projection)?;
+    let opening = layout.writer(&projection).opening();
+    let mut output = RowOutput::begin(options.target.open()?, &opening, &projection)?;
     let mut report = ByRecordReport {
         sources: Vec::new(),
         records: 0,

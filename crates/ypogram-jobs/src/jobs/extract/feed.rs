@@ -4,8 +4,8 @@ use std::collections::VecDeque;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use ypogram_io::pieces::{Kind, Listed, Opened, Piece, PieceOptions, list_files};
-use ypogram_io::{Error, ErrorKind, Result};
+use ypogram_io::pieces::{Listed, Opened, Piece, PieceOptions, list_files};
+use ypogram_io::{Error, ErrorKind, Result, SourcePlace};
 
 use crate::engine::pipeline;
 use crate::jobs::extract::ExtractOptions;
@@ -42,9 +42,11 @@ impl Feed {
     pub(crate) fn new(options: &ExtractOptions) -> Result<Self> {
         let (files, troubles) = list_files(&options.sources);
         for file in files.iter().filter(|file| file.named && file.path != std::path::Path::new("-")) {
-            std::fs::metadata(&file.path).map_err(|_| match Opened::open(&file.path, &options.pieces) {
-                Err(error) => error,
-                Ok(_) => Error::unusable(format!("{}: cannot be read", file.path.display()), ""),
+            std::fs::metadata(SourcePlace::of(&file.path).file).map_err(|_| {
+                match Opened::open(&file.path, &options.pieces) {
+                    Err(error) => error,
+                    Ok(_) => Error::unusable(format!("{}: cannot be read", file.path.display()), ""),
+                }
             })?;
         }
         Ok(Feed {
@@ -65,16 +67,14 @@ impl Feed {
                 Ok(opened) => opened,
                 Err(error) if file.named => return Err(error),
                 Err(error) => {
-                    if error.kind != ErrorKind::Empty {
-                        self.report.troubles.push(error.message);
+                    match error.kind {
+                        ErrorKind::Empty => {}
+                        ErrorKind::NotRead(called) => *self.report.not_read.entry(called).or_default() += 1,
+                        _ => self.report.troubles.push(error.message),
                     }
                     continue;
                 }
             };
-            if !file.named && opened.looks_binary() {
-                self.report.binary += 1;
-                continue;
-            }
             self.check_fields(&opened)?;
             self.report.files += 1;
             self.source += usize::from(self.report.files > 1);
@@ -88,7 +88,7 @@ impl Feed {
     }
 
     fn check_fields(&self, opened: &Opened) -> Result<()> {
-        let Kind::Table { fields, .. } = opened.kind() else { return Ok(()) };
+        let Some(fields) = opened.kind().fields() else { return Ok(()) };
         if let Some(id) = self.options.id.as_ref().filter(|id| !fields.contains(id)) {
             return Err(Error::unusable(
                 format!("{}: there is no field ‘{id}’", opened.name()),
@@ -131,6 +131,8 @@ impl pipeline::Feed for Feed {
                     return Ok(true);
                 }
                 Ok(false) => {
+                    let remarks = opened.remarks().into_iter().map(|remark| format!("{name}: {remark}"));
+                    self.report.remarks.extend(remarks);
                     if let Some(why) = opened.broken_off() {
                         self.report.broken_off.push(format!("{name}: {why}"));
                     }
@@ -146,6 +148,6 @@ impl pipeline::Feed for Feed {
     }
 
     fn bytes(task: &ExtractTask) -> u64 {
-        task.piece.body.len() as u64
+        task.piece.source_bytes.unwrap_or(task.piece.body.len() as u64)
     }
 }

@@ -9,7 +9,8 @@ use crate::judge::judged_address::JudgedAddress;
 pub(super) struct Found<'a> {
     pub(super) field: &'a str,
     pub(super) source: &'a str,
-    pub(super) offset: u64,
+    /// None where it has no place in bytes.
+    pub(super) offset: Option<u64>,
     pub(super) name: &'a [u8],
     pub(super) context: Option<&'a [u8]>,
     pub(super) id: Option<&'a [u8]>,

@@ -24,7 +24,6 @@ use crate::engine::progress::Progress;
 pub use by_record::{ByRecordOptions, ByRecordReport, run as run_by_record};
 use feed::{ExtractTask, Feed};
 pub use options::ExtractOptions;
-pub(crate) use options::open_options;
 use part::Part;
 pub use report::ExtractReport;
 use row::RowLayout;
@@ -45,7 +44,8 @@ pub fn run(options: &ExtractOptions, progress: &Progress) -> Result<ExtractRepor
     let threads = if options.first.is_some() { 1 } else { options.threads.max(1) };
     let layout = RowLayout::of(options)?;
     let workers: Vec<_> = (0..threads).map(|_| Worker::new(options, &layout, hasher)).collect();
-    let mut output = RowOutput::begin(options.target.open()?, &layout.writer().start(), layout.projection())?;
+    let mut output =
+        RowOutput::begin(options.target.open()?, &layout.writer().opening(), layout.projection())?;
     let mut settling = Settling::new(options, Arc::clone(&feed.enough));
     let settle = |task: &ExtractTask, part: &mut Part| settling.settle(task, part);
     pipeline::run(&mut feed, workers, progress, settle, |_, part| output.write(&part.encoded))?;

@@ -4,9 +4,8 @@ use std::path::PathBuf;
 
 use ypogram_core::Policy;
 use ypogram_core::text::Options;
-use ypogram_io::RowSpec;
 use ypogram_io::pieces::PieceOptions;
-use ypogram_io::{OpenOptions, Target};
+use ypogram_io::{RowSpec, Target};
 
 use crate::jobs::extract::row_format::RowFormat;
 
@@ -43,18 +42,4 @@ pub struct ExtractOptions {
     pub threads: usize,
     /// A number that differs from run to run.
     pub hash_key: u64,
-}
-
-/// How sources are opened where whole records come out.
-pub(crate) fn open_options(pieces: &PieceOptions) -> OpenOptions {
-    OpenOptions {
-        delimiter: pieces.delimiter,
-        header: pieces.header,
-        sort_of: pieces.sort_of,
-        salvage: pieces.salvage,
-        chunk_bytes: pieces.piece_bytes,
-        longest_record: pieces.limits.longest_record,
-        fingerprint: false,
-        ..OpenOptions::default()
-    }
 }

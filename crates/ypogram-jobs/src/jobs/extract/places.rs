@@ -1,6 +1,7 @@
 //! Lines and bytes of a piece, counted from left to right.
 
-use ypogram_io::pieces::{Segment, bytes_in_utf16};
+use ypogram_io::pieces::Segment;
+use ypogram_io::{Encoding, bytes_in};
 
 /// Counts line breaks of a piece's own part from left to right.
 pub(super) struct Lines<'a> {
@@ -32,26 +33,36 @@ impl Lines<'_> {
         (self.from, self.count) = (place, count);
     }
 
+    /// The lines above a place of the segment.
+    #[inline]
+    pub(super) fn above(&mut self, segment: &Segment<'_>, place: usize) -> isize {
+        match segment.line {
+            Some(line) => line as isize,
+            None => self.up_to(segment.places.of(place)),
+        }
+    }
+
     /// Whether the line breaks of the segment are those that are counted.
     pub(super) fn are_of(&self, segment: &Segment<'_>) -> bool {
         std::ptr::eq(self.bytes, segment.text) && self.start == segment.body.start
     }
 }
 
-/// Counts the bytes in UTF-16 of a piece from left to right.
-pub(super) struct Utf16Places<'a> {
+/// Counts the bytes of a piece from left to right, in the encoding that it was decoded from.
+pub(super) struct EncodedPlaces<'a> {
+    pub(super) encoding: &'static Encoding,
     pub(super) bytes: &'a [u8],
     pub(super) at: usize,
     pub(super) counted: u64,
 }
 
-impl Utf16Places<'_> {
+impl EncodedPlaces<'_> {
     /// Those in front of `place`.
     pub(super) fn of(&mut self, place: usize) -> u64 {
         if place < self.at {
             (self.at, self.counted) = (0, 0);
         }
-        self.counted += bytes_in_utf16(&self.bytes[self.at..place]);
+        self.counted += bytes_in(self.encoding, &self.bytes[self.at..place]);
         self.at = place;
         self.counted
     }

@@ -16,7 +16,8 @@ pub(crate) struct ReadReport {
     pub(crate) files: u64,
     pub(crate) names: Vec<Arc<str>>,
     pub(crate) described: Option<String>,
-    pub(crate) binary: u64,
+    pub(crate) not_read: BTreeMap<&'static str, u64>,
+    pub(crate) remarks: Vec<String>,
     pub(crate) troubles: Vec<String>,
     pub(crate) broken_off: Vec<String>,
 }
@@ -28,8 +29,10 @@ pub struct ExtractReport {
     pub names: Vec<Arc<str>>,
     /// What people call the format of the last table.
     pub described: Option<String>,
-    /// Files found in folders that are binary and were passed over.
-    pub binary: u64,
+    /// Files found in folders that are not read, such as pictures, by what they are.
+    pub not_read: BTreeMap<&'static str, u64>,
+    /// What else there is to say about single files, such as the encoding that was guessed.
+    pub remarks: Vec<String>,
     /// Files found in folders that could not be read, and why.
     pub troubles: Vec<String>,
     /// Inputs that broke off and were salvaged.
@@ -75,7 +78,8 @@ pub struct ExtractSummed {
     verdicts: BTreeMap<&'static str, u64>,
     forms: BTreeMap<&'static str, u64>,
     passed_over: BTreeMap<&'static str, u64>,
-    binary_files: u64,
+    files_not_read: BTreeMap<&'static str, u64>,
+    remarks: Vec<String>,
     unreadable: Vec<String>,
     broken_off: Vec<String>,
     fields_without_text: Vec<String>,
@@ -103,7 +107,8 @@ impl ExtractReport {
             verdicts: verdicts.map(Verdict::word).into_iter().zip(self.verdicts).collect(),
             forms: named(Form::ALL.iter().map(|form| form.word()), &self.forms),
             passed_over: named(SkipReason::ALL.iter().map(|reason| reason.word()), &self.passed),
-            binary_files: self.binary,
+            files_not_read: self.not_read.clone(),
+            remarks: self.remarks.clone(),
             unreadable: self.troubles.clone(),
             broken_off: self.broken_off.clone(),
             fields_without_text: self.fields_without_text.clone(),

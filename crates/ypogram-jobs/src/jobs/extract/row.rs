@@ -3,10 +3,9 @@
 use std::sync::Arc;
 
 use ypogram_core::{Class, Code, CodeSet, Form, Summary, Verdict};
-use ypogram_io::csv::TextLayout;
 use ypogram_io::{
-    EncodeRows, OutRow, OutputFormat, OwnFields, Projection, Result, RowSpec, RowWriter, Template,
-    TemplateCell,
+    EncodeRows, MakeEnclosure, OutRow, OwnFields, Projection, Result, RowSpec, RowWriter, Template,
+    TemplateCell, json_array,
 };
 
 use crate::jobs::extract::options::ExtractOptions;
@@ -99,7 +98,7 @@ impl RowLayout {
         }
         let names: Vec<String> = columns.iter().map(|(name, _)| (*name).to_owned()).collect();
         let spec = match options.format {
-            RowFormat::Separated(_) => &options.rows,
+            RowFormat::Table(_) => &options.rows,
             _ => &RowSpec::default(),
         };
         let projection = Arc::new(Projection::new(spec, &[], &names)?);
@@ -114,11 +113,10 @@ impl RowLayout {
     pub(super) fn writer(&self) -> RowWriter {
         let own = vec![OwnFields::default()];
         let encoder: Box<dyn EncodeRows> = match self.format {
-            RowFormat::Separated(delimiter) => {
-                let layout = TextLayout { delimiter, ..TextLayout::default() };
-                OutputFormat::Separated(layout).encoder(&own, &self.projection, None)
+            RowFormat::Table(format) => format.encoder(&own, &self.projection, None),
+            RowFormat::Objects { in_array } => {
+                Box::new(JsonObjects { with_count: self.with_count, in_array })
             }
-            RowFormat::JsonLines => Box::new(JsonObjects { with_count: self.with_count }),
             RowFormat::Plain => Box::new(AddressLines),
         };
         RowWriter::new(encoder, own, Arc::clone(&self.projection))
@@ -170,10 +168,15 @@ impl EncodeRows for AddressLines {
 /// An object for each address, of which all but the end is a value of the row.
 struct JsonObjects {
     with_count: bool,
+    in_array: bool,
 }
 
 impl EncodeRows for JsonObjects {
     fn start(&self, _: &mut Vec<u8>) {}
+
+    fn enclosure(&self) -> Option<MakeEnclosure> {
+        self.in_array.then(json_array)
+    }
 
     fn add_template(&mut self, _: &Template) {}
 

@@ -5,12 +5,12 @@ use std::ops::Range;
 use ypogram_core::text::SkipReason;
 use ypogram_core::{CodeSet, Form, Hasher, Span, Summary};
 use ypogram_io::csv::is_formula_like;
-use ypogram_io::pieces::Segment;
+use ypogram_io::pieces::{Places, Segment};
 
 use crate::jobs::extract::ExtractOptions;
 use crate::jobs::extract::json_row::{self, Found};
 use crate::jobs::extract::part::{Part, Row};
-use crate::jobs::extract::places::{Lines, Utf16Places};
+use crate::jobs::extract::places::{EncodedPlaces, Lines};
 use crate::jobs::extract::row::{RowKey, value};
 use crate::jobs::extract::row_format::RowFormat;
 use crate::judge::judged_address::JudgedAddress;
@@ -58,8 +58,8 @@ pub(super) struct Rows<'w> {
     /// The field last written, and where it stands there.
     pub(super) field: (String, Range<usize>),
     pub(super) offset: u64,
-    /// Of a table in UTF-16: where in that the places of the piece are.
-    pub(super) utf16: Option<Utf16Places<'w>>,
+    /// Of a text that was decoded: where in its own bytes the places of the piece are.
+    pub(super) encoded: Option<EncodedPlaces<'w>>,
     pub(super) lines: Lines<'w>,
     pub(super) part: &'w mut Part,
 }
@@ -97,9 +97,9 @@ impl Rows<'_> {
             self.part.keys.push(said.key);
         }
         let template = said.place.1;
-        let offset = self.offset_of(segment.places.of(as_found.start));
+        let offset = self.offset_of(segment, as_found.start);
         let row = self.part.values.add_row();
-        if options.format == RowFormat::JsonLines {
+        if matches!(options.format, RowFormat::Objects { .. }) {
             self.set_json_values(row, segment, taken, said.form, offset);
         } else {
             self.set_values(row, segment, taken, name, offset);
@@ -112,7 +112,14 @@ impl Rows<'_> {
     }
 
     #[inline(always)]
-    fn set_values(&mut self, row: usize, segment: &Segment<'_>, taken: &Taken<'_>, name: &[u8], offset: u64) {
+    fn set_values(
+        &mut self,
+        row: usize,
+        segment: &Segment<'_>,
+        taken: &Taken<'_>,
+        name: &[u8],
+        offset: Option<u64>,
+    ) {
         let as_found = taken.as_found;
         let values = &mut self.part.values;
         let stands = values.append_first(&segment.text[as_found.start..], as_found.len());
@@ -143,7 +150,7 @@ impl Rows<'_> {
 
     /// Sets field, source and offset.
     #[inline(always)]
-    fn set_common_values(&mut self, row: usize, segment: &Segment<'_>, offset: u64) {
+    fn set_common_values(&mut self, row: usize, segment: &Segment<'_>, offset: Option<u64>) {
         let values = &mut self.part.values;
         if !segment.field.is_empty() && self.field.0 != segment.field {
             self.field = (segment.field.to_owned(), values.append(segment.field.as_bytes()));
@@ -152,7 +159,9 @@ impl Rows<'_> {
             values.set(row, value::FIELD, self.field.1.clone());
         }
         values.set(row, value::SOURCE, self.source.clone());
-        values.set_number(row, value::OFFSET, offset);
+        if let Some(offset) = offset {
+            values.set_number(row, value::OFFSET, offset);
+        }
     }
 
     #[cold]
@@ -162,7 +171,7 @@ impl Rows<'_> {
         segment: &Segment<'_>,
         taken: &Taken<'_>,
         form: Form,
-        offset: u64,
+        offset: Option<u64>,
     ) {
         let options = self.options;
         let as_found = taken.as_found.of(segment.text);
@@ -189,14 +198,18 @@ impl Rows<'_> {
             && self.name_is_simple
     }
 
-    /// Where in the input the byte at `place` of the piece stands.
+    /// Where in the input the byte at `at` of the segment stands; none where it has no place in bytes.
     #[inline]
-    fn offset_of(&mut self, place: usize) -> u64 {
-        let within = match &mut self.utf16 {
+    fn offset_of(&mut self, segment: &Segment<'_>, at: usize) -> Option<u64> {
+        if matches!(segment.places, Places::Nowhere) {
+            return None;
+        }
+        let place = segment.places.of(at);
+        let within = match &mut self.encoded {
             None => place as u64,
-            Some(utf16) => utf16.of(place),
+            Some(encoded) => encoded.of(place),
         };
-        self.offset + within
+        Some(self.offset + within)
     }
 
     pub(super) fn put_passed(&mut self, segment: &Segment<'_>, span: Span, reason: SkipReason) {
@@ -204,12 +217,12 @@ impl Rows<'_> {
         if !self.options.show_skipped {
             return;
         }
-        let offset = self.offset_of(segment.places.of(span.start));
+        let offset = self.offset_of(segment, span.start);
         let template = self.part.keys.len() as u32;
         self.part.keys.push(RowKey::SkipReason(reason.word()));
         let row = self.part.values.add_row();
         let text = span.of(segment.text);
-        if self.options.format == RowFormat::JsonLines {
+        if matches!(self.options.format, RowFormat::Objects { .. }) {
             let found =
                 Found { field: segment.field, source: self.name, offset, name: b"", context: None, id: None };
             let place = self.part.values.append_with(|out| {
@@ -235,7 +248,7 @@ impl Rows<'_> {
         self.part.rows.push(Row {
             key,
             domain,
-            line: self.lines.up_to(segment.places.of(start)) as i32,
+            line: self.lines.above(segment, start) as i32,
             record: segment.record.map_or(u32::MAX, |record| record as u32),
             template,
             is_simple,

@@ -180,7 +180,8 @@ impl<'p> Settling<'p> {
         Ok(ExtractReport {
             names: read.names,
             described: read.described,
-            binary: read.binary,
+            not_read: read.not_read,
+            remarks: read.remarks,
             troubles: read.troubles,
             broken_off: read.broken_off,
             fields_without_text,

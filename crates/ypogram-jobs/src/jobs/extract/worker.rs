@@ -12,7 +12,7 @@ use crate::engine::pipeline::Work;
 use crate::jobs::extract::ExtractOptions;
 use crate::jobs::extract::feed::ExtractTask;
 use crate::jobs::extract::part::Part;
-use crate::jobs::extract::places::{Lines, Utf16Places};
+use crate::jobs::extract::places::{EncodedPlaces, Lines};
 use crate::jobs::extract::row::{RowKey, RowLayout};
 use crate::jobs::extract::rows::{Rows, Said, Taken, form_of, note_met};
 use crate::judge::by_summary_key::BySummaryKey;
@@ -72,7 +72,12 @@ impl<'p> Worker<'p> {
                 source: part.values.append(task.name.as_bytes()),
                 field: (String::new(), 0..0),
                 offset: piece.offset,
-                utf16: piece.from_utf16.then(|| Utf16Places { bytes: &piece.bytes, at: 0, counted: 0 }),
+                encoded: piece.encoding.map(|encoding| EncodedPlaces {
+                    encoding,
+                    bytes: &piece.bytes,
+                    at: 0,
+                    counted: 0,
+                }),
                 lines: Lines {
                     bytes: &piece.bytes,
                     start: piece.body.start,
@@ -94,12 +99,12 @@ impl<'p> Worker<'p> {
                 part.trouble = Some(error.message);
             }
             Ok(counted) => {
+                part.lines = counted.lines.unwrap_or(lines as u64);
                 part.records = counted.records;
                 (part.blank_lines, part.unpaired) = (counted.blank_lines, counted.unpaired);
                 part.undecoded = counted.undecoded;
             }
         }
-        part.lines = lines as u64;
         Ok(())
     }
 }

@@ -76,6 +76,7 @@ impl From<SourceReport> for SurveyedSource {
             format: source.format,
             bytes: source.bytes,
             blake3: source.blake3,
+            remarks: source.remarks,
             broken_off: source.broken_off,
         }
     }

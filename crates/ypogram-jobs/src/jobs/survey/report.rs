@@ -78,6 +78,9 @@ pub struct SurveyedSource {
     pub bytes: u64,
     /// BLAKE3 of them.
     pub blake3: String,
+    /// What else there is to say about it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub remarks: Vec<String>,
     /// Why it broke off, where it did and was salvaged.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub broken_off: Option<String>,

@@ -3,7 +3,7 @@
 use std::collections::HashMap;
 use std::sync::Arc;
 
-use crate::formats::jsonl::walk::walk;
+use crate::formats::json::walk::walk;
 use crate::formats::text_lines;
 use crate::records::batch::{Batch, JsonCell};
 use crate::records::chunk::Chunk;

@@ -2,12 +2,18 @@
 
 use std::sync::Arc;
 
+use crate::formats::json::enclose::json_array;
 use crate::records::batch::{JsonCell, Record};
-use crate::rows::{ColumnSource, EncodeRows, OutRow, OwnFields, Projection, Template, TemplateCell};
+use crate::records::value::Value;
+use crate::rows::{
+    ColumnSource, EncodeRows, MakeEnclosure, OutRow, OwnFields, Projection, Template, TemplateCell,
+};
 
 /// Writes rows as JSON lines. Where all columns come out as they stand, an object of a source in JSON lines is kept whole, and the added
 /// columns are appended to it as keys.
 pub(crate) struct JsonRows {
+    /// They are the elements of an array.
+    in_array: bool,
     own: Vec<OwnFields>,
     projection: Arc<Projection>,
     templates: Vec<Template>,
@@ -17,8 +23,8 @@ pub(crate) struct JsonRows {
 }
 
 impl JsonRows {
-    /// With `own` for each source.
-    pub(crate) fn new(own: Vec<OwnFields>, projection: Arc<Projection>) -> Self {
+    /// With `own` for each source; as the elements of an array, or one a line.
+    pub(crate) fn new(own: Vec<OwnFields>, projection: Arc<Projection>, in_array: bool) -> Self {
         let key = |name: &str| {
             let mut key = Vec::new();
             write_string(name.as_bytes(), &mut key);
@@ -26,7 +32,7 @@ impl JsonRows {
             key
         };
         let keys = projection.names().map(key).collect();
-        JsonRows { own, projection, templates: Vec::new(), keys, scratch: Vec::new() }
+        JsonRows { in_array, own, projection, templates: Vec::new(), keys, scratch: Vec::new() }
     }
 
     /// The object of a record as it stands, but for cells in place of others, without its closing brace.
@@ -92,11 +98,11 @@ impl JsonRows {
                 out.extend_from_slice(record.json_text(cell));
             }
             _ => {
-                let text = row.own_cell(field, own);
+                let (text, value) = (row.own_cell(field, own), row.own_value(field, own));
                 self.next_key(column, out);
                 match change {
                     Some(change) => write_string(&change(text), out),
-                    None => write_string(text, out),
+                    None => write_value(value, text, out),
                 }
             }
         }
@@ -132,8 +138,36 @@ impl JsonRows {
     }
 }
 
+impl JsonRows {
+    /// What a record has beyond the fields of its source, under a key of its own.
+    fn surplus(&self, row: &OutRow<'_>, out: &mut Vec<u8>) {
+        let width = self.own[row.source()].width;
+        let Some(record) = row.record.filter(|record| record.len() > width && self.projection.own_fields > 0)
+        else {
+            return;
+        };
+        out.extend_from_slice(b",\"");
+        out.extend_from_slice(SURPLUS.as_bytes());
+        out.extend_from_slice(b"\":[");
+        for place in width..record.len() {
+            if place > width {
+                out.push(b',');
+            }
+            write_value(record.value(place), record.cell(place).unwrap_or_default(), out);
+        }
+        out.push(b']');
+    }
+}
+
+/// The key of what a record has beyond its fields.
+const SURPLUS: &str = "yp_surplus";
+
 impl EncodeRows for JsonRows {
     fn start(&self, _: &mut Vec<u8>) {}
+
+    fn enclosure(&self) -> Option<MakeEnclosure> {
+        self.in_array.then(json_array)
+    }
 
     fn add_template(&mut self, template: &Template) {
         self.templates.push(template.clone());
@@ -158,7 +192,32 @@ impl EncodeRows for JsonRows {
                 ColumnSource::Added(added) => self.added_column(column, added, row, out),
             }
         }
+        if object.is_none() && self.projection.with_surplus {
+            self.surplus(row, out);
+        }
         out.extend_from_slice(b"}\n");
+    }
+}
+
+/// Appends what a cell holds, in the JSON of its kind; dates, times and bytes are strings.
+fn write_value(value: Value<'_>, text: &[u8], out: &mut Vec<u8>) {
+    match value {
+        Value::Missing
+        | Value::Text(_)
+        | Value::Bytes(_)
+        | Value::Date(_)
+        | Value::DateTime(_)
+        | Value::Time(_) => {
+            write_string(text, out);
+        }
+        Value::Null => out.extend_from_slice(b"null"),
+        Value::Float(number) if !number.is_finite() => out.extend_from_slice(b"null"),
+        // What a person sees, such as a percentage, is no number.
+        Value::Float(number) => {
+            serde_json::to_writer(out, &number).expect("memory takes everything");
+        }
+        Value::Bool(yes) => out.extend_from_slice(if yes { b"true" } else { b"false" }),
+        Value::Integer(_) | Value::Decimal(_) | Value::Json(_) => value.write_text(out),
     }
 }
 

@@ -2,7 +2,7 @@
 
 use std::collections::HashSet;
 
-use crate::formats::jsonl::walk::walk;
+use crate::formats::json::walk::walk;
 use crate::formats::text_lines;
 use crate::input::borders::Chunks;
 use crate::records::batch::Batch;

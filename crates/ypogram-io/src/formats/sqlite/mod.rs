@@ -1,0 +1,8 @@
+//! Databases of SQLite, read and written with `rusqlite`: a table or the rows of one SELECT as a source, a new table as an output.
+
+mod rows;
+mod source;
+mod sql;
+
+pub(crate) use rows::encoder;
+pub(crate) use source::open;
