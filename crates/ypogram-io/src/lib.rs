@@ -12,12 +12,15 @@ mod records;
 mod rows;
 
 pub use encoding_rs::Encoding;
+pub use formats::book::{BookSummary, EntryRule};
 pub use formats::csv;
 pub use formats::json::json_array;
 pub use formats::open::open;
 pub use formats::options::OpenOptions;
 pub use formats::output_format::OutputFormat;
 pub use formats::pieces;
+#[cfg(feature = "spreadsheet")]
+pub use formats::spreadsheet::{BookFile, BookSheet};
 pub use formats::text_lines::LineRows;
 pub use input::encoding::{bytes_in, encoding_named};
 pub use input::file_input::{Compression, Input, can_be_read_but_once, keep_source};

@@ -72,6 +72,7 @@ fn clean_within(
     chunk_bytes: usize,
 ) -> CleanReport {
     let options = CleanOptions {
+        entry_rule: Default::default(),
         sources: vec![source.to_path_buf()],
         open: OpenOptions { chunk_bytes, ..OpenOptions::default() },
         fields: FieldChoice {

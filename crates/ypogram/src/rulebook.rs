@@ -219,11 +219,49 @@ pub(crate) struct Output {
     /// The columns that come out, in order, as `name` or `name=New name`; all where there is none.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub(crate) columns: Vec<String>,
+    /// What a workbook of cleaned records refuses.
+    pub(crate) xlsx: XlsxSection,
 }
 
 impl Default for Output {
     fn default() -> Self {
-        Output { prefix: "yp_".into(), columns: Vec::new() }
+        Output { prefix: "yp_".into(), columns: Vec::new(), xlsx: XlsxSection::default() }
+    }
+}
+
+/// `[output.xlsx]`: what is said where an entry in an address column of a workbook is refused.
+#[derive(Clone, Debug, Deserialize, Serialize)]
+#[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
+pub(crate) struct XlsxSection {
+    pub(crate) title: String,
+    pub(crate) message: String,
+}
+
+impl Default for XlsxSection {
+    fn default() -> Self {
+        XlsxSection {
+            title: "This is no email address".into(),
+            message: "One address a cell, as in name@fernhollow.example: one @, no spaces, and a domain with a dot."
+                .into(),
+        }
+    }
+}
+
+impl XlsxSection {
+    /// Refuses what spreadsheet programs do not take.
+    fn check(&self, name: &str) -> Result<()> {
+        let longest = [("title", &self.title, 32), ("message", &self.message, 255)];
+        let too_long = longest.iter().find(|(_, text, most)| text.encode_utf16().count() > *most);
+        match too_long {
+            Some((setting, text, most)) => Err(Error::unusable(
+                format!(
+                    "{name}: output.xlsx.{setting} has {} characters, and spreadsheet programs show {most}",
+                    text.encode_utf16().count()
+                ),
+                "write less",
+            )),
+            None => Ok(()),
+        }
     }
 }
 
@@ -252,6 +290,7 @@ pub(crate) fn find(named: Option<&Path>, go_without: bool) -> Result<(Rulebook, 
 /// Reads the rulebook `text`, called `name` in messages.
 pub(crate) fn read(text: &str, name: &str) -> Result<Rulebook> {
     let mut rulebook: Rulebook = toml::from_str(text).map_err(|error| misread(text, name, &error))?;
+    rulebook.output.xlsx.check(name)?;
     if let Some(version) = rulebook.version.filter(|version| !(1..=VERSION).contains(version)) {
         return Err(Error::unusable(
             format!("{name}: version = {version}: this program knows rulebooks up to version {VERSION}"),

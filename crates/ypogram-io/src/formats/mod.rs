@@ -1,8 +1,11 @@
 //! The formats, a folder or file each: how records and text are read from them and written in them.
 
 pub(crate) mod begin;
+pub(crate) mod book;
+pub(crate) mod contacts;
 pub mod csv;
 pub(crate) mod json;
+pub(crate) mod mail;
 pub(crate) mod open;
 pub(crate) mod options;
 pub(crate) mod output_format;

@@ -3,8 +3,10 @@
 use std::path::Path;
 
 use crate::formats::begin::{Begun, SAMPLE};
+use crate::formats::contacts;
 use crate::formats::csv::{self, Dialect, Header, SortOf, TableStart};
 use crate::formats::json;
+use crate::formats::mail;
 use crate::formats::options::OpenOptions;
 use crate::formats::text::Text;
 use crate::formats::text_lines;
@@ -51,6 +53,16 @@ pub(crate) fn open_begun(
     match format {
         Format::JsonLines | Format::Json => open_json(begun, format == Format::Json, options),
         Format::Xlsx | Format::Xls | Format::Ods => open_sheet(begun, format, part, options),
+        Format::Vcard | Format::Ldif => {
+            let name = begun.input.name.clone();
+            let on_disk = begun.on_disk(options.most_unpacked)?;
+            Ok(Box::new(contacts::open(row_input(name, on_disk, options), format)?))
+        }
+        Format::Mail | Format::Mailbox => {
+            let name = begun.input.name.clone();
+            let on_disk = begun.on_disk(options.most_unpacked)?;
+            Ok(Box::new(mail::open(row_input(name, on_disk, options), format)?))
+        }
         Format::Sqlite => open_database(begun, part, options),
         Format::Csv | Format::Tsv | Format::Text => open_text(begun, file, format, options),
         _ => Err(Error::unusable(

@@ -3,6 +3,7 @@
 use std::path::Path;
 use std::sync::Arc;
 
+use crate::formats::contacts::{LdifRows, VcardRows};
 use crate::formats::csv::{CsvRows, TextLayout};
 use crate::formats::json::JsonRows;
 use crate::output::Target;
@@ -147,6 +148,8 @@ impl OutputFormat {
         let (own, projection) = (own.to_vec(), Arc::clone(projection));
         match self {
             OutputFormat::Separated(layout) => Box::new(CsvRows::new(layout, own, projection, header)),
+            OutputFormat::Other(Format::Vcard) => Box::new(VcardRows::new(own, projection)),
+            OutputFormat::Other(Format::Ldif) => Box::new(LdifRows::new(own, projection)),
             #[cfg(feature = "spreadsheet")]
             OutputFormat::Other(Format::Xlsx) => crate::formats::spreadsheet::encoder(own, projection),
             #[cfg(feature = "sqlite")]

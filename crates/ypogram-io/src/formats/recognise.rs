@@ -97,6 +97,13 @@ pub(crate) fn text_format(start: &[u8]) -> Option<Format> {
     if begins("<!doctype html") || begins("<html") {
         return Some(Format::Html);
     }
+    for (words, format) in
+        [("begin:vcard", Format::Vcard), ("version: 1\ndn:", Format::Ldif), ("dn: ", Format::Ldif)]
+    {
+        if begins(words) {
+            return Some(format);
+        }
+    }
     let line = start.split(|&byte| byte == b'\n').next().unwrap_or_default().trim_ascii();
     let is_object = line.starts_with(b"{") && line.ends_with(b"}") && line.contains(&b':');
     if is_object && serde_json::from_slice::<serde::de::IgnoredAny>(line).is_ok() {
@@ -128,6 +135,8 @@ mod tests {
             ("<!DOCTYPE HTML>\n", Some(Format::Html)),
             ("{\"a\": 1}\n{\"a\": 2}\n", Some(Format::JsonLines)),
             ("[\n  {\"a\": 1}]", Some(Format::Json)),
+            ("BEGIN:VCARD\r\nVERSION:3.0", Some(Format::Vcard)),
+            ("dn: cn=Ada,dc=fernhollow,dc=example\n", Some(Format::Ldif)),
             ("{name}: hello\n", None),
             ("[1, 2]", None),
             ("name,email\n", None),

@@ -21,6 +21,8 @@ pub struct Batch {
     json: Vec<JsonCell>,
     /// Of packed records, for each cell what it holds.
     typed: Vec<TypedCell>,
+    /// Of records that are written in a way of their own, for each where that stands.
+    originals: Vec<Range<usize>>,
     /// Each record is a line of text with one cell.
     pub(crate) of_lines: bool,
     /// Lines without anything in them; they are not records.
@@ -115,6 +117,7 @@ impl Batch {
         self.scratch.clear();
         self.json.clear();
         self.typed.clear();
+        self.originals.clear();
         self.of_lines = false;
         self.blank_lines = 0;
         self.lines = 0;
@@ -184,6 +187,11 @@ impl Batch {
     pub(crate) fn push_typed_cell(&mut self, cell: TypedCell, start: usize, end: usize) {
         self.typed.push(cell);
         self.push_cell(start, end);
+    }
+
+    /// Adds where the next record stands as it is written in its source; all records have that, or none.
+    pub(crate) fn push_original(&mut self, place: Range<usize>) {
+        self.originals.push(place);
     }
 
     /// Counts cells that a spreadsheet would take for formulas, where all stand in `bytes` as they are.
@@ -412,6 +420,11 @@ impl<'a> Record<'a> {
             Some(cell) => cell.value(&self.chunk.bytes, text),
             None => Value::Text(text),
         }
+    }
+
+    /// It as it is written in its source, where that is a way of its own, such as a card of an address book.
+    pub(crate) fn original(self) -> Option<&'a [u8]> {
+        Some(&self.chunk.bytes[self.batch.originals.get(self.index)?.clone()])
     }
 
     /// Whether it is a JSON object.

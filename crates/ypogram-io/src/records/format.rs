@@ -25,6 +25,10 @@ pub enum Format {
     Ods,
     /// A database of SQLite.
     Sqlite,
+    /// An address book of cards.
+    Vcard,
+    /// Entries of a directory.
+    Ldif,
     /// One mail message.
     Mail,
     /// Mail messages one after the other.
@@ -55,12 +59,14 @@ pub struct Uses {
     pub is_table: bool,
     /// Rows can be written in it.
     pub is_output: bool,
-    /// It is text in itself, which is searched as it stands.
+    /// It is text in itself, which goes to a terminal.
     pub is_text: bool,
+    /// It is searched cell by cell, rather than as it stands.
+    pub by_cells: bool,
 }
 
-const TABLE: Uses = Uses { is_table: true, is_output: true, is_text: true };
-const DOCUMENT: Uses = Uses { is_table: false, is_output: false, is_text: true };
+const TABLE: Uses = Uses { is_table: true, is_output: true, is_text: true, by_cells: false };
+const DOCUMENT: Uses = Uses { is_table: false, ..TABLE_IN };
 const SPREADSHEET: Option<(&str, bool)> = Some(("spreadsheet", cfg!(feature = "spreadsheet")));
 const SQLITE: Option<(&str, bool)> = Some(("sqlite", cfg!(feature = "sqlite")));
 
@@ -70,19 +76,15 @@ pub static FORMATS: &[FormatEntry] = &[
     entry(Format::Tsv, "tsv", "tab-separated values", &["tsv", "tab"], TABLE),
     entry(Format::JsonLines, "jsonl", "JSON lines", &["jsonl", "ndjson"], TABLE),
     entry(Format::Json, "json", "a JSON document", &["json"], TABLE),
-    entry(Format::Text, "text", "text", &["txt"], Uses { is_output: false, ..TABLE }),
+    entry(Format::Text, "text", "text", &["txt"], TABLE_IN),
     entry(Format::Html, "html", "a web page", &["html", "htm", "xhtml"], DOCUMENT),
-    entry(Format::Mail, "eml", "a mail message", &["eml"], DOCUMENT),
-    entry(Format::Mailbox, "mbox", "a mailbox", &["mbox"], DOCUMENT),
+    entry(Format::Mail, "eml", "a mail message", &["eml"], TABLE_IN),
+    entry(Format::Mailbox, "mbox", "a mailbox", &["mbox"], TABLE_IN),
+    entry(Format::Vcard, "vcard", "an address book (vCard)", &["vcf", "vcard"], ENTRIES),
+    entry(Format::Ldif, "ldif", "a directory (LDIF)", &["ldif"], ENTRIES),
     FormatEntry {
         feature: SPREADSHEET,
-        ..entry(
-            Format::Xlsx,
-            "xlsx",
-            "a workbook (XLSX)",
-            &["xlsx", "xlsm"],
-            Uses { is_text: false, ..TABLE },
-        )
+        ..entry(Format::Xlsx, "xlsx", "a workbook (XLSX)", &["xlsx", "xlsm"], PACKED)
     },
     FormatEntry {
         feature: SPREADSHEET,
@@ -94,17 +96,14 @@ pub static FORMATS: &[FormatEntry] = &[
     },
     FormatEntry {
         feature: SQLITE,
-        ..entry(
-            Format::Sqlite,
-            "sqlite",
-            "an SQLite database",
-            &["sqlite", "sqlite3", "db"],
-            Uses { is_text: false, ..TABLE },
-        )
+        ..entry(Format::Sqlite, "sqlite", "an SQLite database", &["sqlite", "sqlite3", "db"], PACKED)
     },
 ];
 
-const READ_ONLY: Uses = Uses { is_table: true, is_output: false, is_text: false };
+const ENTRIES: Uses = Uses { by_cells: true, ..TABLE };
+const PACKED: Uses = Uses { is_text: false, by_cells: true, ..TABLE };
+const READ_ONLY: Uses = Uses { is_output: false, ..PACKED };
+const TABLE_IN: Uses = Uses { is_output: false, ..TABLE };
 
 const fn entry(
     format: Format,

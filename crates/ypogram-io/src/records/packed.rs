@@ -62,6 +62,16 @@ pub(crate) fn write_cell(value: Value<'_>, text: &[u8], out: &mut Vec<u8>) {
     out.extend_from_slice(text);
 }
 
+/// Appends what the record is written as in its source, behind its cells.
+pub(crate) fn write_original(original: &[u8], out: &mut Vec<u8>) {
+    out.push(ORIGINAL);
+    out.extend_from_slice(&(original.len() as u32).to_le_bytes());
+    out.extend_from_slice(original);
+}
+
+/// The kind of what stands behind the cells.
+const ORIGINAL: u8 = 12;
+
 /// Packed records, read one behind the other.
 pub(crate) struct PackedRows<'b> {
     bytes: &'b [u8],
@@ -126,7 +136,10 @@ impl Decode for PackedDecoder {
             while at < end {
                 let (cell, text) = rows.cell(at);
                 at = text.end;
-                batch.push_typed_cell(cell, text.start, text.end);
+                match cell.kind {
+                    ORIGINAL => batch.push_original(text),
+                    _ => batch.push_typed_cell(cell, text.start, text.end),
+                }
             }
             batch.push_record(start - HEAD, end, first, u64::from(line));
         }

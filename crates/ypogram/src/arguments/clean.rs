@@ -15,10 +15,11 @@ as they are; Ypogram's columns are appended. receipt.json holds every count.
 Examples:
   ypogram clean members.csv --field email -o cleaned/
   ypogram clean members.csv --field email --also notes    addresses in the notes where it has none
+  ypogram clean members.xlsx -o cleaned.xlsx              one workbook, a sheet for each outcome
   ypogram clean a.csv b.csv                               one list of two files; a.csv comes first")]
 #[command(mut_arg("output", |folder| folder
     .value_name("FOLDER")
-    .help("Folder for the outputs [default: named after the source, as in members-cleaned]")))]
+    .help("Folder for the outputs, or a workbook (.xlsx) with a sheet for each [default: a folder named after the source, as in members-cleaned]")))]
 #[command(mut_arg("force", |force| force.help("Replace the outputs of an earlier run in that folder")))]
 pub(crate) struct CleanArguments {
     #[command(flatten)]

@@ -3,8 +3,7 @@
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
-use ypogram_io::Result;
-use ypogram_io::RowSpec;
+use ypogram_io::{EntryRule, Error, Format, OutputFormat, Result, RowSpec, Target};
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
 use ypogram_jobs::{Outcome, Shared};
 
@@ -26,7 +25,19 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
     let only_counted = arguments.output.figure.is_some() && arguments.output.place.is_none();
     let trial = Trial::of(arguments.sources.first.or(only_counted.then_some(0)))?;
     let folder = arguments.output.place.clone().unwrap_or_else(|| folder_for(&arguments.sources.sources[0]));
-    clashes::refuse_folder(&arguments.sources.sources, &settings, &folder, clean::output_names(&folder)?)?;
+    let book = Target::File { path: folder.clone(), replace: arguments.output.force };
+    match Format::named_by(&folder) {
+        Some(Format::Xlsx) => {
+            OutputFormat::Other(Format::Xlsx)
+                .for_path(&folder, arguments.to.is_some_and(|to| to != Format::Xlsx))?;
+            clashes::refuse(&arguments.sources.sources, &settings, &[&book])?;
+        }
+        Some(format) if !folder.is_dir() => return Err(no_folder(&folder, format)),
+        _ => {
+            let names = clean::output_names(&folder)?;
+            clashes::refuse_folder(&arguments.sources.sources, &settings, &folder, names)?;
+        }
+    }
     let options = CleanOptions {
         selection,
         rows: RowSpec {
@@ -45,6 +56,11 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
         row_per_address: arguments.row_per_address,
         shared: settings.take_shared(arguments.shared, Shared::Review),
         persons: settings.rulebook.fields.person.clone(),
+        entry_rule: EntryRule {
+            columns: Vec::new(),
+            title: settings.rulebook.output.xlsx.title.clone(),
+            message: settings.rulebook.output.xlsx.message.clone(),
+        },
         folder: trial.as_ref().map_or_else(|| folder.clone(), |trial| trial.path("cleaned")),
         memory: arguments.machine.memory,
         force: arguments.output.force,
@@ -68,6 +84,14 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
         || render::clean::summary(&report, call, settings.judged_by(), options.shared),
     )?;
     Ok(ExitCode::from(if fails(&report, arguments.output.fail_on) { exit::TOLD } else { exit::DONE }))
+}
+
+/// The error of a file for outputs that are several.
+fn no_folder(path: &Path, format: Format) -> Error {
+    Error::output(
+        format!("{}: the outputs of clean are several, and {} is one", path.display(), format.entry().called),
+        "give a folder, or a workbook such as cleaned.xlsx, whose sheets they are",
+    )
 }
 
 /// The rows of all outputs of a trial with the outcome of each, in the order of the records.

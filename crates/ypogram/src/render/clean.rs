@@ -1,6 +1,7 @@
 //! The summary of `clean`, in the order in which an administrator asks.
 
 use ypogram_core::{Class, Code, Repair};
+use ypogram_io::Format;
 use ypogram_jobs::clean::CleanReport;
 use ypogram_jobs::{Outcome, Shared, Tally};
 
@@ -57,7 +58,7 @@ fn places(report: &CleanReport) -> Block {
         .iter()
         .map(|&outcome| {
             let stem = outcome.file_stem();
-            let file = report.outputs.iter().find(|output| output.name.starts_with(&format!("{stem}.")));
+            let file = report.outputs.iter().find(|output| is_of(&output.name, stem));
             (outcome, file.map_or_else(String::new, |file| file.name.clone()))
         })
         .filter(|(outcome, _)| counts.of(*outcome) > 0 || *outcome == Outcome::Kept)
@@ -76,7 +77,10 @@ fn places(report: &CleanReport) -> Block {
         0 => format!("{read} read"),
         added => format!("{read} read + {}", counted(added, "further address", "further addresses")),
     };
-    let remark = format!("{}/", report.folder.display());
+    let remark = match is_book(report) {
+        true => report.folder.display().to_string(),
+        false => format!("{}/", report.folder.display()),
+    };
     let what = if counts.tally.rows_added == 0 {
         "Every record is in one place"
     } else {
@@ -196,7 +200,10 @@ fn notes(report: &CleanReport, shared: Shared, guarded: bool) -> Notes {
 
 fn steps(report: &CleanReport, call: &Call, summary: &mut Summary) {
     let counts = &report.counts;
-    let beside = |what: &str| format!("{}-{what}", report.folder.display());
+    let beside = |what: &str| match is_book(report) {
+        true => format!("{}-{what}.xlsx", report.folder.with_extension("").display()),
+        false => format!("{}-{what}", report.folder.display()),
+    };
     let to = |what: &str| call.again("clean").option("o", &beside(what));
     elsewhere(&counts.tally, &report.plan, to("more"), summary);
     if counts.further_not_kept > 0 {
@@ -211,9 +218,20 @@ fn steps(report: &CleanReport, call: &Call, summary: &mut Summary) {
         (Outcome::Rejected, "rejected, with the reason:"),
         (Outcome::Kept, "kept, to be used:"),
     ] {
-        let stem = format!("{}.", outcome.file_stem());
-        if let Some(file) = report.outputs.iter().find(|output| output.name.starts_with(&stem)) {
-            summary.step_to(file.records, what, format!("{}/{}", report.folder.display(), file.name));
+        let file = report.outputs.iter().find(|output| is_of(&output.name, outcome.file_stem()));
+        if let Some(file) = file {
+            let between = if is_book(report) { '#' } else { '/' };
+            summary.step_to(file.records, what, format!("{}{between}{}", report.folder.display(), file.name));
         }
     }
+}
+
+/// Whether the outputs are sheets of a workbook.
+fn is_book(report: &CleanReport) -> bool {
+    Format::named_by(&report.folder) == Some(Format::Xlsx)
+}
+
+/// Whether an output of that name is the one of an outcome: a file, or a sheet.
+fn is_of(name: &str, stem: &str) -> bool {
+    name.split('.').next() == Some(stem)
 }

@@ -61,7 +61,7 @@ impl Opened {
         let place = SourcePlace::of(path);
         let mut begun = Begun::at(&place.file, &OpenOptions { fingerprint: false, ..options.open.clone() })?;
         let format = begun.format(&place.file, options.open.format)?;
-        if !format.entry().uses.is_text {
+        if format.entry().uses.by_cells {
             return Self::of_typed(open_begun(begun, &place, format, &options.open)?, options);
         }
         let Start { mut input, mut bytes, mut kind, mark, decoded } =

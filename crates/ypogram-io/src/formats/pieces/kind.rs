@@ -46,7 +46,9 @@ impl Kind {
             Format::Mail => Kind::Mail,
             Format::Mailbox => Kind::Mailbox,
             Format::Text => Kind::Text,
-            Format::Xlsx | Format::Xls | Format::Ods | Format::Sqlite => Kind::Typed { fields: vec![] },
+            Format::Xlsx | Format::Xls | Format::Ods | Format::Sqlite | Format::Vcard | Format::Ldif => {
+                Kind::Typed { fields: vec![] }
+            }
         }
     }
 

@@ -7,9 +7,15 @@ use rust_xlsxwriter::{
     Workbook, Worksheet, XlsxError,
 };
 
+use crate::formats::book::{BookSummary, EntryRule};
+use crate::formats::spreadsheet::{entry_rule, summary};
 use crate::records::error::{Error, Result};
 use crate::records::packed::PackedRows;
 use crate::records::value::{DAY, Value};
+use crate::rows::Projection;
+
+/// The name of the sheet with the summary.
+const SUMMARY: &str = "summary";
 
 /// Rows of a sheet at most, that of its header included.
 const MOST_ROWS: u32 = 1_048_576;
@@ -34,6 +40,23 @@ pub(crate) struct SheetPlan {
     pub(crate) columns: Vec<String>,
     /// The column of verdicts, which are coloured.
     pub(crate) verdicts: Option<usize>,
+    /// The column of addresses in standard form.
+    pub(crate) addresses: Option<usize>,
+    /// What is refused in columns of addresses while it is typed.
+    pub(crate) rule: Option<EntryRule>,
+}
+
+impl SheetPlan {
+    /// For rows with those columns.
+    pub(crate) fn of(name: &str, projection: &Projection) -> Self {
+        SheetPlan {
+            name: name.to_owned(),
+            columns: projection.names().map(str::to_owned).collect(),
+            verdicts: projection.added_column("verdict"),
+            addresses: projection.added_column("address"),
+            rule: None,
+        }
+    }
 }
 
 /// A workbook while it is written.
@@ -93,6 +116,36 @@ impl Book {
         Ok(self.sheets.len() - 1)
     }
 
+    /// Adds the sheet of the summary, which is to be [written](Self::write_summary).
+    ///
+    /// # Errors
+    /// Never.
+    pub(crate) fn add_summary(&mut self) -> Result<()> {
+        self.workbook.add_worksheet().set_name(SUMMARY).map_err(|error| failed(&error))?;
+        self.sheets.push(SheetState {
+            plan: SheetPlan { name: SUMMARY.into(), ..SheetPlan::default() },
+            row: 0,
+            widths: Vec::new(),
+        });
+        Ok(())
+    }
+
+    /// Writes the summary.
+    ///
+    /// # Errors
+    /// Where a text is too long for a cell.
+    pub(crate) fn write_summary(&mut self, summary: &BookSummary) -> Result<()> {
+        let sheet = self.workbook.worksheet_from_name(SUMMARY).map_err(|error| failed(&error))?;
+        summary::write(sheet, summary).map_err(|error| failed(&error))
+    }
+
+    /// Puts the sheets into the order of `names`, behind the summary.
+    pub(crate) fn put_in_order(&mut self, names: &[&str]) {
+        let place = |name: &str| names.iter().position(|other| *other == name).map_or(0, |place| place + 1);
+        self.workbook.worksheets_mut().sort_by_key(|sheet| place(&sheet.name()));
+        self.sheets.sort_by_key(|state| place(&state.plan.name));
+    }
+
     /// Adds packed rows to a sheet.
     ///
     /// # Errors
@@ -132,6 +185,9 @@ impl Book {
     /// Where it cannot be written.
     pub(crate) fn save(&mut self, out: impl Write + Send) -> Result<()> {
         for (nth, state) in self.sheets.iter().enumerate() {
+            if state.plan.columns.is_empty() {
+                continue;
+            }
             let sheet = self.workbook.worksheet_from_index(nth).map_err(|error| failed(&error))?;
             finish_sheet(sheet, state).map_err(|error| failed(&error))?;
         }
@@ -155,6 +211,17 @@ fn finish_sheet(sheet: &mut Worksheet, state: &SheetState) -> std::result::Resul
                 .set_rule(ConditionalFormatTextRule::BeginsWith(verdict.into()))
                 .set_format(Format::new().set_background_color(colour));
             sheet.add_conditional_format(1, column as u16, last_row, column as u16, &rule)?;
+        }
+    }
+    if let Some(rule) = &state.plan.rule {
+        let own = rule
+            .columns
+            .iter()
+            .filter_map(|name| state.plan.columns.iter().position(|column| column == name));
+        for column in own.chain(state.plan.addresses) {
+            let refused = entry_rule::validation(rule, column as u16)?;
+            // Over the empty rows below as well: that is where the next entry is typed.
+            sheet.add_data_validation(1, column as u16, MOST_ROWS - 1, column as u16, &refused)?;
         }
     }
     Ok(())

@@ -54,11 +54,7 @@ pub(crate) fn hand_over(book: &mut Book, out: &mut dyn TakeBytes) -> Result<()> 
 
 /// Writes rows as the only sheet of a workbook.
 pub(crate) fn encoder(own: Vec<OwnFields>, projection: Arc<Projection>) -> Box<dyn EncodeRows> {
-    let plan = SheetPlan {
-        name: "rows".into(),
-        columns: projection.names().map(str::to_owned).collect(),
-        verdicts: projection.added_column("verdict"),
-    };
+    let plan = SheetPlan::of("rows", &projection);
     let make: MakeEnclosure = Arc::new(move |_| Ok(Box::new(SheetFile::new(plan.clone())?)));
     Box::new(PackedRowEncoder::new(own, projection, make))
 }

@@ -1,5 +1,6 @@
 //! The whole day in one pass: every record judged, its duplicates found, and written to the file of its outcome.
 
+mod book;
 mod earlier;
 mod learn;
 mod options;
@@ -13,7 +14,7 @@ use std::sync::Arc;
 use tempfile::TempDir;
 
 use ypogram_core::{Code, Hasher, Policy, Severity};
-use ypogram_io::{FORMATS, OutputFile, OutputFolder, Result, RowSpec, temporary_folder};
+use ypogram_io::{EntryRule, FORMATS, OutputFile, OutputFolder, Result, RowSpec, temporary_folder};
 
 use crate::duplicates::first_records::FirstRecords;
 use crate::engine::id_store::IdStore;
@@ -33,9 +34,10 @@ use crate::plan::layout::OutputLayout;
 use crate::plan::outcome::Outcome;
 use crate::plan::person::PersonFields;
 use crate::plan::shared::Shared;
+use book::Book;
 use earlier::{EarlierOnes, FirstPass};
 pub use options::CleanOptions;
-use outputs::Outputs;
+use outputs::{Destination, Outputs};
 pub use report::{CleanCounts, CleanReport};
 use settling::Settling;
 
@@ -123,18 +125,14 @@ fn write(
 ) -> Result<Option<CleanReport>> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, policy)?;
-    let layout = OutputLayout::of(&reading, &plan, options.rows.format);
+    let layout = OutputLayout::of(&reading, &plan, options.format());
     let naming = Naming { prefix: &options.prefix, from_lists: &options.from_lists };
     let columns = ColumnSet::new(added_columns(reading.len(), options), naming, &plan.fields)?;
     let mut wanted_columns = options.rows.clone();
     let notes = settle_sorting(&mut wanted_columns, &mut reading, &plan)?;
     let projection = layout.projection(&columns, &wanted_columns)?;
 
-    let mut names: Vec<String> =
-        Outcome::ALL.iter().map(|outcome| layout.file_name(outcome.file_stem())).collect();
-    names.push(receipt::FILE_NAME.into());
-    let folder = OutputFolder::prepare(&options.folder, options.force, receipt::earlier_outputs, &names)?;
-
+    let destination = destination(options, &layout, &plan)?;
     let wanted = self::wanted(options, policy, &plan, &reading)?;
     let told_apart = wanted.persons.is_some();
     let earlier = settled.unwrap_or_else(|| {
@@ -148,7 +146,7 @@ fn write(
     let workers = (0..options.threads.max(1)).map(worker).collect::<Result<Vec<_>>>()?;
     let ids = plan.id.map(|_| IdStore::within(options.memory / 8, temporary)).transpose()?;
     let mut settling = Settling::new(&reading, &plan, &wanted, (earlier, options.shared), ids);
-    let mut outputs = Outputs::new(&layout, &projection, &folder);
+    let mut outputs = Outputs::new(&layout, &projection, &destination);
     let settle = |task: &Task, part: &mut Part| settling.settle(task, part);
     let write = |_: &Task, part: &mut Part| outputs.write(&part.encoded);
     if pipeline::run(&mut reading, workers, progress, settle, write)? == Flow::Stop {
@@ -169,9 +167,35 @@ fn write(
         outputs,
         folder: options.folder.clone(),
     };
-    files.push(receipt_file(options, &report, &folder)?);
-    folder.publish(files, receipt::earlier_outputs)?;
+    match destination {
+        Destination::Folder(folder) => {
+            files.push(receipt_file(options, &report, &folder)?);
+            folder.publish(files, receipt::earlier_outputs)?;
+        }
+        Destination::Book(book) => {
+            let mut file = book.finish(&report, &options.version)?;
+            file.sync()?;
+            file.publish()?;
+        }
+    }
     Ok(Some(report))
+}
+
+/// The folder or the workbook that the outputs go into.
+///
+/// # Errors
+/// Where something is there already and is not to be replaced, or it cannot be made.
+fn destination(options: &CleanOptions, layout: &OutputLayout, plan: &FieldPlan) -> Result<Destination> {
+    if options.is_book() {
+        let columns = plan.address_names().into_iter().map(str::to_owned).collect();
+        let rule = EntryRule { columns, ..options.entry_rule.clone() };
+        return Ok(Destination::Book(Book::create(&options.folder, options.force, rule)?));
+    }
+    let mut names: Vec<String> =
+        Outcome::ALL.iter().map(|outcome| layout.file_name(outcome.file_stem())).collect();
+    names.push(receipt::FILE_NAME.into());
+    let folder = OutputFolder::prepare(&options.folder, options.force, receipt::earlier_outputs, &names)?;
+    Ok(Destination::Folder(folder))
 }
 
 /// The names of the outputs that a run may write into `folder`, and of those that an earlier one left there.

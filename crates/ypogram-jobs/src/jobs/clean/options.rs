@@ -3,8 +3,7 @@
 use std::path::PathBuf;
 
 use ypogram_core::Policy;
-use ypogram_io::OpenOptions;
-use ypogram_io::RowSpec;
+use ypogram_io::{EntryRule, Format, OpenOptions, RowSpec};
 
 use crate::judge::selection::Selection;
 use crate::lists::{AppendedColumn, ListReport};
@@ -38,8 +37,10 @@ pub struct CleanOptions {
     pub shared: Shared,
     /// Fields that name a person; recognised by their names where none is given.
     pub persons: Vec<String>,
-    /// The folder for the outputs.
+    /// The folder for the outputs, or the workbook whose sheets they are.
     pub folder: PathBuf,
+    /// What the workbook refuses in its address columns while it is typed, and says then.
+    pub entry_rule: EntryRule,
     /// Bytes for the mailboxes; past them the sources are read twice.
     pub memory: usize,
     /// Replace the outputs of an earlier run.
@@ -54,4 +55,16 @@ pub struct CleanOptions {
     pub rulebook: serde_json::Value,
     /// The program's version, for the receipt.
     pub version: String,
+}
+
+impl CleanOptions {
+    /// Whether the outputs are sheets of one workbook.
+    pub fn is_book(&self) -> bool {
+        Format::named_by(&self.folder) == Some(Format::Xlsx)
+    }
+
+    /// The format of the outputs, where one was asked for.
+    pub(crate) fn format(&self) -> Option<Format> {
+        if self.is_book() { Some(Format::Xlsx) } else { self.rows.format }
+    }
 }

@@ -1,39 +1,89 @@
-//! The files of `clean`, one for each outcome that a record has.
+//! What `clean` writes, one file or sheet for each outcome that a record has.
 
 use std::path::PathBuf;
 use std::sync::Arc;
 
-use ypogram_io::{EncodedRows, Opening, OutputFile, OutputFolder, Projection, Result, RowOutput};
+use ypogram_io::{
+    EncodedRows, Opening, OutputFile, OutputFolder, OutputPlace, Projection, Result, RowOutput, TakeBytes,
+};
 
+use crate::jobs::clean::book::{Book, Sheet};
 use crate::jobs::receipt::OutputReport;
 use crate::plan::layout::OutputLayout;
 use crate::plan::outcome::Outcome;
 
-/// The files while they grow.
-pub(crate) struct Outputs {
-    files: Vec<Output>,
+/// Where the outputs go together.
+pub(crate) enum Destination {
+    /// A folder of files.
+    Folder(OutputFolder),
+    /// A workbook.
+    Book(Book),
+}
+
+/// The outputs while they grow.
+pub(crate) struct Outputs<'d> {
+    outputs: Vec<Output>,
+    destination: &'d Destination,
     opening: Opening,
     projection: Arc<Projection>,
 }
 
-/// One file.
+/// One output.
 struct Output {
+    outcome: Outcome,
     path: PathBuf,
     name: String,
     /// None until the first record ends there.
-    file: Option<RowOutput<OutputFile>>,
+    rows: Option<RowOutput<FileOrSheet>>,
     records: u64,
 }
 
-impl Outputs {
-    pub(crate) fn new(layout: &OutputLayout, projection: &Arc<Projection>, folder: &OutputFolder) -> Self {
+/// What rows of an outcome go into.
+enum FileOrSheet {
+    File(OutputFile),
+    Sheet(Sheet),
+}
+
+impl TakeBytes for FileOrSheet {
+    fn take(&mut self, bytes: &[u8]) -> Result<()> {
+        match self {
+            FileOrSheet::File(file) => file.take(bytes),
+            FileOrSheet::Sheet(sheet) => sheet.take(bytes),
+        }
+    }
+
+    fn place(&self) -> OutputPlace {
+        match self {
+            FileOrSheet::File(file) => file.place(),
+            FileOrSheet::Sheet(sheet) => sheet.place(),
+        }
+    }
+}
+
+impl<'d> Outputs<'d> {
+    pub(crate) fn new(
+        layout: &OutputLayout,
+        projection: &Arc<Projection>,
+        destination: &'d Destination,
+    ) -> Self {
         let output = |outcome: Outcome| {
-            let name = layout.file_name(outcome.file_stem());
-            Output { path: folder.place(&name), name, file: None, records: 0 }
+            let (name, path) = match destination {
+                Destination::Folder(folder) => {
+                    let name = layout.file_name(outcome.file_stem());
+                    (name.clone(), folder.place(&name))
+                }
+                Destination::Book(_) => (outcome.file_stem().to_owned(), PathBuf::new()),
+            };
+            Output { outcome, path, name, rows: None, records: 0 }
         };
         Outputs {
-            files: Outcome::ALL.map(output).into(),
-            opening: layout.writer(projection).opening(),
+            outputs: Outcome::ALL.map(output).into(),
+            destination,
+            // A sheet takes the rows as they are packed.
+            opening: match destination {
+                Destination::Folder(_) => layout.writer(projection).opening(),
+                Destination::Book(_) => Opening::default(),
+            },
             projection: Arc::clone(projection),
         }
     }
@@ -41,33 +91,40 @@ impl Outputs {
     /// Appends rows, by outcome.
     ///
     /// # Errors
-    /// Where a file cannot be made or written.
+    /// Where an output cannot be made or written.
     pub(crate) fn write(&mut self, by_outcome: &[EncodedRows]) -> Result<()> {
-        for (output, rows) in self.files.iter_mut().zip(by_outcome).filter(|(_, rows)| rows.rows > 0) {
-            let file = match &mut output.file {
-                Some(file) => file,
+        let Outputs { outputs, destination, opening, projection } = self;
+        for (output, rows) in outputs.iter_mut().zip(by_outcome).filter(|(_, rows)| rows.rows > 0) {
+            let open = match &mut output.rows {
+                Some(open) => open,
                 none => {
-                    let file = OutputFile::create(&output.path)?;
-                    none.insert(RowOutput::begin(file, &self.opening, &self.projection)?)
+                    let to = match destination {
+                        Destination::Folder(_) => FileOrSheet::File(OutputFile::create(&output.path)?),
+                        Destination::Book(book) => {
+                            FileOrSheet::Sheet(book.add_sheet(output.outcome, projection)?)
+                        }
+                    };
+                    none.insert(RowOutput::begin(to, opening, projection)?)
                 }
             };
-            file.write(rows)?;
+            open.write(rows)?;
             output.records += rows.rows;
         }
         Ok(())
     }
 
-    /// Gives the files, which are not published yet.
+    /// Gives the files, which are not published yet; there are none where all go into a workbook.
     ///
     /// # Errors
     /// Where one cannot be written.
     pub(crate) fn finish(self) -> Result<(Vec<OutputFile>, Vec<OutputReport>)> {
         let (mut files, mut reports) = (Vec::new(), Vec::new());
-        for Output { name, file, records, .. } in self.files {
-            if let Some(file) = file {
-                files.push(file.finish()?);
-                reports.push(OutputReport { name, records });
+        for Output { name, rows, records, .. } in self.outputs {
+            let Some(rows) = rows else { continue };
+            if let FileOrSheet::File(file) = rows.finish()? {
+                files.push(file);
             }
+            reports.push(OutputReport { name, records });
         }
         Ok((files, reports))
     }

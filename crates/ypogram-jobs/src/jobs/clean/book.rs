@@ -1,0 +1,82 @@
+//! The outcomes as sheets of one workbook, with a summary before them.
+
+use std::path::Path;
+
+use ypogram_io::{BookSummary, EntryRule, OutputFile, Projection, Result};
+
+use crate::engine::reading::SourceReport;
+use crate::jobs::clean::report::{CleanCounts, CleanReport};
+use crate::plan::outcome::Outcome;
+
+#[cfg(feature = "spreadsheet")]
+pub(super) use ypogram_io::{BookFile, BookSheet as Sheet};
+
+/// A workbook while its sheets are written.
+#[cfg(feature = "spreadsheet")]
+pub(crate) struct Book {
+    file: BookFile,
+    /// The rule on the address columns of the kept records.
+    rule: EntryRule,
+}
+
+#[cfg(feature = "spreadsheet")]
+impl Book {
+    /// Starts the workbook that shall stand at `path`.
+    ///
+    /// # Errors
+    /// Where the file exists and is not to be replaced, or cannot be made.
+    pub(super) fn create(path: &Path, replace: bool, rule: EntryRule) -> Result<Self> {
+        Ok(Book { file: BookFile::create(path, replace)?, rule })
+    }
+
+    /// Adds the sheet of an outcome.
+    ///
+    /// # Errors
+    /// Where it has too many columns, or the temporary folder cannot be used.
+    pub(super) fn add_sheet(&self, outcome: Outcome, projection: &Projection) -> Result<Sheet> {
+        let rule = (outcome == Outcome::Kept).then_some(&self.rule);
+        self.file.add_sheet(outcome.file_stem(), projection, rule)
+    }
+
+    /// Gives the file, which is not published yet.
+    ///
+    /// # Errors
+    /// Where it cannot be written.
+    pub(super) fn finish(self, report: &CleanReport, version: &str) -> Result<OutputFile> {
+        let names = Outcome::ALL.map(Outcome::file_stem);
+        self.file.finish(&summary(report, version), &names)
+    }
+}
+
+/// What the summary of a workbook says.
+fn summary(report: &CleanReport, version: &str) -> BookSummary {
+    let CleanCounts { records, .. } = &report.counts;
+    let counts = Outcome::ALL.iter().map(|&outcome| (outcome.word().to_owned(), report.counts.of(outcome)));
+    let sum = match report.counts.tally.rows_added {
+        0 => ("records read".to_owned(), *records),
+        _ => ("records read and further addresses".to_owned(), report.counts.rows()),
+    };
+    let mut facts = Vec::new();
+    for SourceReport { name, format, bytes, blake3, .. } in &report.sources {
+        facts.push(("source".to_owned(), name.clone()));
+        facts.push(("format".to_owned(), format.clone()));
+        facts.push(("bytes".to_owned(), bytes.to_string()));
+        facts.push(("BLAKE3".to_owned(), blake3.clone()));
+    }
+    facts.push(("address fields".to_owned(), report.plan.address_names().join(", ")));
+    facts.push(("ypogram".to_owned(), version.to_owned()));
+    BookSummary {
+        title: "Where every record ended".to_owned(),
+        counts: counts.filter(|(_, count)| *count > 0).collect(),
+        sum,
+        facts,
+    }
+}
+
+/// A build without spreadsheets has none.
+#[cfg(not(feature = "spreadsheet"))]
+pub(crate) enum Book {}
+
+/// A build without spreadsheets has none.
+#[cfg(not(feature = "spreadsheet"))]
+pub(super) type Sheet = OutputFile;
