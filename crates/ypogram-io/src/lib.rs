@@ -24,6 +24,7 @@ pub use formats::spreadsheet::{BookFile, BookSheet};
 pub use formats::text_lines::LineRows;
 pub use input::encoding::{bytes_in, encoding_named};
 pub use input::file_input::{Compression, Input, can_be_read_but_once, keep_source};
+pub use input::row_thread::ROW_THREAD;
 pub use output::row_output::RowOutput;
 pub use output::sorted_rows::{SortedRows, TakeRow};
 pub use output::{

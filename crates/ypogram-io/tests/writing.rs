@@ -45,8 +45,8 @@ fn written(bytes: &[u8], from: Format, to: (Format, TextLayout), spec: &RowSpec)
     }];
     let projection = Arc::new(Projection::new(spec, &fields, &ADDED.map(str::to_owned)).unwrap());
     let format = match to.0 {
-        Format::JsonLines => OutputFormat::Other(Format::JsonLines),
-        _ => OutputFormat::Separated(to.1),
+        Format::Csv | Format::Tsv => OutputFormat::Separated(to.1),
+        other => OutputFormat::Other(other),
     };
     let encoder = format.encoder(&own, &projection, None);
     let mut writer = RowWriter::new(encoder, own, Arc::clone(&projection));
@@ -107,6 +107,30 @@ fn as_csv(rows: &[Vec<String>], delimiter: u8) -> Vec<u8> {
 fn read_csv(bytes: &[u8], delimiter: u8) -> Vec<Vec<String>> {
     let reader = csv::ReaderBuilder::new().delimiter(delimiter).from_reader(bytes);
     reader.into_records().map(|row| row.unwrap().iter().map(str::to_owned).collect()).collect()
+}
+
+/// The cells of a file in that format as ours reads them, with what they hold.
+fn read_back(bytes: &[u8], format: Format) -> Vec<Vec<(String, String)>> {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("file");
+    std::fs::write(&path, bytes).unwrap();
+    let options = OpenOptions { format: Some(format), chunk_bytes: 100, ..OpenOptions::default() };
+    let mut source = open(&path, &options).unwrap();
+    let (mut decoder, mut chunk, mut batch) = (source.decoder(), Chunk::default(), Batch::default());
+    let mut rows = Vec::new();
+    while source.next_chunk(&mut chunk).unwrap() {
+        batch.clear();
+        decoder.decode(&chunk, &mut batch).unwrap();
+        for record in batch.records(&chunk) {
+            let cell = |place: usize| {
+                let text = String::from_utf8_lossy(record.cell(place).unwrap_or_default()).into_owned();
+                let kind = format!("{:?}", record.value(place));
+                (text, kind.split('(').next().unwrap_or_default().to_owned())
+            };
+            rows.push((0..record.len()).map(cell).collect());
+        }
+    }
+    rows
 }
 
 /// A cell that an apostrophe guards reads without it.
@@ -172,6 +196,66 @@ proptest! {
             prop_assert_eq!(&found[..3], &row[..]);
         }
     }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(40))]
+
+    /// The same cells, whatever the format; numbers and answers keep their kind.
+    #[test]
+    fn other_formats_keep_cells_and_kinds(rows in table()) {
+        let (layout, spec) = (TextLayout::default(), RowSpec::default());
+        for format in [Format::Json, Format::JsonLines, Format::Xlsx, Format::Sqlite] {
+            let file = written(&as_csv(&rows, b','), Format::Csv, (format, layout), &spec);
+            let back = read_back(&file, format);
+            prop_assert_eq!(back.len(), rows.len(), "{:?}", format);
+            for (nth, (found, row)) in back.iter().zip(&rows).enumerate() {
+                let own: Vec<&str> = row.iter().map(|cell| unguarded(cell)).collect();
+                let found_own: Vec<&str> = found[..3].iter().map(|(text, _)| &**text).collect();
+                prop_assert_eq!(&found_own, &own, "{:?}", format);
+                let nth = ("nth", nth.to_string(), "Integer");
+                let flag = match format {
+                    Format::Xlsx => ("flag", "TRUE".to_owned(), "Bool"),
+                    Format::Sqlite => ("flag", "1".to_owned(), "Integer"),
+                    _ => ("flag", "true".to_owned(), "Bool"),
+                };
+                let said = ("said", "so \"it\", is".to_owned(), "Text");
+                for (place, (name, text, kind)) in [(3, said), (5, nth), (6, flag)] {
+                    prop_assert_eq!(&found[place], &(text, kind.to_owned()), "{:?} {}", format, name);
+                }
+            }
+        }
+    }
+}
+
+/// Cards and entries that Ypogram writes hold the cells of the table, each as a value of its own.
+#[test]
+fn address_books_hold_the_columns() {
+    let table = "name,email,note\nAda Lovell,ada@h-works.org,\"a; b, c\nd\"\nJürgen,\"j@h-works.org, k@h-works.org\",\n";
+    let (layout, spec) =
+        (TextLayout::default(), RowSpec { columns: columns_as_they_are(), ..RowSpec::default() });
+    for (format, name) in [(Format::Vcard, "fn"), (Format::Ldif, "name")] {
+        let file = written(table.as_bytes(), Format::Csv, (format, layout), &spec);
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("book");
+        std::fs::write(&path, &file).unwrap();
+        let source = open(&path, &OpenOptions { format: Some(format), ..OpenOptions::default() }).unwrap();
+        let fields = source.schema().fields.clone();
+        let rows = read_back(&file, format);
+        let cell = |row: usize, field: &str| {
+            let place = fields.iter().position(|known| known == field).expect("the field is there");
+            rows[row][place].0.clone()
+        };
+        assert_eq!((cell(0, name), cell(1, name)), ("Ada Lovell".into(), "Jürgen".into()));
+        assert_eq!(cell(0, "note"), "a; b, c\nd", "{}", String::from_utf8_lossy(&file));
+        assert_eq!(cell(1, "email"), "j@h-works.org, k@h-works.org");
+        let emails = String::from_utf8_lossy(&file).matches("@h-works.org").count();
+        assert_eq!(emails, 3, "each address is a value of its own");
+    }
+}
+
+fn columns_as_they_are() -> Vec<(String, String)> {
+    ["name", "email", "note"].map(|name| (name.to_owned(), name.to_owned())).into()
 }
 
 #[test]

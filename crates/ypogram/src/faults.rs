@@ -34,9 +34,18 @@ fn listen() {
         if std::env::var_os("RUST_BACKTRACE").is_some() {
             usual(panicked);
         }
+        if is_of_a_reader(panicked.location()) {
+            return;
+        }
         let mut met = MET.lock().unwrap_or_else(PoisonError::into_inner);
         met.get_or_insert_with(|| panicked.location().map(place).unwrap_or_default());
     }));
+}
+
+/// Whether a library that reads a format gave up over a damaged file: the source says so itself.
+fn is_of_a_reader(location: Option<&Location<'_>>) -> bool {
+    let is_foreign = location.is_some_and(|location| !location.file().contains("ypogram-"));
+    is_foreign && std::thread::current().name() == Some(ypogram_io::ROW_THREAD)
 }
 
 /// File and line, without the folders in which the program was built.

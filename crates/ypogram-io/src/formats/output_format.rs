@@ -98,7 +98,9 @@ impl OutputFormat {
                 written_formats(),
             )),
             // What is separated may be separated by anything.
-            Some(Format::Csv) if matches!(self, OutputFormat::Separated(_)) => Ok(self),
+            Some(Format::Csv) if matches!(self, OutputFormat::Separated(_)) && layout.delimiter != b'\t' => {
+                Ok(self)
+            }
             Some(named) if is_given && OutputFormat::of(named, layout) != self => Err(Error::output(
                 format!(
                     "{}: the name says {}, and --to another format",

@@ -13,6 +13,9 @@ use crate::records::fingerprint::Fingerprint;
 use crate::records::packed::{PackedDecoder, PackedRow};
 use crate::records::source::{Decode, Schema, Source};
 
+/// The name of the threads that read rows; a library that panics there gave up over a damaged file.
+pub const ROW_THREAD: &str = "rows";
+
 /// As many chunks wait to be taken.
 const AHEAD: usize = 4;
 
@@ -187,7 +190,7 @@ impl RowThread {
                 Err(Ended::NoMoreWanted) => Ok(()),
             };
         };
-        let spawned = thread::Builder::new().name("rows".into()).spawn(reading);
+        let spawned = thread::Builder::new().name(ROW_THREAD.into()).spawn(reading);
         spawned.map_err(|error| Error::reading(&name, &error))?;
         let schema = match from.recv() {
             Ok(Message::Schema(schema)) => schema,

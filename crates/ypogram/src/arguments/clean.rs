@@ -15,7 +15,7 @@ as they are; Ypogram's columns are appended. receipt.json holds every count.
 Examples:
   ypogram clean members.csv --field email -o cleaned/
   ypogram clean members.csv --field email --also notes    addresses in the notes where it has none
-  ypogram clean members.xlsx -o cleaned.xlsx              one workbook, a sheet for each outcome
+  ypogram clean equipment.xlsx -o cleaned.xlsx            one workbook, a sheet for each outcome
   ypogram clean a.csv b.csv                               one list of two files; a.csv comes first")]
 #[command(mut_arg("output", |folder| folder
     .value_name("FOLDER")

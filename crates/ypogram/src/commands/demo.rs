@@ -13,13 +13,16 @@ use crate::commands::clean;
 use crate::{exit, render};
 
 /// The demo's files, compiled in, so that the program alone can show itself.
-const FILES: [(&str, &str); 6] = [
-    ("members.csv", include_str!("../../../../demo/members.csv")),
-    ("partners.csv", include_str!("../../../../demo/partners.csv")),
-    ("loans.csv", include_str!("../../../../demo/loans.csv")),
-    ("withdrawn.txt", include_str!("../../../../demo/withdrawn.txt")),
-    ("sign-up-sheet.txt", include_str!("../../../../demo/sign-up-sheet.txt")),
-    ("ypogram.toml", include_str!("../../../../demo/ypogram.toml")),
+const FILES: [(&str, &[u8]); 9] = [
+    ("members.csv", include_bytes!("../../../../demo/members.csv")),
+    ("partners.csv", include_bytes!("../../../../demo/partners.csv")),
+    ("loans.csv", include_bytes!("../../../../demo/loans.csv")),
+    ("equipment.xlsx", include_bytes!("../../../../demo/equipment.xlsx")),
+    ("open-nights.csv", include_bytes!("../../../../demo/open-nights.csv")),
+    ("volunteers.vcf", include_bytes!("../../../../demo/volunteers.vcf")),
+    ("withdrawn.txt", include_bytes!("../../../../demo/withdrawn.txt")),
+    ("sign-up-sheet.txt", include_bytes!("../../../../demo/sign-up-sheet.txt")),
+    ("ypogram.toml", include_bytes!("../../../../demo/ypogram.toml")),
 ];
 
 pub(crate) fn run(arguments: &DemoArguments) -> Result<ExitCode> {
@@ -67,6 +70,16 @@ fn next_steps(folder: &Path) -> String {
     let steps = [
         ("less cleaned/review.csv", "the records that somebody has to decide, with suggestions"),
         ("ypogram survey members.csv", "the list before it was cleaned: what is in each field, and where"),
+        (
+            "ypogram check equipment.xlsx -o checked.xlsx --force",
+            "a workbook in, a workbook out: the verdicts are coloured",
+        ),
+        ("ypogram survey open-nights.csv", "an old export with semicolons, in Windows-1252"),
+        ("ypogram extract volunteers.vcf --unique --to plain", "an address book: each address once"),
+        (
+            "ypogram clean members.csv -o cleaned.xlsx --force",
+            "one workbook with a sheet for each outcome, and a chart",
+        ),
         ("ypogram extract sign-up-sheet.txt --obfuscated", "the typed-up sheet: addresses out of free text"),
         (
             "ypogram split members.csv --parts first-name,last-name --first 10",
@@ -90,13 +103,13 @@ fn next_steps(folder: &Path) -> String {
 /// Writes the files that are not there yet; one that somebody changed is left as it is.
 fn write_files(folder: &Path) -> Result<()> {
     std::fs::create_dir_all(folder).map_err(|error| Error::writing(folder, &error))?;
-    for (name, text) in FILES {
+    for (name, content) in FILES {
         let path = folder.join(name);
         if path.exists() {
             continue;
         }
         let mut file = OutputFile::create(&path)?;
-        file.write(text.as_bytes())?;
+        file.write(content)?;
         file.publish()?;
     }
     Ok(())

@@ -38,7 +38,7 @@ fn unusable_inputs() {
         ("clean good.csv --field id --also id", 2, "named as an address field and as a text field"),
         ("clean taken.csv", 2, "has a field ‘yp_address’ already\n  → give Ypogram's columns another prefix"),
         ("clean good.csv -o no/such/folder", 3, "the folder it belongs into does not exist"),
-        ("clean good.csv -o good.csv", 3, "there is a file of that name"),
+        ("clean good.csv -o good.csv", 3, "the outputs of clean are several, and separated values is one"),
         (
             "clean ada@h.org",
             2,

@@ -20,6 +20,7 @@ mod formulas;
 mod headers;
 mod kept;
 mod lists;
+mod other_formats;
 mod rulebook;
 mod split;
 mod survey;

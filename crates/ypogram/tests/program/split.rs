@@ -203,9 +203,10 @@ fn columns_a_trial_and_an_identifier_in_every_command() {
         "extract --row-per-address",
         "survey",
     ] {
+        let place_of = if call == "clean" { "out" } else { "out.csv" };
         let columns = if call == "extract" { "address,line" } else { "member_no=No,email" };
         let columns =
-            if call == "survey" { String::new() } else { format!("--columns {columns} -o out.csv") };
+            if call == "survey" { String::new() } else { format!("--columns {columns} -o {place_of}") };
         let run = place.run(&format!("{call} members.csv --first 7 --id member_no {columns}"));
         assert_eq!(run.code, 0, "{call}: {}", run.stderr);
         assert_eq!(place.tree(".").len(), before, "{call}: nothing is written");

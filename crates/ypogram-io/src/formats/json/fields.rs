@@ -2,7 +2,7 @@
 
 use std::collections::HashSet;
 
-use crate::formats::json::walk::walk;
+use crate::formats::json::walk::{DEEPEST, walk};
 use crate::formats::text_lines;
 use crate::input::borders::Chunks;
 use crate::records::batch::Batch;
@@ -31,7 +31,7 @@ pub(crate) fn gather(chunks: &mut Chunks) -> Result<Vec<String>> {
                 }
             };
             let text = object_text(record.raw()).map_err(|why| why.to_string());
-            let walked = text.and_then(|text| walk(text, &mut add).map_err(|error| cause(&error)));
+            let walked = text.and_then(|text| walk(text, &mut add).map_err(|error| cause(&error, text)));
             walked.map_err(|why| not_an_object(chunks.name(), lines + record.line_in_chunk() + 1, &why))?;
             if fields.len() > MOST_FIELDS {
                 return Err(Error::unusable(
@@ -54,8 +54,25 @@ fn object_text(line: &[u8]) -> std::result::Result<&str, &'static str> {
 }
 
 /// Where a text is no object.
-fn cause(error: &serde_json::Error) -> String {
-    format!("see byte {} of it", error.column().max(1))
+fn cause(error: &serde_json::Error, text: &str) -> String {
+    match levels_of(text) > DEEPEST {
+        true => format!("it has more than {DEEPEST} levels of objects"),
+        false => format!("see byte {} of it", error.column().max(1)),
+    }
+}
+
+/// How many levels of braces there are at most, those within strings among them.
+fn levels_of(text: &str) -> usize {
+    let (mut open, mut most) = (0_usize, 0);
+    for byte in text.bytes() {
+        match byte {
+            b'{' => open += 1,
+            b'}' => open = open.saturating_sub(1),
+            _ => continue,
+        }
+        most = most.max(open);
+    }
+    most
 }
 
 /// The error of a line that is not a JSON object.

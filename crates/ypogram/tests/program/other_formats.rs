@@ -1,0 +1,201 @@
+//! Workbooks, databases, address books, mail, other encodings and compression, in and out of every command.
+
+use std::process::Command;
+
+use crate::{Place, Run, table};
+
+/// Members as everybody keeps them, one of them with a field too few.
+const MEMBERS: &str = "nr,name,email\n1,Ada Lovell,Ada@H-Works.org\n2,Jürgen,j@@h-works.org\n3,Bea,bea@gmail.com\n4,Bea,bea+x@gmail.com\n5,Cy,\n";
+
+fn place() -> Place {
+    let place = Place::with(&[("m.csv", MEMBERS.as_bytes())]);
+    for name in ["m.xlsx", "m.sqlite", "m.json", "m.jsonl", "m.csv.gz", "m.tsv.zst"] {
+        let run = place.run(&format!("check m.csv --columns nr,name,email -q -o {name}"));
+        assert_eq!(run.code, 0, "{name}: {}", run.stderr);
+    }
+    place
+}
+
+fn rows(run: &Run) -> Vec<String> {
+    assert!(run.code <= 1, "{}", run.stderr);
+    run.stdout.lines().map(str::to_owned).collect()
+}
+
+#[test]
+fn every_command_reads_every_format() {
+    let place = place();
+    let formats = ["m.xlsx", "m.sqlite", "m.json", "m.jsonl", "m.csv.gz", "m.tsv.zst"];
+    for call in [
+        "check SOURCE -q --to csv",
+        "split SOURCE -q --to csv",
+        "dedupe SOURCE --mark -q --to csv -o -",
+        "survey SOURCE --figure records",
+        "clean SOURCE --figure kept",
+        "extract SOURCE -q --to plain",
+    ] {
+        let expected = rows(&place.run(&call.replace("SOURCE", "m.csv")));
+        for format in formats {
+            let found = rows(&place.run(&call.replace("SOURCE", format)));
+            assert_eq!(found, expected, "{format}: {call}");
+        }
+    }
+    let by_record = |source: &str| {
+        let run = place.run(&format!("extract {source} --row-per-address -q -o by-record.csv --force"));
+        assert_eq!(run.code, 0, "{source}: {}", run.stderr);
+        place.read("by-record.csv")
+    };
+    formats.iter().for_each(|format| assert_eq!(by_record(format), by_record("m.csv"), "{format}"));
+}
+
+#[test]
+fn every_command_writes_every_format() {
+    let place = place();
+    let expected = table(&place.run("check m.csv -q").stdout);
+    for name in ["o.xlsx", "o.sqlite#rows", "o.json", "o.jsonl", "o.csv.gz", "o.tsv.zst"] {
+        let run = place.run(&format!("check m.csv -q -o {name}"));
+        assert_eq!(run.code, 0, "{name}: {}", run.stderr);
+        let back = table(&place.run(&format!("check {name} --prefix x_ --to csv -q --field email")).stdout);
+        assert_eq!(back.len(), expected.len(), "{name}");
+        for (row, own) in back.iter().zip(&expected) {
+            for (column, cell) in own {
+                let found = match (&*row[column], &**column) {
+                    ("TRUE" | "1", "yp_well_formed") => "true",
+                    ("FALSE" | "0", "yp_well_formed") => "false",
+                    (found, _) => found,
+                };
+                assert_eq!(found, cell, "{name}: {column}");
+            }
+        }
+    }
+    let run = place.run("clean m.csv -o cleaned.xlsx");
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    assert!(run.stdout.contains("Every record is in one place (cleaned.xlsx)"), "{}", run.stdout);
+    for (sheet, records) in [("kept", 2), ("rejected", 1), ("duplicates", 1), ("no-address", 1)] {
+        let sheet = place.run(&format!("check cleaned.xlsx#{sheet} --prefix x_ --to csv -q"));
+        assert_eq!(table(&sheet.stdout).len(), records, "{}", sheet.stderr);
+    }
+}
+
+/// A name never lies, nothing is read as what it is not, and nothing is left where something is wrong.
+#[test]
+fn wrong_formats_are_refused() {
+    let place = place();
+    let png = b"\x89PNG\r\n\x1A\n\0\0\0\rIHDR";
+    for (name, bytes) in [
+        ("p.png", &png[..]),
+        ("p.csv", png),
+        ("p.pdf", b"%PDF-1.7\n%\xE2\xE3\n"),
+        ("zeros.csv", b"a,b\n\0,1\n"),
+        ("text.xlsx", MEMBERS.as_bytes()),
+        ("open.vcf", b"BEGIN:VCARD\nFN:Ada\n"),
+        ("change.ldif", b"dn: cn=a\nchangetype: delete\n"),
+        ("array.json", b"[1, 2]"),
+    ] {
+        std::fs::write(place.path(name), bytes).unwrap();
+    }
+    let before = place.tree("");
+    for (call, code, told) in [
+        ("check p.png", 2, "p.png: this is a picture (PNG), which is not read"),
+        ("extract p.csv -o o.csv", 2, "p.csv: this is a picture (PNG)"),
+        ("survey p.pdf", 2, "this is a PDF document"),
+        ("clean zeros.csv", 2, "this is a binary file (a zero byte at byte 4)"),
+        ("check m.xlsx --from csv", 2, "m.xlsx: this is a workbook (XLSX), and not separated values"),
+        ("check text.xlsx --from xlsx", 2, "text.xlsx: this is text, and not a workbook (XLSX)"),
+        ("check m.xlsx --sheet Nights", 2, "there is no sheet ‘Nights’\n  → its sheets are: rows"),
+        ("check m.csv#rows", 2, "separated values has no sheets or tables to choose from"),
+        ("check m.sqlite#none", 2, "there is no table ‘none’\n  → its tables are: m"),
+        ("check m.sqlite#delete␣from␣m", 2, "there is no table ‘delete from m’"),
+        ("check m.sqlite#select␣1;␣drop␣table␣m", 2, "what stands behind ‘#’ is not one SELECT"),
+        ("check open.vcf", 2, "open.vcf, line 1: the card that begins here never ends"),
+        ("check change.ldif", 2, "change.ldif, line 2: this is a change (delete), and no entry"),
+        ("check array.json", 2, "array.json: cannot be read: the array holds more than objects"),
+        ("check m.csv -o o.ods", 3, "o.ods: a workbook (ODS) is not written"),
+        ("check m.csv -o o.pdf", 3, "o.pdf: ‘.pdf’ is not written"),
+        ("check m.csv -o o.xlsx --to csv", 3, "the name says a workbook (XLSX), and --to another format"),
+        ("check m.csv -o o.csv#rows", 3, "only a database has tables to choose from"),
+        ("check m.csv -o m.sqlite#m", 3, "there is a table ‘m’"),
+        ("check m.sqlite -o m.sqlite#m --force", 2, "is read, and would be written over"),
+        ("clean m.csv -o o.sqlite", 3, "the outputs of clean are several"),
+        ("clean m.csv -o m.xlsx", 3, "m.xlsx: the file exists"),
+        ("check m.csv --encoding klingon", 2, "there is no encoding ‘klingon’"),
+    ] {
+        let run = place.run(call);
+        assert_eq!(run.code, code, "{call}: {}", run.stderr);
+        assert!(run.stderr.contains(told), "{call}: {}", run.stderr);
+        assert!(place.tree("") == before, "{call} leaves something behind, or changes something");
+    }
+    // Text is text, whatever it is called.
+    assert!(place.run("check text.xlsx -q --to csv").stdout.contains("Ada Lovell"));
+}
+
+#[test]
+fn text_in_other_encodings_is_decoded() {
+    let latin: Vec<u8> =
+        "name;mail\nAda;ada@h-works.org\nJürgen;jürgen@h-works.org\n".chars().map(|c| c as u8).collect();
+    let place = Place::with(&[("l.csv", &latin)]);
+    let run = place.run("check l.csv -o o.csv");
+    assert!(
+        run.stdout.contains("read as windows-1252, by line 3: ‘Jürgen;jürgen@h-works.org’"),
+        "{}",
+        run.stdout
+    );
+    assert!(place.read("o.csv").contains("Jürgen;jürgen@h-works.org;"), "{}", place.read("o.csv"));
+    // Places are those in the file, whatever it was decoded to.
+    let run = place.run("extract l.csv -q --columns address,line,offset");
+    assert_eq!(run.stdout, "address,line,offset\nada@h-works.org,2,14\njürgen@h-works.org,3,37\n");
+    let run = place.run_with(
+        "check - -q --encoding shift_jis --columns name",
+        b"name,mail\n\x8ER\x93c,a@h-works.org\n".to_vec(),
+    );
+    assert_eq!(run.stdout, "name\n山田\n");
+    let run = place.run("check l.csv -q --encoding l.csv=cp1251 --columns name");
+    assert_eq!(run.stdout, "name\nAda\nJьrgen\n");
+}
+
+#[test]
+fn a_table_goes_into_a_database_that_is_there() {
+    let place = place();
+    let run = place.run("check m.csv -q -o m.sqlite#judged --columns nr,yp_address");
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    let run =
+        place.run("check m.sqlite#judged -q -o m.sqlite#again --columns nr --field yp_address --prefix x_");
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    let select = "m.sqlite#select␣nr,yp_address␣from␣judged␣where␣yp_address␣is␣not␣null␣order␣by␣nr␣desc";
+    let run = place.run(&format!("check {select} -q --to csv --columns nr,yp_address --prefix x_"));
+    assert_eq!(run.stdout, "nr,yp_address\n4,bea+x@gmail.com\n3,bea@gmail.com\n1,ada@h-works.org\n");
+    let run = place.run("check m.sqlite");
+    assert!(run.stderr.contains("the database has 3 tables: m, judged, again"), "{}", run.stderr);
+    assert_eq!(place.run("check m.csv -q -o m.sqlite#again --force").code, 0);
+    assert_eq!(table(&place.run("check m.sqlite#again -q --prefix x_ --to csv").stdout).len(), 5);
+}
+
+/// What others read of our files: skipped, with a word, where they are not there.
+#[test]
+fn others_read_what_is_written() {
+    let place = place();
+    assert_eq!(place.run("clean m.csv -o cleaned.xlsx -q").code, 0);
+    let by = |program: &str, arguments: &[&str]| {
+        let output = Command::new(program).args(arguments).current_dir(place.path("")).output().ok()?;
+        let told = String::from_utf8_lossy(&output.stderr).into_owned();
+        if told.contains("No module named") {
+            return None;
+        }
+        assert!(output.status.success(), "{program}: {told}");
+        Some(String::from_utf8(output.stdout).unwrap())
+    };
+    let python = "import openpyxl\nbook = openpyxl.load_workbook('cleaned.xlsx')\nprint(book.sheetnames)\n\
+                  sheet = book['kept']\nprint([cell.value for cell in sheet[2]][:5], sheet.freeze_panes)\n\
+                  print(len(sheet.data_validations.dataValidation), [c.data_type for c in sheet[2]][:3])";
+    match by("python3", &["-c", python]) {
+        Some(read) => assert_eq!(
+            read,
+            "['summary', 'kept', 'rejected', 'duplicates', 'no-address']\n\
+             ['1', 'Ada Lovell', 'Ada@H-Works.org', 'ada@h-works.org', 'accept'] A2\n2 ['s', 's', 's']\n"
+        ),
+        None => eprintln!("skipped: no openpyxl reads the workbook here"),
+    }
+    match by("sqlite3", &["m.sqlite", "select count(*), max(name) from m; pragma integrity_check"]) {
+        Some(read) => assert_eq!(read, "5|Jürgen\nok\n"),
+        None => eprintln!("skipped: no sqlite3 reads the database here"),
+    }
+}
