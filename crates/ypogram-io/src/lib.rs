@@ -4,6 +4,8 @@
 //! A source cuts its input into [`Chunk`]s of whole records, serially and cheaply; a decoder, one for each worker thread,
 //! turns a chunk into a [`Batch`] of cells; an encoder writes records with added cells.
 #![forbid(unsafe_code)]
+// What only some formats need is not used in builds without them.
+#![cfg_attr(not(all(feature = "spreadsheet", feature = "sqlite")), allow(dead_code, unused_imports))]
 
 mod formats;
 mod input;
@@ -15,6 +17,8 @@ pub use encoding_rs::Encoding;
 pub use formats::book::{BookSummary, EntryRule};
 pub use formats::csv;
 pub use formats::json::json_array;
+#[cfg(not(feature = "spreadsheet"))]
+pub use formats::no_book::{BookFile, BookSheet};
 pub use formats::open::open;
 pub use formats::options::OpenOptions;
 pub use formats::output_format::OutputFormat;

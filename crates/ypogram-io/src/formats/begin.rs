@@ -136,7 +136,7 @@ impl Begun {
     ///
     /// # Errors
     /// Where it cannot be read to its end or copied, or has more than `most` bytes.
-    pub(crate) fn to_reopen(self, most: u64) -> Result<OnDisk> {
+    pub(crate) fn into_reopenable(self, most: u64) -> Result<OnDisk> {
         match self.can_be_reopened {
             true => Ok(OnDisk { path: self.file, copy: None, fingerprint: None }),
             false => self.on_disk(most),

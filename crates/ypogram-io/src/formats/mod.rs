@@ -6,6 +6,8 @@ pub(crate) mod contacts;
 pub mod csv;
 pub(crate) mod json;
 pub(crate) mod mail;
+#[cfg(not(feature = "spreadsheet"))]
+pub(crate) mod no_book;
 pub(crate) mod open;
 pub(crate) mod options;
 pub(crate) mod output_format;

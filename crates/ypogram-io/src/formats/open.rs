@@ -95,7 +95,7 @@ fn open_text(begun: Begun, path: &Path, format: Format, options: &OpenOptions) -
 /// Reads through JSON objects once for their fields, and opens them again for their records; what can be read but once is copied first.
 fn open_json(begun: Begun, in_array: bool, options: &OpenOptions) -> Result<Box<dyn Source>> {
     let (name, salvage) = (begun.input.name.clone(), options.salvage);
-    let OnDisk { path, copy, fingerprint } = begun.to_reopen(options.most_unpacked)?;
+    let OnDisk { path, copy, fingerprint } = begun.into_reopenable(options.most_unpacked)?;
     let chunks = |hash: bool| -> Result<_> {
         let mut input = Input::open_kept(name.as_ref(), &path, hash, salvage)?;
         if in_array {

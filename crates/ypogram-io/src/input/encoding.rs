@@ -3,7 +3,8 @@
 //! UTF-8 passes as it is, single invalid bytes and all. Whether a text is UTF-8 shows in its first block that is not ASCII; up to
 //! there all encodings that are read say the same.
 
-use std::io::{self, Read};
+use std::fs::File;
+use std::io::{self, Read, Seek as _};
 use std::sync::{Arc, OnceLock};
 
 use chardetng::{EncodingDetector, Iso2022JpDetection, Utf8Detection};
@@ -55,29 +56,39 @@ impl Guess {
         Some(Guess::of(&start[..end], from, 0))
     }
 
-    /// Of a whole text, read up to where it shows.
+    /// Of a whole file, read up to where it shows.
     ///
     /// # Errors
     /// Where it cannot be read.
-    pub(crate) fn of_text(text: &mut impl Read) -> io::Result<Option<Self>> {
-        let mut block = vec![0; 1 << 20];
-        let mut lines = 0;
+    pub(crate) fn of_file(file: &mut File) -> io::Result<Option<Self>> {
+        let (mut block, mut above) = (vec![0; BLOCK], 0);
         loop {
-            let read = text.read(&mut block)?;
+            let read = file.read(&mut block)?;
             if read == 0 {
                 return Ok(None);
             }
             let Some(from) = first_not_ascii(&block[..read]) else {
-                lines += memchr::memchr_iter(b'\n', &block[..read]).count() as u64;
+                above += read as u64;
                 continue;
             };
             let mut sample = block[..read].to_vec();
-            text.take((from + SAMPLE).saturating_sub(read) as u64).read_to_end(&mut sample)?;
+            file.take((from + SAMPLE).saturating_sub(read) as u64).read_to_end(&mut sample)?;
             sample.truncate(from + SAMPLE);
-            return Ok(Some(Guess::of(&sample, from, lines)));
+            // Lines are counted only now: most files are ASCII to their end, or show at once that they are not.
+            file.rewind()?;
+            let (mut rest, mut lines) = (file.take(above), 0);
+            loop {
+                match rest.read(&mut block)? {
+                    0 => return Ok(Some(Guess::of(&sample, from, lines))),
+                    read => lines += memchr::memchr_iter(b'\n', &block[..read]).count() as u64,
+                }
+            }
         }
     }
 }
+
+/// Bytes that are read at once, so that they stay in the cache of a core.
+const BLOCK: usize = 256 << 10;
 
 fn first_not_ascii(bytes: &[u8]) -> Option<usize> {
     let ascii = bytes.chunks(4096).take_while(|chunk| chunk.is_ascii()).count() * 4096;

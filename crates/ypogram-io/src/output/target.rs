@@ -33,7 +33,7 @@ pub enum Output {
     /// To nowhere.
     Nowhere,
     /// To a file, which appears under its name at the end; behind it the part of it, such as a table.
-    File(OutputFile, Option<String>),
+    File(Box<OutputFile>, Option<String>),
     /// Into a database that is there, by whoever writes the rows.
     InPlace(OutputPlace),
 }
@@ -69,7 +69,7 @@ impl Target {
                 format!("{}: the file exists", path.display()),
                 "choose another name with -o, or replace it with --force",
             )),
-            Kind::File | Kind::Missing => Ok(Output::File(OutputFile::create(&file)?, part)),
+            Kind::File | Kind::Missing => Ok(Output::File(Box::new(OutputFile::create(&file)?), part)),
         }
     }
 }

@@ -306,6 +306,12 @@ impl<'a> Record<'a> {
         &self.chunk.bytes[record.start as usize..record.end as usize]
     }
 
+    /// What it begins with, white space left out: as it stands in the source, or its first cell where it has no text of its own.
+    pub fn beginning(self) -> &'a [u8] {
+        let text = if self.batch.typed.is_empty() { self.raw() } else { self.cell(0).unwrap_or_default() };
+        text.trim_ascii_start()
+    }
+
     /// Whether there may be such a byte in a cell other than those at `places`.
     #[inline]
     pub fn may_hold_outside(self, byte: u8, mut places: impl Iterator<Item = usize>) -> bool {

@@ -7,7 +7,7 @@ use serde::Serialize;
 use ypogram_core::Judge;
 use ypogram_core::lists::{Added, List, Purpose};
 use ypogram_io::csv::write_cell;
-use ypogram_io::{Error, OutputFile, Result, lock_current, some_of};
+use ypogram_io::{Error, OutputFile, Result, SourceKind, lock_current, some_of};
 
 use crate::lists::load::{ListFile, is_empty};
 use crate::lists::spec::ListSpec;
@@ -103,6 +103,14 @@ pub(crate) struct Editable {
     width: usize,
 }
 
+/// The error of a file that is read, and not edited in place.
+fn not_editable(from: &str, why: &str) -> Error {
+    Error::unusable(
+        format!("{from}: the file is {why}, and cannot be edited in place"),
+        "save it as plain UTF-8 text",
+    )
+}
+
 impl Editable {
     /// Opens the file of the list that `spec` describes.
     ///
@@ -127,12 +135,12 @@ impl Editable {
         }
         let packed: [&[u8]; 4] = [b"\x1F\x8B", b"\x28\xB5\x2F\xFD", b"\xFF\xFE", b"\xFE\xFF"];
         if packed.iter().any(|start| out.bytes.starts_with(start)) {
-            return Err(Error::unusable(
-                format!("{}: the file is compressed or in UTF-16, and cannot be edited in place", spec.from),
-                "save it as plain UTF-8 text",
-            ));
+            return Err(not_editable(&spec.from, "compressed or in UTF-16"));
         }
         let mut file = ListFile::open(path, spec, judge)?;
+        if !matches!(file.schema().kind, SourceKind::Lines | SourceKind::Separated { .. }) {
+            return Err(not_editable(&spec.from, "neither text nor separated values"));
+        }
         out.header.clone_from(&file.header);
         out.entry = file.entry;
         let schema = file.schema();
@@ -163,7 +171,11 @@ impl Editable {
             });
             Ok(())
         })?;
-        Ok(out)
+        // What was decoded on the way stands elsewhere in the file itself.
+        match file.remarks().is_empty() {
+            true => Ok(out),
+            false => Err(not_editable(&spec.from, "in another encoding than UTF-8")),
+        }
     }
 
     /// The row with `entry` in the place of its own, its line end included.

@@ -161,6 +161,11 @@ impl ListFile {
         }
     }
 
+    /// What there is to say about the file once it is read.
+    pub(crate) fn remarks(&self) -> Vec<String> {
+        self.source.remarks()
+    }
+
     pub(crate) fn schema(&self) -> &ypogram_io::Schema {
         self.source.schema()
     }
@@ -172,7 +177,7 @@ impl ListFile {
 
 /// Whether the record is a line for people.
 pub(crate) fn is_comment(record: Record<'_>) -> bool {
-    record.raw().trim_ascii_start().first() == Some(&b'#')
+    record.beginning().first() == Some(&b'#')
 }
 
 /// A line of text up to the comment behind white space.

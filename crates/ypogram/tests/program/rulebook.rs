@@ -129,6 +129,8 @@ const KEYS: &[(&str, &str, &str, &str)] = &[
     ("a domain", "[names.domains]\n'h-works.org' = 'family-first'", "", "split --parts first-name"),
     ("prefix", "[output]\nprefix = 'new_'", "--prefix new_", "clean"),
     ("columns", "[output]\ncolumns = ['email', 'yp_class=kind']", "--columns email,yp_class=kind", "clean"),
+    ("title", "[output.xlsx]\ntitle = 'No address'", "", "clean book"),
+    ("message", "[output.xlsx]\nmessage = 'Ask the secretary.'", "", "clean book"),
 ];
 
 /// The page tells no key that does nothing, and leaves none out; the option for one run does what the key does.
@@ -158,11 +160,17 @@ fn every_key_of_the_page_changes_something() {
             std::fs::write(place.path("ypogram.toml"), format!("{version}{rules}")).unwrap();
         }
         let (command, more) = call.split_once(' ').unwrap_or((call, ""));
-        let to = if command == "clean" { "out" } else { "rows.csv" };
+        let (to, more) = match (command, more) {
+            ("clean", "book") => ("rows.xlsx", ""),
+            ("clean", more) => ("out", more),
+            (_, more) => ("rows.csv", more),
+        };
         let run = place.run(&format!("{command} list.csv -o {to} {more} {options}"));
         let mut files = place.tree("out");
         files.remove(std::path::Path::new("receipt.json"));
-        files.extend(std::fs::read(place.path("rows.csv")).map(|rows| ("rows.csv".into(), rows)));
+        for name in ["rows.csv", "rows.xlsx"] {
+            files.extend(std::fs::read(place.path(name)).map(|rows| (name.into(), rows)));
+        }
         let figures =
             run.stdout.lines().filter(|line| !line.starts_with("rulebook:")).collect::<Vec<_>>().join("\n");
         (run.code, files, figures, run.stderr)

@@ -256,7 +256,7 @@ impl Remaining {
         // Where the start is ASCII, its encoding shows later.
         let is_utf8 = |guess: Option<Guess>| guess.is_none_or(|guess| guess.encoding.is_none());
         let can_be = metadata.is_file()
-            && (self.decoded.guessed.get().is_some() || is_utf8(Guess::of_text(&mut file).map_err(reading)?));
+            && (self.decoded.guessed.get().is_some() || is_utf8(Guess::of_file(&mut file).map_err(reading)?));
         Ok(can_be.then_some((file, metadata.len())))
     }
 

@@ -75,7 +75,7 @@ mod tests {
 
     #[test]
     fn levels_and_parts_are_counted() {
-        let limits = |deepest, most_parts| Limits { deepest, most_parts, ..Limits::default() };
+        let limits = |deepest, most_parts| Limits { deepest, most_parts };
         for levels in 0..5 {
             let message = nested(levels);
             assert!(keeps_to(limits(levels, levels), &message.clone().into_bytes()), "{message}");

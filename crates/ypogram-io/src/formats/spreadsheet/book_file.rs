@@ -30,7 +30,7 @@ impl BookFile {
     pub fn create(path: &Path, replace: bool) -> Result<Self> {
         let target = Target::File { path: path.to_path_buf(), replace };
         let file = match target.open()? {
-            Output::File(file, _) => file,
+            Output::File(file, _) => *file,
             _ => OutputFile::create(path)?,
         };
         let mut book = Book::new();

@@ -22,7 +22,7 @@ pub(super) fn validation(rule: &EntryRule, column: u16) -> Result<DataValidation
 /// an end or beside another.
 fn formula(cell: &str) -> String {
     let has = |text: &str| format!("COUNTIF({cell},\"{text}\")");
-    let none = ["* *", "*..*", ".*", "*.@*", "*@.*", "*.", "*@*@*"].map(|text| has(text)).join("+");
+    let none = ["* *", "*..*", ".*", "*.@*", "*@.*", "*.", "*@*@*"].map(has).join("+");
     format!("=AND(LEN({cell})<255,FIND(\"@\",{cell}&\"@\")<66,{}=1,{none}=0)", has("?*@?*.?*"))
 }
 

@@ -48,7 +48,7 @@ fn read(
     if !statement.readonly() || statement.column_count() == 0 {
         return Err(Ended::Failed(not_one_select(name)));
     }
-    let fields: Vec<String> = statement.column_names().into_iter().map(str::to_owned).collect();
+    let fields: Vec<String> = statement.column_names().map(str::to_owned).collect();
     let width = fields.len();
     let kind = SourceKind::Typed(Format::Sqlite);
     sink.begin(Schema { fields, described, kind, ..Schema::default() })?;
@@ -77,7 +77,7 @@ fn connect(path: &Path) -> rusqlite::Result<Connection> {
 /// What is asked of the database, and what people call that.
 fn query_of(database: &Connection, name: &str, part: Option<&str>) -> Result<(String, String)> {
     let is_query = |part: &str| {
-        let word = part.trim_start().split_whitespace().next().unwrap_or_default();
+        let word = part.split_whitespace().next().unwrap_or_default();
         ["select", "with", "values"].iter().any(|keyword| word.eq_ignore_ascii_case(keyword))
     };
     if let Some(query) = part.filter(|part| is_query(part)) {

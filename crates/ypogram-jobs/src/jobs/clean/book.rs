@@ -2,24 +2,19 @@
 
 use std::path::Path;
 
-use ypogram_io::{BookSummary, EntryRule, OutputFile, Projection, Result};
+use ypogram_io::{BookFile, BookSheet, BookSummary, EntryRule, OutputFile, Projection, Result};
 
 use crate::engine::reading::SourceReport;
 use crate::jobs::clean::report::{CleanCounts, CleanReport};
 use crate::plan::outcome::Outcome;
 
-#[cfg(feature = "spreadsheet")]
-pub(super) use ypogram_io::{BookFile, BookSheet as Sheet};
-
 /// A workbook while its sheets are written.
-#[cfg(feature = "spreadsheet")]
 pub(crate) struct Book {
     file: BookFile,
     /// The rule on the address columns of the kept records.
     rule: EntryRule,
 }
 
-#[cfg(feature = "spreadsheet")]
 impl Book {
     /// Starts the workbook that shall stand at `path`.
     ///
@@ -33,7 +28,7 @@ impl Book {
     ///
     /// # Errors
     /// Where it has too many columns, or the temporary folder cannot be used.
-    pub(super) fn add_sheet(&self, outcome: Outcome, projection: &Projection) -> Result<Sheet> {
+    pub(super) fn add_sheet(&self, outcome: Outcome, projection: &Projection) -> Result<BookSheet> {
         let rule = (outcome == Outcome::Kept).then_some(&self.rule);
         self.file.add_sheet(outcome.file_stem(), projection, rule)
     }
@@ -72,11 +67,3 @@ fn summary(report: &CleanReport, version: &str) -> BookSummary {
         facts,
     }
 }
-
-/// A build without spreadsheets has none.
-#[cfg(not(feature = "spreadsheet"))]
-pub(crate) enum Book {}
-
-/// A build without spreadsheets has none.
-#[cfg(not(feature = "spreadsheet"))]
-pub(super) type Sheet = OutputFile;

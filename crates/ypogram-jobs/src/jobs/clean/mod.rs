@@ -189,7 +189,7 @@ fn destination(options: &CleanOptions, layout: &OutputLayout, plan: &FieldPlan) 
     if options.is_book() {
         let columns = plan.address_names().into_iter().map(str::to_owned).collect();
         let rule = EntryRule { columns, ..options.entry_rule.clone() };
-        return Ok(Destination::Book(Book::create(&options.folder, options.force, rule)?));
+        return Ok(Destination::Book(Box::new(Book::create(&options.folder, options.force, rule)?)));
     }
     let mut names: Vec<String> =
         Outcome::ALL.iter().map(|outcome| layout.file_name(outcome.file_stem())).collect();

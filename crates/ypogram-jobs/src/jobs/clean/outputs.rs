@@ -4,10 +4,11 @@ use std::path::PathBuf;
 use std::sync::Arc;
 
 use ypogram_io::{
-    EncodedRows, Opening, OutputFile, OutputFolder, OutputPlace, Projection, Result, RowOutput, TakeBytes,
+    BookSheet, EncodedRows, Opening, OutputFile, OutputFolder, OutputPlace, Projection, Result, RowOutput,
+    TakeBytes,
 };
 
-use crate::jobs::clean::book::{Book, Sheet};
+use crate::jobs::clean::book::Book;
 use crate::jobs::receipt::OutputReport;
 use crate::plan::layout::OutputLayout;
 use crate::plan::outcome::Outcome;
@@ -17,7 +18,7 @@ pub(crate) enum Destination {
     /// A folder of files.
     Folder(OutputFolder),
     /// A workbook.
-    Book(Book),
+    Book(Box<Book>),
 }
 
 /// The outputs while they grow.
@@ -40,8 +41,8 @@ struct Output {
 
 /// What rows of an outcome go into.
 enum FileOrSheet {
-    File(OutputFile),
-    Sheet(Sheet),
+    File(Box<OutputFile>),
+    Sheet(BookSheet),
 }
 
 impl TakeBytes for FileOrSheet {
@@ -99,7 +100,9 @@ impl<'d> Outputs<'d> {
                 Some(open) => open,
                 none => {
                     let to = match destination {
-                        Destination::Folder(_) => FileOrSheet::File(OutputFile::create(&output.path)?),
+                        Destination::Folder(_) => {
+                            FileOrSheet::File(Box::new(OutputFile::create(&output.path)?))
+                        }
                         Destination::Book(book) => {
                             FileOrSheet::Sheet(book.add_sheet(output.outcome, projection)?)
                         }
@@ -121,8 +124,10 @@ impl<'d> Outputs<'d> {
         let (mut files, mut reports) = (Vec::new(), Vec::new());
         for Output { name, rows, records, .. } in self.outputs {
             let Some(rows) = rows else { continue };
-            if let FileOrSheet::File(file) = rows.finish()? {
-                files.push(file);
+            match rows.finish()? {
+                FileOrSheet::File(file) => files.push(*file),
+                // The workbook has its rows.
+                FileOrSheet::Sheet(_) => {}
             }
             reports.push(OutputReport { name, records });
         }
