@@ -47,5 +47,5 @@ pub use records::value::Value;
 pub use rows::{
     Change, ColumnSource, Enclose, EncodeRows, EncodedRows, KeyOf, MakeEnclosure, Opening, OutRow,
     OutputPlace, OwnFields, Projection, RowSpec, RowValues, RowWriter, SortBy, TakeBytes, Template,
-    TemplateCell, Values,
+    TemplateCell, TextEncoding, Values,
 };

@@ -119,12 +119,7 @@ impl Settings {
     /// Where a column has no name.
     pub(crate) fn row_spec(&self, output: &OutputArguments, machine: &MachineArguments) -> Result<RowSpec> {
         match output.columns.is_empty() {
-            true => column_choice::row_spec(
-                &self.rulebook.output.columns,
-                &column_choice::items(&output.sort_by),
-                machine.memory / 2,
-                output.guard_formulas,
-            ),
+            true => arranged(&self.rulebook.output.columns, output, machine),
             false => row_spec_of(output, machine),
         }
     }
@@ -183,9 +178,14 @@ fn take_fields(rulebook: &mut Rulebook, sources: &SourceArguments) {
 /// # Errors
 /// Where a column has no name.
 pub(crate) fn row_spec_of(output: &OutputArguments, machine: &MachineArguments) -> Result<RowSpec> {
-    let items = column_choice::items;
-    let (chosen, sort_by) = (items(&output.columns), items(&output.sort_by));
-    column_choice::row_spec(&chosen, &sort_by, machine.memory / 2, output.guard_formulas)
+    arranged(&column_choice::items(&output.columns), output, machine)
+}
+
+/// How rows with the columns `chosen` are arranged.
+fn arranged(chosen: &[String], output: &OutputArguments, machine: &MachineArguments) -> Result<RowSpec> {
+    let sort_by = column_choice::items(&output.sort_by);
+    let spec = column_choice::row_spec(chosen, &sort_by, machine.memory / 2, output.guard_formulas)?;
+    Ok(RowSpec { encoding: output.encoding(), ..spec })
 }
 
 fn name_orders(rulebook: &Rulebook) -> Result<NameOrders> {

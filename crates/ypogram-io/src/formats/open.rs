@@ -74,7 +74,9 @@ pub(crate) fn open_begun(
 
 /// Opens a table of separated values, or text.
 fn open_text(begun: Begun, path: &Path, format: Format, options: &OpenOptions) -> Result<Box<dyn Source>> {
-    let Text { mut input, mut start, offset, guessed, .. } = Text::of(begun, path, options)?;
+    let text = Text::of(begun, path, options)?;
+    let offset = text.offset();
+    let Text { mut input, mut start, guessed, .. } = text;
     let sizes = (options.chunk_bytes, options.longest_record);
     let table_in_text = match options.format {
         None if format == Format::Text => table_in_text(path, &start, options),
@@ -103,7 +105,9 @@ fn open_json(begun: Begun, in_array: bool, options: &OpenOptions) -> Result<Box<
         }
         let mut start = Vec::new();
         input.fill(&mut start, SAMPLE)?;
-        let Text { input, start, offset, .. } = Text::of(Begun::over(input, start), name.as_ref(), options)?;
+        let text = Text::of(Begun::over(input, start), name.as_ref(), options)?;
+        let offset = text.offset();
+        let Text { input, start, .. } = text;
         Ok(text_lines::chunks(input, (options.chunk_bytes, options.longest_record), start, offset))
     };
     let fields = json::gather(&mut chunks(false)?)?;

@@ -17,8 +17,8 @@ pub(crate) struct Text {
     pub(crate) input: Input,
     /// In UTF-8, without a byte-order mark.
     pub(crate) start: Vec<u8>,
-    /// Bytes in front of that.
-    pub(crate) offset: u64,
+    /// Bytes of the mark in front of that.
+    pub(crate) mark: u64,
     /// The encoding, where one was given or marked.
     pub(crate) encoding: Option<&'static Encoding>,
     /// What was guessed, as soon as that is.
@@ -34,8 +34,8 @@ impl Text {
         let Begun { mut input, mut start, .. } = begun;
         let guessed = Guessed::default();
         let marked = Encoding::for_bom(&start);
-        let offset = marked.map_or(0, |(_, length)| length);
-        start.drain(..offset);
+        let mark = marked.map_or(0, |(_, length)| length);
+        start.drain(..mark);
         let asked = options.encoding_of(path).or(marked.map(|(encoding, _)| encoding));
         let encoding = asked.or_else(|| utf16_without_mark(&start)).filter(|encoding| *encoding != UTF_8);
         match encoding {
@@ -58,7 +58,12 @@ impl Text {
         if start.iter().all(|b| matches!(b, b'\r' | b'\n')) {
             return Err(Error::empty(&input.name));
         }
-        Ok(Text { input, start, offset: offset as u64, encoding, guessed })
+        Ok(Text { input, start, mark: mark as u64, encoding, guessed })
+    }
+
+    /// Bytes in front of what is read, where it is read as it stands.
+    pub(crate) fn offset(&self) -> u64 {
+        if self.encoding.is_none() { self.mark } else { 0 }
     }
 
     /// The encoding that it is in, other than UTF-8, as far as that is known.

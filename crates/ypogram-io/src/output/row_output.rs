@@ -1,9 +1,11 @@
 //! Where encoded rows go, sorted on the way where that is asked for.
 
+use encoding_rs::{Encoding, UTF_8};
+
 use crate::output::sorted_rows::SortedRows;
 use crate::output::{Output, OutputFile};
 use crate::records::error::Result;
-use crate::rows::{Enclose, EncodedRows, Opening, OutputPlace, Projection, TakeBytes};
+use crate::rows::{Enclose, Encoded, EncodedRows, Opening, OutputPlace, Projection, TakeBytes};
 
 impl TakeBytes for OutputFile {
     fn take(&mut self, bytes: &[u8]) -> Result<()> {
@@ -33,6 +35,8 @@ impl TakeBytes for Output {
 pub struct RowOutput<O> {
     to: O,
     enclosure: Option<Box<dyn Enclose>>,
+    /// Where it is not UTF-8.
+    encoding: Option<&'static Encoding>,
     sorted: Option<SortedRows>,
 }
 
@@ -45,10 +49,14 @@ impl<O: TakeBytes> RowOutput<O> {
     /// # Errors
     /// Where that cannot be written.
     pub fn begin(mut to: O, opening: &Opening, projection: &Projection) -> Result<Self> {
-        to.take(&opening.bytes)?;
+        let encoding = projection.encoding.encoding.filter(|encoding| *encoding != UTF_8);
+        match projection.encoding.is_plain() {
+            true => to.take(&opening.bytes)?,
+            false => taker(&mut to, encoding, |out| out.take(&projection.encoding.start(&opening.bytes)))?,
+        }
         let enclosure = opening.enclosure.as_ref().map(|make| make(&to.place())).transpose()?;
         let sorted = projection.is_sorted().then(|| SortedRows::within(projection.memory));
-        Ok(RowOutput { to, enclosure, sorted })
+        Ok(RowOutput { to, enclosure, encoding, sorted })
     }
 
     /// Appends rows; those that are sorted wait for the [end](Self::finish).
@@ -57,7 +65,7 @@ impl<O: TakeBytes> RowOutput<O> {
     /// Where they cannot be written, or the temporary folder cannot be used.
     pub fn write(&mut self, rows: &EncodedRows) -> Result<()> {
         match &mut self.sorted {
-            None => put(&mut self.to, &mut self.enclosure, &rows.bytes),
+            None => put((&mut self.to, self.encoding), &mut self.enclosure, &rows.bytes),
             Some(sorted) => rows.sorted().try_for_each(|(key, row)| sorted.add(key, row)),
         }
     }
@@ -67,7 +75,7 @@ impl<O: TakeBytes> RowOutput<O> {
     /// # Errors
     /// As above.
     pub fn finish(self) -> Result<O> {
-        let RowOutput { mut to, mut enclosure, sorted } = self;
+        let RowOutput { mut to, mut enclosure, encoding, sorted } = self;
         if let Some(mut sorted) = sorted {
             let mut gathered = Vec::new();
             sorted.finish(&mut |_, row| {
@@ -75,23 +83,39 @@ impl<O: TakeBytes> RowOutput<O> {
                 if gathered.len() < GATHERED {
                     return Ok(());
                 }
-                let taken = put(&mut to, &mut enclosure, &gathered);
+                let taken = put((&mut to, encoding), &mut enclosure, &gathered);
                 gathered.clear();
                 taken
             })?;
-            put(&mut to, &mut enclosure, &gathered)?;
+            put((&mut to, encoding), &mut enclosure, &gathered)?;
         }
         if let Some(mut enclosure) = enclosure {
-            enclosure.end(&mut to)?;
+            taker(&mut to, encoding, |out| enclosure.end(out))?;
         }
         Ok(to)
     }
 }
 
 /// Hands over whole rows.
-fn put(to: &mut impl TakeBytes, enclosure: &mut Option<Box<dyn Enclose>>, rows: &[u8]) -> Result<()> {
+fn put(
+    (to, encoding): (&mut impl TakeBytes, Option<&'static Encoding>),
+    enclosure: &mut Option<Box<dyn Enclose>>,
+    rows: &[u8],
+) -> Result<()> {
     match enclosure {
-        Some(enclosure) => enclosure.rows(rows, to),
-        None => to.take(rows),
+        Some(enclosure) => taker(to, encoding, |out| enclosure.rows(rows, out)),
+        None => taker(to, encoding, |out| out.take(rows)),
+    }
+}
+
+/// Calls `give` with what takes bytes, encoded on the way where that is asked for.
+fn taker(
+    to: &mut impl TakeBytes,
+    encoding: Option<&'static Encoding>,
+    give: impl FnOnce(&mut dyn TakeBytes) -> Result<()>,
+) -> Result<()> {
+    match encoding {
+        Some(encoding) => give(&mut Encoded { out: to, encoding }),
+        None => give(to),
     }
 }

@@ -8,6 +8,7 @@ mod encode;
 mod packed_rows;
 mod projection;
 mod template;
+mod text_encoding;
 mod values;
 mod writer;
 
@@ -16,5 +17,7 @@ pub use encode::{EncodeRows, OutRow, OwnFields};
 pub(crate) use packed_rows::PackedRowEncoder;
 pub use projection::{Change, ColumnSource, KeyOf, Projection, RowSpec, SortBy};
 pub use template::{Template, TemplateCell};
+pub(crate) use text_encoding::Encoded;
+pub use text_encoding::TextEncoding;
 pub use values::{RowValues, Values};
 pub use writer::{EncodedRows, RowWriter};

@@ -4,6 +4,7 @@ use std::collections::HashSet;
 
 use crate::records::error::{Error, Result, some_of};
 use crate::records::format::Format;
+use crate::rows::TextEncoding;
 
 /// What is asked of the rows of an output: their format, their columns, by their names, and their order.
 #[derive(Clone, Debug, Default)]
@@ -22,6 +23,8 @@ pub struct RowSpec {
     pub memory: usize,
     /// Cells that a spreadsheet would take for formulas come out with an apostrophe in front.
     pub guard_formulas: bool,
+    /// The encoding of an output of text.
+    pub encoding: TextEncoding,
 }
 
 /// Appends bytes that put cells in order when compared byte by byte.
@@ -58,7 +61,12 @@ impl RowSpec {
     /// Nothing of it but the guard against formulas: for tables with columns of their own.
     #[must_use]
     pub fn guard_alone(&self) -> Self {
-        RowSpec { format: self.format, guard_formulas: self.guard_formulas, ..RowSpec::default() }
+        RowSpec {
+            format: self.format,
+            guard_formulas: self.guard_formulas,
+            encoding: self.encoding,
+            ..RowSpec::default()
+        }
     }
 
     /// What of it names columns of `header`: for one of several outputs that do not all have the same columns.
@@ -99,6 +107,7 @@ pub struct Projection {
     /// What a record has beyond the fields of its source comes out behind them.
     pub(crate) with_surplus: bool,
     pub(crate) guard_formulas: bool,
+    pub(crate) encoding: TextEncoding,
     /// All own fields and then all added ones come out as they stand.
     pub(crate) is_everything: bool,
     pub(crate) own_fields: usize,
@@ -158,6 +167,7 @@ impl Projection {
             columns: columns.collect(),
             with_surplus: spec.columns.is_empty(),
             guard_formulas: spec.guard_formulas,
+            encoding: spec.encoding,
             is_everything: RowSpec { sort_by: Vec::new(), ..spec.clone() }.is_none(),
             own_fields: own.len(),
             sort_by,

@@ -3,8 +3,8 @@
 use std::sync::Arc;
 
 use ypogram_io::{
-    Format, LineRows, OutputFormat, OwnFields, Projection, Result, RowSpec, RowWriter, Schema, SourceKind,
-    Target,
+    Error, Format, LineRows, OutputFormat, OwnFields, Projection, Result, RowSpec, RowWriter, Schema,
+    SourceKind, Target,
 };
 
 use crate::engine::reading::Reading;
@@ -82,6 +82,13 @@ impl OutputLayout {
     /// # Errors
     /// Where a column is named that the output does not have.
     pub(crate) fn projection(&self, columns: &ColumnSet, spec: &RowSpec) -> Result<Arc<Projection>> {
+        let format = self.format.format().entry();
+        if !spec.encoding.is_plain() && !format.uses.is_text {
+            return Err(Error::unusable(
+                format!("--output-encoding and --bom are for text, and the output is {}", format.called),
+                "leave them out, or write csv",
+            ));
+        }
         let added: Vec<String> = columns.names().collect();
         Projection::new(spec, &self.fields, &added).map(Arc::new)
     }

@@ -3,6 +3,9 @@
 use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
+use ypogram_io::{Encoding, TextEncoding, encoding_named};
+
+use super::source::unknown_encoding;
 
 /// Where rows go, which columns come out, and what is reported.
 #[derive(Debug, Args)]
@@ -29,6 +32,14 @@ pub(crate) struct OutputArguments {
     #[arg(long)]
     pub(crate) guard_formulas: bool,
 
+    /// The encoding of rows that are text, such as windows-1252 or utf-16le [default: utf-8]
+    #[arg(long, value_name = "NAME", value_parser = output_encoding)]
+    pub(crate) output_encoding: Option<&'static Encoding>,
+
+    /// Begin rows in UTF-8 with a byte-order mark, by which spreadsheet programs know it
+    #[arg(long)]
+    pub(crate) bom: bool,
+
     /// What the names of added columns start with [default: yp_]
     #[arg(long, value_name = "TEXT")]
     pub(crate) prefix: Option<String>,
@@ -52,6 +63,17 @@ pub(crate) struct OutputArguments {
     /// Exit with 1 where an address is rejected, or (review) is not accepted, or (none-found) there is none at all
     #[arg(long, value_name = "TROUBLE")]
     pub(crate) fail_on: Option<FailOn>,
+}
+
+impl OutputArguments {
+    /// The encoding of an output of text.
+    pub(crate) fn encoding(&self) -> TextEncoding {
+        TextEncoding { encoding: self.output_encoding, marked: self.bom }
+    }
+}
+
+fn output_encoding(name: &str) -> Result<&'static Encoding, String> {
+    encoding_named(name).ok_or_else(|| unknown_encoding(name))
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

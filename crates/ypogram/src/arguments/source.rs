@@ -106,13 +106,13 @@ fn encoding(text: &str) -> Result<EncodingArgument, String> {
         Some((source, name)) => (Some(source.into()), name),
         None => (None, text),
     };
-    let unknown = || {
-        format!(
-            "there is no encoding ‘{name}’; its names are those of web pages, such as utf-8 or windows-1252"
-        )
-    };
-    let encoding = encoding_named(name).ok_or_else(unknown)?;
+    let encoding = encoding_named(name).ok_or_else(|| unknown_encoding(name))?;
     Ok(EncodingArgument { source, encoding })
+}
+
+/// What is wrong with the name of an encoding.
+pub(super) fn unknown_encoding(name: &str) -> String {
+    format!("there is no encoding ‘{name}’; its names are those of web pages, such as utf-8 or windows-1252")
 }
 
 fn delimiter(text: &str) -> Result<u8, String> {

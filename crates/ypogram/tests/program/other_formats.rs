@@ -152,6 +152,40 @@ fn text_in_other_encodings_is_decoded() {
     assert_eq!(run.stdout, "name\nAda\nJьrgen\n");
 }
 
+/// Each encoding reads back as what was written; what it lacks is an error, and nothing is written.
+#[test]
+fn rows_are_written_in_other_encodings() {
+    let place = Place::with(&[
+        ("u.csv", "name,email\nJürgen,j@h-works.org\n".as_bytes()),
+        ("l.csv", "name,email\nŁ,l@h-works.org\n".as_bytes()),
+    ]);
+    for (options, start) in [
+        ("--bom", &b"\xEF\xBB\xBFname,email\nJ\xC3\xBC"[..]),
+        ("--output-encoding latin1", b"name,email\nJ\xFC"),
+        ("--output-encoding latin1 --bom", b"name,email\nJ\xFC"),
+        ("--output-encoding utf-16le", b"\xFF\xFEn\0a\0"),
+        ("--output-encoding utf-16be --sort-by name", b"\xFE\xFF\0n\0a"),
+    ] {
+        let run = place.run(&format!("check u.csv -q --columns name,email {options} -o o.csv --force"));
+        assert_eq!(run.code, 0, "{options}: {}", run.stderr);
+        assert!(place.bytes("o.csv").starts_with(start), "{options}: {:?}", place.bytes("o.csv"));
+        let back = place.run("check o.csv -q --columns name,email --output-encoding utf-8");
+        assert_eq!(
+            back.stdout.trim_start_matches('\u{FEFF}'),
+            "name,email\nJürgen,j@h-works.org\n",
+            "{options}"
+        );
+    }
+    for (call, told) in [
+        ("check l.csv --output-encoding latin1 -o p.csv", "windows-1252 has no ‘Ł’ (U+0141)"),
+        ("check u.csv --bom -o p.xlsx", "--output-encoding and --bom are for text"),
+    ] {
+        let run = place.run(call);
+        assert!(run.code > 1 && run.stderr.contains(told), "{call}: {}", run.stderr);
+    }
+    assert!(!place.path("p.csv").exists() && !place.path("p.xlsx").exists());
+}
+
 #[test]
 fn a_table_goes_into_a_database_that_is_there() {
     let place = place();

@@ -198,7 +198,7 @@ impl Start {
         }
         let text = Text::of(begun, path, &options.open)?;
         let decoded = Decoded { known: text.known_encoding(), guessed: text.guessed };
-        Ok(Start { input: text.input, bytes: text.start, kind, mark: text.offset, decoded })
+        Ok(Start { input: text.input, bytes: text.start, kind, mark: text.mark, decoded })
     }
 }
 
