@@ -5,7 +5,10 @@
 //! turns a chunk into a [`Batch`] of cells; an encoder writes records with added cells.
 #![forbid(unsafe_code)]
 // What only some formats need is not used in builds without them.
-#![cfg_attr(not(all(feature = "spreadsheet", feature = "sqlite")), allow(dead_code, unused_imports))]
+#![cfg_attr(
+    not(all(feature = "spreadsheet", feature = "sqlite", feature = "parquet")),
+    allow(dead_code, unused_imports)
+)]
 
 mod formats;
 mod input;
@@ -37,6 +40,7 @@ pub use output::{
 };
 pub use records::batch::{Batch, Record};
 pub use records::chunk::{Chunk, Unclosed};
+pub use records::column_type::ColumnType;
 pub use records::error::{Error, ErrorKind, Result, cause, some_of};
 pub use records::fingerprint::Fingerprint;
 pub use records::format::{FORMATS, Format, FormatEntry};

@@ -126,6 +126,7 @@ codes! {
     Replaced "replaced" Meaning Review "" "A remark says that one address replaces another." "Take the newer one."
     WordBeside "word-beside" Meaning Review "" "A word stands directly beside the address and may be a part of it." "Decide whether the word belongs to the address."
     Remark "remark" Meaning Review "" "Other words stand beside the address." "Read them; they are in the column yp_remark."
+    OtherLink "other-link" Meaning Review "" "The link behind the cell goes to another address than the cell shows." "Compare it with the link, which is in the column yp_remark."
     FromOtherField "from-other-field" Meaning Review "" "The address field has none that can be used; this one stands among other words and may be somebody else's." "See whose address it is."
     Template "template" Meaning Review "" "It is masked, or a placeholder that was never filled in." "Get the address from where it was taken."
     Residue "residue" Meaning Review "" "It has remains of an encoding, or its top-level domain twice." "Compare it with the suggestion."

@@ -2,6 +2,8 @@
 
 pub(crate) mod begin;
 pub(crate) mod book;
+#[cfg(feature = "parquet")]
+pub(crate) mod columnar;
 pub(crate) mod contacts;
 pub mod csv;
 pub(crate) mod json;

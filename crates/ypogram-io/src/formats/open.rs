@@ -63,6 +63,7 @@ pub(crate) fn open_begun(
             let on_disk = begun.on_disk(options.most_unpacked)?;
             Ok(Box::new(mail::open(row_input(name, on_disk, options), format)?))
         }
+        Format::Parquet | Format::Arrow | Format::ArrowStream => open_columns(begun, format, options),
         Format::Sqlite => open_database(begun, part, options),
         Format::Csv | Format::Tsv | Format::Text => open_text(begun, file, format, options),
         _ => Err(Error::unusable(
@@ -150,6 +151,18 @@ fn open_database(begun: Begun, part: Option<String>, options: &OpenOptions) -> R
 #[cfg(not(feature = "sqlite"))]
 fn open_database(begun: Begun, _: Option<String>, _: &OpenOptions) -> Result<Box<dyn Source>> {
     unreachable!("{}: a build without SQLite refuses them before", begun.input.name)
+}
+
+#[cfg(feature = "parquet")]
+fn open_columns(begun: Begun, format: Format, options: &OpenOptions) -> Result<Box<dyn Source>> {
+    let name = begun.input.name.clone();
+    let on_disk = begun.on_disk(options.most_unpacked)?;
+    Ok(Box::new(crate::formats::columnar::open(row_input(name, on_disk, options), format)?))
+}
+
+#[cfg(not(feature = "parquet"))]
+fn open_columns(begun: Begun, _: Format, _: &OpenOptions) -> Result<Box<dyn Source>> {
+    unreachable!("{}: a build without Parquet refuses them before", begun.input.name)
 }
 
 /// What a thread reads rows from.

@@ -154,6 +154,10 @@ impl OutputFormat {
             OutputFormat::Other(Format::Ldif) => Box::new(LdifRows::new(own, projection)),
             #[cfg(feature = "spreadsheet")]
             OutputFormat::Other(Format::Xlsx) => crate::formats::spreadsheet::encoder(own, projection),
+            #[cfg(feature = "parquet")]
+            OutputFormat::Other(format @ (Format::Parquet | Format::Arrow | Format::ArrowStream)) => {
+                crate::formats::columnar::encoder(format, own, projection)
+            }
             #[cfg(feature = "sqlite")]
             OutputFormat::Other(Format::Sqlite) => crate::formats::sqlite::encoder(own, projection),
             OutputFormat::Other(format) => Box::new(JsonRows::new(own, projection, format == Format::Json)),

@@ -66,6 +66,9 @@ static SIGNATURES: &[(usize, &[u8], &str, &str)] = &[
 pub(crate) fn content(start: &[u8]) -> Content {
     let known = [
         (&b"SQLite format 3\0"[..], Format::Sqlite),
+        (b"PAR1", Format::Parquet),
+        (b"ARROW1", Format::Arrow),
+        (b"\xFF\xFF\xFF\xFF", Format::ArrowStream),
         // An old workbook, or whatever else lies in such a compound file; its reader tells.
         (b"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1", Format::Xls),
     ];

@@ -23,6 +23,8 @@ pub struct Batch {
     typed: Vec<TypedCell>,
     /// Of records that are written in a way of their own, for each where that stands.
     originals: Vec<Range<usize>>,
+    /// For each cell with a link its number, and where the address stands that the link goes to.
+    links: Vec<(usize, Range<usize>)>,
     /// Each record is a line of text with one cell.
     pub(crate) of_lines: bool,
     /// Lines without anything in them; they are not records.
@@ -118,6 +120,7 @@ impl Batch {
         self.json.clear();
         self.typed.clear();
         self.originals.clear();
+        self.links.clear();
         self.of_lines = false;
         self.blank_lines = 0;
         self.lines = 0;
@@ -192,6 +195,11 @@ impl Batch {
     /// Adds where the next record stands as it is written in its source; all records have that, or none.
     pub(crate) fn push_original(&mut self, place: Range<usize>) {
         self.originals.push(place);
+    }
+
+    /// Adds where the address stands that the link of the cell added last goes to.
+    pub(crate) fn push_link(&mut self, place: Range<usize>) {
+        self.links.push((self.cell_count - 1, place));
     }
 
     /// Counts cells that a spreadsheet would take for formulas, where all stand in `bytes` as they are.
@@ -426,6 +434,23 @@ impl<'a> Record<'a> {
             Some(cell) => cell.value(&self.chunk.bytes, text),
             None => Value::Text(text),
         }
+    }
+
+    /// Whether some cell of its batch has a link.
+    #[inline]
+    pub fn has_links(self) -> bool {
+        !self.batch.links.is_empty()
+    }
+
+    /// The address that the link of the cell at `index` goes to, where it has one.
+    #[inline]
+    pub fn link(self, index: usize) -> Option<&'a [u8]> {
+        if self.batch.links.is_empty() {
+            return None;
+        }
+        let cell = self.batch.records[self.index].first_cell as usize + index;
+        let place = self.batch.links.binary_search_by_key(&cell, |(cell, _)| *cell).ok()?;
+        Some(&self.chunk.bytes[self.batch.links[place].1.clone()])
     }
 
     /// It as it is written in its source, where that is a way of its own, such as a card of an address book.

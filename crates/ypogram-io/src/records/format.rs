@@ -29,6 +29,12 @@ pub enum Format {
     Vcard,
     /// Entries of a directory.
     Ldif,
+    /// A Parquet file.
+    Parquet,
+    /// An Arrow IPC file.
+    Arrow,
+    /// An Arrow IPC stream.
+    ArrowStream,
     /// One mail message.
     Mail,
     /// Mail messages one after the other.
@@ -68,6 +74,7 @@ pub struct Uses {
 const TABLE: Uses = Uses { is_table: true, is_output: true, is_text: true, by_cells: false };
 const DOCUMENT: Uses = Uses { is_table: false, ..TABLE_IN };
 const SPREADSHEET: Option<(&str, bool)> = Some(("spreadsheet", cfg!(feature = "spreadsheet")));
+const PARQUET: Option<(&str, bool)> = Some(("parquet", cfg!(feature = "parquet")));
 const SQLITE: Option<(&str, bool)> = Some(("sqlite", cfg!(feature = "sqlite")));
 
 /// Every format.
@@ -97,6 +104,18 @@ pub static FORMATS: &[FormatEntry] = &[
     FormatEntry {
         feature: SQLITE,
         ..entry(Format::Sqlite, "sqlite", "an SQLite database", &["sqlite", "sqlite3", "db"], PACKED)
+    },
+    FormatEntry {
+        feature: PARQUET,
+        ..entry(Format::Parquet, "parquet", "a Parquet file", &["parquet", "pq"], PACKED)
+    },
+    FormatEntry {
+        feature: PARQUET,
+        ..entry(Format::Arrow, "arrow", "an Arrow file", &["arrow", "ipc", "feather"], PACKED)
+    },
+    FormatEntry {
+        feature: PARQUET,
+        ..entry(Format::ArrowStream, "arrows", "an Arrow stream", &["arrows"], PACKED)
     },
 ];
 

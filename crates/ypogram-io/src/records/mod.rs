@@ -3,6 +3,7 @@
 
 pub(crate) mod batch;
 pub(crate) mod chunk;
+pub(crate) mod column_type;
 pub(crate) mod dialect;
 pub(crate) mod error;
 pub(crate) mod fingerprint;

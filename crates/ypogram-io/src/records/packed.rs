@@ -69,8 +69,16 @@ pub(crate) fn write_original(original: &[u8], out: &mut Vec<u8>) {
     out.extend_from_slice(original);
 }
 
-/// The kind of what stands behind the cells.
+/// Appends the address that the link of a cell goes to, behind the cell.
+pub(crate) fn write_link(address: &[u8], out: &mut Vec<u8>) {
+    out.push(LINK);
+    out.extend_from_slice(&(address.len() as u32).to_le_bytes());
+    out.extend_from_slice(address);
+}
+
+/// The kinds of what is no cell: the record as it is written, behind its cells, and the link of a cell, behind that.
 const ORIGINAL: u8 = 12;
+const LINK: u8 = 13;
 
 /// Packed records, read one behind the other.
 pub(crate) struct PackedRows<'b> {
@@ -138,6 +146,7 @@ impl Decode for PackedDecoder {
                 at = text.end;
                 match cell.kind {
                     ORIGINAL => batch.push_original(text),
+                    LINK => batch.push_link(text),
                     _ => batch.push_typed_cell(cell, text.start, text.end),
                 }
             }

@@ -4,6 +4,7 @@ use std::collections::HashMap;
 
 use crate::records::batch::Batch;
 use crate::records::chunk::Chunk;
+use crate::records::column_type::ColumnType;
 use crate::records::dialect::TextLayout;
 use crate::records::error::Result;
 use crate::records::fingerprint::Fingerprint;
@@ -14,6 +15,8 @@ use crate::records::format::Format;
 pub struct Schema {
     /// The fields' names, in order.
     pub fields: Vec<String>,
+    /// The types of the fields, where the source has some for whole columns.
+    pub types: Vec<ColumnType>,
     /// What people call the format, such as `comma-separated, with a header`.
     pub described: String,
     /// Lines before the first record.

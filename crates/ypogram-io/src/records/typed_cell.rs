@@ -13,6 +13,11 @@ pub(crate) struct TypedCell {
 }
 
 impl TypedCell {
+    /// Whether it is a cell, and not something that stands behind one.
+    pub(crate) fn is_cell(&self) -> bool {
+        self.kind < 12
+    }
+
     /// What it holds; `bytes` are those it was read from, and `text` is what a person sees.
     pub(crate) fn value<'b>(&self, bytes: &'b [u8], text: &'b [u8]) -> Value<'b> {
         match self.kind {

@@ -2,6 +2,7 @@
 
 use std::collections::HashSet;
 
+use crate::records::column_type::ColumnType;
 use crate::records::error::{Error, Result, some_of};
 use crate::records::format::Format;
 use crate::rows::TextEncoding;
@@ -98,6 +99,7 @@ pub(crate) struct OutColumn {
     pub(crate) original: String,
     pub(crate) source: ColumnSource,
     pub(crate) change: Option<Change>,
+    pub(crate) column_type: ColumnType,
 }
 
 /// The columns of an output, settled when a job is planned.
@@ -162,6 +164,7 @@ impl Projection {
             original: header[place].clone(),
             source: source(place),
             change: change_of(place),
+            column_type: ColumnType::Text,
         });
         Ok(Projection {
             columns: columns.collect(),
@@ -173,6 +176,25 @@ impl Projection {
             sort_by,
             memory: spec.memory,
         })
+    }
+
+    /// The same with the types of the own fields and of the added columns, for formats that have types for whole columns.
+    #[must_use]
+    pub fn with_types(mut self, own: &[ColumnType], added: &[ColumnType]) -> Self {
+        for column in &mut self.columns {
+            let found = match column.source {
+                ColumnSource::Own(place) => own.get(place),
+                ColumnSource::Added(place) => added.get(place),
+            };
+            // What is changed may be anything.
+            column.column_type = found.copied().filter(|_| column.change.is_none()).unwrap_or_default();
+        }
+        self
+    }
+
+    /// The types of the columns, in order.
+    pub(crate) fn types(&self) -> impl Iterator<Item = ColumnType> {
+        self.columns.iter().map(|column| column.column_type)
     }
 
     /// The names of the columns, in order.

@@ -3,8 +3,8 @@
 use std::sync::Arc;
 
 use ypogram_io::{
-    EncodedRows, OutRow, Output, OutputFormat, OwnFields, Projection, Result, RowOutput, RowSpec, RowWriter,
-    Target, Template, TemplateCell, Values,
+    ColumnType, EncodedRows, OutRow, Output, OutputFormat, OwnFields, Projection, Result, RowOutput, RowSpec,
+    RowWriter, Target, Template, TemplateCell, Values,
 };
 
 /// The table while it grows.
@@ -27,7 +27,10 @@ impl SideTable {
     /// Where the file exists or cannot be made.
     pub(crate) fn open(target: &Target, columns: &[&str], numbers: &[&str], spec: &RowSpec) -> Result<Self> {
         let names: Vec<String> = columns.iter().map(|name| (*name).to_owned()).collect();
-        let projection = Arc::new(Projection::new(spec, &[], &names)?);
+        let number = ColumnType::Integer { bits: 64, signed: true };
+        let column_type = |name: &&str| if numbers.contains(name) { number } else { ColumnType::Text };
+        let types: Vec<ColumnType> = columns.iter().map(column_type).collect();
+        let projection = Arc::new(Projection::new(spec, &[], &names)?.with_types(&[], &types));
         let own = vec![OwnFields::default()];
         let encoder = OutputFormat::default().for_target(target, false)?.encoder(&own, &projection, None);
         let mut writer = RowWriter::new(encoder, own, Arc::clone(&projection));

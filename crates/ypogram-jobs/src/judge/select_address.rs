@@ -206,7 +206,7 @@ impl<'p> AddressSelector<'p> {
         record: Record<'c>,
         same: SameMailbox,
     ) -> Option<Plain<'c>> {
-        if !self.plan.lists.is_empty() {
+        if !self.plan.lists.is_empty() || record.has_links() {
             return None;
         }
         let nth = self.ahead(record)?;
@@ -232,6 +232,9 @@ impl<'p> AddressSelector<'p> {
             return Some(self.faulty_one(candidates));
         }
         let mut selected = self.pick_address(record, cells, candidates)?;
+        if record.has_links() {
+            selected = self.hold_against_link(record, selected, candidates);
+        }
         if !self.plan.lists.is_empty() {
             self.hold_against_lists(record, &mut selected);
         }
@@ -282,6 +285,36 @@ impl<'p> AddressSelector<'p> {
     pub(crate) fn start_again(&mut self) -> Result<()> {
         self.forget_what_is_ahead();
         self.faulty.note()
+    }
+
+    /// A link of the cell that goes to another address is a finding, with that address as the remark.
+    #[cold]
+    fn hold_against_link<'c>(
+        &self,
+        record: Record<'c>,
+        mut selected: SelectedAddress,
+        candidates: &mut Candidates<'c>,
+    ) -> SelectedAddress {
+        let place = self.plan.places[record.source()][selected.field];
+        let Some(link) = place.and_then(|place| record.link(place)) else { return selected };
+        let examined = ypogram_core::examine(link.trim_ascii(), self.judge.policy());
+        let is_same = match &examined.standard {
+            Some(standard) if selected.judged.has_standard_form => {
+                standard.address.as_bytes() == self.judge.address()
+            }
+            _ => false,
+        };
+        if is_same {
+            return selected;
+        }
+        if candidates.is_empty() {
+            let cell = self.plan.cell(record, selected.field).unwrap_or_default();
+            candidates.push(Candidate { field: selected.field, cell, found: Found::whole(cell) });
+            selected.candidate = 0;
+        }
+        candidates[selected.candidate].found.remark = Some(link.into());
+        selected.plain = false;
+        selected.with_code(Code::OtherLink, self.judge.policy())
     }
 
     /// What lists of values say of the record's fields counts for its address.

@@ -1,6 +1,7 @@
 //! The columns that Ypogram appends to a record.
 
 use ypogram_core::Part;
+use ypogram_io::ColumnType;
 use ypogram_io::RowSpec;
 use ypogram_io::{Error, Result};
 
@@ -65,6 +66,17 @@ columns! {
 }
 
 impl Column {
+    /// What all its cells hold; `with_id` where records are named by a field of theirs.
+    pub(crate) fn column_type(self, with_id: bool) -> ColumnType {
+        let number = ColumnType::Integer { bits: 64, signed: true };
+        match self {
+            Column::WellFormed => ColumnType::Bool,
+            Column::Line | Column::Record | Column::SameCount => number,
+            Column::SameAs if !with_id => number,
+            _ => ColumnType::Text,
+        }
+    }
+
     /// Whether it can only be filled in when all records before are known.
     pub(crate) const fn depends_on_order(self) -> bool {
         matches!(self, Column::Line | Column::Record | Column::SameAs | Column::SameCount)

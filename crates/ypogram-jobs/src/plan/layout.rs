@@ -3,8 +3,8 @@
 use std::sync::Arc;
 
 use ypogram_io::{
-    Error, Format, LineRows, OutputFormat, OwnFields, Projection, Result, RowSpec, RowWriter, Schema,
-    SourceKind, Target,
+    ColumnType, Error, Format, LineRows, OutputFormat, OwnFields, Projection, Result, RowSpec, RowWriter,
+    Schema, SourceKind, Target,
 };
 
 use crate::engine::reading::Reading;
@@ -20,6 +20,10 @@ pub(crate) struct OutputLayout {
     /// The own fields' header as it stands in the source, where records may be copied.
     header: Option<Vec<u8>>,
     fields: Vec<String>,
+    /// Their types, where all sources have the same for whole columns.
+    types: Vec<ColumnType>,
+    /// Records are named by a field of theirs.
+    with_id: bool,
     /// One for each source.
     own: Vec<OwnFields>,
 }
@@ -44,6 +48,8 @@ impl OutputLayout {
             is_given: format.is_some(),
             header,
             fields: plan.fields.clone(),
+            types: types_of(reading, plan),
+            with_id: plan.id.is_some(),
             own,
         }
     }
@@ -90,7 +96,9 @@ impl OutputLayout {
             ));
         }
         let added: Vec<String> = columns.names().collect();
-        Projection::new(spec, &self.fields, &added).map(Arc::new)
+        let types: Vec<ColumnType> = columns.iter().map(|column| column.column_type(self.with_id)).collect();
+        let projection = Projection::new(spec, &self.fields, &added)?;
+        Ok(Arc::new(projection.with_types(&self.types, &types)))
     }
 
     /// The names of all columns of an output.
@@ -110,4 +118,17 @@ impl OutputLayout {
         let projection = Arc::new(everything.expect("fields of text have different names"));
         RowWriter::new(Box::new(LineRows), self.own.clone(), projection)
     }
+}
+
+/// The types of the fields of `plan`, where each source has a field and the same type for it.
+fn types_of(reading: &Reading, plan: &FieldPlan) -> Vec<ColumnType> {
+    let type_in = |field: usize, (schema, places): (&Schema, &Vec<Option<usize>>)| {
+        places[field].and_then(|place| schema.types.get(place).copied()).unwrap_or_default()
+    };
+    let type_of = |field: usize| {
+        let mut types = reading.schemas().zip(&plan.places).map(|source| type_in(field, source));
+        let first = types.next().unwrap_or_default();
+        if types.all(|other| other == first) { first } else { ColumnType::Text }
+    };
+    (0..plan.fields.len()).map(type_of).collect()
 }

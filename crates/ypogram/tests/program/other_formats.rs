@@ -7,9 +7,16 @@ use crate::{Place, Run, table};
 /// Members as everybody keeps them, one of them with a field too few.
 const MEMBERS: &str = "nr,name,email\n1,Ada Lovell,Ada@H-Works.org\n2,Jürgen,j@@h-works.org\n3,Bea,bea@gmail.com\n4,Bea,bea+x@gmail.com\n5,Cy,\n";
 
+/// The same members in every format that has whole tables.
+#[cfg(not(feature = "parquet"))]
+const SOURCES: &[&str] = &["m.xlsx", "m.sqlite", "m.json", "m.jsonl", "m.csv.gz", "m.tsv.zst"];
+#[cfg(feature = "parquet")]
+const SOURCES: &[&str] =
+    &["m.xlsx", "m.sqlite", "m.json", "m.jsonl", "m.csv.gz", "m.tsv.zst", "m.parquet", "m.arrow", "m.arrows"];
+
 fn place() -> Place {
     let place = Place::with(&[("m.csv", MEMBERS.as_bytes())]);
-    for name in ["m.xlsx", "m.sqlite", "m.json", "m.jsonl", "m.csv.gz", "m.tsv.zst"] {
+    for name in SOURCES {
         let run = place.run(&format!("check m.csv --columns nr,name,email -q -o {name}"));
         assert_eq!(run.code, 0, "{name}: {}", run.stderr);
     }
@@ -24,7 +31,7 @@ fn rows(run: &Run) -> Vec<String> {
 #[test]
 fn every_command_reads_every_format() {
     let place = place();
-    let formats = ["m.xlsx", "m.sqlite", "m.json", "m.jsonl", "m.csv.gz", "m.tsv.zst"];
+    let formats = SOURCES;
     for call in [
         "check SOURCE -q --to csv",
         "split SOURCE -q --to csv",
@@ -51,7 +58,10 @@ fn every_command_reads_every_format() {
 fn every_command_writes_every_format() {
     let place = place();
     let expected = table(&place.run("check m.csv -q").stdout);
-    for name in ["o.xlsx", "o.sqlite#rows", "o.json", "o.jsonl", "o.csv.gz", "o.tsv.zst"] {
+    let of_columns: &[&str] =
+        if cfg!(feature = "parquet") { &["o.parquet", "o.arrow", "o.arrows"] } else { &[] };
+    let others = ["o.xlsx", "o.sqlite#rows", "o.json", "o.jsonl", "o.csv.gz", "o.tsv.zst"];
+    for name in others.iter().chain(of_columns) {
         let run = place.run(&format!("check m.csv -q -o {name}"));
         assert_eq!(run.code, 0, "{name}: {}", run.stderr);
         let back = table(&place.run(&format!("check {name} --prefix x_ --to csv -q --field email")).stdout);
@@ -186,6 +196,37 @@ fn rows_are_written_in_other_encodings() {
     assert!(!place.path("p.csv").exists() && !place.path("p.xlsx").exists());
 }
 
+/// A title block, merged cells, hidden rows, a formula, a link elsewhere, dates and percentages, and a second sheet.
+#[test]
+fn a_workbook_reads_as_a_person_sees_it() {
+    let place = Place::with_demo();
+    let run = place.run("check equipment.xlsx -o rows.csv");
+    for told in [
+        "equipment.xlsx (sheet ‘Equipment’, with a header in row 4)",
+        "2 rows are hidden in the sheet ‘Equipment’ and read like the others",
+        "the sheet ‘Equipment’ was read; --sheet reads another one: Rota",
+        "other-link  1  line 9: ",
+    ] {
+        assert!(run.stdout.contains(told), "{told}: {}", run.stdout);
+    }
+    let rows = table(&place.read("rows.csv"));
+    assert_eq!(rows.len(), 30);
+    let cell = |row: usize, column: &str| rows[row][column].as_str();
+    assert_eq!((cell(1, "case"), cell(1, "since"), cell(1, "deposit")), ("0047", "2026-02-02", "35.5"));
+    assert_eq!(
+        (cell(2, "share insured"), cell(4, "yp_remark")),
+        ("12.5%", "edda.gruenwald@fernhollow.example")
+    );
+    assert_eq!(
+        (cell(7, "borrower"), cell(8, "borrower")),
+        ("Viggo Ravensdale", "Viggo Ravensdale"),
+        "merged"
+    );
+    assert_eq!(place.run("survey equipment.xlsx --sheet 2 --figure records").stdout, "8\n");
+    let run = place.run("extract equipment.xlsx -q --columns address,field,record,line,offset --first 1");
+    assert!(run.stdout.contains("edda.gruenwald@fernhollow.example  email"), "{}", run.stdout);
+}
+
 #[test]
 fn a_table_goes_into_a_database_that_is_there() {
     let place = place();
@@ -227,6 +268,20 @@ fn others_read_what_is_written() {
              ['1', 'Ada Lovell', 'Ada@H-Works.org', 'ada@h-works.org', 'accept'] A2\n2 ['s', 's', 's']\n"
         ),
         None => eprintln!("skipped: no openpyxl reads the workbook here"),
+    }
+    #[cfg(feature = "parquet")]
+    {
+        let python = "import pyarrow.parquet as parquet\ntable = parquet.read_table('checked.parquet')\n\
+                      print([str(field.type) for field in table.schema][:5], table.num_rows)\n\
+                      print(table.column('yp_well_formed').to_pylist(), table.column('email').null_count)";
+        assert_eq!(place.run("check m.csv -q -o checked.parquet").code, 0);
+        match by("python3", &["-c", python]) {
+            Some(read) => assert_eq!(
+                read,
+                "['string', 'string', 'string', 'string', 'bool'] 5\n[True, False, True, True, False] 0\n"
+            ),
+            None => eprintln!("skipped: no pyarrow reads the file in columns here"),
+        }
     }
     match by("sqlite3", &["m.sqlite", "select count(*), max(name) from m; pragma integrity_check"]) {
         Some(read) => assert_eq!(read, "5|Jürgen\nok\n"),

@@ -46,9 +46,7 @@ impl Kind {
             Format::Mail => Kind::Mail,
             Format::Mailbox => Kind::Mailbox,
             Format::Text => Kind::Text,
-            Format::Xlsx | Format::Xls | Format::Ods | Format::Sqlite | Format::Vcard | Format::Ldif => {
-                Kind::Typed { fields: vec![] }
-            }
+            _ => Kind::Typed { fields: vec![] },
         }
     }
 

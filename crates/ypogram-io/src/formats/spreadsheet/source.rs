@@ -15,7 +15,7 @@ use crate::records::batch::{Batch, Record};
 use crate::records::chunk::Chunk;
 use crate::records::error::{Error, Result, some_of};
 use crate::records::format::Format;
-use crate::records::packed::{PackedDecoder, PackedRow};
+use crate::records::packed::{PackedDecoder, PackedRow, write_link};
 use crate::records::source::{Decode as _, Schema, SourceKind};
 
 /// What is asked of a workbook.
@@ -69,7 +69,11 @@ fn read(
         Sheets::Xls(book) => book.merge_cells_by_sheet_name(&sheet).unwrap_or_default(),
         _ => Vec::new(),
     };
-    let mut rows = Rows::new(Reading { name, sheet: &sheet, format, request, sink }, merged);
+    let links = match &mut workbook {
+        Sheets::Xlsx(book) if parts.may_have_links => mail_links(book, &sheet),
+        _ => HashMap::new(),
+    };
+    let mut rows = Rows::new(Reading { name, sheet: &sheet, format, request, sink }, merged, links);
     match &mut workbook {
         Sheets::Xlsx(book) => {
             let mut cells = book.worksheet_cells_reader(&sheet).map_err(|error| unreadable(name, &error))?;
@@ -128,6 +132,18 @@ fn unreadable(name: &str, error: &dyn std::fmt::Display) -> Error {
         );
     }
     parts::damaged(name, &text)
+}
+
+/// The addresses that cells of a sheet have links to, percent signs decoded.
+fn mail_links(book: &mut Xlsx<BufReader<File>>, sheet: &str) -> HashMap<(u32, u32), String> {
+    let links = book.hyperlinks_by_sheet_name(sheet).unwrap_or_default();
+    let address = |target: String| {
+        let (scheme, rest) = target.split_once(':')?;
+        let address = rest.split('?').next().unwrap_or_default();
+        let is_mail = scheme.eq_ignore_ascii_case("mailto") && !address.is_empty();
+        is_mail.then(|| percent_encoding::percent_decode_str(address).decode_utf8_lossy().into_owned())
+    };
+    links.into_iter().filter_map(|link| Some((link.range.start, address(link.target?)?))).collect()
 }
 
 /// The name of the sheet to read, and those of others that hold something.
@@ -222,6 +238,8 @@ struct Rows<'a> {
     width: Option<usize>,
     /// Blocks of merged cells, by their first one.
     merged: HashMap<(u32, u32), Dimensions>,
+    /// The addresses that cells have links to.
+    links: HashMap<(u32, u32), String>,
     /// Those whose first cell was read.
     begun: Vec<Merged>,
 }
@@ -233,9 +251,9 @@ struct Merged {
 }
 
 impl<'a> Rows<'a> {
-    fn new(reading: Reading<'a>, merged: Vec<Dimensions>) -> Self {
+    fn new(reading: Reading<'a>, merged: Vec<Dimensions>, links: HashMap<(u32, u32), String>) -> Self {
         let merged = merged.into_iter().map(|place| (place.start, place)).collect();
-        Rows { reading, row: None, sample: Vec::new(), width: None, merged, begun: Vec::new() }
+        Rows { reading, row: None, sample: Vec::new(), width: None, merged, links, begun: Vec::new() }
     }
 
     /// Adds the next cell, in the order of rows and columns.
@@ -270,6 +288,9 @@ impl<'a> Rows<'a> {
         current.cells += 1;
         if let Some(place) = self.merged.remove(&(row, column as u32)) {
             self.begun.push(Merged { place, packed: current.packed[start..].to_vec() });
+        }
+        if let Some(address) = self.links.get(&(row, column as u32)) {
+            write_link(address.as_bytes(), &mut current.packed);
         }
         Ok(())
     }
@@ -358,7 +379,12 @@ fn with_merged(row: &SheetRow, blocks: &[Merged]) -> Vec<u8> {
     let (mut at, end, _) = rows.next_row().expect("there is one row");
     let (mut out, mut column) = (Vec::new(), 0);
     while at < end {
-        let (_, text) = rows.cell(at);
+        let (cell, text) = rows.cell(at);
+        if !cell.is_cell() {
+            out.extend_from_slice(&bytes[at..text.end]);
+            at = text.end;
+            continue;
+        }
         let place = (row.line as u32, column);
         let block = blocks.iter().find(|block| block.place.contains(place.0, place.1));
         match block {

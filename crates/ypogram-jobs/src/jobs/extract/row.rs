@@ -4,8 +4,8 @@ use std::sync::Arc;
 
 use ypogram_core::{Class, Code, CodeSet, Form, Summary, Verdict};
 use ypogram_io::{
-    EncodeRows, MakeEnclosure, OutRow, OwnFields, Projection, Result, RowSpec, RowWriter, Template,
-    TemplateCell, json_array,
+    ColumnType, EncodeRows, MakeEnclosure, OutRow, OwnFields, Projection, Result, RowSpec, RowWriter,
+    Template, TemplateCell, json_array,
 };
 
 use crate::jobs::extract::options::ExtractOptions;
@@ -101,7 +101,12 @@ impl RowLayout {
             RowFormat::Table(_) => &options.rows,
             _ => &RowSpec::default(),
         };
-        let projection = Arc::new(Projection::new(spec, &[], &names)?);
+        let column_type = |(_, column): &(&str, Column)| match column {
+            Column::Number(_) => ColumnType::Integer { bits: 64, signed: true },
+            _ => ColumnType::Text,
+        };
+        let types: Vec<ColumnType> = columns.iter().map(column_type).collect();
+        let projection = Arc::new(Projection::new(spec, &[], &names)?.with_types(&[], &types));
         Ok(RowLayout { format: options.format, columns, projection, with_count: options.unique })
     }
 
