@@ -18,21 +18,55 @@ pub(super) fn write(column: &dyn Array, row: usize, out: &mut Vec<u8>) {
     if column.is_null(row) {
         return write_cell(Value::Null, b"", out);
     }
+    if let Some(text) = text_of(column, row) {
+        return write_cell(Value::Text(text.as_bytes()), text.as_bytes(), out);
+    }
+    if let Some((number, text)) = float_of(column, row) {
+        return write_cell(Value::Float(number), text.as_bytes(), out);
+    }
+    if let Some(bytes) = bytes_of(column, row) {
+        return write_bytes(bytes, out);
+    }
     let mut written = |value: Value<'_>, suffix: &str| {
         let mut text = Vec::new();
         value.write_text(&mut text);
         text.extend_from_slice(suffix.as_bytes());
         write_cell(value, &text, out);
     };
-    if let Some(text) = text_of(column, row) {
-        return written(Value::Text(text.as_bytes()), "");
+    if let Some((value, suffix)) = moment_of(column, row) {
+        return written(value, suffix);
     }
     match column.data_type() {
         DataType::Boolean => written(Value::Bool(column.as_boolean().value(row)), ""),
-        DataType::Date32 => written(Value::Date(column.as_primitive::<Date32Type>().value(row)), ""),
+        DataType::Decimal128(..) => {
+            let text = column.as_primitive::<Decimal128Type>().value_as_string(row);
+            written(Value::Decimal(text.as_bytes()), "");
+        }
+        DataType::Decimal256(..) => {
+            let text = column.as_primitive::<Decimal256Type>().value_as_string(row);
+            written(Value::Decimal(text.as_bytes()), "");
+        }
+        DataType::UInt64 => {
+            let number = column.as_primitive::<UInt64Type>().value(row);
+            match i64::try_from(number) {
+                Ok(number) => written(Value::Integer(number), ""),
+                Err(_) => written(Value::Decimal(number.to_string().as_bytes()), ""),
+            }
+        }
+        _ => match integer_of(column, row) {
+            Some(number) => written(Value::Integer(number), ""),
+            None => nested(column, row, out),
+        },
+    }
+}
+
+/// A day, a time or both, and what stands behind it as a person sees it.
+fn moment_of(column: &dyn Array, row: usize) -> Option<(Value<'static>, &'static str)> {
+    Some(match column.data_type() {
+        DataType::Date32 => (Value::Date(column.as_primitive::<Date32Type>().value(row)), ""),
         DataType::Date64 => {
             let days = column.as_primitive::<Date64Type>().value(row).div_euclid(86_400_000);
-            written(Value::Date(days as i32), "");
+            (Value::Date(days as i32), "")
         }
         DataType::Timestamp(unit, zone) => {
             let micros = match unit {
@@ -47,64 +81,52 @@ pub(super) fn write(column: &dyn Array, row: usize, out: &mut Vec<u8>) {
                     column.as_primitive::<TimestampNanosecondType>().value(row).div_euclid(1000)
                 }
             };
-            written(Value::DateTime(micros), if zone.is_some() { "Z" } else { "" });
+            (Value::DateTime(micros), if zone.is_some() { "Z" } else { "" })
         }
         DataType::Time32(TimeUnit::Second) => {
             let seconds = column.as_primitive::<Time32SecondType>().value(row);
-            written(Value::Time(i64::from(seconds) * 1_000_000), "");
+            (Value::Time(i64::from(seconds) * 1_000_000), "")
         }
         DataType::Time32(_) => {
             let millis = column.as_primitive::<Time32MillisecondType>().value(row);
-            written(Value::Time(i64::from(millis) * 1000), "");
+            (Value::Time(i64::from(millis) * 1000), "")
         }
         DataType::Time64(TimeUnit::Nanosecond) => {
-            written(Value::Time(column.as_primitive::<Time64NanosecondType>().value(row) / 1000), "");
+            (Value::Time(column.as_primitive::<Time64NanosecondType>().value(row) / 1000), "")
         }
-        DataType::Time64(_) => {
-            written(Value::Time(column.as_primitive::<Time64MicrosecondType>().value(row)), "")
+        DataType::Time64(_) => (Value::Time(column.as_primitive::<Time64MicrosecondType>().value(row)), ""),
+        _ => return None,
+    })
+}
+
+/// A number in floating point, and the digits of its own precision.
+fn float_of(column: &dyn Array, row: usize) -> Option<(f64, String)> {
+    Some(match column.data_type() {
+        DataType::Float16 => {
+            let number = column.as_primitive::<Float16Type>().value(row);
+            (f64::from(number), number.to_string())
         }
-        DataType::Decimal128(..) => {
-            let text = column.as_primitive::<Decimal128Type>().value_as_string(row);
-            written(Value::Decimal(text.as_bytes()), "");
+        DataType::Float32 => {
+            let number = column.as_primitive::<Float32Type>().value(row);
+            (f64::from(number), number.to_string())
         }
-        DataType::Decimal256(..) => {
-            let text = column.as_primitive::<Decimal256Type>().value_as_string(row);
-            written(Value::Decimal(text.as_bytes()), "");
+        DataType::Float64 => {
+            let number = column.as_primitive::<Float64Type>().value(row);
+            (number, number.to_string())
         }
-        DataType::Float16 | DataType::Float32 | DataType::Float64 => {
-            // In the digits of its own precision.
-            let (number, text) = match column.data_type() {
-                DataType::Float16 => {
-                    let number = column.as_primitive::<Float16Type>().value(row);
-                    (f64::from(number), number.to_string())
-                }
-                DataType::Float32 => {
-                    let number = column.as_primitive::<Float32Type>().value(row);
-                    (f64::from(number), number.to_string())
-                }
-                _ => {
-                    let number = column.as_primitive::<Float64Type>().value(row);
-                    (number, number.to_string())
-                }
-            };
-            write_cell(Value::Float(number), text.as_bytes(), out);
-        }
-        DataType::UInt64 => {
-            let number = column.as_primitive::<UInt64Type>().value(row);
-            match i64::try_from(number) {
-                Ok(number) => written(Value::Integer(number), ""),
-                Err(_) => written(Value::Decimal(number.to_string().as_bytes()), ""),
-            }
-        }
-        _ => match (integer_of(column, row), bytes_of(column, row)) {
-            (Some(number), _) => written(Value::Integer(number), ""),
-            (None, Some(bytes)) => match std::str::from_utf8(bytes) {
-                Ok(text) => write_cell(Value::Bytes(bytes), text.as_bytes(), out),
-                Err(_) => written(Value::Bytes(bytes), ""),
-            },
-            (None, None) => nested(column, row, out),
-        },
+        _ => return None,
+    })
+}
+
+/// Appends bytes, as the text that they are, else in hexadecimal digits.
+fn write_bytes(bytes: &[u8], out: &mut Vec<u8>) {
+    let value = Value::Bytes(bytes);
+    let mut text = Vec::new();
+    match std::str::from_utf8(bytes) {
+        Ok(_) => text.extend_from_slice(bytes),
+        Err(_) => value.write_text(&mut text),
     }
+    write_cell(value, &text, out);
 }
 
 fn text_of(column: &dyn Array, row: usize) -> Option<&str> {
@@ -159,7 +181,6 @@ fn nested(column: &dyn Array, row: usize, out: &mut Vec<u8>) {
         }
         other => other.to_string(),
     };
-    // The text may be shorter than the JSON; that is kept where it is all there is to see.
     write_cell(Value::Text(text.as_bytes()), text.as_bytes(), out);
 }
 
