@@ -6,7 +6,7 @@ use proptest::prelude::*;
 use ypogram_io::csv::TextLayout;
 use ypogram_io::{
     Batch, Chunk, EncodedRows, Format, OpenOptions, OutRow, OutputFormat, OwnFields, Projection, RowOutput,
-    RowSpec, RowWriter, SortBy, Template, TemplateCell, Values, open,
+    RowSpec, RowWriter, SortBy, SourceKind, Template, TemplateCell, Values, open,
 };
 
 /// The added columns of all rows here: a text with a quote, the row's number as a text and as a number, yes, and nothing.
@@ -31,6 +31,20 @@ fn added_cells(nth: usize) -> [String; 5] {
 
 /// The table in `bytes`, read as `from` and written as `to` with the added columns.
 fn written(bytes: &[u8], from: Format, to: (Format, TextLayout), spec: &RowSpec) -> Vec<u8> {
+    written_with(bytes, from, to, (spec, &ADDED))
+}
+
+/// The same in its own format, with nothing added.
+fn copied(bytes: &[u8], format: Format, layout: TextLayout) -> Vec<u8> {
+    written_with(bytes, format, (format, layout), (&RowSpec::default(), &[]))
+}
+
+fn written_with(
+    bytes: &[u8],
+    from: Format,
+    to: (Format, TextLayout),
+    (spec, added): (&RowSpec, &[&str]),
+) -> Vec<u8> {
     let folder = tempfile::tempdir().unwrap();
     let (path, out) = (folder.path().join("in"), folder.path().join("out"));
     std::fs::write(&path, bytes).unwrap();
@@ -43,14 +57,20 @@ fn written(bytes: &[u8], from: Format, to: (Format, TextLayout), spec: &RowSpec)
         width: fields.len(),
         can_be_copied: from == to.0,
     }];
-    let projection = Arc::new(Projection::new(spec, &fields, &ADDED.map(str::to_owned)).unwrap());
+    let added: Vec<String> = added.iter().map(|name| (*name).to_owned()).collect();
+    let projection = Projection::new(spec, &fields, &added).unwrap();
+    let projection = Arc::new(projection.with_types(&source.schema().types.clone(), &[]));
     let format = match to.0 {
         Format::Csv | Format::Tsv => OutputFormat::Separated(to.1),
         other => OutputFormat::Other(other),
     };
-    let encoder = format.encoder(&own, &projection, None);
+    let header = match &source.schema().kind {
+        SourceKind::Separated { header, .. } if from == to.0 && added.is_empty() => header.clone(),
+        _ => None,
+    };
+    let encoder = format.encoder(&own, &projection, header);
     let mut writer = RowWriter::new(encoder, own, Arc::clone(&projection));
-    writer.add_template(template());
+    writer.add_template(if added.is_empty() { Template::default() } else { template() });
     let file = ypogram_io::OutputFile::create(&out).unwrap();
     let mut output = RowOutput::begin(file, &writer.opening(), &projection).unwrap();
     let (mut decoder, mut chunk, mut batch, mut nth) =
@@ -227,6 +247,38 @@ proptest! {
         }
     }
 }
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(40))]
+
+    /// What is read and written in the same format with nothing added is the same bytes where that is text, else the same cells.
+    #[test]
+    fn the_same_format_gives_the_same(
+        rows in table(),
+        delimiter in prop::sample::select(vec![b',', b';', b'\t', b'|']),
+    ) {
+        let (layout, spec) = (TextLayout { delimiter, ..TextLayout::default() }, RowSpec::default());
+        let csv = as_csv(&rows, delimiter);
+        prop_assert_eq!(String::from_utf8(copied(&csv, Format::Csv, layout)), String::from_utf8(csv.clone()));
+        for format in [Format::JsonLines, Format::Json, Format::Vcard, Format::Ldif] {
+            let file = written(&csv, Format::Csv, (format, layout), &spec);
+            let same = copied(&file, format, layout);
+            prop_assert_eq!(String::from_utf8_lossy(&same), String::from_utf8_lossy(&file), "{:?}", format);
+        }
+        for format in OF_CELLS {
+            let file = written(&csv, Format::Csv, (*format, layout), &spec);
+            let same = copied(&file, *format, layout);
+            prop_assert_eq!(read_back(&same, *format), read_back(&file, *format), "{:?}", format);
+        }
+    }
+}
+
+/// Formats of cells with types.
+#[cfg(not(feature = "parquet"))]
+const OF_CELLS: &[Format] = &[Format::Xlsx, Format::Sqlite];
+#[cfg(feature = "parquet")]
+const OF_CELLS: &[Format] =
+    &[Format::Xlsx, Format::Sqlite, Format::Parquet, Format::Arrow, Format::ArrowStream];
 
 /// Cards and entries that Ypogram writes hold the cells of the table, each as a value of its own.
 #[test]
