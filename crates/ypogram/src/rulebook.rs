@@ -53,7 +53,7 @@ pub(crate) struct Fields {
     pub(crate) text: Vec<String>,
     /// Fields that name a person.
     pub(crate) person: Vec<String>,
-    /// The field that tells records apart.
+    /// The field that distinguishes records.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub(crate) id: Option<String>,
 }

@@ -1,4 +1,4 @@
-//! What tells records apart, by their number: in memory, and past a limit in files.
+//! What distinguishes records, by their number: in memory, and past a limit in files.
 
 use std::fs::File;
 use std::io::{Read as _, Seek as _, SeekFrom, Write as _};

@@ -19,7 +19,7 @@ pub struct Example {
     pub source: usize,
     /// The line its record starts at, from 1.
     pub line: u64,
-    /// What the field says that tells records apart, where one was named.
+    /// What the field says that distinguishes records, where one was named.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub id: Option<String>,
     /// The cell, shortened, with control characters shown.

@@ -22,7 +22,7 @@ pub struct FieldChoice {
     pub text: Vec<String>,
     /// Fields that name a person; without any, those whose names say so.
     pub person: Vec<String>,
-    /// The field that tells records apart.
+    /// The field that distinguishes records.
     pub id: Option<String>,
     /// Fields that are held against a list, by its place among the lists of the policy.
     pub lists: Vec<(usize, Matching)>,
@@ -53,7 +53,7 @@ pub struct FieldPlan {
     pub text: Vec<usize>,
     /// The fields that name a person, as places in `fields`: words beside an address are a name where they stand there.
     pub(crate) names: Vec<usize>,
-    /// The field that tells records apart, as a place in `fields`.
+    /// The field that distinguishes records, as a place in `fields`.
     pub id: Option<usize>,
     /// The lists that are held against a field.
     pub(crate) lists: Vec<PlacedList>,
@@ -229,7 +229,7 @@ impl FieldPlan {
         self.places[record.source()][field].and_then(|place| record.cell_and_behind(place))
     }
 
-    /// What `record` says in the field that tells records apart.
+    /// What `record` says in the field that distinguishes records.
     pub(crate) fn id(&self, record: Record<'_>) -> Option<String> {
         let id = self.cell(record, self.id?)?;
         Some(shortened(id))

@@ -29,7 +29,7 @@ pub(crate) struct ExtractArguments {
     #[arg(short, long = "field", value_name = "NAME", help_heading = "Input")]
     pub(crate) fields: Vec<String>,
 
-    /// The field of a table that tells records apart: a column beside record and line
+    /// The field of a table that distinguishes records: a column beside record and line
     #[arg(long, value_name = "NAME", help_heading = "Input")]
     pub(crate) id: Option<String>,
 
@@ -37,7 +37,7 @@ pub(crate) struct ExtractArguments {
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..), help_heading = "Input")]
     pub(crate) first: Option<u64>,
 
-    /// The format, where the extension of the file does not tell
+    /// The format of the sources [default: recognised by their content and their names]
     #[arg(long, value_name = "FORMAT", help_heading = "Input", value_parser = format::of_sources())]
     pub(crate) from: Option<Format>,
 

@@ -13,7 +13,8 @@ use ypogram_io::{Encoding, Format, encoding_named};
 #[derive(Debug, Args)]
 #[command(next_help_heading = "Input")]
 pub(crate) struct SourceArguments {
-    /// Files to read one after the other as one list; `-` is standard input
+    /// Files to read one after the other as one list; `-` is standard input, and behind `#` stands a sheet, a table or a SELECT, as in
+    /// book.xlsx#Rota
     #[arg(value_name = "SOURCE")]
     pub(crate) sources: Vec<PathBuf>,
 
@@ -29,7 +30,7 @@ pub(crate) struct SourceArguments {
     #[arg(long, value_name = "NAME")]
     pub(crate) person: Vec<String>,
 
-    /// The field that tells records apart, shown beside the line wherever a record is named
+    /// The field that distinguishes records, shown beside the line wherever a record is named
     #[arg(long, value_name = "NAME")]
     pub(crate) id: Option<String>,
 
@@ -37,7 +38,7 @@ pub(crate) struct SourceArguments {
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..))]
     pub(crate) first: Option<u64>,
 
-    /// The format, where the extension of the file does not tell
+    /// The format of the sources [default: recognised by their content and their names]
     #[arg(long, value_name = "FORMAT", value_parser = format::of_tables())]
     pub(crate) from: Option<Format>,
 
@@ -66,11 +67,12 @@ pub(crate) struct ReadingArguments {
     #[arg(long, value_name = "NAME", value_parser = encoding)]
     pub(crate) encoding: Vec<EncodingArgument>,
 
-    /// The sheet of a workbook, by its name or its number from 1 [default: the first that holds something]
+    /// The sheet of a workbook, by its name or its number from 1, or the table of a database [default: the first sheet that holds
+    /// something, the only table]
     #[arg(long, value_name = "NAME")]
     pub(crate) sheet: Option<String>,
 
-    /// How many bytes a workbook may unpack to; past it, it is an error
+    /// How many bytes a workbook, or another packed source that is read at any place, may unpack to; past it, it is an error
     #[arg(long, value_name = "SIZE", default_value = "2G", value_parser = bytes)]
     pub(crate) most_unpacked: usize,
 

@@ -13,7 +13,7 @@ use crate::jobs::dedupe::spelling::{Spelling, text};
 /// mailbox.
 pub(crate) struct Differences {
     table: SideTable,
-    /// A field tells records apart.
+    /// A field distinguishes records.
     with_id: bool,
     firsts: Vec<First>,
     /// For each rule, the first record of each key.

@@ -115,7 +115,7 @@ impl Job<'_> {
         Ok((reading, plan, layout))
     }
 
-    /// Where a field tells records apart, they are named by it.
+    /// Where a field distinguishes records, they are named by it.
     fn id_store(&self, plan: &FieldPlan) -> Result<Option<IdStore>> {
         plan.id.map(|_| IdStore::within(self.options.memory / 8, &self.folder)).transpose()
     }

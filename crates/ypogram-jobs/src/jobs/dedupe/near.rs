@@ -55,7 +55,7 @@ pub struct Twins {
     pub one: (u64, u64, String),
     /// The earlier one.
     pub other: (u64, u64, String),
-    /// What the two say in the field that tells records apart.
+    /// What the two say in the field that distinguishes records.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub ids: Option<[String; 2]>,
 }
@@ -63,7 +63,7 @@ pub struct Twins {
 /// Holds one entry for each mailbox.
 pub(crate) struct Near {
     table: SideTable,
-    /// A field tells records apart.
+    /// A field distinguishes records.
     with_id: bool,
     records: Vec<Seen>,
     by_key: HashMap<u64, u32>,

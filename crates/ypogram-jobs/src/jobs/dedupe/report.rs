@@ -122,7 +122,7 @@ pub struct GroupMember {
     pub source: usize,
     /// The line it starts at, from 1.
     pub line: u64,
-    /// What it says in the field that tells records apart; empty where none was named.
+    /// What it says in the field that distinguishes records; empty where none was named.
     #[serde(skip_serializing_if = "String::is_empty")]
     pub id: String,
     /// The address in standard form; empty where it is rejected.

@@ -5,7 +5,7 @@
 pub(crate) struct Spelling<'s> {
     /// In standard form; empty where it is rejected.
     pub(crate) address: &'s [u8],
-    /// What the record says in the field that tells records apart; empty where none was named.
+    /// What the record says in the field that distinguishes records; empty where none was named.
     pub(crate) id: &'s [u8],
     pub(crate) as_found: &'s [u8],
 }

@@ -106,7 +106,7 @@ pub struct FieldFigures {
     pub empty: u64,
     /// How many distinct values there are.
     pub distinct: DistinctCount,
-    /// Whether no value is there twice and every record has one, so that it tells records apart. Beyond 65,536 values a
+    /// Whether no value is there twice and every record has one, so that it distinguishes records. Beyond 65,536 values a
     /// fair sample of them was looked at.
     pub unique: bool,
     /// Characters of the shortest filled cell.
