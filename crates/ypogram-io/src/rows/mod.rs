@@ -3,6 +3,7 @@
 //! Here belongs what every output format has in common. How a row looks in one of them belongs in the folder of that
 //! format, behind [`EncodeRows`]; where rows go belongs in `output`.
 
+mod cell_texts;
 mod enclose;
 mod encode;
 mod packed_rows;
@@ -12,6 +13,7 @@ mod text_encoding;
 mod values;
 mod writer;
 
+pub(crate) use cell_texts::CellTexts;
 pub use enclose::{Enclose, MakeEnclosure, Opening, OutputPlace, TakeBytes};
 pub use encode::{EncodeRows, OutRow, OwnFields};
 pub(crate) use packed_rows::PackedRowEncoder;

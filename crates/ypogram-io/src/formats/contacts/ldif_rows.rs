@@ -4,14 +4,12 @@ use std::sync::Arc;
 
 use data_encoding::BASE64;
 
-use crate::rows::{ColumnSource, EncodeRows, OutRow, OwnFields, Projection, Template};
+use crate::rows::{CellTexts, EncodeRows, OutRow, OwnFields, Projection, Template};
 
 /// Writes rows as entries: an entry of a source is kept as it is written, with the added columns as attributes; any other row becomes an
 /// entry of its columns.
 pub(crate) struct LdifRows {
-    own: Vec<OwnFields>,
-    projection: Arc<Projection>,
-    templates: Vec<Template>,
+    texts: CellTexts,
 }
 
 /// Bytes of a line at most; what is longer goes on in the next one.
@@ -20,19 +18,7 @@ const LINE: usize = 76;
 impl LdifRows {
     /// With `own` for each source.
     pub(crate) fn new(own: Vec<OwnFields>, projection: Arc<Projection>) -> Self {
-        LdifRows { own, projection, templates: Vec::new() }
-    }
-
-    fn text(&self, column: usize, row: &OutRow<'_>) -> Vec<u8> {
-        let column = &self.projection.columns[column];
-        let mut text = Vec::new();
-        match column.source {
-            ColumnSource::Own(field) => text.extend_from_slice(row.own_cell(field, &self.own[row.source()])),
-            ColumnSource::Added(added) => {
-                self.templates[row.template].write_text(added, row.values, &mut text);
-            }
-        }
-        column.change.map_or_else(|| text.clone(), |change| change(&text))
+        LdifRows { texts: CellTexts::new(own, projection) }
     }
 
     fn kept(&self, original: &[u8], row: &OutRow<'_>, out: &mut Vec<u8>) {
@@ -40,19 +26,16 @@ impl LdifRows {
         if !original.ends_with(b"\n") {
             out.push(b'\n');
         }
-        for (column, shown) in self.projection.columns.iter().enumerate() {
-            let is_changed = |field: usize| row.replaced.iter().any(|(replaced, _)| *replaced == field);
-            if !matches!(shown.source, ColumnSource::Own(field) if !is_changed(field)) {
-                write_attribute(&shown.name, &self.text(column, row), out);
-            }
+        for (name, column) in self.texts.beside_original(row) {
+            write_attribute(name, &self.texts.of(column, row), out);
         }
     }
 
     fn made(&self, row: &OutRow<'_>, out: &mut Vec<u8>) {
-        let names: Vec<String> = self.projection.names().map(str::to_ascii_lowercase).collect();
+        let names: Vec<String> = self.texts.projection.names().map(str::to_ascii_lowercase).collect();
         let filled = |name: &str| {
             let column = names.iter().position(|column| column == name)?;
-            Some(self.text(column, row)).filter(|text| !text.trim_ascii().is_empty())
+            Some(self.texts.of(column, row)).filter(|text| !text.trim_ascii().is_empty())
         };
         // An entry has to have a distinguished name.
         let dn = filled("dn").unwrap_or_else(|| {
@@ -63,7 +46,7 @@ impl LdifRows {
         });
         write_attribute("dn", &dn, out);
         for (column, name) in names.iter().enumerate().filter(|(_, name)| *name != "dn") {
-            let text = self.text(column, row);
+            let text = self.texts.of(column, row);
             let shown = String::from_utf8_lossy(&text);
             match shown.split(", ").all(|part| part.contains('@')) {
                 // Each address is a value of its own.
@@ -80,17 +63,16 @@ impl EncodeRows for LdifRows {
     }
 
     fn add_template(&mut self, template: &Template) {
-        self.templates.push(template.clone());
+        self.texts.add_template(template);
     }
 
     fn forget_templates(&mut self) {
-        self.templates.clear();
+        self.texts.forget_templates();
     }
 
     fn row(&mut self, row: &OutRow<'_>, out: &mut Vec<u8>) {
         out.push(b'\n');
-        let keeps_entries = self.projection.is_everything && self.projection.own_fields > 0;
-        let original = row.record.filter(|_| keeps_entries).and_then(|record| record.original());
+        let original = self.texts.original(row);
         let is_entry = |original: &&[u8]| original.get(..3).is_some_and(|s| s.eq_ignore_ascii_case(b"dn:"));
         match original.filter(is_entry) {
             Some(original) => self.kept(original, row, out),

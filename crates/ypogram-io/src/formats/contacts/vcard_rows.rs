@@ -3,14 +3,12 @@
 use std::sync::Arc;
 
 use crate::formats::contacts::lines::write_folded;
-use crate::rows::{ColumnSource, EncodeRows, OutRow, OwnFields, Projection, Template};
+use crate::rows::{CellTexts, EncodeRows, OutRow, OwnFields, Projection, Template};
 
 /// Writes rows as cards: a card of a source is kept as it is written, with the added columns as properties of its own; any other row
 /// becomes a card of its columns.
 pub(crate) struct VcardRows {
-    own: Vec<OwnFields>,
-    projection: Arc<Projection>,
-    templates: Vec<Template>,
+    texts: CellTexts,
 }
 
 /// Properties that a card of other rows has under their own names (RFC 6350, section 6).
@@ -56,20 +54,7 @@ const LINE_END: &str = "\r\n";
 impl VcardRows {
     /// With `own` for each source.
     pub(crate) fn new(own: Vec<OwnFields>, projection: Arc<Projection>) -> Self {
-        VcardRows { own, projection, templates: Vec::new() }
-    }
-
-    /// The text of a column of a row.
-    fn text(&self, column: usize, row: &OutRow<'_>) -> Vec<u8> {
-        let column = &self.projection.columns[column];
-        let mut text = Vec::new();
-        match column.source {
-            ColumnSource::Own(field) => text.extend_from_slice(row.own_cell(field, &self.own[row.source()])),
-            ColumnSource::Added(added) => {
-                self.templates[row.template].write_text(added, row.values, &mut text);
-            }
-        }
-        column.change.map_or_else(|| text.clone(), |change| change(&text))
+        VcardRows { texts: CellTexts::new(own, projection) }
     }
 
     /// A card as it is written, with what was added before its end.
@@ -78,12 +63,8 @@ impl VcardRows {
         let end = memchr::memrchr(b'\n', bare).map_or(0, |at| at + 1);
         let line_end = if bare[..end].ends_with(b"\r\n") { LINE_END } else { "\n" };
         out.extend_from_slice(&original[..end]);
-        for (column, shown) in self.projection.columns.iter().enumerate() {
-            let is_changed = |field: usize| row.replaced.iter().any(|(replaced, _)| *replaced == field);
-            let is_kept = matches!(shown.source, ColumnSource::Own(field) if !is_changed(field));
-            if !is_kept {
-                write_property(&shown.name, &self.text(column, row), line_end, out);
-            }
+        for (name, column) in self.texts.beside_original(row) {
+            write_property(name, &self.texts.of(column, row), line_end, out);
         }
         out.extend_from_slice(&original[end..]);
         if !original.ends_with(b"\n") {
@@ -93,11 +74,11 @@ impl VcardRows {
 
     /// A card of the columns of a row.
     fn made(&self, row: &OutRow<'_>, out: &mut Vec<u8>) {
-        let names: Vec<String> = self.projection.names().map(str::to_ascii_lowercase).collect();
+        let names: Vec<String> = self.texts.projection.names().map(str::to_ascii_lowercase).collect();
         out.extend_from_slice(b"BEGIN:VCARD\r\nVERSION:4.0\r\n");
         // A card has to have a name.
         let named = NAMES.iter().filter_map(|name| names.iter().position(|column| column == name));
-        let mut named = named.map(|column| (column, self.text(column, row)));
+        let mut named = named.map(|column| (column, self.texts.of(column, row)));
         let named = named.find(|(_, text)| !text.trim_ascii().is_empty());
         let (used, name) = named.map_or((None, b"?".to_vec()), |(column, text)| (Some(column), text));
         write_property("fn", &name, LINE_END, out);
@@ -105,7 +86,7 @@ impl VcardRows {
             // An address or a nickname in place of a name is what it is as well.
             let is_written = Some(column) == used && !PROPERTIES[..].contains(&&**name);
             if !is_written && !matches!(&**name, "fn" | "version") {
-                write_property(name, &self.text(column, row), LINE_END, out);
+                write_property(name, &self.texts.of(column, row), LINE_END, out);
             }
         }
         out.extend_from_slice(b"END:VCARD\r\n");
@@ -116,16 +97,15 @@ impl EncodeRows for VcardRows {
     fn start(&self, _: &mut Vec<u8>) {}
 
     fn add_template(&mut self, template: &Template) {
-        self.templates.push(template.clone());
+        self.texts.add_template(template);
     }
 
     fn forget_templates(&mut self) {
-        self.templates.clear();
+        self.texts.forget_templates();
     }
 
     fn row(&mut self, row: &OutRow<'_>, out: &mut Vec<u8>) {
-        let keeps_cards = self.projection.is_everything && self.projection.own_fields > 0;
-        let original = row.record.filter(|_| keeps_cards).and_then(|record| record.original());
+        let original = self.texts.original(row);
         match original.filter(|original| is_card(original)) {
             Some(original) => self.kept(original, row, out),
             None => self.made(row, out),
