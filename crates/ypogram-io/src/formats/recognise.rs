@@ -1,5 +1,6 @@
 //! What the first bytes of a file show, whatever its name says.
 
+use crate::input::encoding::utf16_without_mark;
 use crate::records::format::Format;
 
 /// What the first bytes show.
@@ -83,7 +84,8 @@ pub(crate) fn content(start: &[u8]) -> Content {
     if let Some(&(_, _, called, hint)) = foreign {
         return Content::Foreign(Foreign { called, hint });
     }
-    if start.starts_with(b"\xFF\xFE") || start.starts_with(b"\xFE\xFF") {
+    let is_marked = start.starts_with(b"\xFF\xFE") || start.starts_with(b"\xFE\xFF");
+    if is_marked || utf16_without_mark(start).is_some() {
         return Content::Text;
     }
     match memchr::memchr(0, start) {

@@ -158,6 +158,14 @@ fn text_in_other_encodings_is_decoded() {
         b"name,mail\n\x8ER\x93c,a@h-works.org\n".to_vec(),
     );
     assert_eq!(run.stdout, "name\n山田\n");
+    // UTF-16 is known by its zeros where it has no mark.
+    let wide: Vec<u8> =
+        "name,mail\nJürgen,j@h-works.org\n".encode_utf16().flat_map(u16::to_le_bytes).collect();
+    std::fs::write(place.path("wide.csv"), wide).unwrap();
+    let run = place.run("check wide.csv -q --columns name");
+    assert_eq!(run.stdout, "name\nJürgen\n", "{}", run.stderr);
+    let run = place.run("extract wide.csv -q --columns address,line,offset");
+    assert_eq!(run.stdout, "address,line,offset\nj@h-works.org,2,34\n");
     let run = place.run("check l.csv -q --encoding l.csv=cp1251 --columns name");
     assert_eq!(run.stdout, "name\nAda\nJьrgen\n");
 }
