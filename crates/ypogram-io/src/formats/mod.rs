@@ -13,6 +13,7 @@ pub(crate) mod no_book;
 pub(crate) mod open;
 pub(crate) mod options;
 pub(crate) mod output_format;
+pub(crate) mod parts;
 pub mod pieces;
 pub(crate) mod recognise;
 #[cfg(feature = "spreadsheet")]

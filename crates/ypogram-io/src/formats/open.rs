@@ -44,7 +44,7 @@ pub(crate) fn open_begun(
     options: &OpenOptions,
 ) -> Result<Box<dyn Source>> {
     let (file, part) = (&place.file, place.part.clone());
-    if part.is_some() && !matches!(format, Format::Xlsx | Format::Xls | Format::Ods | Format::Sqlite) {
+    if part.is_some() && !format.has_parts() {
         return Err(Error::unusable(
             format!("{}: {} has no sheets or tables to choose from", begun.input.name, format.entry().called),
             "leave out what stands behind ‘#’",
@@ -52,7 +52,12 @@ pub(crate) fn open_begun(
     }
     match format {
         Format::JsonLines | Format::Json => open_json(begun, format == Format::Json, options),
-        Format::Xlsx | Format::Xls | Format::Ods => open_sheet(begun, format, part, options),
+        Format::Xlsx | Format::Xls | Format::Ods | Format::Sqlite => {
+            let name = begun.input.name.clone();
+            let on_disk = begun.on_disk(options.most_unpacked)?;
+            let part = part.or_else(|| options.sheet.clone());
+            open_part(row_input(name, on_disk, options), format, part, options)
+        }
         Format::Vcard | Format::Ldif => {
             let name = begun.input.name.clone();
             let on_disk = begun.on_disk(options.most_unpacked)?;
@@ -64,7 +69,6 @@ pub(crate) fn open_begun(
             Ok(Box::new(mail::open(row_input(name, on_disk, options), format)?))
         }
         Format::Parquet | Format::Arrow | Format::ArrowStream => open_columns(begun, format, options),
-        Format::Sqlite => open_database(begun, part, options),
         Format::Csv | Format::Tsv | Format::Text => open_text(begun, file, format, options),
         _ => Err(Error::unusable(
             format!("{}: {} is not read as a table", begun.input.name, format.entry().called),
@@ -116,41 +120,29 @@ fn open_json(begun: Begun, in_array: bool, options: &OpenOptions) -> Result<Box<
     Ok(Box::new(json::open(chunks(hash)?, fields, (copy, fingerprint), in_array)))
 }
 
-#[cfg(feature = "spreadsheet")]
-fn open_sheet(
-    begun: Begun,
+/// Opens a sheet of a workbook, or a table of a database.
+pub(crate) fn open_part(
+    input: RowInput,
     format: Format,
     part: Option<String>,
     options: &OpenOptions,
 ) -> Result<Box<dyn Source>> {
-    use crate::formats::spreadsheet::{self, SheetRequest};
-    let request = SheetRequest {
-        sheet: part.or_else(|| options.sheet.clone()),
-        header: options.header,
-        sort_of: options.sort_of,
-        most_unpacked: options.most_unpacked,
-    };
-    let name = begun.input.name.clone();
-    let on_disk = begun.on_disk(options.most_unpacked)?;
-    Ok(Box::new(spreadsheet::open(row_input(name, on_disk, options), format, request)?))
-}
-
-#[cfg(not(feature = "spreadsheet"))]
-fn open_sheet(begun: Begun, _: Format, _: Option<String>, _: &OpenOptions) -> Result<Box<dyn Source>> {
-    unreachable!("{}: a build without spreadsheets refuses them before", begun.input.name)
-}
-
-#[cfg(feature = "sqlite")]
-fn open_database(begun: Begun, part: Option<String>, options: &OpenOptions) -> Result<Box<dyn Source>> {
-    let name = begun.input.name.clone();
-    let on_disk = begun.on_disk(options.most_unpacked)?;
-    let part = part.or_else(|| options.sheet.clone());
-    Ok(Box::new(crate::formats::sqlite::open(row_input(name, on_disk, options), part)?))
-}
-
-#[cfg(not(feature = "sqlite"))]
-fn open_database(begun: Begun, _: Option<String>, _: &OpenOptions) -> Result<Box<dyn Source>> {
-    unreachable!("{}: a build without SQLite refuses them before", begun.input.name)
+    match format {
+        #[cfg(feature = "spreadsheet")]
+        Format::Xlsx | Format::Xls | Format::Ods => {
+            use crate::formats::spreadsheet::{self, SheetRequest};
+            let request = SheetRequest {
+                sheet: part,
+                header: options.header,
+                sort_of: options.sort_of,
+                most_unpacked: options.most_unpacked,
+            };
+            Ok(Box::new(spreadsheet::open(input, format, request)?))
+        }
+        #[cfg(feature = "sqlite")]
+        Format::Sqlite => Ok(Box::new(crate::formats::sqlite::open(input, part)?)),
+        _ => unreachable!("{}: {part:?} is no part that this build reads", input.name),
+    }
 }
 
 #[cfg(feature = "parquet")]

@@ -158,6 +158,11 @@ impl Format {
         FORMATS.iter().find(|entry| entry.extensions.contains(&&*extension)).map(|entry| entry.format)
     }
 
+    /// Whether a file in it holds several tables: sheets, or tables of a database.
+    pub(crate) fn has_parts(self) -> bool {
+        matches!(self, Format::Xlsx | Format::Xls | Format::Ods | Format::Sqlite)
+    }
+
     /// Whether rows can be written in it, by this build of the program.
     pub fn can_be_written(self) -> bool {
         let entry = self.entry();

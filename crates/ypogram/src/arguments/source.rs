@@ -68,7 +68,7 @@ pub(crate) struct ReadingArguments {
     pub(crate) encoding: Vec<EncodingArgument>,
 
     /// The sheet of a workbook, by its name or its number from 1, or the table of a database [default: the first sheet that holds
-    /// something, the only table]
+    /// something, the only table; extract searches all of them]
     #[arg(long, value_name = "NAME")]
     pub(crate) sheet: Option<String>,
 

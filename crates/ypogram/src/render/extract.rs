@@ -24,14 +24,15 @@ pub(crate) fn summary(
     skipped: bool,
 ) -> Summary {
     let mut summary = Summary::new(answer(report));
-    let read = match &report.names[..] {
-        [only] => match &report.described {
-            Some(described) => {
-                let described = style::dim(&format!("({described})"));
-                format!("{} {described}", style::title(&shown(only.as_bytes())))
-            }
-            None => style::title(&shown(only.as_bytes())),
-        },
+    let read = match &report.files[..] {
+        [only] => {
+            let described = match report.names.len() {
+                1 => report.described.clone(),
+                several => Some(format!("{several} sheets or tables")),
+            };
+            let described = described.map(|described| style::dim(&format!(" ({described})")));
+            format!("{}{}", style::title(&shown(only.as_bytes())), described.unwrap_or_default())
+        }
         names => style::title(&counted(names.len() as u64, "file", "files")),
     };
     let judged_by = Some(by.parts().join(" · ")).filter(|by| !by.is_empty());

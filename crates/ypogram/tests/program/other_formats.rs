@@ -55,6 +55,34 @@ fn every_command_reads_every_format() {
 }
 
 #[test]
+fn extract_searches_every_sheet_and_table() {
+    let place = place();
+    assert!(place.run("clean m.csv -o book.xlsx").code <= 1);
+    for (format, table) in [("m.csv", "a"), ("m.tsv.zst", "B c")] {
+        let output = format!("two.sqlite#{table}");
+        let run = place.run_words(&["check", format, "-q", "-o", &output], b"");
+        assert_eq!(run.code, 0, "{}", run.stderr);
+    }
+    let sources = |source: &str, input: Vec<u8>| {
+        let run = place.run_words(&["extract", source, "-q"], input);
+        assert_eq!(run.code, 0, "{}", run.stderr);
+        let mut sources: Vec<String> =
+            table(&run.stdout).iter().map(|row| row["source"].to_string()).collect();
+        sources.dedup();
+        sources
+    };
+    assert_eq!(sources("two.sqlite", vec![]), ["two.sqlite#a", "two.sqlite#B c"]);
+    assert_eq!(sources("two.sqlite#B c", vec![]), ["two.sqlite"]);
+    let found = sources("book.xlsx", vec![]);
+    assert_eq!(found, ["book.xlsx#kept", "book.xlsx#rejected", "book.xlsx#duplicates"]);
+    let piped = sources("-", place.bytes("book.xlsx"));
+    assert_eq!(
+        piped,
+        found.iter().map(|name| name.replace("book.xlsx", "standard input")).collect::<Vec<_>>()
+    );
+}
+
+#[test]
 fn every_command_writes_every_format() {
     let place = place();
     let expected = table(&place.run("check m.csv -q").stdout);

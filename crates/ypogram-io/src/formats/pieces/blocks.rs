@@ -8,6 +8,7 @@ use crate::formats::begin::Begun;
 use crate::formats::csv::{self, Dialect, TableStart};
 use crate::formats::open::{TableShape, open_begun, read_table, table_in_text};
 use crate::formats::options::OpenOptions;
+use crate::formats::parts::Parts;
 use crate::formats::pieces::cutting::{
     CutPieces, Decoded, Direct, Document, LARGEST_DOCUMENT, Overlapping, Records, Sizes, Typed, too_large,
 };
@@ -50,6 +51,8 @@ pub struct Opened {
     /// What people call the format of a table that was recognised.
     described: Option<String>,
     decoded: Decoded,
+    /// The sheets or tables of it that are not open, where it is one of them.
+    parts: Option<Parts>,
 }
 
 impl Opened {
@@ -61,6 +64,10 @@ impl Opened {
         let place = SourcePlace::of(path);
         let mut begun = Begun::at(&place.file, &OpenOptions { fingerprint: false, ..options.open.clone() })?;
         let format = begun.format(&place.file, options.open.format)?;
+        if format.has_parts() && place.part.is_none() && options.open.sheet.is_none() {
+            let parts = Parts::of(begun, format, &options.open)?;
+            return Ok(Self::of_next(parts, options)?.expect("it holds something"));
+        }
         if format.entry().uses.by_cells {
             return Self::of_typed(open_begun(begun, &place, format, &options.open)?, options);
         }
@@ -100,7 +107,14 @@ impl Opened {
             blank_lines_before,
             described: table.map(|table| table.described),
             decoded,
+            parts: None,
         })
+    }
+
+    /// The next of the parts of a source.
+    fn of_next(mut parts: Parts, options: &PieceOptions) -> Result<Option<Self>> {
+        let Some(source) = parts.open_next(&options.open)? else { return Ok(None) };
+        Ok(Some(Opened { parts: Some(parts), ..Self::of_typed(source, options)? }))
     }
 
     /// The records of a source whose cells have types.
@@ -116,11 +130,30 @@ impl Opened {
             blank_lines_before: schema.blank_lines_before,
             described: Some(schema.described.clone()),
             decoded: Decoded::default(),
+            parts: None,
             cut: Box::new(Typed { source, chunk: Chunk::default() }),
         })
     }
 
-    /// The name to call it by.
+    /// Opens the sheet or table behind this one; none behind the last, or where it is none.
+    ///
+    /// # Errors
+    /// Where it cannot be read.
+    pub fn next_part(self, options: &PieceOptions) -> Result<Option<Self>> {
+        self.parts.map_or(Ok(None), |parts| Self::of_next(parts, options))
+    }
+
+    /// Whether it is one of several sheets or tables, which need not have the same fields.
+    pub fn is_one_of_several(&self) -> bool {
+        self.parts.as_ref().is_some_and(Parts::is_one_of_several)
+    }
+
+    /// The name of the file that it is, or is a part of.
+    pub fn file_name(&self) -> &str {
+        self.parts.as_ref().map_or(&self.name, Parts::of_source)
+    }
+
+    /// The name to call it by; of one of several sheets or tables `file#sheet`.
     pub fn name(&self) -> &str {
         &self.name
     }

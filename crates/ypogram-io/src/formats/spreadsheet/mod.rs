@@ -11,4 +11,4 @@ mod summary;
 
 pub use book_file::{BookFile, BookSheet};
 pub(crate) use rows::encoder;
-pub(crate) use source::{SheetRequest, open};
+pub(crate) use source::{SheetRequest, filled_sheets, open};

@@ -166,20 +166,32 @@ fn chosen_sheet(
             )),
         };
     }
-    let mut filled = Vec::new();
-    for sheet in sheets.iter().filter(|sheet| sheet.visible == SheetVisible::Visible).chain(
-        // Where all visible ones are empty.
-        sheets.iter().filter(|sheet| sheet.visible != SheetVisible::Visible),
-    ) {
-        if has_cells(workbook, &sheet.name) {
-            filled.push(sheet.name.clone());
-        }
-    }
-    let mut filled = filled.into_iter();
+    let mut filled = filled(workbook, &sheets).into_iter();
     match filled.next() {
         Some(first) => Ok((first, filled.collect())),
         None => Err(Error::empty(name)),
     }
+}
+
+/// The names of the sheets that hold something in the workbook at `path`, which may unpack to `most` bytes.
+///
+/// # Errors
+/// Where it is damaged, or protected.
+pub(crate) fn filled_sheets(path: &Path, name: &str, format: Format, most: u64) -> Result<Vec<String>> {
+    if format != Format::Xls {
+        parts::look_through(path, name, most)?;
+    }
+    let mut workbook = open_workbook(path, name, format)?;
+    let sheets: Vec<Sheet> = workbook.sheets_metadata().to_vec();
+    Ok(filled(&mut workbook, &sheets))
+}
+
+/// The names of those of the sheets that hold something, hidden ones last.
+fn filled(workbook: &mut Sheets<BufReader<File>>, sheets: &[Sheet]) -> Vec<String> {
+    let visible = sheets.iter().filter(|sheet| sheet.visible == SheetVisible::Visible);
+    let hidden = sheets.iter().filter(|sheet| sheet.visible != SheetVisible::Visible);
+    let names = visible.chain(hidden).map(|sheet| sheet.name.clone());
+    names.filter(|sheet| has_cells(workbook, sheet)).collect()
 }
 
 /// Whether a sheet holds something; one that cannot be read does, so that reading it says why not.

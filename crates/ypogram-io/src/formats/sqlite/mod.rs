@@ -5,4 +5,4 @@ mod source;
 mod sql;
 
 pub(crate) use rows::encoder;
-pub(crate) use source::open;
+pub(crate) use source::{open, table_names};

@@ -109,6 +109,20 @@ fn query_of(database: &Connection, name: &str, part: Option<&str>) -> Result<(St
     Ok((query, format!("table ‘{table}’ of an SQLite database")))
 }
 
+/// The names of the tables of the database at `path`, or of its views where there are only these.
+///
+/// # Errors
+/// Where it is damaged.
+pub(crate) fn table_names(path: &Path, name: &str) -> Result<Vec<String>> {
+    let failed = |error: rusqlite::Error| failed(name, &error);
+    let database = connect(path).map_err(failed)?;
+    let query = "SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' ORDER BY rowid";
+    let mut statement = database.prepare(query).map_err(failed)?;
+    let names = statement.query_map([], |row| row.get(0)).and_then(Iterator::collect).map_err(failed)?;
+    let names: Vec<String> = names;
+    if names.is_empty() { tables(&database).map_err(failed) } else { Ok(names) }
+}
+
 /// The tables and views, those of SQLite itself left out.
 fn tables(database: &Connection) -> rusqlite::Result<Vec<String>> {
     let query = "SELECT name FROM sqlite_schema WHERE type IN ('table', 'view') AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' \

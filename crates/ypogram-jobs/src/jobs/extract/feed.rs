@@ -76,19 +76,37 @@ impl Feed {
                 }
             };
             self.check_fields(&opened)?;
-            self.report.files += 1;
-            self.source += usize::from(self.report.files > 1);
-            let name: Arc<str> = opened.name().into();
-            self.report.names.push(Arc::clone(&name));
-            self.report.described = opened.described().map(str::to_owned);
-            self.current = Some((opened, name, file.named));
+            self.report.files.push(opened.file_name().into());
+            self.enter(opened, file.named);
             return Ok(true);
         }
         Ok(false)
     }
 
+    fn enter(&mut self, opened: Opened, named: bool) {
+        self.source = self.report.names.len();
+        let name: Arc<str> = opened.name().into();
+        self.report.names.push(Arc::clone(&name));
+        self.report.described = opened.described().map(str::to_owned);
+        self.current = Some((opened, name, named));
+    }
+
+    /// Goes on to the next sheet or table of the file that was read to its end, where it has one.
+    fn open_next_part(&mut self) -> Result<()> {
+        let Some((opened, _, named)) = self.current.take() else { return Ok(()) };
+        match opened.next_part(&self.options) {
+            Ok(Some(next)) => self.enter(next, named),
+            Ok(None) => {}
+            Err(error) if named => return Err(error),
+            Err(error) => self.report.troubles.push(error.message),
+        }
+        Ok(())
+    }
+
     fn check_fields(&self, opened: &Opened) -> Result<()> {
-        let Some(fields) = opened.kind().fields() else { return Ok(()) };
+        let Some(fields) = opened.kind().fields().filter(|_| !opened.is_one_of_several()) else {
+            return Ok(());
+        };
         if let Some(id) = self.options.id.as_ref().filter(|id| !fields.contains(id)) {
             return Err(Error::unusable(
                 format!("{}: there is no field ‘{id}’", opened.name()),
@@ -136,7 +154,7 @@ impl pipeline::Feed for Feed {
                     if let Some(why) = opened.broken_off() {
                         self.report.broken_off.push(format!("{name}: {why}"));
                     }
-                    self.current = None;
+                    self.open_next_part()?;
                 }
                 Err(error) if *named => return Err(error),
                 Err(error) => {

@@ -13,7 +13,7 @@ use crate::judge::tally::named;
 /// What came of the files themselves.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct ReadReport {
-    pub(crate) files: u64,
+    pub(crate) files: Vec<Arc<str>>,
     pub(crate) names: Vec<Arc<str>>,
     pub(crate) described: Option<String>,
     pub(crate) not_read: BTreeMap<&'static str, u64>,
@@ -26,6 +26,8 @@ pub(crate) struct ReadReport {
 #[derive(Clone, Debug)]
 pub struct ExtractReport {
     /// The files that were read, in order.
+    pub files: Vec<Arc<str>>,
+    /// What was read of them, in order: the files, or their sheets and tables.
     pub names: Vec<Arc<str>>,
     /// What people call the format of the last table.
     pub described: Option<String>,
@@ -95,7 +97,7 @@ impl ExtractReport {
     pub fn summed(&self) -> ExtractSummed {
         let verdicts = [Verdict::Accept, Verdict::Review, Verdict::Reject];
         ExtractSummed {
-            files: self.names.len() as u64,
+            files: self.files.len() as u64,
             addresses: self.addresses,
             rows: self.rows,
             blank_lines: self.blank_lines,

@@ -178,6 +178,7 @@ impl<'p> Settling<'p> {
         let unmet = named.filter(|(nth, _)| !self.fields_met.get(*nth).copied().unwrap_or_default());
         let fields_without_text = unmet.map(|(_, field)| field.clone()).collect();
         Ok(ExtractReport {
+            files: read.files,
             names: read.names,
             described: read.described,
             not_read: read.not_read,
