@@ -102,12 +102,12 @@ pub(crate) fn text_format(start: &[u8]) -> Option<Format> {
     if begins("<!doctype html") || begins("<html") {
         return Some(Format::Html);
     }
-    for (words, format) in
-        [("begin:vcard", Format::Vcard), ("version: 1\ndn:", Format::Ldif), ("dn: ", Format::Ldif)]
-    {
-        if begins(words) {
-            return Some(format);
-        }
+    if begins("begin:vcard") {
+        return Some(Format::Vcard);
+    }
+    let entry = start.strip_prefix(b"version: 1").map_or(start, <[u8]>::trim_ascii_start);
+    if entry.get(..4).is_some_and(|start| start.eq_ignore_ascii_case(b"dn: ")) {
+        return Some(Format::Ldif);
     }
     let line = start.split(|&byte| byte == b'\n').next().unwrap_or_default().trim_ascii();
     let is_object = line.starts_with(b"{") && line.ends_with(b"}") && line.contains(&b':');

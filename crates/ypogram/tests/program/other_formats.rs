@@ -294,10 +294,14 @@ fn others_read_what_is_written() {
         assert!(output.status.success(), "{program}: {told}");
         Some(String::from_utf8(output.stdout).unwrap())
     };
-    let python = "import openpyxl\nbook = openpyxl.load_workbook('cleaned.xlsx')\nprint(book.sheetnames)\n\
+    let python = |script: &str| {
+        let modules = ["python3", "/usr/bin/python3"];
+        modules.iter().find_map(|program| by(program, &["-c", script]))
+    };
+    let script = "import openpyxl\nbook = openpyxl.load_workbook('cleaned.xlsx')\nprint(book.sheetnames)\n\
                   sheet = book['kept']\nprint([cell.value for cell in sheet[2]][:5], sheet.freeze_panes)\n\
                   print(len(sheet.data_validations.dataValidation), [c.data_type for c in sheet[2]][:3])";
-    match by("python3", &["-c", python]) {
+    match python(script) {
         Some(read) => assert_eq!(
             read,
             "['summary', 'kept', 'rejected', 'duplicates', 'no-address']\n\
@@ -307,17 +311,49 @@ fn others_read_what_is_written() {
     }
     #[cfg(feature = "parquet")]
     {
-        let python = "import pyarrow.parquet as parquet\ntable = parquet.read_table('checked.parquet')\n\
+        let script = "import pyarrow.parquet as parquet\ntable = parquet.read_table('checked.parquet')\n\
                       print([str(field.type) for field in table.schema][:5], table.num_rows)\n\
                       print(table.column('yp_well_formed').to_pylist(), table.column('email').null_count)";
         assert_eq!(place.run("check m.csv -q -o checked.parquet").code, 0);
-        match by("python3", &["-c", python]) {
+        match python(script) {
             Some(read) => assert_eq!(
                 read,
                 "['string', 'string', 'string', 'string', 'bool'] 5\n[True, False, True, True, False] 0\n"
             ),
             None => eprintln!("skipped: no pyarrow reads the file in columns here"),
         }
+    }
+    let cards = "BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Jürgen Sand\r\nNOTE:one\\, two\r\n\
+                 item1.EMAIL;TYPE=work:Juergen@Marsh-Mill.org\r\nEND:VCARD\r\n";
+    std::fs::write(place.path("cards.vcf"), cards).unwrap();
+    for output in ["cards-out.vcf", "made.vcf", "made.ldif"] {
+        let source = if output == "cards-out.vcf" { "cards.vcf" } else { "m.csv" };
+        let run = place.run(&format!("check {source} -q -o {output}"));
+        assert_eq!(run.code, 0, "{output}: {}", run.stderr);
+    }
+    let script = "import vobject\nfor name in ['cards-out.vcf', 'made.vcf']:\n    \
+                  for card in vobject.readComponents(open(name, encoding='utf-8').read()):\n        \
+                  held = card.contents\n        \
+                  print([e.value for e in held.get('email', [])], [n.value for n in held.get('note', [])], [v.value for v in held.get('x-yp-verdict', [])])";
+    match python(script) {
+        Some(read) => assert_eq!(
+            read,
+            "['Juergen@Marsh-Mill.org'] ['one, two'] ['accept']\n['Ada@H-Works.org'] [] ['accept']\n\
+             ['j@@h-works.org'] [] ['reject']\n['bea@gmail.com'] [] ['accept']\n\
+             ['bea+x@gmail.com'] [] ['accept']\n[] [] []\n"
+        ),
+        None => eprintln!("skipped: no vobject reads the cards here"),
+    }
+    let script = "import ldif\nclass Entries(ldif.LDIFParser):\n    \
+                  def handle(self, dn, entry): print(dn, entry.get('email'), entry.get('yp-verdict'))\n\
+                  Entries(open('made.ldif', 'rb')).parse()";
+    match python(script) {
+        Some(read) => assert_eq!(
+            read,
+            "cn=Ada Lovell [b'Ada@H-Works.org'] [b'accept']\ncn=Jürgen [b'j@@h-works.org'] [b'reject']\n\
+             cn=Bea [b'bea@gmail.com'] [b'accept']\ncn=Bea [b'bea+x@gmail.com'] [b'accept']\ncn=Cy None None\n"
+        ),
+        None => eprintln!("skipped: no ldif module reads the entries here"),
     }
     match by("sqlite3", &["m.sqlite", "select count(*), max(name) from m; pragma integrity_check"]) {
         Some(read) => assert_eq!(read, "5|Jürgen\nok\n"),
