@@ -38,7 +38,7 @@ pub use output::{
     EarlierOutputs, Output, OutputFile, OutputFolder, Place, Target, lock_current, private_file,
     remove_unfinished, temporary_folder,
 };
-pub use records::batch::{Batch, Record};
+pub use records::batch::{Batch, NotUtf8, Record};
 pub use records::chunk::{Chunk, Unclosed};
 pub use records::column_type::ColumnType;
 pub use records::error::{Error, ErrorKind, Result, cause, some_of};

@@ -149,7 +149,8 @@ pub(crate) fn open_part(
 fn open_columns(begun: Begun, format: Format, options: &OpenOptions) -> Result<Box<dyn Source>> {
     let name = begun.input.name.clone();
     let on_disk = begun.on_disk(options.most_unpacked)?;
-    Ok(Box::new(crate::formats::columnar::open(row_input(name, on_disk, options), format)?))
+    let only = options.only.clone();
+    Ok(Box::new(crate::formats::columnar::open(row_input(name, on_disk, options), format, only)?))
 }
 
 #[cfg(not(feature = "parquet"))]

@@ -38,6 +38,8 @@ pub struct OpenOptions {
     pub sheet: Option<String>,
     /// How many bytes a packed file may unpack to, where it has to be unpacked whole.
     pub most_unpacked: u64,
+    /// Nothing but these fields is looked at, so that others need not be read where each lies by itself; all where it is empty.
+    pub only: Vec<String>,
     /// Sources that can be read but once, and the files that they were put into.
     pub kept: Vec<(PathBuf, PathBuf)>,
 }
@@ -66,6 +68,7 @@ impl Default for OpenOptions {
             salvage: false,
             sheet: None,
             most_unpacked: MOST_UNPACKED,
+            only: Vec::new(),
             kept: Vec::new(),
         }
     }

@@ -118,7 +118,9 @@ impl RowSink {
         if self.rows.is_empty() {
             return Ok(());
         }
-        let rows = std::mem::take(&mut self.rows);
+        // The next chunk will be about as long.
+        let next = Vec::with_capacity(self.rows.len() + self.rows.len() / 8);
+        let rows = std::mem::replace(&mut self.rows, next);
         let lines = self.next_line - self.first_line;
         self.first_line = self.next_line;
         let bytes = self.source_bytes as f64 * lines as f64 / self.expected_lines.max(1) as f64;

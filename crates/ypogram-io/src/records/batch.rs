@@ -25,6 +25,8 @@ pub struct Batch {
     originals: Vec<Range<usize>>,
     /// For each cell with a link its number, and where the address stands that the link goes to.
     links: Vec<(usize, Range<usize>)>,
+    /// Of packed records the first that has a cell which is not UTF-8.
+    not_utf8: Option<usize>,
     /// Each record is a line of text with one cell.
     pub(crate) of_lines: bool,
     /// Lines without anything in them; they are not records.
@@ -33,6 +35,15 @@ pub struct Batch {
     pub lines: u64,
     /// Cells that a spreadsheet would take for formulas.
     pub formulas: u64,
+}
+
+/// Where something stands that is not UTF-8, counted from the start of a chunk or source.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum NotUtf8 {
+    /// At that byte of text.
+    Byte(u64),
+    /// In that line of a source without a text of its own, such as a sheet.
+    Line(u64),
 }
 
 /// Bytes in which most lines of a list of addresses fit.
@@ -121,6 +132,7 @@ impl Batch {
         self.typed.clear();
         self.originals.clear();
         self.links.clear();
+        self.not_utf8 = None;
         self.of_lines = false;
         self.blank_lines = 0;
         self.lines = 0;
@@ -186,10 +198,25 @@ impl Batch {
         self.json.push(cell);
     }
 
-    /// Adds a cell that stands in the chunk as it is, and what it holds.
-    pub(crate) fn push_typed_cell(&mut self, cell: TypedCell, start: usize, end: usize) {
+    /// Adds a cell of `bytes`, of which a part is its text, and what it holds.
+    #[inline]
+    pub(crate) fn push_typed_cell(&mut self, cell: TypedCell, bytes: &[u8], text: Range<usize>) {
+        let shown = &bytes[text.clone()];
+        if !shown.is_ascii() && self.not_utf8.is_none() && std::str::from_utf8(shown).is_err() {
+            self.not_utf8 = Some(self.records.len());
+        }
+        self.formulas += u64::from(is_formula_like(shown));
         self.typed.push(cell);
-        self.push_cell(start, end);
+        self.push_cell(text.start, text.end);
+    }
+
+    /// Where in `chunk`, from which it was decoded, something stands first that is not UTF-8.
+    pub fn not_utf8(&self, chunk: &Chunk) -> Option<NotUtf8> {
+        if self.typed.is_empty() {
+            let error = simdutf8::compat::from_utf8(&chunk.bytes).err()?;
+            return Some(NotUtf8::Byte(error.valid_up_to() as u64));
+        }
+        self.not_utf8.map(|record| NotUtf8::Line(self.record(chunk, record).line_in_chunk()))
     }
 
     /// Adds where the next record stands as it is written in its source; all records have that, or none.

@@ -147,13 +147,12 @@ impl Decode for PackedDecoder {
                 match cell.kind {
                     ORIGINAL => batch.push_original(text),
                     LINK => batch.push_link(text),
-                    _ => batch.push_typed_cell(cell, text.start, text.end),
+                    _ => batch.push_typed_cell(cell, &chunk.bytes, text),
                 }
             }
             batch.push_record(start - HEAD, end, first, u64::from(line));
         }
         batch.lines = chunk.lines.unwrap_or(batch.len() as u64);
-        batch.count_formula_cells(&chunk.bytes);
         Ok(())
     }
 }

@@ -98,11 +98,24 @@ pub(crate) fn number(digits: &[u8]) -> Value<'_> {
 
 /// The day that so many days since 1 January 1970 are; past the years -9999 to 9999 their number.
 fn write_date(days: i64, out: &mut Vec<u8>) {
-    let text = match civil(days) {
-        Some(date) => date.to_string(),
-        None => days.to_string(),
-    };
-    out.extend_from_slice(text.as_bytes());
+    match civil(days) {
+        Some(date) if date.year() >= 0 => {
+            let (century, year) = (date.year() / 100, date.year() % 100);
+            out.extend(two_digits(century.into()));
+            out.extend(two_digits(year.into()));
+            out.push(b'-');
+            out.extend(two_digits(date.month().into()));
+            out.push(b'-');
+            out.extend(two_digits(date.day().into()));
+        }
+        Some(date) => out.extend_from_slice(date.to_string().as_bytes()),
+        None => out.extend_from_slice(days.to_string().as_bytes()),
+    }
+}
+
+/// A number below 100 in two digits.
+fn two_digits(number: i64) -> [u8; 2] {
+    [b'0' + (number / 10) as u8, b'0' + (number % 10) as u8]
 }
 
 /// The day that so many days since 1 January 1970 are; none past the years -9999 to 9999.
@@ -112,8 +125,14 @@ pub(crate) fn civil(days: i64) -> Option<Date> {
 
 fn write_time(micros: i64, out: &mut Vec<u8>) {
     let (seconds, fraction) = (micros.div_euclid(1_000_000), micros.rem_euclid(1_000_000));
-    let clock = format!("{:02}:{:02}:{:02}", seconds / 3600, seconds / 60 % 60, seconds % 60);
-    out.extend_from_slice(clock.as_bytes());
+    match seconds / 3600 {
+        hours @ 0..100 => out.extend(two_digits(hours)),
+        hours => out.extend_from_slice(hours.to_string().as_bytes()),
+    }
+    for part in [seconds / 60 % 60, seconds % 60] {
+        out.push(b':');
+        out.extend(two_digits(part.abs()));
+    }
     if fraction > 0 {
         let digits = format!(".{fraction:06}");
         out.extend_from_slice(digits.trim_end_matches('0').as_bytes());

@@ -93,9 +93,14 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
 }
 
 fn piece_options(arguments: &ExtractArguments) -> PieceOptions {
+    let only = match &arguments.fields[..] {
+        [] => vec![],
+        fields => fields.iter().chain(&arguments.id).cloned().collect(),
+    };
     PieceOptions {
         open: OpenOptions {
             chunk_bytes: arguments.machine.chunk_bytes.unwrap_or(PIECE),
+            only,
             ..settings::reading_options(arguments.from, &arguments.reading, &arguments.machine)
         },
         overlap: REACH + usize::from(arguments.context),

@@ -1,7 +1,7 @@
 //! The summary of `clean`, in the order in which an administrator asks.
 
 use ypogram_core::{Class, Code, Repair};
-use ypogram_io::Format;
+use ypogram_io::{Format, NotUtf8};
 use ypogram_jobs::clean::CleanReport;
 use ypogram_jobs::{Outcome, Shared, Tally};
 
@@ -186,11 +186,14 @@ fn notes(report: &CleanReport, shared: Shared, guarded: bool) -> Notes {
             places.join(", "),
         ));
     }
-    if let Some((source, byte)) = counts.not_utf8_at {
+    if let Some((source, at)) = counts.not_utf8 {
+        let place = match at {
+            NotUtf8::Byte(byte) => format!("at byte {}", number(byte)),
+            NotUtf8::Line(line) => format!("in line {}", number(line)),
+        };
         notes.say(format!(
-            "{} bytes that are not UTF-8, first at byte {} of {}; they pass through unchanged",
+            "{} bytes that are not UTF-8, first {place} of {}; they pass through unchanged",
             counted(tally.not_utf8, "record has", "records have"),
-            number(byte),
             report.sources[source].name,
         ));
     }

@@ -39,6 +39,7 @@ fn every_command_reads_every_format() {
         "survey SOURCE --figure records",
         "clean SOURCE --figure kept",
         "extract SOURCE -q --to plain",
+        "extract SOURCE -q --to plain --field email",
     ] {
         let expected = rows(&place.run(&call.replace("SOURCE", "m.csv")));
         for format in formats {
@@ -281,6 +282,21 @@ fn a_table_goes_into_a_database_that_is_there() {
 }
 
 /// What others read of our files: skipped, with a word, where they are not there.
+/// Packed cells hold bytes that are no text, which say nothing about the text beside them.
+#[test]
+fn bytes_that_are_not_utf8_are_told_by_their_row() {
+    let place = place();
+    for source in SOURCES {
+        let run = place.run(&format!("clean {source} -o cleaned --force"));
+        assert!(!run.stdout.contains("UTF-8"), "{source}: {}", run.stdout);
+    }
+    let query =
+        "m.sqlite#select nr, case nr when '3' then cast(x'42FF' as text) else name end as name, email from m";
+    let run = place.run_words(&["clean", query, "-o", "cleaned", "--force"], b"");
+    let told = "1 record has bytes that are not UTF-8, first in line 3 of";
+    assert!(run.stdout.contains(told), "{}", run.stdout);
+}
+
 #[test]
 fn others_read_what_is_written() {
     let place = place();

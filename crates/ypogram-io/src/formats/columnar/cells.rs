@@ -7,14 +7,49 @@ use arrow_array::types::{
     Time64NanosecondType, TimestampMicrosecondType, TimestampMillisecondType, TimestampNanosecondType,
     TimestampSecondType, UInt8Type, UInt16Type, UInt32Type, UInt64Type,
 };
-use arrow_array::{Array, ArrayRef};
+use arrow_array::{Array, ArrayRef, Int64Array, StringArray};
 use arrow_schema::{DataType, TimeUnit};
 
 use crate::records::packed::write_cell;
 use crate::records::value::Value;
 
+/// A column of which the type was looked at once for all its cells.
+pub(super) enum Cells<'a> {
+    Text(&'a StringArray),
+    Integer(&'a Int64Array),
+    Other(&'a dyn Array),
+    NotRead,
+}
+
+impl<'a> Cells<'a> {
+    pub(super) fn of(column: &'a dyn Array) -> Self {
+        match column.data_type() {
+            DataType::Utf8 => Cells::Text(column.as_string()),
+            DataType::Int64 => Cells::Integer(column.as_primitive()),
+            _ => Cells::Other(column),
+        }
+    }
+
+    /// Appends the cell in a row.
+    pub(super) fn write(&self, row: usize, out: &mut Vec<u8>) {
+        match self {
+            Cells::Text(column) if column.is_valid(row) => {
+                let text = column.value(row).as_bytes();
+                write_cell(Value::Text(text), text, out);
+            }
+            Cells::Integer(column) if column.is_valid(row) => {
+                let number = column.value(row);
+                write_cell(Value::Integer(number), itoa::Buffer::new().format(number).as_bytes(), out);
+            }
+            Cells::Text(_) | Cells::Integer(_) => write_cell(Value::Null, b"", out),
+            Cells::NotRead => write_cell(Value::Missing, b"", out),
+            Cells::Other(column) => write(*column, row, out),
+        }
+    }
+}
+
 /// Appends the cell of a column in a row.
-pub(super) fn write(column: &dyn Array, row: usize, out: &mut Vec<u8>) {
+fn write(column: &dyn Array, row: usize, out: &mut Vec<u8>) {
     if column.is_null(row) {
         return write_cell(Value::Null, b"", out);
     }

@@ -5,6 +5,7 @@ use std::path::PathBuf;
 
 use serde::Serialize;
 use ypogram_core::{Class, Code, Form, Repair};
+use ypogram_io::NotUtf8;
 
 use crate::engine::reading::SourceReport;
 use crate::jobs::receipt::OutputReport;
@@ -36,8 +37,8 @@ pub struct CleanCounts {
     pub handed_over: [u64; Class::COUNT],
     /// The first records whose number of cells is not that of the fields: source, line, cells.
     pub ragged_lines: Vec<(usize, u64, usize)>,
-    /// Where the first byte stands that is not UTF-8: source, byte.
-    pub not_utf8_at: Option<(usize, u64)>,
+    /// Where something stands first that is not UTF-8: source, place in it.
+    pub not_utf8: Option<(usize, NotUtf8)>,
 }
 
 /// What `clean` reports.
@@ -101,7 +102,7 @@ impl CleanCounts {
             further_not_kept: 0,
             handed_over: [0; Class::COUNT],
             ragged_lines: Vec::new(),
-            not_utf8_at: None,
+            not_utf8: None,
         }
     }
 

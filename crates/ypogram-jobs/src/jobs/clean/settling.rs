@@ -2,7 +2,7 @@
 
 use prefetch_index::prefetch_index;
 use ypogram_core::{Code, Verdict};
-use ypogram_io::Result;
+use ypogram_io::{NotUtf8, Result};
 
 use crate::duplicates::first_records::Earlier;
 use crate::engine::id_store::IdStore;
@@ -165,8 +165,12 @@ impl Settling {
                 self.counts.ragged_lines.push((task.source, self.at.lines + line + 1, cells));
             }
         }
-        if let (Some(at), None) = (part.not_utf8_at, self.counts.not_utf8_at) {
-            self.counts.not_utf8_at = Some((task.source, task.chunk.offset + at as u64));
+        if let (Some(at), None) = (part.not_utf8, self.counts.not_utf8) {
+            let at = match at {
+                NotUtf8::Byte(byte) => NotUtf8::Byte(task.chunk.offset + byte),
+                NotUtf8::Line(line) => NotUtf8::Line(self.at.lines + line + 1),
+            };
+            self.counts.not_utf8 = Some((task.source, at));
         }
     }
 

@@ -95,7 +95,13 @@ struct Row {
 /// # Errors
 /// Where a source is unusable or breaks off, a field does not exist, or the output cannot be written.
 pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordReport> {
-    let open = OpenOptions { first: options.first, fingerprint: false, ..options.pieces.open.clone() };
+    let open = OpenOptions {
+        first: options.first,
+        fingerprint: false,
+        // The records are written whole.
+        only: vec![],
+        ..options.pieces.open.clone()
+    };
     let mut reading = Reading::open(&options.sources, &open)?;
     let choice = FieldChoice { text: options.fields.clone(), ..FieldChoice::default() };
     let all = FieldPlan::of_all(&reading);

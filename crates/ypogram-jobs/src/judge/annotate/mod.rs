@@ -158,8 +158,7 @@ impl<'p> Annotator<'p> {
         self.chunk_at = task.chunk.offset;
         let mut batch = std::mem::take(&mut part.batch);
         self.decoders[task.source].decode(&task.chunk, &mut batch)?;
-        part.not_utf8_at =
-            simdutf8::compat::from_utf8(&task.chunk.bytes).err().map(|error| error.valid_up_to());
+        part.not_utf8 = batch.not_utf8(&task.chunk);
         self.gather_ids(&batch, task, part);
         self.judge_records(&batch, task, part, &mut tally);
         for index in std::mem::take(&mut self.without) {
@@ -180,8 +179,7 @@ impl<'p> Annotator<'p> {
     fn judge_records(&mut self, batch: &Batch, task: &Task, part: &mut Part, tally: &mut Tally) {
         let (mut cells, mut candidates) = (Vec::new(), Vec::new());
         let follows_from_address = self.may_follow_from_address && !self.keys_only;
-        let may_be_ragged =
-            !batch.is_of_lines() || self.widths[task.source] != 1 || part.not_utf8_at.is_some();
+        let may_be_ragged = !batch.is_of_lines() || self.widths[task.source] != 1 || part.not_utf8.is_some();
         for index in 0..batch.len() {
             // Made anew each time: to copy one that was written a moment ago, a processor would have to wait.
             let record = || batch.record(&task.chunk, index);
@@ -224,7 +222,7 @@ impl<'p> Annotator<'p> {
     #[inline]
     fn note_shape(&self, record: Record<'_>, part: &mut Part, tally: &mut Tally) {
         let expected = self.widths[record.source()];
-        if record.len() != expected || part.not_utf8_at.is_some() {
+        if record.len() != expected || part.not_utf8.is_some() {
             note_odd_shape(record, expected, part, tally);
         }
     }
@@ -403,7 +401,7 @@ fn note_odd_shape(record: Record<'_>, expected: usize, part: &mut Part, tally: &
     if record.len() != expected && part.ragged.len() < RAGGED_TOLD {
         part.ragged.push((record.line_in_chunk(), record.len()));
     }
-    if part.not_utf8_at.is_some() && record.cells().any(|cell| std::str::from_utf8(cell).is_err()) {
+    if part.not_utf8.is_some() && record.cells().any(|cell| std::str::from_utf8(cell).is_err()) {
         tally.not_utf8 += 1;
     }
 }

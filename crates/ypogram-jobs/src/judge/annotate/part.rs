@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use ypogram_core::{Class, Code, Verdict};
-use ypogram_io::{Batch, EncodedRows, Values};
+use ypogram_io::{Batch, EncodedRows, NotUtf8, Values};
 
 use crate::judge::added_cells::TemplateKey;
 use crate::judge::tally::Tally;
@@ -27,8 +27,8 @@ pub(crate) struct Part {
     pub(crate) formulas: u64,
     /// The first records whose number of cells is not that of the fields: line in the chunk, cells.
     pub(crate) ragged: Vec<(u64, usize)>,
-    /// Where in the chunk the first byte stands that is not UTF-8.
-    pub(crate) not_utf8_at: Option<usize>,
+    /// Where in the chunk something stands first that is not UTF-8.
+    pub(crate) not_utf8: Option<NotUtf8>,
     /// Further usable addresses of records that have but one row, where duplicates are looked for: the place of the record in the
     /// chunk, the hash of the mailbox.
     pub(crate) further: Vec<(usize, u128)>,
