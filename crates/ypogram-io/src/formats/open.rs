@@ -102,6 +102,12 @@ fn open_text(begun: Begun, path: &Path, format: Format, options: &OpenOptions) -
 /// Reads through JSON objects once for their fields, and opens them again for their records; what can be read but once is copied first.
 fn open_json(begun: Begun, in_array: bool, options: &OpenOptions) -> Result<Box<dyn Source>> {
     let (name, salvage) = (begun.input.name.clone(), options.salvage);
+    if in_array && !json::begins_array(&begun.start) {
+        return Err(Error::unusable(
+            format!("{name}: this JSON document is no array of objects, and so no table"),
+            "get the addresses out of it with ypogram extract",
+        ));
+    }
     let OnDisk { path, copy, fingerprint } = begun.into_reopenable(options.most_unpacked)?;
     let chunks = |hash: bool| -> Result<_> {
         let mut input = Input::open_kept(name.as_ref(), &path, hash, salvage)?;
@@ -115,7 +121,7 @@ fn open_json(begun: Begun, in_array: bool, options: &OpenOptions) -> Result<Box<
         let Text { input, start, .. } = text;
         Ok(text_lines::chunks(input, (options.chunk_bytes, options.longest_record), start, offset))
     };
-    let fields = json::gather(&mut chunks(false)?)?;
+    let fields = json::gather(&mut chunks(false)?, if in_array { "element" } else { "line" })?;
     let hash = options.fingerprint && fingerprint.is_none();
     Ok(Box::new(json::open(chunks(hash)?, fields, (copy, fingerprint), in_array)))
 }

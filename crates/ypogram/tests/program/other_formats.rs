@@ -129,6 +129,8 @@ fn wrong_formats_are_refused() {
         ("open.vcf", b"BEGIN:VCARD\nFN:Ada\n"),
         ("change.ldif", b"dn: cn=a\nchangetype: delete\n"),
         ("array.json", b"[1, 2]"),
+        ("object.json", b"{\"a\": []}"),
+        ("broken.json", b"\xEF\xBB\xBF[{\"a\": 1},\n\n{\"a\":}]"),
     ] {
         std::fs::write(place.path(name), bytes).unwrap();
     }
@@ -147,7 +149,9 @@ fn wrong_formats_are_refused() {
         ("check m.sqlite#select␣1;␣drop␣table␣m", 2, "what stands behind ‘#’ is not one SELECT"),
         ("check open.vcf", 2, "open.vcf, line 1: the card that begins here never ends"),
         ("check change.ldif", 2, "change.ldif, line 2: this is a change (delete), and no entry"),
-        ("check array.json", 2, "array.json: cannot be read: the array holds more than objects"),
+        ("check array.json", 2, "array.json: cannot be read: element 1 of the array is no object"),
+        ("check object.json", 2, "object.json: this JSON document is no array of objects"),
+        ("check broken.json", 2, "broken.json, element 2: this is not a JSON object; see byte 6"),
         ("check m.csv -o o.ods", 3, "o.ods: a workbook (ODS) is not written"),
         ("check m.csv -o o.pdf", 3, "o.pdf: ‘.pdf’ is not written"),
         ("check m.csv -o o.xlsx --to csv", 3, "the name says a workbook (XLSX), and --to another format"),

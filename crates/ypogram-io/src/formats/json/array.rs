@@ -2,10 +2,17 @@
 
 use std::io::{self, BufRead, BufReader, Read};
 
+/// Whether a document that starts so is an array.
+pub(crate) fn begins_array(start: &[u8]) -> bool {
+    start.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(start).trim_ascii_start().starts_with(b"[")
+}
+
 /// Gives the elements of an array, a line each; line breaks within them become spaces.
 pub(crate) struct ArrayLines<R> {
     from: BufReader<R>,
     state: State,
+    /// Elements that were begun.
+    elements: u64,
     /// Brackets and braces that are open within the element.
     depth: usize,
     in_string: bool,
@@ -27,8 +34,15 @@ enum State {
 impl<R: Read> ArrayLines<R> {
     /// Over an array that is read from `from`.
     pub(crate) fn new(from: R) -> Self {
-        let (state, depth) = (State::Start, 0);
-        ArrayLines { from: BufReader::new(from), state, depth, in_string: false, after_backslash: false }
+        let (state, elements, depth) = (State::Start, 0, 0);
+        ArrayLines {
+            from: BufReader::new(from),
+            state,
+            elements,
+            depth,
+            in_string: false,
+            after_backslash: false,
+        }
     }
 
     /// Takes a byte; gives the one that comes out for it.
@@ -40,16 +54,28 @@ impl<R: Read> ArrayLines<R> {
             return Ok(None);
         }
         match (self.state, byte) {
+            // A byte-order mark.
+            (State::Start, b'\xEF' | b'\xBB' | b'\xBF') => {}
             (State::Start, b'[') => self.state = State::BeforeElement,
             (State::BeforeElement, b'{') => {
                 (self.state, self.depth) = (State::Element, 1);
+                self.elements += 1;
                 return Ok(Some(byte));
             }
             (State::BeforeElement | State::BehindElement, b']') => self.state = State::End,
             (State::BehindElement, b',') => self.state = State::BeforeElement,
             (State::Start, _) => return Err(io::Error::other("it does not begin with an array")),
-            (State::BeforeElement, _) => return Err(io::Error::other("the array holds more than objects")),
-            _ => return Err(io::Error::other("something stands between the objects, or behind the array")),
+            (State::End, _) => return Err(io::Error::other("something stands behind the array")),
+            (State::BeforeElement, _) => {
+                let element = self.elements + 1;
+                return Err(io::Error::other(format!("element {element} of the array is no object")));
+            }
+            _ => {
+                let element = self.elements;
+                return Err(io::Error::other(format!(
+                    "neither a comma nor ‘]’ stands behind element {element}"
+                )));
+            }
         }
         Ok(None)
     }
@@ -128,8 +154,8 @@ mod tests {
         }
         for (text, why) in [
             ("{\"a\": 1}", "begin with an array"),
-            ("[1]", "more than objects"),
-            ("[{}{}]", "between the objects"),
+            ("[1]", "element 1 of the array is no object"),
+            ("[{},\n{}{}]", "neither a comma nor ‘]’ stands behind element 2"),
             ("[{}] x", "behind the array"),
             ("[{}", "end of file"),
             ("", "begin with an array"),

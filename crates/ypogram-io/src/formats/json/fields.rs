@@ -15,8 +15,8 @@ const MOST_FIELDS: usize = 100_000;
 /// The paths of all values, in the order in which they are first seen.
 ///
 /// # Errors
-/// Where the input cannot be read, a line is not a JSON object, or there are too many fields.
-pub(crate) fn gather(chunks: &mut Chunks) -> Result<Vec<String>> {
+/// Where the input cannot be read, a line is not a JSON object, or there are too many fields; `called` is what a line is in the source.
+pub(crate) fn gather(chunks: &mut Chunks, called: &str) -> Result<Vec<String>> {
     let (mut fields, mut known) = (Vec::new(), HashSet::new());
     let (mut chunk, mut batch) = (Chunk::default(), Batch::default());
     let mut lines = 0;
@@ -32,7 +32,10 @@ pub(crate) fn gather(chunks: &mut Chunks) -> Result<Vec<String>> {
             };
             let text = object_text(record.raw()).map_err(|why| why.to_string());
             let walked = text.and_then(|text| walk(text, &mut add).map_err(|error| cause(&error, text)));
-            walked.map_err(|why| not_an_object(chunks.name(), lines + record.line_in_chunk() + 1, &why))?;
+            walked.map_err(|why| {
+                let place = format!("{}, {called} {}", chunks.name(), lines + record.line_in_chunk() + 1);
+                not_an_object(&place, &why)
+            })?;
             if fields.len() > MOST_FIELDS {
                 return Err(Error::unusable(
                     format!("{}: there are more than {MOST_FIELDS} fields", chunks.name()),
@@ -75,10 +78,10 @@ fn levels_of(text: &str) -> usize {
     most
 }
 
-/// The error of a line that is not a JSON object.
-fn not_an_object(name: &str, line: u64, why: &str) -> Error {
+/// The error of what is not a JSON object at that place.
+fn not_an_object(place: &str, why: &str) -> Error {
     Error::unusable(
-        format!("{name}, line {line}: this is not a JSON object; {why}"),
-        "correct the line, or read the file as text with --from text",
+        format!("{place}: this is not a JSON object; {why}"),
+        "correct it, or read the file as text with --from text",
     )
 }

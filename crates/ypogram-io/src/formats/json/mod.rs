@@ -9,7 +9,7 @@ mod rows;
 mod source;
 mod walk;
 
-pub(crate) use array::ArrayLines;
+pub(crate) use array::{ArrayLines, begins_array};
 pub use enclose::json_array;
 pub(crate) use fields::gather;
 pub(crate) use rows::JsonRows;
