@@ -19,6 +19,7 @@ mod rows;
 pub use encoding_rs::Encoding;
 pub use formats::book::{BookSummary, EntryRule};
 pub use formats::csv;
+pub use formats::every_table::EveryTable;
 pub use formats::json::json_array;
 #[cfg(not(feature = "spreadsheet"))]
 pub use formats::no_book::{BookFile, BookSheet};
@@ -35,8 +36,8 @@ pub use input::row_thread::ROW_THREAD;
 pub use output::row_output::RowOutput;
 pub use output::sorted_rows::{SortedRows, TakeRow};
 pub use output::{
-    EarlierOutputs, Output, OutputFile, OutputFolder, Place, Target, lock_current, private_file,
-    remove_unfinished, temporary_folder,
+    EarlierOutputs, Output, OutputFile, OutputFolder, Place, Target, copy_private, lock_current,
+    private_file, remove_unfinished, temporary_folder,
 };
 pub use records::batch::{Batch, NotUtf8, Record};
 pub use records::chunk::{Chunk, Unclosed};

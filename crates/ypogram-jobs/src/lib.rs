@@ -1,6 +1,7 @@
 //! The jobs of Ypogram over whole sources: typed options in, typed reports out. They neither print nor parse arguments.
 #![forbid(unsafe_code)]
 
+pub mod decisions;
 mod duplicates;
 mod engine;
 mod jobs;
@@ -20,8 +21,10 @@ pub use jobs::dedupe;
 pub use jobs::each;
 pub use jobs::extract;
 pub use jobs::receipt::{ListSummary, OutputReport, Receipt};
+pub use jobs::settle;
 pub use jobs::survey;
 pub use judge::conditions::Conditions;
+pub use judge::decided::DecidedRecord;
 pub use judge::judged_address::{FindingOut, JudgedAddress, Keys};
 pub use judge::selection::Selection;
 pub use judge::tally::{Example, Tally};

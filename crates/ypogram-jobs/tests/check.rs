@@ -166,6 +166,7 @@ fn check(sources: Vec<PathBuf>, out: &Path, with_notes: bool, policy: &Policy, t
         prefix: "yp_".into(),
         threads,
         hash_key: 7,
+        remembered: None,
     };
     check::run(options, &Progress::default()).unwrap();
 }

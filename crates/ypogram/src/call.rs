@@ -1,5 +1,6 @@
 //! The call that is running, so that the commands that are printed repeat its options.
 
+use std::ffi::OsString;
 use std::fmt;
 use std::sync::OnceLock;
 
@@ -13,6 +14,8 @@ use crate::render::words::for_shell;
 #[derive(Debug, Default)]
 pub(crate) struct Call {
     matches: ArgMatches,
+    /// The words behind the program's name; none where one of them is not UTF-8.
+    words: Option<Vec<String>>,
     parts: OnceLock<Parts>,
 }
 
@@ -48,9 +51,15 @@ const ALSO: [&str; 3] = ["prefix", "where", "guard-formulas"];
 const NEVER: [&str; 1] = ["first"];
 
 impl Call {
-    /// What was matched.
-    pub(crate) fn of(matches: ArgMatches) -> Self {
-        Call { matches, parts: OnceLock::new() }
+    /// What was matched of the words behind the program's name.
+    pub(crate) fn of(matches: ArgMatches, words: impl IntoIterator<Item = OsString>) -> Self {
+        let words = words.into_iter().map(|word| word.into_string().ok()).collect();
+        Call { matches, words, parts: OnceLock::new() }
+    }
+
+    /// The words behind the program's name, where they can be written down.
+    pub(crate) fn words(&self) -> Option<Vec<String>> {
+        self.words.clone()
     }
 
     /// Whether cells are guarded that a spreadsheet would take for formulas.

@@ -3,6 +3,7 @@
 #![forbid(unsafe_code)]
 
 mod arguments;
+mod ask;
 mod call;
 mod clashes;
 mod column_choice;
@@ -29,7 +30,9 @@ use call::Call;
 
 fn main() -> ExitCode {
     let matched = Arguments::command().try_get_matches();
-    let read = matched.and_then(|matches| Ok((Arguments::from_arg_matches(&matches)?, Call::of(matches))));
+    let words = std::env::args_os().skip(1);
+    let read =
+        matched.and_then(|matches| Ok((Arguments::from_arg_matches(&matches)?, Call::of(matches, words))));
     let (arguments, call) = match read {
         Ok(read) => read,
         Err(error) => return exit::for_unreadable_call(&error),

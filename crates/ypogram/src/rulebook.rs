@@ -40,7 +40,23 @@ pub(crate) struct Rulebook {
     pub(crate) selection: SelectionSection,
     #[serde(skip_serializing_if = "NamesSection::is_default")]
     pub(crate) names: NamesSection,
+    #[serde(skip_serializing_if = "DecisionsSection::is_none")]
+    pub(crate) decisions: DecisionsSection,
     pub(crate) output: Output,
+}
+
+/// `[decisions]`: what was decided is remembered.
+#[derive(Clone, Debug, Default, Deserialize, Serialize)]
+#[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
+pub(crate) struct DecisionsSection {
+    /// The file of decisions; a name without a folder is that of a file beside the rulebook.
+    pub(crate) file: Option<PathBuf>,
+}
+
+impl DecisionsSection {
+    fn is_none(&self) -> bool {
+        self.file.is_none()
+    }
 }
 
 /// `[fields]`: where addresses stand.

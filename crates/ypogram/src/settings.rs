@@ -1,12 +1,14 @@
 //! Raw arguments and the rulebook, resolved once into typed settings: command line beats rulebook beats defaults.
 
 use std::hash::{BuildHasher, Hasher, RandomState};
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use ypogram_core::lists::Of;
 use ypogram_core::{Class, LetterCase, Policy};
 use ypogram_io::RowSpec;
 use ypogram_io::{Error, Format, OpenOptions, Result};
+use ypogram_jobs::decisions::Memory;
 use ypogram_jobs::lists::{ListReport, ListSpec, OwnLists};
 use ypogram_jobs::split::NameOrders;
 use ypogram_jobs::{FieldChoice, Selection, Shared};
@@ -122,6 +124,23 @@ impl Settings {
             true => arranged(&self.rulebook.output.columns, output, machine),
             false => row_spec_of(output, machine),
         }
+    }
+
+    /// The file of decisions that are remembered, where the rulebook names one.
+    pub(crate) fn decisions_file(&self) -> Option<PathBuf> {
+        let file = self.rulebook.decisions.file.as_ref()?;
+        let around = self.rulebook_file.as_deref().and_then(Path::parent);
+        Some(around.map_or_else(|| file.clone(), |around| around.join(file)))
+    }
+
+    /// The decisions of earlier runs; none where the rulebook names no file for them.
+    ///
+    /// # Errors
+    /// Where the file cannot be read, or holds something that is no decision.
+    pub(crate) fn remembered(&self) -> Result<Option<Arc<Memory>>> {
+        let Some(file) = self.decisions_file() else { return Ok(None) };
+        let memory = Memory::load(&file)?;
+        Ok((!memory.is_empty()).then(|| Arc::new(memory)))
     }
 
     /// What the names of added columns start with.

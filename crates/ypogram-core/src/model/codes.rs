@@ -153,6 +153,7 @@ codes! {
     ProgramFault "program-fault" Meaning Reject "" "Ypogram has a fault of its own with this record." "Please report it, with the record if you may; it was not looked at."
     // The house's own rules.
     TooLongForHouse "max-length" House Reject "" "The address is longer than this job allows." "Shorten it, or raise max-length in the rulebook."
+    Dropped "dropped" House Reject "" "Somebody decided to drop the record." "Change the decision where it no longer holds."
     Pattern "pattern" House Review "" "None of the patterns asked for fits." "See which pattern was meant with `ypogram rules try`."
 }
 
@@ -267,7 +268,7 @@ impl Code {
             Code::NotHtmlAddress,
         ];
         match self {
-            code if code.leaves_nothing() => Severity::Reject,
+            code if code.leaves_nothing() || code == Code::Dropped => Severity::Reject,
             // The address itself is in order there.
             code if code.name().starts_with("as-typed-") => Severity::Off,
             code if code.info().kind == Kind::Syntax && !CAN_BE_WRITTEN.contains(&code) => Severity::Review,

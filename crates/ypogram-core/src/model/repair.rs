@@ -51,6 +51,7 @@ repairs! {
     DomainCase "domain-case" "The domain was written in lower case."
     UnicodeForm "unicode-form" "Letters were composed to one form (NFC)."
     ALabel "a-label" "The domain was written in A-labels (IDNA)."
+    Decided "decided" "Somebody decided that another address is meant."
 }
 
 impl Repair {
@@ -74,7 +75,9 @@ impl Repair {
             Repair::OneOfSeveral => Code::AsTypedOneOfSeveral,
             Repair::SpaceAroundAt => Code::AsTypedSpaceAroundAt,
             Repair::UnicodeForm => Code::AsTypedUnicodeForm,
-            Repair::Quotes | Repair::LocalCase | Repair::DomainCase | Repair::ALabel => return None,
+            Repair::Quotes | Repair::LocalCase | Repair::DomainCase | Repair::ALabel | Repair::Decided => {
+                return None;
+            }
         })
     }
 }

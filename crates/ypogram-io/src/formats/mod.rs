@@ -6,6 +6,7 @@ pub(crate) mod book;
 pub(crate) mod columnar;
 pub(crate) mod contacts;
 pub mod csv;
+pub(crate) mod every_table;
 pub(crate) mod json;
 pub(crate) mod mail;
 #[cfg(not(feature = "spreadsheet"))]

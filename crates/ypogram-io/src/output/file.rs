@@ -1,5 +1,6 @@
 //! A file that appears under its name whole or not at all: written beside its place, synced, renamed.
 
+use std::fs::File;
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
@@ -9,8 +10,10 @@ use crate::output::access::Access;
 use crate::output::file_writer::{Block, FileWriter};
 use crate::output::packer::Packer;
 use crate::output::partial;
+use crate::output::partial::private_file;
 use crate::output::place::{self, Kind};
 use crate::records::error::{Error, Result};
+use crate::records::fingerprint::Fingerprint;
 
 /// A file that appears under its name only once it is whole. Dropped before that, it leaves nothing behind.
 pub struct OutputFile {
@@ -43,6 +46,32 @@ impl OutputFile {
         let (file, access) = partial::file(&path).map_err(|error| Error::writing(&path, &error))?;
         let packer = Packer::of(&path).map_err(|error| Error::writing(&path, &error))?;
         Ok(OutputFile { path, access, file, packer, block: Block::new(), writer: None })
+    }
+
+    /// The same for a file that its owner alone may read, where there was none.
+    ///
+    /// # Errors
+    /// As of [`OutputFile::create`].
+    pub fn create_private(path: &Path) -> Result<Self> {
+        let is_new = path.symlink_metadata().is_err();
+        let mut file = OutputFile::create(path)?;
+        if is_new && let Ok(metadata) = file.file.as_file().metadata() {
+            // Until it is whole it is that of its owner alone.
+            file.access = Access::of(&metadata, false);
+        }
+        Ok(file)
+    }
+
+    /// Copies what was written into a new file at `to`, for its owner alone, and gives the BLAKE3 of it. Nothing can be appended any
+    /// more.
+    ///
+    /// # Errors
+    /// Where either cannot be read or written.
+    pub fn copy_to(&mut self, to: &Path) -> Result<String> {
+        self.end()?;
+        copy_private(self.file.path(), to)?;
+        let fingerprint = Fingerprint::of_file(to).map_err(|error| Error::writing(to, &error))?;
+        Ok(fingerprint.blake3)
     }
 
     /// Appends `bytes`.
@@ -115,6 +144,16 @@ impl OutputFile {
         self.access.give(self.file.as_file()).map_err(|error| Error::writing(&path, &error))?;
         self.file.persist(&path).map(drop).map_err(|error| Error::writing(&path, &error.error))
     }
+}
+
+/// Copies a file into a new one at `to`, for its owner alone.
+///
+/// # Errors
+/// Where either cannot be read or written.
+pub fn copy_private(from: &Path, to: &Path) -> Result<()> {
+    let mut source = File::open(from).map_err(|error| Error::reading(&from.display().to_string(), &error))?;
+    let copied = private_file(to).and_then(|mut file| io::copy(&mut source, &mut file));
+    copied.map(drop).map_err(|error| Error::writing(to, &error))
 }
 
 #[cfg(test)]

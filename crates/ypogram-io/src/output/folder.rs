@@ -19,6 +19,8 @@ pub struct OutputFolder {
     path: PathBuf,
     /// Where the outputs are until then.
     new: TempDir,
+    /// Folders in it that are outputs themselves.
+    folders: Vec<String>,
     /// Held while it is written.
     lock: Option<File>,
     how: How,
@@ -37,6 +39,16 @@ enum How {
 pub type EarlierOutputs = fn(&Path) -> Result<Vec<String>>;
 
 impl OutputFolder {
+    /// Finishes what a killed run began in the folder at `path`, and removes what it left beside it.
+    ///
+    /// # Errors
+    /// Where that cannot be done.
+    pub fn finish_earlier(path: &Path) -> Result<()> {
+        let path = followed(path).map_err(|error| Error::writing(path, &error))?;
+        partial::clear_beside(&path);
+        journal::finish(&path)
+    }
+
     /// Takes `path` for outputs: a new folder, an empty one, or with `force` one whose earlier outputs are to be replaced by those of
     /// `wanted`.
     ///
@@ -81,7 +93,21 @@ impl OutputFolder {
                 (new, lock, How::ByJournal)
             }
         };
-        Ok(OutputFolder { path, new, lock, how })
+        Ok(OutputFolder { path, new, folders: Vec::new(), lock, how })
+    }
+
+    /// Makes the folder `name` in it, for its owner alone, which is published with the outputs; gives its place until then.
+    ///
+    /// # Errors
+    /// Where it cannot be made.
+    pub fn private_folder(&mut self, name: &str) -> Result<PathBuf> {
+        let place = self.place(name);
+        let mut builder = fs::DirBuilder::new();
+        #[cfg(unix)]
+        std::os::unix::fs::DirBuilderExt::mode(&mut builder, 0o700);
+        builder.create(&place).map_err(|error| Error::writing(&place, &error))?;
+        self.folders.push(name.to_owned());
+        Ok(place)
     }
 
     /// Where `name` is until the folder is published.
@@ -97,10 +123,8 @@ impl OutputFolder {
         for file in &mut files {
             file.sync()?;
         }
-        let names: Vec<String> = files
-            .iter()
-            .filter_map(|file| Some(file.path().file_name()?.to_string_lossy().into_owned()))
-            .collect();
+        let name = |file: &OutputFile| Some(file.path().file_name()?.to_string_lossy().into_owned());
+        let names: Vec<String> = self.folders.iter().cloned().chain(files.iter().filter_map(name)).collect();
         files.into_iter().try_for_each(OutputFile::publish)?;
         // Who may read an output that is replaced stays as it was.
         for name in &names {

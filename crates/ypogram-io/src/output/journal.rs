@@ -58,6 +58,14 @@ pub(super) fn finish(folder: &Path) -> Result<()> {
     carry_out(folder, &place, &journal).map_err(failed)
 }
 
+/// Removes a file, or a folder with all that is in it.
+fn remove(path: &Path) -> io::Result<()> {
+    match path.symlink_metadata()?.is_dir() {
+        true => fs::remove_dir_all(path),
+        false => fs::remove_file(path),
+    }
+}
+
 /// Every step can be repeated.
 fn carry_out(folder: &Path, place: &Path, journal: &Journal) -> io::Result<()> {
     let gone = |result: io::Result<()>| match result {
@@ -65,9 +73,13 @@ fn carry_out(folder: &Path, place: &Path, journal: &Journal) -> io::Result<()> {
         result => result,
     };
     for name in journal.removed.iter().rev().filter(|name| !journal.added.contains(name)) {
-        gone(fs::remove_file(folder.join(name)))?;
+        gone(remove(&folder.join(name)))?;
     }
     for name in &journal.added {
+        if place.join(name).is_dir() {
+            // A folder takes the place of none that holds something.
+            gone(remove(&folder.join(name)))?;
+        }
         gone(fs::rename(place.join(name), folder.join(name)))?;
     }
     gone(fs::remove_file(place.join(JOURNAL)))?;

@@ -14,7 +14,7 @@ mod stream;
 mod target;
 mod terminal;
 
-pub use file::OutputFile;
+pub use file::{OutputFile, copy_private};
 pub use folder::{EarlierOutputs, OutputFolder};
 pub use partial::{private_file, remove_unfinished, temporary_folder};
 pub use place::{Place, lock_current};

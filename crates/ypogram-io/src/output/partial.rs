@@ -131,6 +131,11 @@ fn prefix_for(path: &Path) -> String {
     format!(".{name}.partial-")
 }
 
+/// Removes what killed runs left beside `path`.
+pub(super) fn clear_beside(path: &Path) {
+    clear(folder_of(path), &prefix_for(path));
+}
+
 /// Removes what killed runs left: names that start with `prefix`, ours, and locked by nobody.
 fn clear(folder: &Path, prefix: &str) {
     let Ok(entries) = fs::read_dir(folder) else { return };

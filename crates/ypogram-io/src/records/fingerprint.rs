@@ -18,7 +18,7 @@ impl Fingerprint {
     ///
     /// # Errors
     /// Where it cannot be read.
-    pub(crate) fn of_file(path: &Path) -> io::Result<Self> {
+    pub fn of_file(path: &Path) -> io::Result<Self> {
         let mut hasher = blake3::Hasher::new();
         hasher.update_reader(File::open(path)?)?;
         Ok(Fingerprint { bytes: hasher.count(), blake3: hasher.finalize().to_hex().to_string() })

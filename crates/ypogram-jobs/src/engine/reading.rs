@@ -4,7 +4,7 @@ use std::collections::VecDeque;
 use std::path::PathBuf;
 
 use crate::engine::pipeline;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use ypogram_io::{Batch, Chunk, Decode, OpenOptions, Result, Schema, Source, open};
 
 /// A chunk and the source it comes from.
@@ -15,7 +15,7 @@ pub(crate) struct Task {
 }
 
 /// What there is to tell of one source.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct SourceReport {
     /// Its name, without the folders it lies in.
     pub name: String,
@@ -31,7 +31,7 @@ pub struct SourceReport {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub remarks: Vec<String>,
     /// Why it broke off, where it did and was salvaged.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub broken_off: Option<String>,
 }
 

@@ -8,6 +8,7 @@ use serde::Serialize;
 use ypogram_core::{Class, Code, Form, Hasher, Policy, Repair, Severity, Verdict};
 use ypogram_io::{OpenOptions, Opening, Projection, Result, RowOutput, RowSpec, Target};
 
+use crate::decisions::Memory;
 use crate::engine::line_count::LineCount;
 use crate::engine::pipeline::{self, Flow};
 use crate::engine::progress::Progress;
@@ -54,6 +55,8 @@ pub struct CheckOptions {
     pub rows: RowSpec,
     /// What the names of added columns start with.
     pub prefix: String,
+    /// Decisions of earlier runs, which are applied.
+    pub remembered: Option<Arc<Memory>>,
     /// Worker threads.
     pub threads: usize,
     /// A number that differs from run to run.
@@ -91,6 +94,8 @@ pub struct CheckReport {
     pub no_address: u64,
     /// Records that were written.
     pub written: u64,
+    /// Records about which a decision of an earlier run was applied.
+    pub from_memory: u64,
     /// What was found in them.
     pub tally: Tally,
     /// Which usable records were wanted.
@@ -146,9 +151,17 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
         row_per_address: matches!(&options.added, Added::Parts(SplitWanted { row_per_address: true, .. })),
         duplicates: false,
         persons: None,
+        answers: None,
+        memory: options.remembered,
     };
     let hasher = Hasher::with_key(options.hash_key);
-    let rows = RowPlan { layout: &layout, columns: &columns, projection: &projection, by_outcome: false };
+    let rows = RowPlan {
+        layout: &layout,
+        columns: &columns,
+        projection: &projection,
+        review: None,
+        by_outcome: false,
+    };
     let judging = Judging { plan: &plan, policy: &options.policy, hasher };
     let worker = |_| Annotator::new(&reading, judging, &rows, &wanted);
     let workers = (0..options.threads.max(1)).map(worker).collect::<Result<Vec<_>>>()?;
@@ -162,6 +175,7 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
             blank_lines: reading.blank_lines_before(),
             formula_cells: 0,
             no_address: 0,
+            from_memory: 0,
             written: 0,
             tally: wanted.tally(&plan),
             selection: wanted.selection.clone(),
@@ -308,6 +322,7 @@ impl Counting {
         self.report.blank_lines += part.blank_lines;
         self.report.formula_cells += part.formulas;
         self.report.written += part.rows.len() as u64;
+        self.report.from_memory += part.rows.iter().filter(|row| row.decided.kind.is_some()).count() as u64;
         if let Some(tally) = &mut part.tally {
             let with_address: u64 = tally.verdicts.iter().sum();
             self.report.no_address += part.records - with_address;

@@ -2,13 +2,15 @@
 
 use std::io::{BufRead, Read as _, Write};
 use std::path::Path;
+use std::sync::Arc;
 
 use serde::Serialize;
 use serde::ser::{SerializeMap as _, Serializer};
 use serde_json::value::RawValue;
-use ypogram_core::{Code, Hasher, Judge, Policy};
+use ypogram_core::{Code, Hasher, Judge, Policy, Verdict};
 use ypogram_io::{Error, Result};
 
+use crate::decisions::{AnswerKind, Memory, never_from_memory};
 use crate::engine::faults::caught;
 use crate::engine::json_line::{JsonLine, Unusable};
 use crate::engine::progress::Progress;
@@ -36,6 +38,8 @@ pub struct EachOptions<'p> {
     pub patterns: Vec<HousePattern>,
     /// The columns that lists append.
     pub from_lists: Vec<AppendedColumn>,
+    /// Decisions of earlier runs, which are applied.
+    pub remembered: Option<Arc<Memory>>,
 }
 
 /// What came of the lines.
@@ -43,6 +47,8 @@ pub struct EachOptions<'p> {
 pub struct EachReport {
     /// Lines that were answered with a judgement.
     pub answered: u64,
+    /// Lines about whose address a decision of an earlier run was applied.
+    pub from_memory: u64,
     /// Lines that could not be used, and were answered with an error.
     pub unusable: u64,
 }
@@ -51,13 +57,14 @@ pub struct EachReport {
 const LONGEST: u64 = 1 << 20;
 
 /// The keys of an answer: those of a JSON line that have one of these names go into `input`.
-const OUR_KEYS: [&str; 23] = [
+const OUR_KEYS: [&str; 24] = [
     "address",
     "addresses",
     "as_found",
     "as_found_hex",
     "class",
     "columns",
+    "decided",
     "domain",
     "error",
     "findings",
@@ -89,7 +96,8 @@ pub fn run(
     progress: &Progress,
 ) -> Result<EachReport> {
     let mut report = EachReport::default();
-    let mut answerer = Answerer { options, judge: Judge::new(options.policy, Hasher::with_key(0)) };
+    let mut answerer =
+        Answerer { options, judge: Judge::new(options.policy, Hasher::with_key(0)), from_memory: false };
     let mut buffer = Vec::new();
     for number in 1_u64.. {
         progress.check()?;
@@ -102,6 +110,7 @@ pub fn run(
         let answer = match answer {
             Ok(answer) => {
                 report.answered += 1;
+                report.from_memory += u64::from(answerer.from_memory);
                 answer
             }
             Err(Unusable(message)) => {
@@ -144,6 +153,8 @@ fn read_line(input: &mut impl BufRead, buffer: &mut Vec<u8>) -> Result<Option<bo
 struct Answerer<'p> {
     options: &'p EachOptions<'p>,
     judge: Judge<'p>,
+    /// A decision of an earlier run was applied to the address in hand.
+    from_memory: bool,
 }
 
 impl Answerer<'_> {
@@ -161,7 +172,9 @@ impl Answerer<'_> {
         let (ours, others): (Vec<_>, Vec<_>) =
             others.into_iter().partition(|(key, _)| OUR_KEYS.contains(&key.as_str()));
         let addresses = if answers.len() > 1 { answers.clone() } else { Vec::new() };
-        let answer = Answer { others, input: ours, judged: answers.swap_remove(first), addresses };
+        let judged = answers.swap_remove(first);
+        self.from_memory = judged.decided.is_some();
+        let answer = Answer { others, input: ours, judged, addresses };
         Ok(serde_json::to_string(&answer).expect("plain data"))
     }
 
@@ -174,7 +187,12 @@ impl Answerer<'_> {
         if pattern == Some(None) && address.verdict.is_some() {
             address.add(Code::Pattern, policy);
         }
-        let mut judged = Judged { address, pattern, lists: None, columns: None };
+        let decided = self.remembered(&address);
+        let decided = decided.map(|(kind, decided)| {
+            address = decided;
+            kind.word()
+        });
+        let mut judged = Judged { address, pattern, lists: None, columns: None, decided };
         if !policy.lists.is_empty() {
             self.judge.judge(judged.address.address.as_deref().unwrap_or_default().as_bytes());
             let speaks = |list: &usize| self.judge.entry_in(*list).is_some();
@@ -183,6 +201,32 @@ impl Answerer<'_> {
             judged.columns = Some(self.options.from_lists.iter().map(|column| self.column(column)).collect());
         }
         judged
+    }
+
+    /// What is remembered about an address that is for review: what was done, and how it is judged then.
+    fn remembered(&self, address: &JudgedAddress) -> Option<(AnswerKind, JudgedAddress)> {
+        let (memory, policy) = (self.options.remembered.as_ref()?, self.options.policy);
+        let asked = address.codes().intersection(policy.reviewing());
+        if address.verdict != Some(Verdict::Review) || asked.meets(never_from_memory(policy)) {
+            return None;
+        }
+        let as_found = address.address.as_deref().unwrap_or(&address.as_found);
+        let (entry, answers) = memory.answer(as_found.as_bytes(), asked)?;
+        let decided = match entry.kind {
+            AnswerKind::Kept => address.clone().answered(answers, policy),
+            AnswerKind::Dropped => {
+                let mut dropped = address.clone();
+                dropped.add(Code::Dropped, policy);
+                dropped
+            }
+            AnswerKind::Taken | AnswerKind::Typed => {
+                let (other, _) =
+                    JudgedAddress::all_in(entry.address.as_bytes(), policy).into_iter().next()?;
+                let answers = policy.reviewing().without(never_from_memory(policy));
+                JudgedAddress { as_found: address.as_found.clone(), ..other.answered(answers, policy) }
+            }
+        };
+        Some((entry.kind, decided))
     }
 
     /// What a list says in one of its columns of the address that the judge holds.
@@ -205,6 +249,9 @@ struct Judged {
     /// The lists that speak of it.
     #[serde(skip_serializing_if = "Option::is_none")]
     lists: Option<Vec<String>>,
+    /// What was done about it in an earlier run.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    decided: Option<&'static str>,
     /// What they say in the columns that they append.
     #[serde(skip_serializing_if = "Option::is_none", serialize_with = "as_object")]
     columns: Option<Vec<(String, Option<String>)>>,

@@ -6,4 +6,5 @@ pub mod dedupe;
 pub mod each;
 pub mod extract;
 pub(crate) mod receipt;
+pub mod settle;
 pub mod survey;

@@ -4,13 +4,16 @@
 use std::path::Path;
 
 use serde::{Deserialize, Serialize};
-use ypogram_io::{Error, Result};
+use ypogram_io::{Error, Fingerprint, Result};
 
 use crate::engine::reading::SourceReport;
 use crate::lists::ListReport;
 
 /// The name of the account in an output folder.
 pub(crate) const FILE_NAME: &str = "receipt.json";
+
+/// The folder beside it that holds what it takes to take decisions later.
+pub(crate) const KEPT: &str = ".ypogram";
 
 /// The layout of the account; changes when a name in it changes its meaning.
 pub(crate) const LAYOUT: u32 = 1;
@@ -75,6 +78,9 @@ pub struct OutputReport {
     pub name: String,
     /// Its records.
     pub records: u64,
+    /// BLAKE3 of it, where somebody may decide in it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub blake3: Option<String>,
 }
 
 /// The names of the files that an earlier run left in `folder`, its account included; none where there is no account.
@@ -82,18 +88,8 @@ pub struct OutputReport {
 /// # Errors
 /// Where the account there is not one.
 pub(crate) fn earlier_outputs(folder: &Path) -> Result<Vec<String>> {
-    #[derive(Deserialize)]
-    struct Earlier {
-        outputs: Vec<OutputReport>,
-    }
     let path = folder.join(FILE_NAME);
-    let Ok(bytes) = std::fs::read(&path) else { return Ok(Vec::new()) };
-    let earlier: Earlier = serde_json::from_slice(&bytes).map_err(|error| {
-        Error::output(
-            format!("{}: this is not a receipt of Ypogram: {error}", path.display()),
-            "choose another folder with -o",
-        )
-    })?;
+    let Some(earlier) = Earlier::read(folder)? else { return Ok(Vec::new()) };
     let mut names: Vec<String> = earlier.outputs.into_iter().map(|output| output.name).collect();
     if let Some(bad) = names.iter().find(|name| name.contains(['/', '\\']) || name.starts_with("..")) {
         return Err(Error::output(
@@ -102,5 +98,47 @@ pub(crate) fn earlier_outputs(folder: &Path) -> Result<Vec<String>> {
         ));
     }
     names.push(FILE_NAME.into());
+    if folder.join(KEPT).is_dir() {
+        names.push(KEPT.into());
+    }
     Ok(names)
+}
+
+/// The output in `folder` that was changed since the run that wrote it, of those in which somebody may decide.
+///
+/// # Errors
+/// Where the account there is not one.
+pub(crate) fn changed_since(folder: &Path) -> Result<Option<String>> {
+    let Some(earlier) = Earlier::read(folder)? else { return Ok(None) };
+    let changed = earlier.outputs.into_iter().find(|output| {
+        // What was removed holds no decision.
+        let now = Fingerprint::of_file(&folder.join(&output.name)).ok();
+        output.blake3.is_some() && now.is_some_and(|now| Some(now.blake3) != output.blake3)
+    });
+    Ok(changed.map(|output| output.name))
+}
+
+/// What later runs read of an account.
+#[derive(Debug, Deserialize)]
+pub(crate) struct Earlier {
+    #[serde(default)]
+    pub(crate) sources: Vec<SourceReport>,
+    pub(crate) outputs: Vec<OutputReport>,
+}
+
+impl Earlier {
+    /// The account in `folder`; none where there is none.
+    ///
+    /// # Errors
+    /// Where it is not one.
+    pub(crate) fn read(folder: &Path) -> Result<Option<Self>> {
+        let path = folder.join(FILE_NAME);
+        let Ok(bytes) = std::fs::read(&path) else { return Ok(None) };
+        serde_json::from_slice(&bytes).map(Some).map_err(|error| {
+            Error::output(
+                format!("{}: this is not a receipt of Ypogram: {error}", path.display()),
+                "choose another folder with -o",
+            )
+        })
+    }
 }

@@ -2,7 +2,7 @@
 
 use std::hash::{Hash, Hasher};
 
-use ypogram_core::{Class, Code, CodeSet, Form, Repairs, Verdict, providers::Operator};
+use ypogram_core::{Class, Code, CodeSet, Form, Policy, Repairs, Verdict, providers::Operator};
 use ypogram_io::{Template, TemplateCell};
 
 use crate::judge::select_address::SelectedAddress;
@@ -103,6 +103,8 @@ pub(crate) struct AddedColumns {
     sources: Vec<String>,
     /// Records are named by text rather than by number.
     named_by_id: bool,
+    /// The findings that ask for a decision, and those that reject.
+    grave: [CodeSet; 2],
 }
 
 impl AddedColumns {
@@ -113,7 +115,18 @@ impl AddedColumns {
         named_by_id: bool,
     ) -> Self {
         let values = columns.iter().copied().filter(|column| !is_shared(*column)).collect();
-        AddedColumns { columns, values, fields: fields.to_vec(), sources, named_by_id }
+        let grave = [CodeSet::EMPTY; 2];
+        AddedColumns { columns, values, fields: fields.to_vec(), sources, named_by_id, grave }
+    }
+
+    /// The same with the severities of `policy`, from which it follows why a record is not accepted.
+    pub(crate) fn by(self, policy: &Policy) -> Self {
+        AddedColumns { grave: [policy.rejecting(), policy.reviewing()], ..self }
+    }
+
+    /// Those of them that are in `columns`, in that order; each value keeps its number.
+    pub(crate) fn only(&self, columns: Vec<Column>) -> Self {
+        AddedColumns { columns, ..self.clone() }
     }
 
     /// The columns of which each row has a value of its own; the first has value 0.
@@ -159,11 +172,21 @@ impl AddedColumns {
             Column::Findings => join_words(key.codes.iter().map(Code::name), &mut text),
             Column::Repairs => join_words(key.repairs.iter().map(|repair| repair.name()), &mut text),
             Column::Field => text.extend_from_slice(self.fields[key.field].as_bytes()),
+            Column::Why => text.extend_from_slice(self.why(key).as_bytes()),
             Column::Class => text.extend_from_slice(key.class.map_or("", Class::word).as_bytes()),
             Column::Operator => text.extend_from_slice(key.operator.name().as_bytes()),
             _ => {}
         }
         if text.is_empty() { TemplateCell::Nothing } else { TemplateCell::Text(text.into()) }
+    }
+
+    /// The gravest finding, in a sentence.
+    fn why(&self, key: &TemplateKey) -> &'static str {
+        let gravest = self.grave.iter().find_map(|codes| codes.intersection(key.codes).first());
+        match gravest {
+            Some(code) if key.verdict != Verdict::Accept => code.info().sentence,
+            _ => "",
+        }
     }
 }
 
@@ -180,12 +203,22 @@ fn is_shared(column: Column) -> bool {
             | Column::Class
             | Column::Operator
             | Column::Source
+            | Column::Decision
+            | Column::Why
     )
 }
 
 /// Whether few rows have something in that column: without it, a row is fewer stretches for an encoder.
 pub(crate) fn is_rare(column: Column) -> bool {
-    matches!(column, Column::Suggestion | Column::More | Column::Remark | Column::SetAside)
+    matches!(
+        column,
+        Column::Suggestion
+            | Column::Confidence
+            | Column::Reason
+            | Column::More
+            | Column::Remark
+            | Column::SetAside
+    )
 }
 
 /// Whether a value follows from a plain address alone, or is empty beside one.
@@ -197,6 +230,8 @@ pub(crate) fn follows_from_plain_address(column: Column) -> bool {
             | Column::Domain
             | Column::Key
             | Column::Suggestion
+            | Column::Confidence
+            | Column::Reason
             | Column::More
             | Column::Remark
             | Column::SetAside

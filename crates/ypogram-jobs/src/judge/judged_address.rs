@@ -214,8 +214,22 @@ impl JudgedAddress {
     /// Adds a finding about the whole value.
     pub(crate) fn add(&mut self, code: Code, policy: &Policy) {
         self.findings.push(FindingOut::of(Finding::plain(code, 0..self.as_found.len()), policy));
-        let codes = self.findings.iter().fold(CodeSet::EMPTY, |codes, finding| codes.with(finding.code));
-        let verdict = policy.verdict(policy.in_force(codes));
+        self.judge_by(policy.verdict(policy.in_force(self.codes())));
+    }
+
+    /// What was found.
+    pub(crate) fn codes(&self) -> CodeSet {
+        self.findings.iter().fold(CodeSet::EMPTY, |codes, finding| codes.with(finding.code))
+    }
+
+    /// The same with the verdict that it has where somebody has answered these findings.
+    pub(crate) fn answered(mut self, answers: CodeSet, policy: &Policy) -> Self {
+        self.judge_by(policy.verdict(policy.in_force(self.codes()).without(answers)));
+        self.suggestion = None;
+        self
+    }
+
+    fn judge_by(&mut self, verdict: Verdict) {
         (self.verdict, self.outcome) = (Some(verdict), Outcome::of(verdict, false));
     }
 }

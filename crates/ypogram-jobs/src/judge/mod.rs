@@ -5,6 +5,7 @@ pub(crate) mod annotate;
 pub(crate) mod by_summary_key;
 pub(crate) mod cell_addresses;
 pub(crate) mod conditions;
+pub(crate) mod decided;
 pub(crate) mod elsewhere;
 pub(crate) mod further;
 pub(crate) mod judged_address;

@@ -44,6 +44,11 @@ impl Outcome {
         }
     }
 
+    /// Whether somebody may decide about such records in their output.
+    pub const fn is_decided_about(self) -> bool {
+        matches!(self, Outcome::Review | Outcome::Rejected)
+    }
+
     /// The word in summaries and receipts.
     pub const fn word(self) -> &'static str {
         match self {

@@ -35,6 +35,13 @@ impl PersonFields {
         self.fields.iter().filter_map(|&field| plan.cell(record, field)).collect()
     }
 
+    /// The same as one text, a space between the cells.
+    pub(crate) fn text(&self, record: Record<'_>, plan: &FieldPlan) -> String {
+        let cells = self.cells(record, plan);
+        let cells = cells.iter().map(|cell| String::from_utf8_lossy(cell.trim_ascii()).into_owned());
+        cells.filter(|cell| !cell.is_empty()).collect::<Vec<_>>().join(" ")
+    }
+
     /// A hash of the person that `record` names; 0 where it names none. Words count in whatever order they stand.
     pub(crate) fn hash(&self, record: Record<'_>, plan: &FieldPlan, hasher: Hasher) -> u64 {
         let cells = self.fields.iter().filter_map(|&field| plan.cell_and_behind(record, field));

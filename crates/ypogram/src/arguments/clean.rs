@@ -44,6 +44,14 @@ pub(crate) struct CleanArguments {
     #[arg(long, help_heading = "Output")]
     pub(crate) row_per_address: bool,
 
+    /// Replace the outputs of an earlier run even where somebody has made decisions in its review file
+    #[arg(long, help_heading = "Output")]
+    pub(crate) discard_decisions: bool,
+
+    /// Keep no copy of the sources in the folder; decisions cannot be taken then
+    #[arg(long, help_heading = "Output")]
+    pub(crate) no_copy: bool,
+
     /// The format of the rows [default: as the source]
     #[arg(long, value_name = "FORMAT", help_heading = "Output", value_parser = super::format::of_outputs())]
     pub(crate) to: Option<ypogram_io::Format>,

@@ -13,6 +13,7 @@ mod lists;
 mod machine;
 mod output;
 mod rules;
+mod settle;
 mod shared;
 mod source;
 mod split;
@@ -32,6 +33,7 @@ pub(crate) use lists::{ListEditArguments, ListsArguments, ListsCommand};
 pub(crate) use machine::MachineArguments;
 pub(crate) use output::{FailOn, OutputArguments};
 pub(crate) use rules::{RulesArguments, RulesCommand};
+pub(crate) use settle::SettleArguments;
 pub(crate) use shared::SharedArgument;
 pub(crate) use source::{ReadingArguments, SourceArguments};
 pub(crate) use split::SplitArguments;
@@ -63,6 +65,7 @@ pub(crate) enum Command {
     Split(SplitArguments),
     Dedupe(DedupeArguments),
     Clean(CleanArguments),
+    Settle(SettleArguments),
     Lists(ListsArguments),
     Rules(RulesArguments),
     Demo(DemoArguments),

@@ -97,6 +97,7 @@ pub(crate) fn options(
 ) -> Result<CheckOptions> {
     let RecordArguments { sources, output, machine } = arguments;
     Ok(CheckOptions {
+        remembered: settings.remembered()?,
         sources: sources.sources.clone(),
         open: OpenOptions { fingerprint: output.json, ..settings::open_options(sources, machine) },
         fields: settings.fields.clone(),
@@ -167,7 +168,8 @@ fn answer_each(arguments: &CheckArguments) -> Result<ExitCode> {
         names => settings.rulebook.patterns_named(names)?,
     };
     let from_lists = settings.lists.columns.clone();
-    let options = EachOptions { line, policy: &settings.policy, patterns, from_lists };
+    let remembered = settings.remembered()?;
+    let options = EachOptions { line, policy: &settings.policy, patterns, from_lists, remembered };
     let progress = ypogram_jobs::Progress::default();
     let (input, output) = (std::io::stdin().lock(), std::io::stdout().lock());
     let report = each::run(input, output, &options, &progress)?;

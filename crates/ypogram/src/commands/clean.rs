@@ -4,7 +4,8 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use ypogram_io::{EntryRule, Error, Format, OutputFormat, Result, RowSpec, Target};
-use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
+use ypogram_jobs::clean::{self, CleanOptions, CleanReport, Keep};
+use ypogram_jobs::decisions::Answers;
 use ypogram_jobs::{Outcome, Shared};
 
 use crate::arguments::{CleanArguments, FailOn};
@@ -19,7 +20,6 @@ use crate::{clashes, exit, progress_bar, render};
 pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
     common::refuse_addresses(&arguments.sources.sources)?;
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
-    let selection = settings.take_selection(&arguments.selection)?;
     figure_names::check(arguments.output.figure.as_deref())?;
     // One figure alone asks for no files, unless a folder is named.
     let only_counted = arguments.output.figure.is_some() && arguments.output.place.is_none();
@@ -38,10 +38,41 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
             clashes::refuse_folder(&arguments.sources.sources, &settings, &folder, names)?;
         }
     }
-    let options = CleanOptions {
-        selection,
+    let place = trial.as_ref().map_or_else(|| folder.clone(), |trial| trial.path("cleaned"));
+    let mut options = options(arguments, &mut settings, place)?;
+    options.rows.format = trial::format_of(trial.as_ref(), arguments.to);
+    if trial.is_none() && !arguments.no_copy {
+        options.keep = kept_of(call);
+    }
+    let mut report = progress_bar::watch(&options.sources, arguments.output.quiet, |progress| {
+        clean::run(&options, progress)
+    })?;
+    if let Some(trial) = trial.as_ref().filter(|_| arguments.output.figure.is_none()) {
+        render::print(&render::trial::rows(&trial_rows(trial, &report, arguments)?))?;
+        report.folder = folder;
+    }
+    let telling = Telling { output: &arguments.output, beside: false, first: arguments.sources.first };
+    telling.tell(
+        || Figures::of_clean(&report),
+        || render::json::clean(&report),
+        || render::clean::summary(&report, call, settings.judged_by(), options.shared),
+    )?;
+    Ok(ExitCode::from(if fails(&report, arguments.output.fail_on) { exit::TOLD } else { exit::DONE }))
+}
+
+/// What is to be done, with outputs in `folder`.
+///
+/// # Errors
+/// Where the rulebook or an option asks for what cannot be.
+pub(crate) fn options(
+    arguments: &CleanArguments,
+    settings: &mut Settings,
+    folder: PathBuf,
+) -> Result<CleanOptions> {
+    Ok(CleanOptions {
+        selection: settings.take_selection(&arguments.selection)?,
         rows: RowSpec {
-            format: trial::format_of(trial.as_ref(), arguments.to),
+            format: arguments.to,
             // Each output sorts its own rows.
             memory: arguments.machine.memory / 8,
             ..settings.row_spec(&arguments.output, &arguments.machine)?
@@ -61,29 +92,25 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
             title: settings.rulebook.output.xlsx.title.clone(),
             message: settings.rulebook.output.xlsx.message.clone(),
         },
-        folder: trial.as_ref().map_or_else(|| folder.clone(), |trial| trial.path("cleaned")),
+        folder,
         memory: arguments.machine.memory,
         force: arguments.output.force,
+        discard_decisions: arguments.discard_decisions,
+        answers: Answers::default(),
+        remembered: settings.remembered()?,
+        keep: None,
+        read_before: None,
         prefix: settings.prefix(&arguments.output),
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),
         rulebook: settings.resolved(),
         version: env!("CARGO_PKG_VERSION").into(),
-    };
-    let mut report = progress_bar::watch(&options.sources, arguments.output.quiet, |progress| {
-        clean::run(&options, progress)
-    })?;
-    if let Some(trial) = trial.as_ref().filter(|_| arguments.output.figure.is_none()) {
-        render::print(&render::trial::rows(&trial_rows(trial, &report, arguments)?))?;
-        report.folder = folder;
-    }
-    let telling = Telling { output: &arguments.output, beside: false, first: arguments.sources.first };
-    telling.tell(
-        || Figures::of_clean(&report),
-        || render::json::clean(&report),
-        || render::clean::summary(&report, call, settings.judged_by(), options.shared),
-    )?;
-    Ok(ExitCode::from(if fails(&report, arguments.output.fail_on) { exit::TOLD } else { exit::DONE }))
+    })
+}
+
+/// What is kept of the call; nothing where it cannot be written down.
+fn kept_of(call: &Call) -> Option<Keep> {
+    Some(Keep { arguments: call.words()?, called_in: std::env::current_dir().ok()?, copies: Vec::new() })
 }
 
 /// The error of a file for outputs that are several.
@@ -100,8 +127,17 @@ fn trial_rows(trial: &Trial, report: &CleanReport, arguments: &CleanArguments) -
     for output in &report.outputs {
         let rows = trial.rows(&format!("cleaned/{}", output.name))?;
         let outcome = output.name.split('.').next().unwrap_or_default();
-        all.names = std::iter::once("ends in".to_owned()).chain(rows.names).collect();
-        all.rows.extend(rows.rows.into_iter().map(|row| [vec![outcome.to_owned()], row].concat()));
+        if all.names.is_empty() {
+            all.names = std::iter::once("ends in".to_owned()).chain(rows.names.clone()).collect();
+        }
+        // Those that somebody decides about have more columns.
+        let places: Vec<Option<usize>> =
+            all.names[1..].iter().map(|name| rows.names.iter().position(|other| other == name)).collect();
+        let cell = |row: &Vec<String>, place: &Option<usize>| place.and_then(|at| row.get(at).cloned());
+        all.rows.extend(rows.rows.iter().map(|row| {
+            let cells = places.iter().map(|place| cell(row, place).unwrap_or_default());
+            std::iter::once(outcome.to_owned()).chain(cells).collect::<Vec<String>>()
+        }));
     }
     let record = all.names.iter().position(|name| name.ends_with("record"));
     let number = |row: &Vec<String>| record.and_then(|at| row.get(at)?.parse::<u64>().ok());

@@ -1,5 +1,6 @@
 //! `ypogram demo`: the made-up data of the Fernhollow Observatory, and the full example on it.
 
+use std::ffi::OsString;
 use std::fmt::Write as _;
 use std::path::Path;
 use std::process::ExitCode;
@@ -55,10 +56,11 @@ pub(crate) fn run(arguments: &DemoArguments) -> Result<ExitCode> {
         "--force",
     ]
     .map(str::to_owned);
+    let words: Vec<OsString> = call[1..].iter().map(OsString::from).collect();
     let matches = Arguments::command().get_matches_from(call);
     let arguments = Arguments::from_arg_matches(&matches).expect("the call is ours");
     let Command::Clean(clean_arguments) = arguments.command else { unreachable!("the call is ours") };
-    clean::run(&clean_arguments, &Call::of(matches))?;
+    clean::run(&clean_arguments, &Call::of(matches, words))?;
     render::print(&next_steps(folder))?;
     Ok(ExitCode::from(exit::DONE))
 }
@@ -69,6 +71,11 @@ fn next_steps(folder: &Path) -> String {
     let _ = writeln!(out, "  cd {}", folder.display());
     let steps = [
         ("less cleaned/review.csv", "the records that somebody has to decide, with suggestions"),
+        (
+            "ypogram settle --take sure cleaned",
+            "every suggestion that is sure is taken, and all is sorted anew",
+        ),
+        ("ypogram settle --ask cleaned", "one question after the other; can be left and taken up again"),
         ("ypogram survey members.csv", "the list before it was cleaned: what is in each field, and where"),
         (
             "ypogram check equipment.xlsx -o checked.xlsx --force",

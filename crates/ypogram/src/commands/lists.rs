@@ -6,6 +6,7 @@ use std::process::ExitCode;
 use ypogram_core::lists::{BuiltIn, List, Of, built_in};
 use ypogram_core::{Class, Hasher, Judge, examine};
 use ypogram_io::{Error, Result};
+use ypogram_jobs::decisions::{Memory, Remembered};
 use ypogram_jobs::lists::edit::{self, Action, Wish};
 use ypogram_jobs::lists::{ListSpec, check};
 
@@ -36,17 +37,32 @@ pub(crate) fn run(arguments: &ListsArguments) -> Result<ExitCode> {
     }
 }
 
+/// The name of what was decided, which is shown and edited like a list.
+const DECISIONS: &str = "decisions";
+
+/// What was decided, where `name` says so and no list is called so.
+fn decisions_named(name: &str, settings: &Settings) -> Result<Option<Memory>> {
+    let is_list = settings.list_specs.iter().any(|spec| spec.name == name);
+    match settings.decisions_file().filter(|_| name == DECISIONS && !is_list) {
+        Some(file) => Memory::load(&file).map(Some),
+        None => Ok(None),
+    }
+}
+
 fn done(told: bool) -> ExitCode {
     ExitCode::from(if told { exit::TOLD } else { exit::DONE })
 }
 
 fn overview(judging: &JudgingArguments, json: bool) -> Result<ExitCode> {
     let settings = Settings::without_sources(judging)?;
+    let decided = settings.decisions_file().map(|file| Ok((Memory::load(&file)?.len(), file))).transpose()?;
+    let decided = decided.map(|(entries, file)| render::lists::Overview::of_decisions(entries, &file));
     let rows: Vec<render::lists::Overview> = settings
         .policy
         .lists
         .iter()
         .map(render::lists::Overview::of_own)
+        .chain(decided)
         .chain(built_in().iter().map(render::lists::Overview::of_built_in))
         .collect();
     render::print(&match json {
@@ -60,7 +76,9 @@ fn show(name: &str, like: Option<&str>, judging: &JudgingArguments, json: bool) 
     let settings = Settings::without_sources(judging)?;
     let own = settings.policy.lists.iter().filter(|list| list.purpose.name == name);
     let of_built_in = built_in().into_iter().filter(|list| list.name == name);
-    let lists: Vec<Vec<Shown>> = own.map(entries_of).chain(of_built_in.map(entries_of_built_in)).collect();
+    let decided = decisions_named(name, &settings)?.map(entries_of_decisions);
+    let lists: Vec<Vec<Shown>> =
+        own.map(entries_of).chain(decided).chain(of_built_in.map(entries_of_built_in)).collect();
     if lists.is_empty() {
         return Err(no_such_list(name, &settings));
     }
@@ -89,6 +107,14 @@ fn entries_of(list: &List) -> Vec<Shown> {
         beside: (0..columns).map(|column| cell(entry, column)).collect(),
     };
     (0..list.len()).map(shown).collect()
+}
+
+fn entries_of_decisions(memory: Memory) -> Vec<Shown> {
+    let shown = |(line, entry): (u64, Remembered)| {
+        let [as_found, beside @ ..] = entry.cells().map(str::to_owned);
+        Shown { entry: as_found, line: Some(line), beside: beside.to_vec() }
+    };
+    memory.entries.into_iter().map(shown).collect()
 }
 
 fn entries_of_built_in(list: BuiltIn) -> Vec<Shown> {
@@ -142,6 +168,16 @@ fn find_spec(name: &str, settings: &Settings) -> Result<ListSpec> {
             ));
         }
         return Ok(spec.clone());
+    }
+    if let (DECISIONS, Some(file)) = (name, settings.decisions_file()) {
+        return Ok(ListSpec {
+            name: name.to_owned(),
+            from: file.display().to_string(),
+            file: Some(file),
+            of: Of::Values,
+            entry_column: Some("as_found".to_owned()),
+            ..ListSpec::default()
+        });
     }
     if Path::new(name).is_file() {
         return Ok(ListSpec {
@@ -238,6 +274,14 @@ fn check_list(
     json: bool,
 ) -> Result<ExitCode> {
     let settings = Settings::without_sources(judging)?;
+    if let Some(memory) = decisions_named(list, &settings)? {
+        let idle = memory.idle(&settings.policy);
+        render::print(&match json {
+            true => render::json::lines(&idle),
+            false => render::lists::idle_decisions(&idle, memory.len()),
+        })?;
+        return Ok(done(!idle.is_empty()));
+    }
     let mut spec = find_spec(list, &settings)?;
     if named.of != Of::default() {
         spec.of = named.of;

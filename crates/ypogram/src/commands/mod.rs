@@ -9,6 +9,7 @@ mod explain;
 mod extract;
 pub(crate) mod lists;
 mod rules;
+mod settle;
 mod split;
 mod survey;
 
@@ -32,6 +33,7 @@ pub(crate) fn run(arguments: Arguments, call: &Call) -> Result<ExitCode> {
         Command::Split(arguments) => split::run(&arguments, call),
         Command::Dedupe(arguments) => dedupe::run(&arguments, call),
         Command::Clean(arguments) => clean::run(&arguments, call),
+        Command::Settle(arguments) => settle::run(&arguments),
         Command::Lists(arguments) => lists::run(&arguments),
         Command::Rules(arguments) => rules::run(&arguments),
         Command::Demo(arguments) => demo::run(&arguments),

@@ -131,7 +131,8 @@ fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<Exi
         added: arguments.label.clone().map_or(Added::Place, Added::KindOf),
         ..super::check::options(settings, records, None, &target)?
     };
-    let options = CheckOptions { show: shown(arguments)?, ..options };
+    // What is in the file is shown as it is, whatever was decided about it.
+    let options = CheckOptions { show: shown(arguments)?, remembered: None, ..options };
     clashes::refuse(&options.sources, settings, &[&target])?;
     let quiet = arguments.output.quiet;
     let report =

@@ -31,6 +31,11 @@ pub(crate) fn summary(
     let mut notes = Notes::default();
     notes.say_all(&report.notes);
     notes.say_all(&by.unfit_entries());
+    notes.count(
+        report.from_memory,
+        "record was decided about in an earlier run",
+        "records were decided about in earlier runs",
+    );
     notes.blank_lines_and_formulas(report.blank_lines, report.formula_cells, call.guards_formulas());
     warn_of_nothing(report.tally.verdicts.iter().sum(), report.records, &mut notes);
     if let Some(target) = target {

@@ -13,7 +13,7 @@ use crate::render::notes::Notes;
 use crate::render::places::example;
 use crate::render::style;
 use crate::render::summary::{Block, Summary, outcomes};
-use crate::render::words::{counted, number};
+use crate::render::words::{counted, for_shell, number};
 
 /// What was found, for people. Where nothing was written, no file is named.
 pub(crate) fn summary(report: &CleanReport, call: &Call, by: JudgedBy<'_>, shared: Shared) -> Summary {
@@ -21,10 +21,19 @@ pub(crate) fn summary(report: &CleanReport, call: &Call, by: JudgedBy<'_>, share
     summary.head(Head::of(&report.sources, &report.plan, by).lines());
     let counts = &report.counts;
     summary.block(places(report));
+    summary.block(decided(report));
     summary.block(usable(&counts.tally, &report.plan, counts.rows()));
     summary.block(repaired(&counts.tally));
     summary.block(reasons(report, "Rejected", "under the first reason", &counts.tally.rejected));
-    summary.block(reasons(report, "Review", "for you to decide", &counts.tally.review));
+    let decide = match report.is_settled_later() {
+        true => format!(
+            "decide in the column {}decision, then ypogram settle {}",
+            report.prefix,
+            for_shell(&report.folder.display().to_string())
+        ),
+        false => "for you to decide".to_owned(),
+    };
+    summary.block(reasons(report, "Review", &decide, &counts.tally.review));
     set_aside(&counts.tally, &report.selection, &mut summary);
     summary.block(classes(report));
     let mut notes = notes(report, shared, call.guards_formulas());
@@ -87,6 +96,27 @@ fn places(report: &CleanReport) -> Block {
         "Every row is in one place"
     };
     Block::of(what, &remark, &figures).whole().note(format!("{terms} = {read} {adds_up}"))
+}
+
+/// What somebody decided.
+fn decided(report: &CleanReport) -> Block {
+    let by_kind = report.counts.decisions_by_kind();
+    let all: u64 = by_kind.values().sum();
+    let told = [
+        ("kept", "kept", "as it is"),
+        ("taken", "taken", "what was suggested"),
+        ("typed", "typed", "another address"),
+        ("dropped", "dropped", "to rejected, or to duplicates where it stood against another record"),
+        ("from_memory", "from memory", "decided in an earlier run"),
+    ];
+    let figures: Vec<Figure> = told
+        .into_iter()
+        .map(|(kind, shown, what)| {
+            Figure::new(shown, by_kind.get(kind).copied().unwrap_or_default(), None, what)
+        })
+        .filter(|figure| figure.count > 0)
+        .collect();
+    Block::of("Decided", &counted(all, "record", "records"), &figures).whole()
 }
 
 fn repaired(tally: &Tally) -> Block {
@@ -159,7 +189,12 @@ fn notes(report: &CleanReport, shared: Shared, guarded: bool) -> Notes {
             (count, shared) => format!(
                 "; {} one with another person: {}",
                 counted(count, "record shares", "records share"),
-                if shared == Shared::Keep { "kept as well" } else { "for review" }
+                match (shared, counts.shared_decided) {
+                    (Shared::Keep, _) => "kept as well".to_owned(),
+                    (_, 0) => "for review".to_owned(),
+                    (_, decided) if decided == count => "as was decided".to_owned(),
+                    (_, decided) => format!("{} as was decided, the others for review", number(decided)),
+                }
             ),
         }
     ));
@@ -216,16 +251,23 @@ fn steps(report: &CleanReport, call: &Call, summary: &mut Summary) {
         );
         summary.step(counts.tally.more, &what, &to("per-address").flag("row-per-address"));
     }
-    for (outcome, what) in [
-        (Outcome::Review, "to decide:"),
-        (Outcome::Rejected, "rejected, with the reason:"),
-        (Outcome::Kept, "kept, to be used:"),
-    ] {
-        let file = report.outputs.iter().find(|output| is_of(&output.name, outcome.file_stem()));
-        if let Some(file) = file {
-            let between = if is_book(report) { '#' } else { '/' };
-            summary.step_to(file.records, what, format!("{}{between}{}", report.folder.display(), file.name));
-        }
+    step_to_file(report, Outcome::Review, "to decide:", summary);
+    if report.is_settled_later() {
+        let [likely, sure] = counts.suggestions;
+        let (count, confidence) = if sure > 0 { (sure, "sure") } else { (likely, "likely") };
+        let folder = for_shell(&report.folder.display().to_string());
+        let how = format!("ypogram settle --take {confidence} {folder}");
+        summary.step_to(count, &format!("{confidence} suggestions, to take them all:"), how);
+    }
+    step_to_file(report, Outcome::Rejected, "rejected, with the reason:", summary);
+    step_to_file(report, Outcome::Kept, "kept, to be used:", summary);
+}
+
+fn step_to_file(report: &CleanReport, outcome: Outcome, what: &str, summary: &mut Summary) {
+    let file = report.outputs.iter().find(|output| is_of(&output.name, outcome.file_stem()));
+    if let Some(file) = file {
+        let between = if is_book(report) { '#' } else { '/' };
+        summary.step_to(file.records, what, format!("{}{between}{}", report.folder.display(), file.name));
     }
 }
 

@@ -16,12 +16,16 @@ use ypogram_jobs::{Outcome, Tally, nearest};
 #[derive(Debug, Default)]
 pub(crate) struct Figures(Vec<(String, u64)>);
 
+/// Kinds of decisions, in the order in which `clean` counts them.
+const DECISIONS: [&str; 5] = ["kept", "taken", "dropped", "typed", "from-memory"];
+
 /// Names that some command has a figure for; what stands behind a dot says which of several.
-const NAMES: [&str; 46] = [
+const NAMES: [&str; 48] = [
     "accepted",
     "addresses",
     "blank-lines",
     "class",
+    "decisions",
     "distinct",
     "domains",
     "duplicate",
@@ -57,6 +61,7 @@ const NAMES: [&str; 46] = [
     "set-aside",
     "shared-mailbox",
     "short-records",
+    "suggestions",
     "undecoded-messages",
     "unpaired-surrogates",
     "usable",
@@ -166,6 +171,8 @@ impl Figures {
         figures.add("short-records", tally.short);
         figures.add("long-records", tally.long);
         figures.add("records-not-utf8", tally.not_utf8);
+        figures.of("decisions", DECISIONS.into_iter().zip(counts.decisions));
+        figures.of("suggestions", ["likely", "sure"].into_iter().zip(counts.suggestions));
         figures.codes("rejected", &tally.rejected);
         figures.codes("review", &tally.review);
         figures.of("set-aside", tally.set_aside_by_reason(&report.selection));

@@ -7,6 +7,7 @@ use comfy_table::{CellAlignment, ContentArrangement, Table, presets};
 use serde::Serialize;
 use ypogram_core::lists::{BuiltIn, List};
 use ypogram_core::{Class, Decided, shown};
+use ypogram_jobs::decisions::IdleDecision;
 use ypogram_jobs::lists::ListSpec;
 use ypogram_jobs::lists::check::ListCheck;
 use ypogram_jobs::lists::edit::EditReport;
@@ -46,7 +47,32 @@ pub(crate) struct Overview {
     does: String,
 }
 
+/// Decisions that change nothing any more.
+pub(crate) fn idle_decisions(idle: &[IdleDecision], all: usize) -> String {
+    let all = counted(all as u64, "decision", "decisions");
+    if idle.is_empty() {
+        return format!("{all}, and each still changes something\n");
+    }
+    let mut text = format!("{} of {all} change nothing any more\n\n", number(idle.len() as u64));
+    for decision in idle {
+        let (as_found, why) = (shown(decision.as_found.as_bytes()), &decision.why);
+        let _ = writeln!(text, "  line {}: {as_found}  {}", decision.line, style::dim(why));
+    }
+    text.push_str("\nRemove one with  ypogram lists remove decisions ADDRESS\n");
+    text
+}
+
 impl Overview {
+    /// Of what was decided.
+    pub(crate) fn of_decisions(entries: usize, file: &Path) -> Self {
+        Overview {
+            name: "decisions".to_owned(),
+            entries: entries as u64,
+            from: file.display().to_string(),
+            does: "answer what was decided before".to_owned(),
+        }
+    }
+
     /// Of a list of one's own.
     pub(crate) fn of_own(list: &List) -> Self {
         let purpose = &list.purpose;

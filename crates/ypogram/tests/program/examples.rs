@@ -1,6 +1,7 @@
 //! Every example of the help, the README and the guides, run on the demo's files as a newcomer would.
 
 use std::path::Path;
+use std::process::Command;
 
 use crate::Place;
 
@@ -21,12 +22,20 @@ fn place() -> Place {
         ("a.csv", "email\nada@marshmill.example\n"),
         ("b.csv", "email\nADA@marshmill.example\n"),
         ("replies.csv", "email\nada.quarrel@marshmill.example\n"),
+        ("returned.csv", "yp_record,yp_decision\n21,drop\n"),
         ("responses.csv", "email,answer\nada.quarrel@marshmill.example,yes\n"),
     ] {
         std::fs::write(place.path(name), content).unwrap();
     }
-    let run = place.run("clean members.csv -q");
-    assert_eq!(run.code, 0, "{}", run.stderr);
+    for call in [
+        "clean members.csv -q",
+        "check returned.csv --no-rules --prefix x_ --columns yp_record,yp_decision -q -o returned-review.xlsx",
+    ] {
+        let run = place.run(call);
+        assert_eq!(run.code, 0, "{}", run.stderr);
+    }
+    let review = place.read("members-cleaned/review.csv");
+    std::fs::write(place.path("members-cleaned/review.csv"), review.replacen(",9,,", ",9,keep,", 1)).unwrap();
     place
 }
 
@@ -47,7 +56,9 @@ fn every_example_can_be_copied() {
     {
         groups.push((path.display().to_string(), examples(&std::fs::read_to_string(&path).unwrap(), 4)));
     }
-    for command in ["survey", "extract", "check", "dedupe", "clean", "split", "lists", "explain", "rules"] {
+    for command in
+        ["survey", "extract", "check", "dedupe", "clean", "split", "lists", "explain", "rules", "settle"]
+    {
         let help = Place::with(&[]).run(&format!("{command} --help")).stdout;
         groups.push((format!("{command} --help"), examples(&help, 2)));
     }
@@ -123,7 +134,7 @@ fn next_steps_give_the_number_beside_them() {
 fn gives(place: &Place, step: &str, number: &str) -> bool {
     let rows = |text: &str| csv_rows(text).to_string() == number.replace(',', "");
     let Some(command) = step.strip_prefix("ypogram ") else { return rows(&place.read(step)) };
-    let words = shlex::split(command).unwrap_or_else(|| panic!("{command}: quotes"));
+    let mut words = shlex::split(command).unwrap_or_else(|| panic!("{command}: quotes"));
     for pair in words.windows(2).filter(|pair| pair[0].starts_with('-')) {
         // What an earlier step wrote.
         if matches!(&*pair[0], "-o" | "--dropped" | "--report") {
@@ -135,7 +146,22 @@ fn gives(place: &Place, step: &str, number: &str) -> bool {
         let _ = std::fs::remove_file(place.path(left));
         let _ = std::fs::remove_dir_all(place.path(left));
     }
+    if words[0] == "settle" {
+        // The other steps are about the folder as it was.
+        let folder = words.last().unwrap();
+        assert!(
+            Command::new("cp")
+                .args(["-r", folder, "settled"])
+                .current_dir(place.path(""))
+                .status()
+                .unwrap()
+                .success()
+        );
+        words.pop();
+        words.push("settled".to_owned());
+    }
     let run = place.run_words(&words.iter().map(String::as_str).collect::<Vec<_>>(), "");
+    let _ = std::fs::remove_dir_all(place.path("settled"));
     assert_eq!(run.code, 0, "{step}: {}", run.stderr);
     if command.contains(" --show ") || command.contains("--show-skipped") {
         return rows(&run.stdout);

@@ -110,6 +110,8 @@ fn tree_of(folder: &Path) -> BTreeMap<PathBuf, Vec<u8>> {
     let Ok(entries) = std::fs::read_dir(folder) else { return BTreeMap::new() };
     entries
         .map(|entry| entry.expect("an entry").path())
+        // What is kept for decisions repeats the call.
+        .filter(|path| path.file_name() != Some(".ypogram".as_ref()))
         .map(|path| (path.file_name().expect("a name").into(), std::fs::read(&path).expect("a file")))
         .collect()
 }

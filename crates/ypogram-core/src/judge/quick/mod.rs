@@ -16,7 +16,7 @@ use crate::judge::key::KeyParts;
 use crate::judge::local_traits::{Folded, may_have_rare_traits};
 use crate::judge::meaning::meaning_base;
 use crate::judge::scan::Scan;
-use crate::judge::suggest::{Suggestion, meant_by, suggest_by};
+use crate::judge::suggest::{Confidence, Suggestion, suggest_by};
 use crate::judge::summary::Summary;
 use crate::judge::summary_key::{SummaryFlag, SummaryKey};
 use crate::model::codes::CodeSet;
@@ -129,22 +129,14 @@ impl<'p> Judge<'p> {
         })
     }
 
-    /// Appends the address that was probably meant to `out`, as [`suggest`](Self::suggest) gives it.
-    pub fn suggest_into(&mut self, text: &[u8], codes: CodeSet, out: &mut Vec<u8>) {
-        let policy = self.policy;
-        let accepted = |draft: &[u8]| (self.judge(draft).verdict == Verdict::Accept).then_some(());
-        if meant_by(text, codes, policy, accepted).is_some() {
-            // The draft that was taken is the one that was judged last.
-            out.extend_from_slice(&self.hand.address);
-        }
-    }
-
-    /// The same for an address found in a cell, as [`suggest_found`](crate::suggest_found) gives it.
-    pub fn suggest_found_into(&mut self, found: &Found<'_>, codes: CodeSet, out: &mut Vec<u8>) {
-        let Some(meant) = &found.meant else { return self.suggest_into(&found.text, codes, out) };
-        if self.judge(&meant.text).verdict == Verdict::Accept {
-            out.extend_from_slice(&self.hand.address);
-        }
+    /// The same for an address found in a cell, as [`suggest_found`](crate::suggest_found) has it.
+    pub fn suggest_found(&mut self, found: &Found<'_>, codes: CodeSet) -> Option<Suggestion> {
+        let Some(meant) = &found.meant else { return self.suggest(&found.text, codes) };
+        (self.judge(&meant.text).verdict == Verdict::Accept).then(|| Suggestion {
+            address: String::from_utf8_lossy(&self.hand.address).into_owned(),
+            reason: meant.reason.to_owned(),
+            confidence: Confidence::Likely,
+        })
     }
 
     /// Whether the TLD of `domain`, as it is written in characters of the classes `seen`, is in the root zone or trusted;

@@ -50,6 +50,7 @@ fn a_panic_stays_with_its_record() {
             rows: Default::default(),
             prefix: "yp_".into(),
             threads,
+            remembered: None,
             hash_key: 7,
         };
         let report = check::run(options, &Progress::default()).unwrap();

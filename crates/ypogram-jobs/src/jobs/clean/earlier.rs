@@ -10,6 +10,7 @@ use ypogram_io::Result;
 use crate::duplicates::first_records::{Earlier, FirstRecords, Newcomer};
 use crate::jobs::dedupe::{Decisions, Entry, Partitions, part_of};
 use crate::judge::annotate::{Part, Row};
+use crate::judge::decided::SharedAnswer;
 use crate::plan::outcome::Outcome;
 use crate::plan::shared::{Shared, are_different};
 
@@ -107,10 +108,15 @@ fn takes_part(row: &Row) -> bool {
     row.key != 0 && matches!(row.outcome, Outcome::Kept | Outcome::Review)
 }
 
+/// Whether it is kept as far as it goes by itself, and nobody decided to drop it.
+fn is_to_be_kept(row: &Row) -> bool {
+    row.outcome == Outcome::Kept && row.decided.shared != SharedAnswer::Drop
+}
+
 /// The record of a row, which is of no mailbox unless it takes part.
 fn newcomer(row: &Row, record: u64) -> Newcomer {
     let hash = if takes_part(row) { row.key } else { 0 };
-    Newcomer { hash, person: row.person, record, kept: row.outcome == Outcome::Kept }
+    Newcomer { hash, person: row.person, record, kept: is_to_be_kept(row) }
 }
 
 /// What a first pass gathers of each record that takes part, divided by hash.
@@ -157,7 +163,7 @@ impl FirstPass {
         let entry = Entry {
             hash: row.key,
             record: self.record,
-            score: u64::from(row.outcome == Outcome::Kept),
+            score: u64::from(is_to_be_kept(row)),
             person: u64::from(row.person),
         };
         self.entries.add(part_of(row.key), &entry.to_bytes())

@@ -2,10 +2,13 @@
 
 mod book;
 mod earlier;
+mod keep;
 mod learn;
+mod numbering;
 mod options;
 mod outputs;
 mod report;
+mod review;
 mod settling;
 
 use std::path::Path;
@@ -26,7 +29,7 @@ use crate::engine::spool::keep_what_is_read_once;
 use crate::jobs::check::list_columns;
 use crate::jobs::dedupe::same_as_before;
 use crate::jobs::receipt::{self, ListSummary, Receipt};
-use crate::judge::annotate::{Annotator, Judging, Part, RowPlan, Wanted};
+use crate::judge::annotate::{Annotator, Judging, Part, ReviewColumns, RowPlan, Wanted};
 use crate::plan::columns::{Column, ColumnSet, Naming};
 use crate::plan::date_order::settle_sorting;
 use crate::plan::fields::FieldPlan;
@@ -36,7 +39,9 @@ use crate::plan::person::PersonFields;
 use crate::plan::shared::Shared;
 use book::Book;
 use earlier::{EarlierOnes, FirstPass};
-pub use options::CleanOptions;
+pub use keep::{ANSWERS, KeptCall};
+pub(crate) use keep::{CALL, FOLDER, copy_name};
+pub use options::{CleanOptions, Keep};
 use outputs::{Destination, Outputs};
 pub use report::{CleanCounts, CleanReport};
 use settling::Settling;
@@ -58,7 +63,7 @@ pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
         (policy.learned_typos, learnt) = learn::learn(options, progress)?;
         read_before = Some(learnt);
     }
-    let before = read_before.as_deref();
+    let before = options.read_before.as_deref().or(read_before.as_deref());
     if let Some(report) = write(options, &policy, (None, before), &temporary, progress)? {
         return Ok(report);
     }
@@ -82,7 +87,13 @@ fn first_pass(
     let layout = OutputLayout::of(&reading, &plan, options.rows.format);
     let columns = ColumnSet::new(Vec::new(), Naming::with(&options.prefix), &plan.fields)?;
     let projection = layout.projection(&columns, &RowSpec::default())?;
-    let rows = RowPlan { layout: &layout, columns: &columns, projection: &projection, by_outcome: true };
+    let rows = RowPlan {
+        layout: &layout,
+        columns: &columns,
+        projection: &projection,
+        review: None,
+        by_outcome: true,
+    };
     let wanted = wanted(options, policy, &plan, &reading)?;
     let hasher = Hasher::with_key(options.hash_key);
     let workers = (0..options.threads.max(1)).map(|_| {
@@ -110,6 +121,8 @@ fn wanted(options: &CleanOptions, policy: &Policy, plan: &FieldPlan, reading: &R
         persons: Some(persons).filter(|persons| told_apart && !persons.is_empty()),
         selection: options.selection.clone(),
         from_lists: options.from_lists.clone(),
+        answers: numbering::placed(options)?,
+        memory: options.remembered.clone(),
         ..Wanted::default()
     })
 }
@@ -127,12 +140,16 @@ fn write(
     let plan = FieldPlan::settle(&mut reading, &options.fields, policy)?;
     let layout = OutputLayout::of(&reading, &plan, options.format());
     let naming = Naming { prefix: &options.prefix, from_lists: &options.from_lists };
-    let columns = ColumnSet::new(added_columns(reading.len(), options), naming, &plan.fields)?;
+    let added = added_columns(reading.len(), options);
+    let review_columns = ColumnSet::new(review::columns(&added), naming, &plan.fields)?;
+    let columns = ColumnSet::new(added, naming, &plan.fields)?;
     let mut wanted_columns = options.rows.clone();
     let notes = settle_sorting(&mut wanted_columns, &mut reading, &plan)?;
     let projection = layout.projection(&columns, &wanted_columns)?;
+    let for_review = review::arranged(&wanted_columns, &review_columns);
+    let review_projection = layout.projection(&review_columns, &for_review)?;
 
-    let destination = destination(options, &layout, &plan)?;
+    let mut destination = destination(options, &layout, &plan)?;
     let wanted = self::wanted(options, policy, &plan, &reading)?;
     let told_apart = wanted.persons.is_some();
     let earlier = settled.unwrap_or_else(|| {
@@ -140,13 +157,20 @@ fn write(
         EarlierOnes::Met(FirstRecords::within(most, told_apart, options.shared, options.threads))
     });
     let hasher = Hasher::with_key(options.hash_key);
-    let rows = RowPlan { layout: &layout, columns: &columns, projection: &projection, by_outcome: true };
+    let review = ReviewColumns { columns: &review_columns, projection: &review_projection };
+    let rows = RowPlan {
+        layout: &layout,
+        columns: &columns,
+        projection: &projection,
+        review: Some(review),
+        by_outcome: true,
+    };
     let judging = Judging { plan: &plan, policy, hasher };
     let worker = |_| Annotator::new(&reading, judging, &rows, &wanted);
     let workers = (0..options.threads.max(1)).map(worker).collect::<Result<Vec<_>>>()?;
     let ids = plan.id.map(|_| IdStore::within(options.memory / 8, temporary)).transpose()?;
     let mut settling = Settling::new(&reading, &plan, &wanted, (earlier, options.shared), ids);
-    let mut outputs = Outputs::new(&layout, &projection, &destination);
+    let mut outputs = Outputs::new(&layout, (&projection, &review_projection), &destination);
     let settle = |task: &Task, part: &mut Part| settling.settle(task, part);
     let write = |_: &Task, part: &mut Part| outputs.write(&part.encoded);
     if pipeline::run(&mut reading, workers, progress, settle, write)? == Flow::Stop {
@@ -157,7 +181,10 @@ fn write(
     }
 
     let counts = settling.finish();
-    let (mut files, outputs) = outputs.finish()?;
+    let (mut files, mut outputs) = outputs.finish()?;
+    if let (Destination::Folder(folder), Some(keep)) = (&mut destination, &options.keep) {
+        keep::write(keep, options, folder, &mut files, &mut outputs)?;
+    }
     let report = CleanReport {
         sources: reading.reports(),
         plan,
@@ -166,6 +193,8 @@ fn write(
         notes,
         outputs,
         folder: options.folder.clone(),
+        prefix: options.prefix.clone(),
+        keeps: options.keep.is_some(),
     };
     match destination {
         Destination::Folder(folder) => {
@@ -193,7 +222,8 @@ fn destination(options: &CleanOptions, layout: &OutputLayout, plan: &FieldPlan) 
     }
     let mut names: Vec<String> =
         Outcome::ALL.iter().map(|outcome| layout.file_name(outcome.file_stem())).collect();
-    names.push(receipt::FILE_NAME.into());
+    names.extend([receipt::FILE_NAME.into(), keep::FOLDER.into()]);
+    keep::refuse_to_lose_decisions(options)?;
     let folder = OutputFolder::prepare(&options.folder, options.force, receipt::earlier_outputs, &names)?;
     Ok(Destination::Folder(folder))
 }

@@ -1,14 +1,28 @@
 //! What `clean` is asked to do.
 
 use std::path::PathBuf;
+use std::sync::Arc;
 
 use ypogram_core::Policy;
 use ypogram_io::{EntryRule, Format, OpenOptions, RowSpec};
 
+use crate::decisions::{Answers, Memory};
+use crate::engine::reading::SourceReport;
 use crate::judge::selection::Selection;
 use crate::lists::{AppendedColumn, ListReport};
 use crate::plan::fields::FieldChoice;
 use crate::plan::shared::Shared;
+
+/// What is to be kept beside the sources.
+#[derive(Clone, Debug)]
+pub struct Keep {
+    /// The arguments of the call, the program's name left out.
+    pub arguments: Vec<String>,
+    /// The folder in which it was called.
+    pub called_in: PathBuf,
+    /// Copies of the sources that are there already, in their order.
+    pub copies: Vec<PathBuf>,
+}
 
 /// What `clean` is asked to do.
 #[derive(Clone, Debug)]
@@ -45,6 +59,16 @@ pub struct CleanOptions {
     pub memory: usize,
     /// Replace the outputs of an earlier run.
     pub force: bool,
+    /// Replace them even where somebody has changed what is for review.
+    pub discard_decisions: bool,
+    /// What was decided about single records.
+    pub answers: Answers,
+    /// Decisions of earlier runs, which are applied.
+    pub remembered: Option<Arc<Memory>>,
+    /// What it takes to take decisions later, where that is kept in the folder.
+    pub keep: Option<Keep>,
+    /// What was read when the records were numbered to which the decisions belong.
+    pub read_before: Option<Vec<SourceReport>>,
     /// What the names of added columns start with.
     pub prefix: String,
     /// Worker threads.

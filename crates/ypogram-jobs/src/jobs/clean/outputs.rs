@@ -25,8 +25,6 @@ pub(crate) enum Destination {
 pub(crate) struct Outputs<'d> {
     outputs: Vec<Output>,
     destination: &'d Destination,
-    opening: Opening,
-    projection: Arc<Projection>,
 }
 
 /// One output.
@@ -34,6 +32,8 @@ struct Output {
     outcome: Outcome,
     path: PathBuf,
     name: String,
+    opening: Opening,
+    projection: Arc<Projection>,
     /// None until the first record ends there.
     rows: Option<RowOutput<FileOrSheet>>,
     records: u64,
@@ -64,7 +64,7 @@ impl TakeBytes for FileOrSheet {
 impl<'d> Outputs<'d> {
     pub(crate) fn new(
         layout: &OutputLayout,
-        projection: &Arc<Projection>,
+        (most, of_review): (&Arc<Projection>, &Arc<Projection>),
         destination: &'d Destination,
     ) -> Self {
         let output = |outcome: Outcome| {
@@ -75,18 +75,15 @@ impl<'d> Outputs<'d> {
                 }
                 Destination::Book(_) => (outcome.file_stem().to_owned(), PathBuf::new()),
             };
-            Output { outcome, path, name, rows: None, records: 0 }
-        };
-        Outputs {
-            outputs: Outcome::ALL.map(output).into(),
-            destination,
-            // A sheet takes the rows as they are packed.
-            opening: match destination {
-                Destination::Folder(_) => layout.writer(projection).opening(),
+            let projection = Arc::clone(if outcome.is_decided_about() { of_review } else { most });
+            let opening = match destination {
+                Destination::Folder(_) => layout.writer(&projection).opening(),
+                // A sheet takes the rows as they are packed.
                 Destination::Book(_) => Opening::default(),
-            },
-            projection: Arc::clone(projection),
-        }
+            };
+            Output { outcome, path, name, opening, projection, rows: None, records: 0 }
+        };
+        Outputs { outputs: Outcome::ALL.map(output).into(), destination }
     }
 
     /// Appends rows, by outcome.
@@ -94,7 +91,7 @@ impl<'d> Outputs<'d> {
     /// # Errors
     /// Where an output cannot be made or written.
     pub(crate) fn write(&mut self, by_outcome: &[EncodedRows]) -> Result<()> {
-        let Outputs { outputs, destination, opening, projection } = self;
+        let Outputs { outputs, destination } = self;
         for (output, rows) in outputs.iter_mut().zip(by_outcome).filter(|(_, rows)| rows.rows > 0) {
             let open = match &mut output.rows {
                 Some(open) => open,
@@ -104,10 +101,10 @@ impl<'d> Outputs<'d> {
                             FileOrSheet::File(Box::new(OutputFile::create(&output.path)?))
                         }
                         Destination::Book(book) => {
-                            FileOrSheet::Sheet(book.add_sheet(output.outcome, projection)?)
+                            FileOrSheet::Sheet(book.add_sheet(output.outcome, &output.projection)?)
                         }
                     };
-                    none.insert(RowOutput::begin(to, opening, projection)?)
+                    none.insert(RowOutput::begin(to, &output.opening, &output.projection)?)
                 }
             };
             open.write(rows)?;
@@ -129,7 +126,7 @@ impl<'d> Outputs<'d> {
                 // The workbook has its rows.
                 FileOrSheet::Sheet(_) => {}
             }
-            reports.push(OutputReport { name, records });
+            reports.push(OutputReport { name, records, blake3: None });
         }
         Ok((files, reports))
     }

@@ -7,12 +7,19 @@ use serde::Serialize;
 use ypogram_core::{Class, Code, Form, Repair};
 use ypogram_io::NotUtf8;
 
+use crate::decisions::AnswerKind;
 use crate::engine::reading::SourceReport;
 use crate::jobs::receipt::OutputReport;
+use crate::judge::decided::DecidedRecord;
 use crate::judge::selection::Selection;
 use crate::judge::tally::{Tally, Usable, named};
 use crate::plan::fields::FieldPlan;
 use crate::plan::outcome::Outcome;
+
+/// Kinds of decisions, those from memory included.
+pub(super) const DECISIONS: usize = AnswerKind::ALL.len() + 1;
+/// The place of decisions from memory among them.
+pub(super) const FROM_MEMORY: usize = AnswerKind::ALL.len();
 
 /// Every count of a run.
 #[derive(Clone, Debug)]
@@ -31,12 +38,20 @@ pub struct CleanCounts {
     pub mailboxes: u64,
     /// Records whose mailbox an earlier record of another person has.
     pub shared: u64,
+    /// Those of them about which somebody decided.
+    pub shared_decided: u64,
     /// Mailboxes of further usable addresses that are in no kept record.
     pub further_not_kept: u64,
     /// Records kept or for review, by class.
     pub handed_over: [u64; Class::COUNT],
     /// The first records whose number of cells is not that of the fields: source, line, cells.
     pub ragged_lines: Vec<(usize, u64, usize)>,
+    /// Records about which somebody decided, by kind of decision; the last are remembered from earlier runs.
+    pub decisions: [u64; DECISIONS],
+    /// The records about which somebody decided in this run, as far as there is something to remember.
+    pub decided: Vec<DecidedRecord>,
+    /// Suggestions by how sure they are, for records for review and rejected ones.
+    pub suggestions: [u64; 2],
     /// Where something stands first that is not UTF-8: source, place in it.
     pub not_utf8: Option<(usize, NotUtf8)>,
 }
@@ -58,6 +73,10 @@ pub struct CleanReport {
     pub outputs: Vec<OutputReport>,
     /// The folder it was written to.
     pub folder: PathBuf,
+    /// What the names of added columns start with.
+    pub prefix: String,
+    /// What it takes to take decisions later was kept.
+    pub keeps: bool,
 }
 
 /// The counts under their names, as the receipt and `--json` give them.
@@ -79,6 +98,8 @@ pub struct Summed {
     classes_handed_over: BTreeMap<&'static str, u64>,
     mailboxes: u64,
     shared_mailbox: u64,
+    #[serde(skip_serializing_if = "is_zero")]
+    shared_mailbox_decided: u64,
     further_addresses: u64,
     further_addresses_in_no_kept_record: u64,
     rows_added: u64,
@@ -87,6 +108,13 @@ pub struct Summed {
     short_records: u64,
     long_records: u64,
     records_not_utf8: u64,
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    decisions: BTreeMap<&'static str, u64>,
+}
+
+#[allow(clippy::trivially_copy_pass_by_ref, reason = "serde asks so")]
+fn is_zero(count: &u64) -> bool {
+    *count == 0
 }
 
 impl CleanCounts {
@@ -99,10 +127,23 @@ impl CleanCounts {
             tally,
             mailboxes: 0,
             shared: 0,
+            shared_decided: 0,
             further_not_kept: 0,
             handed_over: [0; Class::COUNT],
             ragged_lines: Vec::new(),
+            decisions: [0; DECISIONS],
+            decided: Vec::new(),
+            suggestions: [0; 2],
             not_utf8: None,
+        }
+    }
+
+    /// Records about which somebody decided, by kind of decision; empty where there are none.
+    pub fn decisions_by_kind(&self) -> BTreeMap<&'static str, u64> {
+        let words = AnswerKind::ALL.map(AnswerKind::word).into_iter().chain(["from_memory"]);
+        match self.decisions.iter().all(|&count| count == 0) {
+            true => BTreeMap::new(),
+            false => words.zip(self.decisions).collect(),
         }
     }
 
@@ -118,6 +159,11 @@ impl CleanCounts {
 }
 
 impl CleanReport {
+    /// Whether decisions about its records can be taken later.
+    pub fn is_settled_later(&self) -> bool {
+        self.keeps && self.outputs.iter().any(|output| output.blake3.is_some())
+    }
+
     /// The counts under their names.
     pub fn summed(&self) -> Summed {
         let counts = &self.counts;
@@ -141,6 +187,7 @@ impl CleanReport {
             classes_handed_over: classes(&counts.handed_over),
             mailboxes: counts.mailboxes,
             shared_mailbox: counts.shared,
+            shared_mailbox_decided: counts.shared_decided,
             further_addresses: tally.more,
             further_addresses_in_no_kept_record: counts.further_not_kept,
             rows_added: tally.rows_added,
@@ -149,6 +196,7 @@ impl CleanReport {
             short_records: tally.short,
             long_records: tally.long,
             records_not_utf8: tally.not_utf8,
+            decisions: counts.decisions_by_kind(),
         }
     }
 }

@@ -1,17 +1,20 @@
 //! What depends on the order of the records: which of them are duplicates, and where each ends.
 
+use hashbrown::HashMap;
 use prefetch_index::prefetch_index;
 use ypogram_core::{Code, Verdict};
 use ypogram_io::{NotUtf8, Result};
 
 use crate::duplicates::first_records::Earlier;
+use crate::engine::faults::our_fault;
 use crate::engine::id_store::IdStore;
 use crate::engine::line_count::LineCount;
 use crate::engine::pipeline::Flow;
 use crate::engine::reading::{Reading, Task};
 use crate::jobs::clean::earlier::EarlierOnes;
-use crate::jobs::clean::report::CleanCounts;
+use crate::jobs::clean::report::{CleanCounts, FROM_MEMORY};
 use crate::judge::annotate::{Part, Row, Wanted};
+use crate::judge::decided::SharedAnswer;
 use crate::judge::further::Further;
 use crate::plan::fields::FieldPlan;
 use crate::plan::outcome::Outcome;
@@ -29,6 +32,8 @@ pub(crate) struct Settling {
     further: Further,
     /// What records are named by that others are the same as; their number where there is none.
     ids: Option<IdStore>,
+    /// Records that stay beside one of another person, as somebody decided, by mailbox and person.
+    staying: HashMap<(u128, u32), u64>,
     /// For each row of the chunk in hand the earlier record with its mailbox.
     met: Vec<Option<Earlier>>,
 }
@@ -53,6 +58,7 @@ impl Settling {
             added: Vec::new(),
             further: Further::default(),
             ids,
+            staying: HashMap::new(),
             met: Vec::new(),
         }
     }
@@ -64,6 +70,9 @@ impl Settling {
     pub(crate) fn settle(&mut self, task: &Task, part: &mut Part) -> Result<Flow> {
         self.at.enter(task)?;
         part.comes_behind(self.at.lines, self.counts.records);
+        if part.decided_from.is_some_and(|records| records != self.counts.records) {
+            return Err(our_fault());
+        }
         if let Some(tally) = &mut part.tally {
             self.counts.tally.take_from(tally, self.at.lines + 1);
         }
@@ -74,6 +83,7 @@ impl Settling {
         if self.earlier.is_full() {
             return Ok(Flow::Stop);
         }
+        self.counts.decided.append(&mut part.decided_records);
         self.find_earlier(&part.rows)?;
         let records_before = self.counts.records;
         let mut next_further = 0;
@@ -114,7 +124,12 @@ impl Settling {
         }
         let mut outcome = row.outcome;
         if let Some(earlier) = self.met[nth] {
-            let earlier = self.earlier.compare(&row, self.rows, earlier)?;
+            let mut earlier = self.earlier.compare(&row, self.rows, earlier)?;
+            if earlier.other_person
+                && let Some(&own) = self.staying.get(&(row.key, row.person))
+            {
+                earlier = Earlier { record: own, other_person: false, holder_is_other: true };
+            }
             outcome = match earlier.other_person {
                 true => self.settle_shared(nth, part),
                 false => Outcome::Duplicate,
@@ -125,11 +140,19 @@ impl Settling {
                 None => part.is_same_as(nth, record),
             }
         }
+        if row.decided.shared == SharedAnswer::Drop && !row.decided.from_memory {
+            // It stood against a record of another person, which may be gone by now.
+            outcome = Outcome::Duplicate;
+        }
+        self.count_decision(&row);
         if row.outcome == Outcome::Review && outcome == Outcome::Duplicate {
             // It was counted among those for review.
             self.counts.tally.review[usize::from(row.reason)] -= 1;
         }
         self.counts.outcomes[outcome as usize] += 1;
+        if let (true, Some(confidence)) = (outcome.is_decided_about(), row.suggested) {
+            self.counts.suggestions[confidence as usize] += 1;
+        }
         if let (Outcome::Kept | Outcome::Review, Some(class)) = (outcome, row.class) {
             self.counts.handed_over[class.index()] += 1;
         }
@@ -145,13 +168,32 @@ impl Settling {
         let own = part.rows[nth].outcome;
         self.counts.shared += 1;
         self.counts.tally.findings[Code::SharedMailbox.index()] += 1;
-        let verdict = (self.shared == Shared::Review).then_some(Verdict::Review);
+        let Row { key, person, decided, .. } = part.rows[nth];
+        let is_decided = decided.shared != SharedAnswer::None;
+        let verdict = (self.shared == Shared::Review && !is_decided).then_some(Verdict::Review);
         part.add_finding(nth, Code::SharedMailbox, verdict);
-        if self.shared == Shared::Keep {
-            return own;
+        if is_decided && decided.from_memory && decided.kind.is_none() {
+            self.counts.decisions[FROM_MEMORY] += 1;
+        }
+        self.counts.shared_decided += u64::from(is_decided);
+        match decided.shared {
+            SharedAnswer::Keep => {
+                self.staying.insert((key, person), self.rows);
+                return own;
+            }
+            SharedAnswer::Drop => return Outcome::Duplicate,
+            SharedAnswer::None if self.shared == Shared::Keep => return own,
+            SharedAnswer::None => {}
         }
         self.counts.tally.review[Code::SharedMailbox.index()] += u64::from(own == Outcome::Kept);
         Outcome::Review
+    }
+
+    fn count_decision(&mut self, row: &Row) {
+        if let Some(kind) = row.decided.kind {
+            let place = if row.decided.from_memory { FROM_MEMORY } else { kind as usize };
+            self.counts.decisions[place] += 1;
+        }
     }
 
     /// The record of a row.

@@ -7,32 +7,28 @@ use crate::judge::annotate::part::SameAs;
 use crate::judge::annotate::{Annotator, Part};
 use crate::plan::columns::Column;
 
-/// As many templates are remembered; a list of one's own may bring more.
-const MOST_TEMPLATES: usize = 4096;
-
 impl Annotator<'_> {
     /// Encodes the rows of a chunk, those of each outcome apart where records are sorted by it.
     pub(super) fn encode_rows(&mut self, task: &Task, part: &mut Part) {
         self.set_late_values(task, part);
-        if self.templates.len() > MOST_TEMPLATES {
-            self.templates.clear();
-            self.writer.forget_templates();
-        }
-        let (added, writer) = (&self.added, &mut self.writer);
-        let mut template_of =
-            |key| *self.templates.entry(key).or_insert_with(|| writer.add_template(added.template(&key)));
-        let templates: Vec<usize> = part.keys.iter().map(|key| template_of(*key)).collect();
+        let templates: Vec<Vec<usize>> =
+            self.writers.iter_mut().map(|writer| writer.templates(&part.keys)).collect();
+        let of_review = self.writers.len() - 1;
         for row in &part.rows {
-            let output = if self.by_outcome { row.outcome as usize } else { 0 };
+            let (output, writer) = match self.by_outcome {
+                true if row.outcome.is_decided_about() => (row.outcome as usize, of_review),
+                true => (row.outcome as usize, 0),
+                false => (0, 0),
+            };
             let out = OutRow {
                 record: Some(part.batch.record(&task.chunk, row.record as usize)),
-                template: templates[row.template as usize],
+                template: templates[writer][row.template as usize],
                 values: part.values.of_row(row.values as usize),
                 values_are_simple: row.values_are_simple,
                 record_is_simple: row.record_is_simple,
                 replaced: &[],
             };
-            self.writer.row(&out, &mut part.encoded[output]);
+            self.writers[writer].row(&out, &mut part.encoded[output]);
         }
     }
 

@@ -3,6 +3,7 @@
 use ypogram_io::Record;
 
 use crate::judge::annotate::{Annotator, Part, Settled};
+use crate::judge::decided::Decided;
 use crate::judge::select_address::{Candidates, SelectedAddress};
 use crate::judge::tally::Tally;
 use crate::plan::outcome::Outcome;
@@ -27,7 +28,14 @@ impl Annotator<'_> {
                     let mut selected = further;
                     self.hold_against_names(record, &mut selected, tally);
                     let outcome = Outcome::of(selected.verdict, false);
-                    Settled { selected: Some(selected), pattern: None, set_aside: None, outcome, added: true }
+                    Settled {
+                        selected: Some(selected),
+                        pattern: None,
+                        set_aside: None,
+                        outcome,
+                        added: true,
+                        decided: Decided::default(),
+                    }
                 }
             };
             self.add_row(record, Settled { added: true, ..settled }, candidates, part);

@@ -2,8 +2,10 @@
 //! what depends on the order of the records is settled.
 
 mod counting;
+mod decisions;
 mod encode;
 mod further;
+mod outcome_writer;
 mod part;
 mod plain_rows;
 mod values;
@@ -13,15 +15,17 @@ use std::sync::Arc;
 
 use hashbrown::HashMap;
 use ypogram_core::names::{self, DerivedName};
-use ypogram_core::{Code, CodeSet, Found, Hasher, Judge, Parts, Policy, mendable};
-use ypogram_io::{Batch, Decode, Error, Projection, Record, Result, RowWriter};
+use ypogram_core::{Code, CodeSet, Found, Hasher, Judge, Parts, Policy, Suggestion, mendable};
+use ypogram_io::{Batch, Decode, Error, Projection, Record, Result};
 
+use crate::decisions::never_from_memory;
 use crate::engine::faults::until_done;
 use crate::engine::pipeline::Work;
 use crate::engine::reading::{Reading, Task};
 use crate::judge::added_cells::{AddedColumns, TemplateKey};
 use crate::judge::cell_addresses::CellAddresses;
 use crate::judge::conditions::{Candidate, Conditions, Sieve};
+use crate::judge::decided::Decided;
 use crate::judge::kinds::Kinds;
 use crate::judge::select_address::{AddressSelector, Candidates, SelectedAddress};
 use crate::judge::tally::Tally;
@@ -30,6 +34,7 @@ use crate::plan::fields::FieldPlan;
 use crate::plan::house_pattern::HousePattern;
 use crate::plan::layout::OutputLayout;
 use crate::plan::outcome::Outcome;
+use outcome_writer::OutcomeWriter;
 pub(crate) use part::{Part, Row};
 pub(crate) use wanted::Wanted;
 
@@ -46,8 +51,17 @@ pub(crate) struct RowPlan<'r> {
     pub(crate) layout: &'r OutputLayout,
     pub(crate) columns: &'r ColumnSet,
     pub(crate) projection: &'r Arc<Projection>,
+    /// The columns of outputs in which somebody decides, where there are such.
+    pub(crate) review: Option<ReviewColumns<'r>>,
     /// Records are sorted into outputs by their outcome.
     pub(crate) by_outcome: bool,
+}
+
+/// The columns of outputs in which somebody decides: more than those of the others, in another order.
+#[derive(Clone, Copy)]
+pub(crate) struct ReviewColumns<'r> {
+    pub(crate) columns: &'r ColumnSet,
+    pub(crate) projection: &'r Arc<Projection>,
 }
 
 /// Judges and encodes chunk after chunk. One for each thread.
@@ -55,12 +69,12 @@ pub(crate) struct Annotator<'p> {
     picker: AddressSelector<'p>,
     hasher: Hasher,
     decoders: Vec<Box<dyn Decode>>,
-    writer: RowWriter,
+    /// The columns of all outputs together, from which the values of a row follow.
     added: AddedColumns,
+    /// Writes the rows of most outputs, and of those in which somebody decides.
+    writers: Vec<OutcomeWriter>,
     by_outcome: bool,
     source_names: Vec<String>,
-    /// The numbers of templates in the writer.
-    templates: HashMap<TemplateKey, usize>,
     /// The places of keys in the part in hand.
     keys: HashMap<TemplateKey, u32>,
     /// That of rows without an address.
@@ -82,10 +96,16 @@ pub(crate) struct Annotator<'p> {
     /// Records of the batch in hand without a usable address.
     without: Vec<usize>,
     key: Vec<u8>,
+    /// What was suggested for the address of the record in hand.
+    suggested: Option<Suggestion>,
     /// The name that the address shows, where names are asked for.
     name: DerivedName,
     /// Where in its source the chunk in hand starts.
     chunk_at: u64,
+    /// Records before the chunk in hand, where something was decided about some.
+    records_before: Option<u64>,
+    /// Findings that are not answered by what is remembered.
+    never_from_memory: CodeSet,
     /// Why a value cannot be held against a pattern.
     refused: Option<Error>,
 }
@@ -99,6 +119,8 @@ struct Settled {
     outcome: Outcome,
     /// It is for a further address of the record.
     added: bool,
+    /// What somebody decided.
+    decided: Decided,
 }
 
 /// As many ragged records as are reported by line.
@@ -116,8 +138,14 @@ impl<'p> Annotator<'p> {
         let Judging { plan, policy, hasher } = judging;
         let sieve = |show: &'p Conditions| show.sieve(plan, Judge::new(policy, hasher));
         let source_names = reading.names();
-        let columns = rows.columns.iter().collect();
-        let added = AddedColumns::new(columns, &plan.fields, source_names.clone(), plan.id.is_some());
+        let most = rows.review.map_or(rows.columns, |review| review.columns);
+        let added =
+            AddedColumns::new(most.iter().collect(), &plan.fields, source_names.clone(), plan.id.is_some())
+                .by(policy);
+        let mut writers = vec![OutcomeWriter::new(&added, rows.columns, rows.layout, rows.projection)];
+        if let Some(review) = rows.review {
+            writers.push(OutcomeWriter::new(&added, review.columns, rows.layout, review.projection));
+        }
         let mut picker = AddressSelector::new(plan, policy, hasher);
         picker.asks_well_formed |= added.contains(Column::WellFormed);
         let suggests = added.contains(Column::Suggestion);
@@ -125,12 +153,11 @@ impl<'p> Annotator<'p> {
             picker,
             hasher,
             decoders: reading.decoders(),
-            writer: rows.layout.writer(rows.projection),
             may_follow_from_address: Self::may_follow_from_address(&added, wanted) && !plan.fields.is_empty(),
             mendable: if suggests { mendable(policy) } else { CodeSet::default() },
             added,
+            writers,
             by_outcome: rows.by_outcome,
-            templates: HashMap::new(),
             keys: HashMap::new(),
             key_without_address: None,
             kinds: Kinds::new(source_names.len()),
@@ -143,8 +170,11 @@ impl<'p> Annotator<'p> {
             keys_only: false,
             without: Vec::new(),
             key: Vec::new(),
+            suggested: None,
             name: DerivedName::default(),
             chunk_at: 0,
+            records_before: None,
+            never_from_memory: never_from_memory(policy),
             refused: None,
         })
     }
@@ -156,6 +186,8 @@ impl<'p> Annotator<'p> {
         self.key_without_address = None;
         let mut tally = part.tally.take().unwrap_or_else(|| self.wanted.tally(self.picker.plan()));
         self.chunk_at = task.chunk.offset;
+        self.enter_chunk(task);
+        part.decided_from = self.records_before;
         let mut batch = std::mem::take(&mut part.batch);
         self.decoders[task.source].decode(&task.chunk, &mut batch)?;
         part.not_utf8 = batch.not_utf8(&task.chunk);
@@ -187,6 +219,7 @@ impl<'p> Annotator<'p> {
                 self.note_shape(record(), part, tally);
             }
             let is_done = follows_from_address
+                && self.answer_of(index).is_none()
                 && (self.add_plain_row(record(), part, tally) || self.add_empty_row(record(), part));
             if !is_done {
                 self.one(record(), &mut cells, &mut candidates, part, tally);
@@ -235,8 +268,12 @@ impl<'p> Annotator<'p> {
         part: &mut Part,
         tally: &mut Tally,
     ) {
-        let selected = self.picker.pick(record, cells, candidates);
-        let settled = self.settle(selected, record, candidates, tally);
+        let mut selected = self.picker.pick(record, cells, candidates);
+        let decided = match &mut selected {
+            Some(selected) => self.apply_decision(selected, record, candidates, part),
+            None => Decided::default(),
+        };
+        let settled = Settled { decided, ..self.settle(selected, record, candidates, tally) };
         self.add_rows(record, settled, candidates, part, tally);
         if matches!(settled.outcome, Outcome::NoAddress | Outcome::Rejected) {
             self.without.push(record.index());
@@ -266,7 +303,7 @@ impl<'p> Annotator<'p> {
         if let Some(selected) = &selected {
             self.count(selected, outcome, record, tally);
         }
-        Settled { selected, pattern, set_aside, outcome, added: false }
+        Settled { selected, pattern, set_aside, outcome, added: false, decided: Decided::default() }
     }
 
     /// Adds the row of a record, or its rows, where they are asked for.

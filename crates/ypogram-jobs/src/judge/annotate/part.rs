@@ -2,10 +2,11 @@
 
 use std::ops::Range;
 
-use ypogram_core::{Class, Code, Verdict};
+use ypogram_core::{Class, Code, Confidence, Verdict};
 use ypogram_io::{Batch, EncodedRows, NotUtf8, Values};
 
 use crate::judge::added_cells::TemplateKey;
+use crate::judge::decided::{Decided, DecidedRecord};
 use crate::judge::tally::Tally;
 use crate::plan::outcome::Outcome;
 
@@ -34,6 +35,8 @@ pub(crate) struct Part {
     pub(crate) further: Vec<(usize, u128)>,
     /// What tells each record apart, behind one another, and where each ends; empty where that is not asked for.
     pub(crate) ids: (Vec<u8>, Vec<usize>),
+    /// Records about which somebody decided.
+    pub(crate) decided_records: Vec<DecidedRecord>,
     pub(super) batch: Batch,
     /// What the shared cells of the rows follow from.
     pub(super) keys: Vec<TemplateKey>,
@@ -42,6 +45,8 @@ pub(crate) struct Part {
     /// Lines and records before the chunk.
     pub(super) lines_before: u64,
     pub(super) records_before: u64,
+    /// Records before the chunk as decisions about single records count them, where there are such.
+    pub(crate) decided_from: Option<u64>,
     /// Rows that are the same as an earlier record, by their places.
     pub(super) same_as: Vec<(usize, SameAs)>,
 }
@@ -73,6 +78,10 @@ pub(crate) struct Row {
     pub(crate) added: bool,
     /// Of a record for review the finding that asks for it, by place among all.
     pub(crate) reason: u8,
+    /// How sure what is suggested for its address is, where something is.
+    pub(crate) suggested: Option<Confidence>,
+    /// What somebody decided about it.
+    pub(crate) decided: Decided,
     /// Its values need no quotes in any format.
     pub(super) values_are_simple: bool,
     /// Nor does the first cell of its record.
@@ -124,6 +133,7 @@ impl Part {
         self.rows.clear();
         self.ragged.clear();
         self.further.clear();
+        self.decided_records.clear();
         self.batch.clear();
         self.keys.clear();
         self.same_as.clear();

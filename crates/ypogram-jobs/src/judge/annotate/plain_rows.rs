@@ -9,6 +9,7 @@ use ypogram_io::{Record, Values};
 
 use crate::judge::added_cells::{AddedColumns, TemplateKey, follows_from_plain_address};
 use crate::judge::annotate::{Annotator, Part, Row, Wanted};
+use crate::judge::decided::Decided;
 use crate::judge::kinds::Kind;
 use crate::judge::tally::Tally;
 use crate::plan::columns::Column;
@@ -27,6 +28,9 @@ impl Annotator<'_> {
     pub(super) fn add_plain_row(&mut self, record: Record<'_>, part: &mut Part, tally: &mut Tally) -> bool {
         let (plan, policy) = (self.picker.plan(), self.picker.judge.policy());
         let Some(plain) = self.picker.plain_address(record, policy.same) else { return false };
+        if self.wanted.memory.as_ref().is_some_and(|memory| memory.may_know(plain.address())) {
+            return false;
+        }
         // Copied, since what a closure refers to is kept in memory, and would be read again before it is there.
         let summary_key = plain.summary_key;
         let (selection, mendable) = (&self.wanted.selection, self.mendable);
@@ -56,6 +60,8 @@ impl Annotator<'_> {
             class: kind.class,
             outcome,
             added: false,
+            decided: Decided::default(),
+            suggested: None,
             reason: kind.reason,
             values_are_simple: true,
             record_is_simple: kind.is_bare,

@@ -20,7 +20,7 @@ impl Annotator<'_> {
         candidates: &Candidates<'c>,
         part: &mut Part,
     ) {
-        let Settled { selected, outcome, added, .. } = settled;
+        let Settled { selected, outcome, added, decided, .. } = settled;
         self.key.clear();
         if matches!(outcome, Outcome::Kept | Outcome::Review) {
             self.picker.judge.key(self.picker.judge.policy().same, &mut self.key);
@@ -31,8 +31,9 @@ impl Annotator<'_> {
         };
         let key = self.wanted.hash(&self.key, self.hasher);
         if self.keys_only {
-            return part.rows.push(Row { outcome, added, key, person, ..Row::default() });
+            return part.rows.push(Row { outcome, added, key, person, decided, ..Row::default() });
         }
+        self.suggested = None;
         let values = part.values.add_row();
         let (mut values_are_simple, mut rare_values) = (self.picker.judge.is_plain(), false);
         for value in 0..self.added.values().len() {
@@ -55,6 +56,8 @@ impl Annotator<'_> {
             class: selected.and_then(|selected| selected.judged.class),
             outcome,
             added,
+            decided,
+            suggested: self.suggested.as_ref().map(|suggestion| suggestion.confidence),
             reason: selected.map_or(0, |selected| reason_for_review(&selected, policy)),
             values_are_simple,
             record_is_simple: false,
@@ -117,6 +120,15 @@ impl Annotator<'_> {
             Column::More => out.extend_from_slice(&self.picker.more),
             Column::Pattern => out.extend_from_slice(self.pattern_word(pattern).as_bytes()),
             Column::Suggestion => self.write_suggestion(selected, candidates, out),
+            Column::Confidence => {
+                let confidence =
+                    self.suggested.as_ref().map_or("", |suggestion| suggestion.confidence.word());
+                out.extend_from_slice(confidence.as_bytes());
+            }
+            Column::Reason => {
+                let reason = self.suggested.as_ref().map_or("", |suggestion| &suggestion.reason);
+                out.extend_from_slice(reason.as_bytes());
+            }
             Column::Remark => out.extend_from_slice(remark(selected, candidates)),
             Column::Part(part) if selected.verdict.is_usable() => {
                 if let Some(parts) = judge.parts() {
@@ -175,21 +187,25 @@ impl Annotator<'_> {
         }
     }
 
-    /// What was probably meant, where the address is not accepted.
+    /// What was probably meant, where the address is not accepted; what there is to say about that is kept for other columns.
     fn write_suggestion(
         &mut self,
         selected: &SelectedAddress,
         candidates: &Candidates<'_>,
         out: &mut Vec<u8>,
     ) {
+        self.suggested = None;
         if selected.verdict == Verdict::Accept {
             return;
         }
         let plain = self.picker.text(selected, candidates).to_vec();
-        self.picker.judge.aside(|judge| match selected.plain {
-            true => judge.suggest_into(&plain, selected.codes, out),
-            false => judge.suggest_found_into(&candidates[selected.candidate].found, selected.codes, out),
+        self.suggested = self.picker.judge.aside(|judge| match selected.plain {
+            true => judge.suggest(&plain, selected.codes),
+            false => judge.suggest_found(&candidates[selected.candidate].found, selected.codes),
         });
+        if let Some(suggestion) = &self.suggested {
+            out.extend_from_slice(suggestion.address.as_bytes());
+        }
     }
 }
 

@@ -1,8 +1,11 @@
 //! What is wanted beyond the verdict.
 
+use std::sync::Arc;
+
 use ypogram_core::Hasher;
 use ypogram_io::Record;
 
+use crate::decisions::{Memory, PlacedAnswers};
 use crate::judge::conditions::Conditions;
 use crate::judge::selection::Selection;
 use crate::judge::tally::Tally;
@@ -33,6 +36,10 @@ pub(crate) struct Wanted {
     pub(crate) duplicates: bool,
     /// The fields that name a person, where persons are distinguished.
     pub(crate) persons: Option<PersonFields>,
+    /// What was decided about single records.
+    pub(crate) answers: Option<PlacedAnswers>,
+    /// Decisions of earlier runs.
+    pub(crate) memory: Option<Arc<Memory>>,
 }
 
 impl Wanted {
