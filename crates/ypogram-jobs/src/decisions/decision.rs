@@ -41,11 +41,11 @@ impl Decision {
     /// ```
     pub fn read(cell: &str) -> Result<Option<Self>, String> {
         let cell = cell.trim();
-        Ok(Some(match cell.to_lowercase().as_str() {
+        Ok(Some(match cell {
             "" => return Ok(None),
-            "keep" => Decision::Keep,
-            "take" => Decision::Take,
-            "drop" => Decision::Drop,
+            cell if cell.eq_ignore_ascii_case("keep") => Decision::Keep,
+            cell if cell.eq_ignore_ascii_case("take") => Decision::Take,
+            cell if cell.eq_ignore_ascii_case("drop") => Decision::Drop,
             _ if cell.contains('@') => Decision::Address(cell.to_owned()),
             _ => return Err(format!("‘{cell}’ is no decision")),
         }))

@@ -4,7 +4,7 @@ use serde::Serialize;
 use ypogram_core::{Code, CodeSet, Policy, Verdict, examine};
 
 use crate::decisions::answers::codes_of;
-use crate::decisions::{Memory, never_from_memory};
+use crate::decisions::{Memory, Remembered, never_from_memory};
 
 /// Findings that an address has by itself, wherever it stands.
 const OF_ADDRESS: &[Code] = &[
@@ -32,12 +32,13 @@ impl Memory {
     /// The decisions that change nothing under `policy`, as far as that can be told from the address alone.
     pub fn idle(&self, policy: &Policy) -> Vec<IdleDecision> {
         let never = never_from_memory(policy);
-        let idle = |(place, (line, entry)): (usize, &(u64, super::Remembered))| {
+        let idle = |(line, entry): (u64, Remembered)| {
             let codes = codes_of(entry.findings.split_whitespace());
-            let later = self.entries[place + 1..].iter().find(|(_, later)| {
-                (&later.as_found, &later.person, &later.findings)
-                    == (&entry.as_found, &entry.person, &entry.findings)
-            });
+            // Of those about the same address the latest come first.
+            let later = self
+                .lines_of(entry.as_found.as_bytes())
+                .take_while(|(other, _)| *other > line)
+                .find(|(_, later)| (&later.person, &later.findings) == (&entry.person, &entry.findings));
             let examined = examine(entry.as_found.as_bytes(), policy);
             let asked = examined.codes.intersection(policy.reviewing());
             let is_of_address = codes.without(CodeSet::of(OF_ADDRESS)).is_empty();
@@ -55,8 +56,8 @@ impl Memory {
             } else {
                 return None;
             };
-            Some(IdleDecision { line: *line, as_found: entry.as_found.clone(), why })
+            Some(IdleDecision { line, as_found: entry.as_found, why })
         };
-        self.entries.iter().enumerate().filter_map(idle).collect()
+        self.entries().filter_map(idle).collect()
     }
 }

@@ -1,9 +1,11 @@
 //! Decisions that are remembered from run to run, in a file of separated values.
 
 use std::hash::BuildHasher as _;
+use std::ops::Range;
 use std::path::Path;
 
-use hashbrown::HashMap;
+use hashbrown::hash_table::Entry as TableEntry;
+use hashbrown::{DefaultHashBuilder, HashTable};
 use ypogram_core::{Code, CodeSet, Policy};
 use ypogram_io::csv::write_row;
 use ypogram_io::{Batch, Chunk, Error, OpenOptions, OutputFile, Result, open};
@@ -13,6 +15,13 @@ use crate::decisions::decision::Decision;
 
 /// The columns of the file.
 const COLUMNS: [&str; 7] = ["as_found", "person", "findings", "decision", "address", "decided", "reason"];
+const AS_FOUND: usize = 0;
+const PERSON: usize = 1;
+const FINDINGS: usize = 2;
+const DECISION: usize = 3;
+const ADDRESS: usize = 4;
+const DECIDED: usize = 5;
+const REASON: usize = 6;
 
 /// A decision that is remembered.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -47,18 +56,47 @@ impl Remembered {
     }
 }
 
-/// The decisions of a file.
-#[derive(Clone, Debug, Default)]
+/// The decisions of a file, their cells in one text behind one another.
+#[derive(Clone, Debug)]
 pub struct Memory {
-    /// In the order of the file, each with its line; a later one counts before an earlier one.
-    pub entries: Vec<(u64, Remembered)>,
-    codes: Vec<CodeSet>,
-    by_address: HashMap<Vec<u8>, Vec<u32>>,
+    text: String,
+    /// In the order of the file; a later one counts before an earlier one.
+    entries: Vec<Entry>,
+    /// The last entry about each address.
+    by_address: HashTable<u32>,
+    hasher: DefaultHashBuilder,
     /// A bit for the hash of each address: most addresses are known not to be there without a look at the table, which seldom is in
     /// the processor's cache.
     bits: Vec<u64>,
     /// Some of them are about mailboxes of several persons.
     pub(crate) has_shared: bool,
+    /// How the file is written: what separates its cells, and the names of its columns.
+    layout: (u8, Vec<String>),
+}
+
+/// An entry, by where its cells stand in the text.
+#[derive(Clone, Debug)]
+struct Entry {
+    line: u64,
+    kind: AnswerKind,
+    codes: CodeSet,
+    cells: [Range<u32>; COLUMNS.len()],
+    /// The one before it about the same address.
+    earlier: Option<u32>,
+}
+
+impl Default for Memory {
+    fn default() -> Self {
+        Memory {
+            text: String::new(),
+            entries: Vec::new(),
+            by_address: HashTable::new(),
+            hasher: DefaultHashBuilder::default(),
+            bits: Vec::new(),
+            has_shared: false,
+            layout: (b',', COLUMNS.map(str::to_owned).into()),
+        }
+    }
 }
 
 impl Memory {
@@ -76,9 +114,9 @@ impl Memory {
             Err(error) if error.kind == ypogram_io::ErrorKind::Empty => return Ok(memory),
             Err(error) => return Err(error),
         };
+        let fields = source.schema().fields.clone();
         let mut places = [0; COLUMNS.len()];
         for (place, column) in places.iter_mut().zip(COLUMNS) {
-            let fields = &source.schema().fields;
             *place = fields.iter().position(|field| field == column).ok_or_else(|| {
                 Error::unusable(
                     format!("{}: there is no column ‘{column}’", path.display()),
@@ -86,6 +124,12 @@ impl Memory {
                 )
             })?;
         }
+        memory.layout = (source.schema().layout().unwrap_or_default().delimiter, fields);
+        // An entry has more bytes than that.
+        let most = path.metadata().map_or(0, |metadata| metadata.len() as usize / 40);
+        memory.by_address.reserve(most, |_| unreachable!("it is empty"));
+        memory.entries.reserve(most);
+        memory.text.reserve(most * 40);
         let (mut chunk, mut batch, mut decoder) = (Chunk::default(), Batch::default(), source.decoder());
         let mut lines = source.schema().lines_before + 1;
         while source.next_chunk(&mut chunk)? {
@@ -93,52 +137,109 @@ impl Memory {
             decoder.decode(&chunk, &mut batch)?;
             for record in batch.records(&chunk) {
                 let line = lines + record.line_in_chunk();
-                let cells = places.map(|place| {
-                    String::from_utf8_lossy(record.cell(place).unwrap_or_default()).trim().to_owned()
-                });
-                let entry = read(cells).map_err(|why| {
+                let cells = places.map(|place| record.cell(place).unwrap_or_default());
+                memory.add(line, cells).map_err(|why| {
                     Error::unusable(
                         format!("{}, line {line}: {why}", path.display()),
                         "a decision is keep, take, drop or an address; correct the line, or remove it",
                     )
                 })?;
-                memory.add(line, entry);
             }
             lines += batch.lines;
         }
-        if !memory.is_empty() {
-            memory.settle_bits();
-        }
+        memory.settle_bits();
         Ok(memory)
     }
 
-    fn add(&mut self, line: u64, entry: Remembered) {
-        let codes = codes_of(entry.findings.split_whitespace());
+    fn add(&mut self, line: u64, cells: [&[u8]; COLUMNS.len()]) -> std::result::Result<(), String> {
+        let cells = cells.map(|cell| {
+            let start = self.text.len() as u32;
+            self.text.push_str(String::from_utf8_lossy(cell.trim_ascii()).trim());
+            start..self.text.len() as u32
+        });
+        let kind = self.kind_of(&cells)?;
+        let findings = self.cell(&cells[FINDINGS]);
+        let codes = match self.entries.last() {
+            Some(last) if self.cell(&last.cells[FINDINGS]) == findings => last.codes,
+            _ => codes_of(findings.split_whitespace()),
+        };
         self.has_shared |= codes.contains(Code::SharedMailbox);
         let place = self.entries.len() as u32;
-        self.by_address.entry(entry.as_found.as_bytes().to_vec()).or_default().push(place);
-        self.codes.push(codes);
-        self.entries.push((line, entry));
-    }
-
-    /// Whether something may be remembered about that address.
-    #[inline]
-    pub(crate) fn may_know(&self, address: &[u8]) -> bool {
-        match self.bits.len() {
-            0 => false,
-            words => {
-                let bit = self.by_address.hasher().hash_one(address) as usize % (words * 64);
-                self.bits[bit / 64] >> (bit % 64) & 1 == 1
+        let entry = Entry { line, kind, codes, cells, earlier: None };
+        let address = &self.text[range(&entry.cells[AS_FOUND])];
+        let (entries, text, hasher) = (&self.entries, &self.text, &self.hasher);
+        let address_of = |place: u32| &text[range(&entries[place as usize].cells[AS_FOUND])];
+        let known = self.by_address.entry(
+            hasher.hash_one(address.as_bytes()),
+            |&other| address_of(other) == address,
+            |&other| hasher.hash_one(address_of(other).as_bytes()),
+        );
+        let earlier = match known {
+            TableEntry::Occupied(mut known) => Some(std::mem::replace(known.get_mut(), place)),
+            TableEntry::Vacant(free) => {
+                free.insert(place);
+                None
             }
-        }
+        };
+        self.entries.push(Entry { earlier, ..entry });
+        Ok(())
     }
 
+    /// What was done by the entry of those cells.
+    fn kind_of(&self, cells: &[Range<u32>; COLUMNS.len()]) -> std::result::Result<AnswerKind, String> {
+        if cells[AS_FOUND].is_empty() {
+            return Err("it names no address".to_owned());
+        }
+        Ok(match Decision::read(self.cell(&cells[DECISION]))? {
+            Some(Decision::Keep) => AnswerKind::Kept,
+            Some(Decision::Drop) => AnswerKind::Dropped,
+            Some(Decision::Take) if self.cell(&cells[ADDRESS]).contains('@') => AnswerKind::Taken,
+            Some(Decision::Take) => return Err("‘take’ needs the address in the column ‘address’".to_owned()),
+            Some(Decision::Address(_)) => AnswerKind::Typed,
+            None => return Err("there is no decision".to_owned()),
+        })
+    }
+
+    fn cell(&self, place: &Range<u32>) -> &str {
+        &self.text[range(place)]
+    }
+
+    /// Whether something is remembered about that address.
+    #[inline]
+    pub(crate) fn knows(&self, address: &[u8]) -> bool {
+        self.may_know(address) && self.latest(address).is_some()
+    }
+
+    #[inline]
+    fn may_know(&self, address: &[u8]) -> bool {
+        let [one, other] = self.bits_of(address);
+        let is_set = |bit: usize| self.bits[bit / 64] >> (bit % 64) & 1 == 1;
+        !self.bits.is_empty() && is_set(one) && is_set(other)
+    }
+
+    /// The two bits of an address.
+    #[inline]
+    fn bits_of(&self, address: &[u8]) -> [usize; 2] {
+        let (hash, mask) = (self.hasher.hash_one(address), (self.bits.len() * 64).wrapping_sub(1));
+        [hash as usize & mask, hash.rotate_left(32) as usize & mask]
+    }
+
+    #[cold]
+    fn latest(&self, address: &[u8]) -> Option<u32> {
+        let is_it = |place: &u32| self.address_of(*place).as_bytes() == address;
+        self.by_address.find(self.hasher.hash_one(address), is_it).copied()
+    }
+
+    /// Sixteen bits for each entry.
     fn settle_bits(&mut self) {
-        let words = (self.entries.len() / 4).next_power_of_two();
-        self.bits = vec![0; words];
-        for address in self.by_address.keys() {
-            let bit = self.by_address.hasher().hash_one(&address[..]) as usize % (words * 64);
-            self.bits[bit / 64] |= 1 << (bit % 64);
+        if self.entries.is_empty() {
+            return;
+        }
+        self.bits = vec![0; (self.entries.len() / 4).next_power_of_two()];
+        for entry in &self.entries {
+            for bit in self.bits_of(self.cell(&entry.cells[AS_FOUND]).as_bytes()) {
+                self.bits[bit / 64] |= 1 << (bit % 64);
+            }
         }
     }
 
@@ -152,16 +253,46 @@ impl Memory {
         self.entries.is_empty()
     }
 
+    /// All of them, in the order of the file, each with its line.
+    pub fn entries(&self) -> impl Iterator<Item = (u64, Remembered)> {
+        self.entries.iter().map(|entry| (entry.line, self.remembered(entry)))
+    }
+
+    /// The entry that `entry` describes.
+    fn remembered(&self, entry: &Entry) -> Remembered {
+        let cell = |column: usize| self.cell(&entry.cells[column]).to_owned();
+        let address = match entry.kind {
+            AnswerKind::Typed => cell(DECISION),
+            AnswerKind::Taken => cell(ADDRESS),
+            AnswerKind::Kept | AnswerKind::Dropped => String::new(),
+        };
+        let [as_found, person, findings] = [AS_FOUND, PERSON, FINDINGS].map(cell);
+        let [decided, reason] = [DECIDED, REASON].map(cell);
+        Remembered { as_found, person, findings, kind: entry.kind, address, decided, reason }
+    }
+
     /// Those about that address, the latest first, each with the findings that it answers.
-    pub(crate) fn of(&self, address: &[u8]) -> impl Iterator<Item = (&Remembered, CodeSet)> {
-        let known = Some(address).filter(|address| self.may_know(address));
-        let places = known.and_then(|address| self.by_address.get(address)).map(Vec::as_slice);
-        let places = places.unwrap_or_default();
-        places.iter().rev().map(|&place| (&self.entries[place as usize].1, self.codes[place as usize]))
+    pub(crate) fn of(&self, address: &[u8]) -> impl Iterator<Item = (Remembered, CodeSet)> {
+        self.about(address).map(|entry| (self.remembered(entry), entry.codes))
+    }
+
+    /// The same, each with its line.
+    pub(super) fn lines_of(&self, address: &[u8]) -> impl Iterator<Item = (u64, Remembered)> {
+        self.about(address).map(|entry| (entry.line, self.remembered(entry)))
+    }
+
+    fn about(&self, address: &[u8]) -> impl Iterator<Item = &Entry> {
+        let latest = if self.may_know(address) { self.latest(address) } else { None };
+        let places = std::iter::successors(latest, |place| self.entries[*place as usize].earlier);
+        places.map(|place| &self.entries[place as usize])
+    }
+
+    fn address_of(&self, place: u32) -> &str {
+        self.cell(&self.entries[place as usize].cells[AS_FOUND])
     }
 
     /// The latest decision about that address which answers all that is `asked`, and the findings that it answers.
-    pub(crate) fn answer(&self, address: &[u8], asked: CodeSet) -> Option<(&Remembered, CodeSet)> {
+    pub(crate) fn answer(&self, address: &[u8], asked: CodeSet) -> Option<(Remembered, CodeSet)> {
         self.of(address).find(|(_, answers)| asked.without(*answers).is_empty())
     }
 
@@ -177,7 +308,8 @@ impl Memory {
                 (&known.person, &known.findings, known.kind, &known.address)
                     == (&entry.person, &entry.findings, entry.kind, &entry.address)
             };
-            !known.of(entry.as_found.as_bytes()).any(|(known, _)| same(known))
+            // An older decision is made again where a later one has come between.
+            !known.of(entry.as_found.as_bytes()).next().is_some_and(|(known, _)| same(&known))
         };
         let new: Vec<&Remembered> = decided.iter().filter(is_new).collect();
         if new.is_empty() {
@@ -188,13 +320,19 @@ impl Memory {
             Err(error) if error.kind() == std::io::ErrorKind::NotFound => Vec::new(),
             Err(error) => return Err(Error::reading(&path.display().to_string(), &error)),
         };
+        let (delimiter, columns) = &known.layout;
         if bytes.is_empty() {
-            write_row(COLUMNS, b',', &mut bytes);
+            write_row(columns, *delimiter, &mut bytes);
         } else if !bytes.ends_with(b"\n") {
             bytes.push(b'\n');
         }
         for entry in &new {
-            write_row(entry.cells(), b',', &mut bytes);
+            let cells = entry.cells();
+            let cell = |column: &String| {
+                let place = COLUMNS.iter().position(|known| known == column);
+                place.map_or("", |place| cells[place])
+            };
+            write_row(columns.iter().map(cell), *delimiter, &mut bytes);
         }
         let mut file = OutputFile::create_private(path)?;
         file.write(&bytes)?;
@@ -204,27 +342,12 @@ impl Memory {
     }
 }
 
+fn range(place: &Range<u32>) -> Range<usize> {
+    place.start as usize..place.end as usize
+}
+
 /// The findings that no decision of an earlier run answers: whoever asks to be left alone is left alone, and lists change.
 pub(crate) fn never_from_memory(policy: &Policy) -> CodeSet {
     let of_lists = policy.lists.iter().filter_map(|list| list.purpose.finding);
     of_lists.fold(CodeSet::of(&[Code::DoNotContact]), CodeSet::with).union(policy.rejecting())
-}
-
-/// An entry of those cells.
-fn read(cells: [String; COLUMNS.len()]) -> std::result::Result<Remembered, String> {
-    let [as_found, person, findings, decision, address, decided, reason] = cells;
-    if as_found.is_empty() {
-        return Err("it names no address".to_owned());
-    }
-    let (kind, address) = match Decision::read(&decision)? {
-        Some(Decision::Keep) => (AnswerKind::Kept, String::new()),
-        Some(Decision::Drop) => (AnswerKind::Dropped, String::new()),
-        Some(Decision::Take) if address.contains('@') => (AnswerKind::Taken, address),
-        Some(Decision::Take) => {
-            return Err("‘take’ needs the address in the column ‘address’".to_owned());
-        }
-        Some(Decision::Address(typed)) => (AnswerKind::Typed, typed),
-        None => return Err("there is no decision".to_owned()),
-    };
-    Ok(Remembered { as_found, person, findings, kind, address, decided, reason })
 }

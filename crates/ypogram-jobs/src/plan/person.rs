@@ -42,6 +42,12 @@ impl PersonFields {
         cells.filter(|cell| !cell.is_empty()).collect::<Vec<_>>().join(" ")
     }
 
+    /// Whether `record` names the person whose name is `text`, in whatever order its words stand.
+    pub(crate) fn is(&self, text: &str, record: Record<'_>, plan: &FieldPlan, hasher: Hasher) -> bool {
+        let named = names::hash_of_words(text.as_bytes(), text.len(), hasher);
+        self.hash(record, plan, hasher) == named
+    }
+
     /// A hash of the person that `record` names; 0 where it names none. Words count in whatever order they stand.
     pub(crate) fn hash(&self, record: Record<'_>, plan: &FieldPlan, hasher: Hasher) -> u64 {
         let cells = self.fields.iter().filter_map(|&field| plan.cell_and_behind(record, field));

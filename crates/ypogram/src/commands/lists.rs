@@ -76,7 +76,7 @@ fn show(name: &str, like: Option<&str>, judging: &JudgingArguments, json: bool) 
     let settings = Settings::without_sources(judging)?;
     let own = settings.policy.lists.iter().filter(|list| list.purpose.name == name);
     let of_built_in = built_in().into_iter().filter(|list| list.name == name);
-    let decided = decisions_named(name, &settings)?.map(entries_of_decisions);
+    let decided = decisions_named(name, &settings)?.as_ref().map(entries_of_decisions);
     let lists: Vec<Vec<Shown>> =
         own.map(entries_of).chain(decided).chain(of_built_in.map(entries_of_built_in)).collect();
     if lists.is_empty() {
@@ -109,12 +109,12 @@ fn entries_of(list: &List) -> Vec<Shown> {
     (0..list.len()).map(shown).collect()
 }
 
-fn entries_of_decisions(memory: Memory) -> Vec<Shown> {
+fn entries_of_decisions(memory: &Memory) -> Vec<Shown> {
     let shown = |(line, entry): (u64, Remembered)| {
         let [as_found, beside @ ..] = entry.cells().map(str::to_owned);
         Shown { entry: as_found, line: Some(line), beside: beside.to_vec() }
     };
-    memory.entries.into_iter().map(shown).collect()
+    memory.entries().map(shown).collect()
 }
 
 fn entries_of_built_in(list: BuiltIn) -> Vec<Shown> {

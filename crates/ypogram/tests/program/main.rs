@@ -22,6 +22,7 @@ mod kept;
 mod lists;
 mod other_formats;
 mod rulebook;
+mod settle;
 mod split;
 mod survey;
 

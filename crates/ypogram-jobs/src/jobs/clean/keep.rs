@@ -4,7 +4,7 @@
 use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
-use ypogram_io::{Error, OutputFile, OutputFolder, Result, SourcePlace, copy_private, private_file};
+use ypogram_io::{Error, Format, OutputFile, OutputFolder, Result, SourcePlace, copy_private, private_file};
 
 use crate::decisions::Answers;
 use crate::jobs::clean::options::{CleanOptions, Keep};
@@ -52,6 +52,13 @@ pub(super) fn write(
     let stems: Vec<&str> =
         Outcome::ALL.iter().filter(|o| o.is_decided_about()).map(|o| o.file_stem()).collect();
     let is_asked = |name: &str| stems.iter().any(|stem| name.split('.').next() == Some(stem));
+    // A card or an entry has no cell that is empty, and nobody could decide there.
+    let has_cells = |output: &OutputReport| {
+        !matches!(Format::named_by(output.name.as_ref()), Some(Format::Vcard | Format::Ldif))
+    };
+    if !outputs.iter().all(has_cells) {
+        return Ok(());
+    }
     if !outputs.iter().any(|output| is_asked(&output.name)) && options.answers.by_record.is_empty() {
         return Ok(());
     }

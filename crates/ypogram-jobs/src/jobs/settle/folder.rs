@@ -31,7 +31,7 @@ impl SettleFolder {
         let no_folder = |what: &str| {
             Error::unusable(
                 format!("{shown}: {what}"),
-                "give a folder that ypogram clean has written, as it was then; with --no-copy nothing can be settled",
+                "give a folder that ypogram clean has written, as it was then; with --no-copy, and where the outputs are cards or entries (--to csv), nothing is kept",
             )
         };
         let receipt = Earlier::read(path)?.ok_or_else(|| no_folder("there is no receipt.json in it"))?;

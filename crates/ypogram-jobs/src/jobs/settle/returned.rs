@@ -6,6 +6,7 @@ use std::path::Path;
 use ypogram_io::{Error, EveryTable, OpenOptions, Result, Source};
 
 use crate::decisions::{Answers, Decision};
+use crate::engine::header_cells::sort_of_cell;
 use crate::jobs::settle::questions::{each_row, record_number};
 use crate::jobs::settle::{Asked, Questions};
 
@@ -28,7 +29,8 @@ impl Returned {
     /// # Errors
     /// Where it cannot be read, or no table has the columns.
     pub fn add(&mut self, path: &Path, prefix: &str, questions: &Questions, earlier: &Answers) -> Result<()> {
-        let mut tables = EveryTable::of(path, &OpenOptions::default())?;
+        let options = OpenOptions { sort_of: Some(sort_of_cell), ..OpenOptions::default() };
+        let mut tables = EveryTable::of(path, &options)?;
         let mut found = false;
         while let Some(mut table) = tables.next_table()? {
             found |= self.add_table(&mut *table, prefix, questions, earlier)?;

@@ -176,7 +176,7 @@ impl<'p> Annotator<'p> {
         let mut entries = memory.of(self.as_found(selected, candidates));
         let Some(shared) = entries.find_map(|(entry, codes)| {
             let is_its = codes.contains(Code::SharedMailbox)
-                && entry.person == persons.text(record, self.picker.plan());
+                && persons.is(&entry.person, record, self.picker.plan(), self.hasher);
             match entry.kind {
                 AnswerKind::Kept if is_its => Some(SharedAnswer::Keep),
                 AnswerKind::Dropped if is_its => Some(SharedAnswer::Drop),

@@ -28,7 +28,7 @@ impl Annotator<'_> {
     pub(super) fn add_plain_row(&mut self, record: Record<'_>, part: &mut Part, tally: &mut Tally) -> bool {
         let (plan, policy) = (self.picker.plan(), self.picker.judge.policy());
         let Some(plain) = self.picker.plain_address(record, policy.same) else { return false };
-        if self.wanted.memory.as_ref().is_some_and(|memory| memory.may_know(plain.address())) {
+        if self.wanted.memory.as_ref().is_some_and(|memory| memory.knows(plain.address())) {
             return false;
         }
         // Copied, since what a closure refers to is kept in memory, and would be read again before it is there.
