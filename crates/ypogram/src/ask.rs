@@ -55,7 +55,7 @@ pub(crate) fn ask(folder: &SettleFolder, questions: &Questions) -> Result<Asking
     let groups = groups(questions, &typed);
     let records: usize = groups.iter().map(|group| group.records.len()).sum();
     render::print_beside(&format!(
-        "{} about {}.\nAnswer keep, take, drop or an address; an empty line leaves a question for later, done takes the answers so far, quit keeps them for another time.\n",
+        "{} about {}. An empty line leaves one for later; ‘done’ takes the answers so far,\n‘quit’ keeps them for another time.\n",
         style::title(&counted(groups.len() as u64, "question", "questions")),
         counted(records as u64, "record", "records"),
     ));
@@ -63,7 +63,7 @@ pub(crate) fn ask(folder: &SettleFolder, questions: &Questions) -> Result<Asking
     for (nth, group) in groups.iter().enumerate() {
         render::print_beside(&group.text(nth + 1, groups.len(), questions));
         loop {
-            render::print_beside("> ");
+            render::print_beside(&group.prompt());
             let line = lines.next().transpose().map_err(|error| Error::reading("standard input", &error))?;
             match reply(line, group) {
                 Reply::Decided(answer) => {
@@ -183,6 +183,16 @@ fn key(record: u64, question: &Question) -> String {
 }
 
 impl Group<'_> {
+    /// What can be decided about it.
+    fn prompt(&self) -> String {
+        let all = |has: fn(&Question) -> bool| self.records.iter().all(|(_, question)| has(question));
+        let keep = all(|question| !question.is_rejected).then_some("keep");
+        let take = all(|question| !question.suggestion.is_empty()).then_some("take");
+        let address = (self.records.len() == 1).then_some("an address");
+        let words: Vec<&str> = keep.into_iter().chain(take).chain(["drop"]).chain(address).collect();
+        style::dim(&format!("{}? ", words.join(", ")))
+    }
+
     fn text(&self, nth: usize, of: usize, questions: &Questions) -> String {
         let (_, first) = &self.records[0];
         let records = match self.records.len() {

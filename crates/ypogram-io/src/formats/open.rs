@@ -127,6 +127,7 @@ fn open_json(begun: Begun, in_array: bool, options: &OpenOptions) -> Result<Box<
 }
 
 /// Opens a sheet of a workbook, or a table of a database.
+#[cfg_attr(not(feature = "spreadsheet"), allow(unused_variables, reason = "options are those of workbooks"))]
 pub(crate) fn open_part(
     input: RowInput,
     format: Format,

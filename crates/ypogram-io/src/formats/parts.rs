@@ -64,6 +64,10 @@ impl Parts {
     }
 }
 
+#[cfg_attr(
+    not(all(feature = "spreadsheet", feature = "sqlite")),
+    allow(unused_variables, reason = "a build may read none of these formats")
+)]
 fn names(on_disk: &OnDisk, name: &str, format: Format, options: &OpenOptions) -> Result<Vec<String>> {
     match format {
         #[cfg(feature = "spreadsheet")]

@@ -11,7 +11,6 @@ use ypogram_io::csv::write_row;
 use ypogram_io::{Batch, Chunk, Error, OpenOptions, OutputFile, Result, open};
 
 use crate::decisions::answers::{AnswerKind, codes_of};
-use crate::decisions::decision::Decision;
 
 /// The columns of the file.
 const COLUMNS: [&str; 7] = ["as_found", "person", "findings", "decision", "address", "decided", "reason"];
@@ -59,7 +58,7 @@ impl Remembered {
 /// The decisions of a file, their cells in one text behind one another.
 #[derive(Clone, Debug)]
 pub struct Memory {
-    text: String,
+    text: Vec<u8>,
     /// In the order of the file; a later one counts before an earlier one.
     entries: Vec<Entry>,
     /// The last entry about each address.
@@ -88,7 +87,7 @@ struct Entry {
 impl Default for Memory {
     fn default() -> Self {
         Memory {
-            text: String::new(),
+            text: Vec::new(),
             entries: Vec::new(),
             by_address: HashTable::new(),
             hasher: DefaultHashBuilder::default(),
@@ -109,7 +108,7 @@ impl Memory {
         if path.symlink_metadata().is_err() {
             return Ok(memory);
         }
-        let mut source = match open(path, &OpenOptions::default()) {
+        let mut source = match open(path, &OpenOptions { fingerprint: false, ..OpenOptions::default() }) {
             Ok(source) => source,
             Err(error) if error.kind == ypogram_io::ErrorKind::Empty => return Ok(memory),
             Err(error) => return Err(error),
@@ -154,14 +153,14 @@ impl Memory {
     fn add(&mut self, line: u64, cells: [&[u8]; COLUMNS.len()]) -> std::result::Result<(), String> {
         let cells = cells.map(|cell| {
             let start = self.text.len() as u32;
-            self.text.push_str(String::from_utf8_lossy(cell.trim_ascii()).trim());
+            self.text.extend_from_slice(cell.trim_ascii());
             start..self.text.len() as u32
         });
         let kind = self.kind_of(&cells)?;
         let findings = self.cell(&cells[FINDINGS]);
         let codes = match self.entries.last() {
             Some(last) if self.cell(&last.cells[FINDINGS]) == findings => last.codes,
-            _ => codes_of(findings.split_whitespace()),
+            _ => codes_of(String::from_utf8_lossy(findings).split_whitespace()),
         };
         self.has_shared |= codes.contains(Code::SharedMailbox);
         let place = self.entries.len() as u32;
@@ -170,9 +169,9 @@ impl Memory {
         let (entries, text, hasher) = (&self.entries, &self.text, &self.hasher);
         let address_of = |place: u32| &text[range(&entries[place as usize].cells[AS_FOUND])];
         let known = self.by_address.entry(
-            hasher.hash_one(address.as_bytes()),
+            hasher.hash_one(address),
             |&other| address_of(other) == address,
-            |&other| hasher.hash_one(address_of(other).as_bytes()),
+            |&other| hasher.hash_one(address_of(other)),
         );
         let earlier = match known {
             TableEntry::Occupied(mut known) => Some(std::mem::replace(known.get_mut(), place)),
@@ -190,17 +189,24 @@ impl Memory {
         if cells[AS_FOUND].is_empty() {
             return Err("it names no address".to_owned());
         }
-        Ok(match Decision::read(self.cell(&cells[DECISION]))? {
-            Some(Decision::Keep) => AnswerKind::Kept,
-            Some(Decision::Drop) => AnswerKind::Dropped,
-            Some(Decision::Take) if self.cell(&cells[ADDRESS]).contains('@') => AnswerKind::Taken,
-            Some(Decision::Take) => return Err("‘take’ needs the address in the column ‘address’".to_owned()),
-            Some(Decision::Address(_)) => AnswerKind::Typed,
-            None => return Err("there is no decision".to_owned()),
+        let decision = self.cell(&cells[DECISION]);
+        let has_at_sign = |cell: &[u8]| memchr::memchr(b'@', cell).is_some();
+        Ok(match decision {
+            _ if decision.eq_ignore_ascii_case(b"keep") => AnswerKind::Kept,
+            _ if decision.eq_ignore_ascii_case(b"drop") => AnswerKind::Dropped,
+            _ if decision.eq_ignore_ascii_case(b"take") && has_at_sign(self.cell(&cells[ADDRESS])) => {
+                AnswerKind::Taken
+            }
+            _ if decision.eq_ignore_ascii_case(b"take") => {
+                return Err("‘take’ needs the address in the column ‘address’".to_owned());
+            }
+            _ if has_at_sign(decision) => AnswerKind::Typed,
+            b"" => return Err("there is no decision".to_owned()),
+            _ => return Err(format!("‘{}’ is no decision", String::from_utf8_lossy(decision))),
         })
     }
 
-    fn cell(&self, place: &Range<u32>) -> &str {
+    fn cell(&self, place: &Range<u32>) -> &[u8] {
         &self.text[range(place)]
     }
 
@@ -226,7 +232,7 @@ impl Memory {
 
     #[cold]
     fn latest(&self, address: &[u8]) -> Option<u32> {
-        let is_it = |place: &u32| self.address_of(*place).as_bytes() == address;
+        let is_it = |place: &u32| self.address_of(*place) == address;
         self.by_address.find(self.hasher.hash_one(address), is_it).copied()
     }
 
@@ -237,7 +243,7 @@ impl Memory {
         }
         self.bits = vec![0; (self.entries.len() / 4).next_power_of_two()];
         for entry in &self.entries {
-            for bit in self.bits_of(self.cell(&entry.cells[AS_FOUND]).as_bytes()) {
+            for bit in self.bits_of(self.cell(&entry.cells[AS_FOUND])) {
                 self.bits[bit / 64] |= 1 << (bit % 64);
             }
         }
@@ -260,7 +266,7 @@ impl Memory {
 
     /// The entry that `entry` describes.
     fn remembered(&self, entry: &Entry) -> Remembered {
-        let cell = |column: usize| self.cell(&entry.cells[column]).to_owned();
+        let cell = |column: usize| String::from_utf8_lossy(self.cell(&entry.cells[column])).into_owned();
         let address = match entry.kind {
             AnswerKind::Typed => cell(DECISION),
             AnswerKind::Taken => cell(ADDRESS),
@@ -287,7 +293,7 @@ impl Memory {
         places.map(|place| &self.entries[place as usize])
     }
 
-    fn address_of(&self, place: u32) -> &str {
+    fn address_of(&self, place: u32) -> &[u8] {
         self.cell(&self.entries[place as usize].cells[AS_FOUND])
     }
 

@@ -156,6 +156,7 @@ fn questions_are_asked_and_taken_up_again() {
     let run = asked("take\nperhaps\nquit\n");
     assert_eq!(run.code, 0, "{}", run.stderr);
     assert!(run.stderr.contains("4 questions about 4 records"), "{}", run.stderr);
+    assert!(run.stderr.contains("keep, take, drop, an address? "), "{}", run.stderr);
     assert!(run.stderr.contains("suggested: bea@gmail.com (sure: a known slip)"), "{}", run.stderr);
     assert!(run.stderr.contains("‘perhaps’ is no decision"), "{}", run.stderr);
     assert!(run.stderr.contains("1 answer is kept, and nothing is settled yet"), "{}", run.stderr);
