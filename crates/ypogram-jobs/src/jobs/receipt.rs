@@ -1,6 +1,7 @@
 //! The account of one run, as JSON. It holds no clock, duration, thread count or absolute path: the same input, rulebook
 //! and version give the same bytes.
 
+use std::collections::BTreeMap;
 use std::path::Path;
 
 use serde::{Deserialize, Serialize};
@@ -40,6 +41,9 @@ pub struct Receipt<C: Serialize> {
     pub text_fields: Vec<String>,
     /// Every count.
     pub counts: C,
+    /// Records about which somebody decided, by kind of decision.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub decisions: BTreeMap<&'static str, u64>,
     /// What was written beside this account.
     pub outputs: Vec<OutputReport>,
 }

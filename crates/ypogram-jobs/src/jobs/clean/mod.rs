@@ -252,6 +252,7 @@ fn receipt_file(options: &CleanOptions, report: &CleanReport, folder: &OutputFol
         address_fields: report.plan.address_names().into_iter().map(str::to_owned).collect(),
         text_fields: report.plan.text_names().into_iter().map(str::to_owned).collect(),
         counts: report.summed(),
+        decisions: report.counts.decisions_by_kind(),
         outputs: report.outputs.clone(),
     };
     let mut file = OutputFile::create(&folder.place(receipt::FILE_NAME))?;
