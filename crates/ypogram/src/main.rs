@@ -10,6 +10,7 @@ mod column_choice;
 mod commands;
 mod exit;
 mod faults;
+mod job;
 mod list_entry;
 mod nearest_hint;
 mod output_target;

@@ -40,9 +40,20 @@ pub(crate) struct Rulebook {
     pub(crate) selection: SelectionSection,
     #[serde(skip_serializing_if = "NamesSection::is_default")]
     pub(crate) names: NamesSection,
+    /// Jobs by name; each step is read when the job is run.
+    #[serde(skip_serializing)]
+    pub(crate) job: BTreeMap<String, JobEntry>,
     #[serde(skip_serializing_if = "DecisionsSection::is_none")]
     pub(crate) decisions: DecisionsSection,
     pub(crate) output: Output,
+}
+
+/// An entry of `[job]`.
+#[derive(Clone, Debug, Default, Deserialize)]
+#[serde(deny_unknown_fields, default)]
+pub(crate) struct JobEntry {
+    /// Its steps, in order.
+    pub(crate) step: Vec<toml::Table>,
 }
 
 /// `[decisions]`: what was decided is remembered.

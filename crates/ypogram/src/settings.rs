@@ -308,7 +308,7 @@ fn take_mailbox_rules(rulebook: &Rulebook, policy: &mut Policy) -> std::result::
 /// How sources are to be opened.
 pub(crate) fn open_options(sources: &SourceArguments, machine: &MachineArguments) -> OpenOptions {
     let options = reading_options(sources.from, &sources.reading, machine);
-    OpenOptions { first: sources.first, ..options }
+    OpenOptions { first: sources.first.or(options.first), ..options }
 }
 
 /// How sources are to be opened, whether as records or as text.
@@ -333,6 +333,7 @@ pub(crate) fn reading_options(
         sheet: reading.sheet.clone(),
         most_unpacked: reading.most_unpacked as u64,
         longest_record: reading.longest_record,
+        first: reading.only_first,
         chunk_bytes: machine.chunk_bytes.unwrap_or(defaults.chunk_bytes),
         ..defaults
     }

@@ -19,7 +19,7 @@ pub struct OutputFolder {
     path: PathBuf,
     /// Where the outputs are until then.
     new: TempDir,
-    /// Folders in it that are outputs themselves.
+    /// What is in it besides the files that are published: folders, and what was adopted.
     folders: Vec<String>,
     /// Held while it is written.
     lock: Option<File>,
@@ -113,6 +113,22 @@ impl OutputFolder {
     /// Where `name` is until the folder is published.
     pub fn place(&self, name: &str) -> PathBuf {
         self.new.path().join(name)
+    }
+
+    /// Takes everything in the folder `from` as outputs, by links, so that it stays there as well.
+    ///
+    /// # Errors
+    /// Where one cannot be linked.
+    pub fn adopt(&mut self, from: &Path) -> Result<()> {
+        let mut names = names_in(from).map_err(|error| Error::writing(from, &error))?;
+        // The account comes last.
+        names.sort_by_key(|name| name.to_string_lossy().ends_with("receipt.json"));
+        for name in names {
+            let (source, to) = (from.join(&name), self.new.path().join(&name));
+            link_all(&source, &to).map_err(|error| Error::writing(&to, &error))?;
+            self.folders.push(name.to_string_lossy().into_owned());
+        }
+        Ok(())
     }
 
     /// Puts all of `files` into their place, in order, and removes the earlier outputs.
@@ -229,6 +245,20 @@ impl From<io::Error> for Failed {
     fn from(error: io::Error) -> Self {
         Failed::Io(error)
     }
+}
+
+/// Links a file, or every file of a folder, which is made for its owner alone.
+fn link_all(source: &Path, to: &Path) -> io::Result<()> {
+    if !source.symlink_metadata()?.is_dir() {
+        return fs::hard_link(source, to).or_else(|_| fs::copy(source, to).map(drop));
+    }
+    fs::create_dir(to)?;
+    fs::set_permissions(to, source.metadata()?.permissions())?;
+    for entry in fs::read_dir(source)? {
+        let entry = entry?;
+        link_all(&entry.path(), &to.join(entry.file_name()))?;
+    }
+    Ok(())
 }
 
 /// The names in a folder, those of unfinished outputs left out.

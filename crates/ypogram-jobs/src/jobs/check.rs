@@ -216,7 +216,15 @@ impl OutputPlan {
             taken.remove(replaced);
         }
         let naming = Naming { prefix: &options.prefix, from_lists: &options.from_lists };
-        let columns = ColumnSet::named(named_columns(options, reading.len(), &split), naming, &taken)?;
+        let mut named = named_columns(options, reading.len(), &split);
+        if matches!(options.added, Added::Parts(_)) {
+            // What an earlier run says of the address stands there already; parts are asked for by name.
+            let is_said = |column: Column| {
+                matches!(column, Column::Verdict | Column::Findings) && taken.contains(&naming.name(column))
+            };
+            named.retain(|(column, name)| name.is_some() || !is_said(*column));
+        }
+        let columns = ColumnSet::named(named, naming, &taken)?;
         let mut wanted = options.rows.clone();
         let notes = settle_sorting(&mut wanted, reading, plan)?;
         if let (Some(replaced), []) = (replaced, &wanted.columns[..]) {

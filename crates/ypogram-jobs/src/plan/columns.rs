@@ -102,7 +102,8 @@ impl<'a> Naming<'a> {
         Naming { prefix, from_lists: &[] }
     }
 
-    fn name(&self, column: Column) -> String {
+    /// The name of a column.
+    pub(crate) fn name(&self, column: Column) -> String {
         match column {
             Column::FromList(place) => {
                 let column = &self.from_lists[usize::from(place)];

@@ -13,6 +13,7 @@ mod lists;
 mod machine;
 mod output;
 mod rules;
+mod run;
 mod settle;
 mod shared;
 mod source;
@@ -33,6 +34,7 @@ pub(crate) use lists::{ListEditArguments, ListsArguments, ListsCommand};
 pub(crate) use machine::MachineArguments;
 pub(crate) use output::{FailOn, OutputArguments};
 pub(crate) use rules::{RulesArguments, RulesCommand};
+pub(crate) use run::RunArguments;
 pub(crate) use settle::SettleArguments;
 pub(crate) use shared::SharedArgument;
 pub(crate) use source::{ReadingArguments, SourceArguments};
@@ -66,6 +68,7 @@ pub(crate) enum Command {
     Dedupe(DedupeArguments),
     Clean(CleanArguments),
     Settle(SettleArguments),
+    Run(RunArguments),
     Lists(ListsArguments),
     Rules(RulesArguments),
     Demo(DemoArguments),

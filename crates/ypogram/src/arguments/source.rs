@@ -58,6 +58,10 @@ pub(crate) struct ReadingArguments {
     #[arg(long, value_name = "ROW", value_parser = clap::value_parser!(u64).range(1..), conflicts_with = "no_header")]
     pub(crate) header: Option<u64>,
 
+    /// As many records are read, and written as ever; for a job that is tried.
+    #[arg(long, value_name = "N", hide = true)]
+    pub(crate) only_first: Option<u64>,
+
     /// The table has no header row: its fields are called field1, field2, …
     #[arg(long)]
     pub(crate) no_header: bool,

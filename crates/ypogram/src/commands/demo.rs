@@ -76,6 +76,10 @@ fn next_steps(folder: &Path) -> String {
             "every suggestion that is sure is taken, and all is sorted anew",
         ),
         ("ypogram settle --ask cleaned", "one question after the other; can be left and taken up again"),
+        (
+            "ypogram run monthly --plan",
+            "the job of the rulebook in words; run it with --force in place of --plan",
+        ),
         ("ypogram survey members.csv", "the list before it was cleaned: what is in each field, and where"),
         (
             "ypogram check equipment.xlsx -o checked.xlsx --force",

@@ -9,6 +9,7 @@ mod explain;
 mod extract;
 pub(crate) mod lists;
 mod rules;
+mod run;
 mod settle;
 mod split;
 mod survey;
@@ -34,6 +35,7 @@ pub(crate) fn run(arguments: Arguments, call: &Call) -> Result<ExitCode> {
         Command::Dedupe(arguments) => dedupe::run(&arguments, call),
         Command::Clean(arguments) => clean::run(&arguments, call),
         Command::Settle(arguments) => settle::run(&arguments),
+        Command::Run(arguments) => run::run(&arguments),
         Command::Lists(arguments) => lists::run(&arguments),
         Command::Rules(arguments) => rules::run(&arguments),
         Command::Demo(arguments) => demo::run(&arguments),

@@ -16,6 +16,7 @@ pub(crate) mod lists;
 pub(crate) mod notes;
 pub(crate) mod places;
 pub(crate) mod rules;
+pub(crate) mod run;
 pub(crate) mod split;
 pub(crate) mod style;
 pub(crate) mod summary;

@@ -56,9 +56,10 @@ fn every_example_can_be_copied() {
     {
         groups.push((path.display().to_string(), examples(&std::fs::read_to_string(&path).unwrap(), 4)));
     }
-    for command in
-        ["survey", "extract", "check", "dedupe", "clean", "split", "lists", "explain", "rules", "settle"]
-    {
+    for command in [
+        "survey", "extract", "check", "dedupe", "clean", "split", "lists", "explain", "rules", "settle",
+        "run",
+    ] {
         let help = Place::with(&[]).run(&format!("{command} --help")).stdout;
         groups.push((format!("{command} --help"), examples(&help, 2)));
     }

@@ -18,6 +18,7 @@ mod figures;
 mod formats;
 mod formulas;
 mod headers;
+mod jobs;
 mod kept;
 mod lists;
 mod other_formats;
@@ -109,12 +110,19 @@ impl Place {
 
 fn tree_of(folder: &Path) -> BTreeMap<PathBuf, Vec<u8>> {
     let Ok(entries) = std::fs::read_dir(folder) else { return BTreeMap::new() };
-    entries
-        .map(|entry| entry.expect("an entry").path())
-        // What is kept for decisions repeats the call.
-        .filter(|path| path.file_name() != Some(".ypogram".as_ref()))
-        .map(|path| (path.file_name().expect("a name").into(), std::fs::read(&path).expect("a file")))
-        .collect()
+    let mut tree = BTreeMap::new();
+    for path in entries.map(|entry| entry.expect("an entry").path()) {
+        let name = PathBuf::from(path.file_name().expect("a name"));
+        if name == Path::new(".ypogram") {
+            // What is kept for decisions repeats the call.
+            continue;
+        }
+        match path.is_dir() {
+            true => tree.extend(tree_of(&path).into_iter().map(|(below, bytes)| (name.join(below), bytes))),
+            false => drop(tree.insert(name, std::fs::read(&path).expect("a file"))),
+        }
+    }
+    tree
 }
 
 /// The records of a CSV text as maps from column to cell.

@@ -103,22 +103,21 @@ fn copy_source(source: &Path, options: &CleanOptions, to: &Path) -> Result<()> {
     if log(&file).is_file() { copy_private(&log(&file), &log(to)) } else { Ok(()) }
 }
 
+/// Refuses to replace an output folder in which somebody has decided.
+///
 /// # Errors
 /// Where somebody has changed an output in which decisions are made since it was written, which would then be lost.
-pub(super) fn refuse_to_lose_decisions(options: &CleanOptions) -> Result<()> {
-    if options.discard_decisions {
-        return Ok(());
-    }
-    let answers = options.folder.join(FOLDER).join(ANSWERS);
-    let changed = receipt::changed_since(&options.folder)?;
+pub fn refuse_lost_decisions(folder: &Path) -> Result<()> {
+    let answers = folder.join(FOLDER).join(ANSWERS);
+    let changed = receipt::changed_since(folder)?;
     let changed = changed.map(|name| format!("{name} was changed since it was written"));
     let answered = answers.is_file().then(|| "there are answers to settle --ask in it".to_owned());
     match changed.or(answered) {
         Some(why) => Err(Error::output(
-            format!("{}: {why}", options.folder.display()),
+            format!("{}: {why}", folder.display()),
             format!(
                 "ypogram settle {} takes the decisions in it; --discard-decisions replaces it",
-                options.folder.display()
+                folder.display()
             ),
         )),
         None => Ok(()),

@@ -39,7 +39,7 @@ use crate::plan::person::PersonFields;
 use crate::plan::shared::Shared;
 use book::Book;
 use earlier::{EarlierOnes, FirstPass};
-pub use keep::{ANSWERS, KeptCall};
+pub use keep::{ANSWERS, KeptCall, refuse_lost_decisions};
 pub(crate) use keep::{CALL, FOLDER, copy_name};
 pub use options::{CleanOptions, Keep};
 use outputs::{Destination, Outputs};
@@ -223,9 +223,19 @@ fn destination(options: &CleanOptions, layout: &OutputLayout, plan: &FieldPlan) 
     let mut names: Vec<String> =
         Outcome::ALL.iter().map(|outcome| layout.file_name(outcome.file_stem())).collect();
     names.extend([receipt::FILE_NAME.into(), keep::FOLDER.into()]);
-    keep::refuse_to_lose_decisions(options)?;
+    if !options.discard_decisions {
+        refuse_lost_decisions(&options.folder)?;
+    }
     let folder = OutputFolder::prepare(&options.folder, options.force, receipt::earlier_outputs, &names)?;
     Ok(Destination::Folder(folder))
+}
+
+/// The names of the outputs of a run in `folder`.
+///
+/// # Errors
+/// Where the account there is not one.
+pub fn earlier_outputs(folder: &Path) -> Result<Vec<String>> {
+    receipt::earlier_outputs(folder)
 }
 
 /// The names of the outputs that a run may write into `folder`, and of those that an earlier one left there.

@@ -1,0 +1,83 @@
+//! `ypogram run`: a job of the rulebook.
+
+use std::path::{Path, PathBuf};
+use std::process::ExitCode;
+
+use ypogram_io::{Error, Result};
+
+use crate::arguments::RunArguments;
+use crate::job::{self, Source, Staging, Step, StepReport};
+use crate::nearest_hint::nearest_hint;
+use crate::rulebook::{self, FILE_NAME};
+use crate::{exit, render};
+
+pub(crate) fn run(arguments: &RunArguments) -> Result<ExitCode> {
+    let rulebook = arguments.rules.clone().unwrap_or_else(|| PathBuf::from(FILE_NAME));
+    let home = home_of(&rulebook)?;
+    let mut steps = steps_of(&rulebook, &arguments.job)?;
+    if !arguments.sources.is_empty() {
+        steps[0].sources = arguments.sources.iter().cloned().map(Source::File).collect();
+    }
+    if arguments.plan {
+        render::print(&render::run::plan(&arguments.job, &steps))?;
+        return Ok(ExitCode::from(exit::DONE));
+    }
+    job::finish_earlier(&home, &arguments.job)?;
+    if arguments.first.is_none() {
+        job::refuse_what_is_there(&steps, &home, arguments.force)?;
+    }
+    let staging = Staging::begin(&rulebook, &arguments.job)?;
+    let from = match arguments.sources.is_empty() {
+        true => home,
+        false => std::env::current_dir().unwrap_or_default(),
+    };
+    let reports: Vec<StepReport> = (0..steps.len())
+        .map(|nth| job::run_step(&steps, nth, &staging, (&from, arguments.first)))
+        .collect::<Result<_>>()?;
+    let receipt = job::receipt(&arguments.job, &steps, &reports);
+    if arguments.first.is_none() {
+        let name = format!("{}.receipt.json", arguments.job);
+        let text = serde_json::to_string_pretty(&receipt).expect("plain data") + "\n";
+        let path = staging.root.join(&name);
+        std::fs::write(&path, text).map_err(|error| Error::writing(&path, &error))?;
+        let published = steps.iter().flat_map(Step::published).map(Path::to_path_buf);
+        let published = published.filter(|path| staging.root.join(path).exists());
+        let outputs = published.chain([PathBuf::from(name)]).collect();
+        job::publish(staging, &arguments.job, outputs)?;
+    }
+    if !arguments.quiet {
+        render::print(&match arguments.json {
+            true => serde_json::to_string_pretty(&receipt).expect("plain data") + "\n",
+            false => render::run::summary(&arguments.job, &steps, &reports, arguments.first),
+        })?;
+    }
+    Ok(ExitCode::from(if reports.iter().any(|report| report.told) { exit::TOLD } else { exit::DONE }))
+}
+
+fn home_of(rulebook: &Path) -> Result<PathBuf> {
+    let absolute = std::path::absolute(rulebook)
+        .map_err(|error| Error::reading(&rulebook.display().to_string(), &error))?;
+    Ok(absolute.parent().unwrap_or(Path::new("/")).to_path_buf())
+}
+
+/// The steps of the job `job`.
+///
+/// # Errors
+/// Where the rulebook has no such job, or a step says what cannot be.
+fn steps_of(path: &Path, job: &str) -> Result<Vec<Step>> {
+    let shown = path.display().to_string();
+    let (rulebook, found) = rulebook::find(Some(path), false)?;
+    let text = std::fs::read_to_string(found.as_deref().unwrap_or(path))
+        .map_err(|error| Error::reading(&shown, &error))?;
+    match rulebook.job.get(job) {
+        Some(entry) => job::steps(job, &entry.step, &text, &shown),
+        None if rulebook.job.is_empty() => Err(Error::unusable(
+            format!("{shown}: there are no jobs"),
+            format!("write [[job.{job}.step]], and below it do = \"clean\"; see docs/jobs.md"),
+        )),
+        None => {
+            let hint = nearest_hint(job, rulebook.job.keys().map(String::as_str));
+            Err(Error::unusable(format!("{shown}: there is no job ‘{job}’"), hint))
+        }
+    }
+}

@@ -1,0 +1,15 @@
+//! Jobs of the rulebook: steps that are run one after the other, and published together.
+
+mod outputs;
+mod publish;
+mod receipt;
+mod run_step;
+mod staging;
+mod step;
+
+pub(crate) use outputs::refuse_what_is_there;
+pub(crate) use publish::{finish_earlier, publish};
+pub(crate) use receipt::receipt;
+pub(crate) use run_step::{StepReport, run_step};
+pub(crate) use staging::Staging;
+pub(crate) use step::{Source, Step, steps};

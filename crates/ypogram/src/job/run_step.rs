@@ -1,0 +1,117 @@
+//! Runs one step, as a call of this program in the staging folder.
+
+use std::path::{Path, PathBuf};
+use std::process::{Command, Stdio};
+
+use serde_json::Value;
+use ypogram_io::{Error, Result};
+
+use crate::job::staging::Staging;
+use crate::job::step::{Source, Step};
+
+/// What came of a step.
+#[derive(Debug)]
+pub(crate) struct StepReport {
+    pub(crate) name: String,
+    /// The summary of the command.
+    pub(crate) summary: Value,
+    /// Something is to be told.
+    pub(crate) told: bool,
+}
+
+/// Runs the step at `nth` of `steps`, over the first records alone where `first` says so; the sources of the first step are meant from
+/// `from`.
+///
+/// # Errors
+/// Where it fails.
+pub(crate) fn run_step(
+    steps: &[Step],
+    nth: usize,
+    staging: &Staging,
+    (from, first): (&Path, Option<u64>),
+) -> Result<StepReport> {
+    let step = &steps[nth];
+    let mut words: Vec<String> = vec![step.command.clone()];
+    for source in &step.sources {
+        let path = match source {
+            Source::File(path) => staging.link(path, if nth == 0 { from } else { &staging.home })?,
+            Source::Step(at, output) => output_of(&steps[*at], output, staging)?,
+        };
+        words.push(path.display().to_string());
+    }
+    words.extend(step.options.iter().cloned());
+    for (option, path) in &step.further {
+        words.push(format!("--{option}={}", path.display()));
+    }
+    if let Some(main) = &step.main {
+        words.extend(["-o".to_owned(), main.display().to_string()]);
+    }
+    if let Some(dropped) = dropped_of(steps, nth) {
+        words.push(format!("--dropped={}", dropped.display()));
+    }
+    words.extend(["--rules".to_owned(), staging.rulebook.display().to_string(), "--json".to_owned()]);
+    if let (0, Some(first)) = (nth, first) {
+        words.push(format!("--only-first={first}"));
+    }
+    for path in step.main.iter().chain(step.further.iter().map(|(_, path)| path)) {
+        let around = staging.root.join(path);
+        let around = around.parent().unwrap_or(&staging.root);
+        std::fs::create_dir_all(around).map_err(|error| Error::writing(around, &error))?;
+    }
+    let program = std::env::current_exe().map_err(|error| Error::reading("this program", &error))?;
+    let output = Command::new(program)
+        .args(&words)
+        .current_dir(&staging.root)
+        .stdin(Stdio::null())
+        .output()
+        .map_err(|error| Error::reading("this program", &error))?;
+    let code = output.status.code().unwrap_or(2);
+    if code > 1 {
+        let told = String::from_utf8_lossy(&output.stderr).into_owned();
+        let told = told.trim().trim_start_matches("ypogram: ");
+        let (message, hint) = told.split_once("\n  → ").unwrap_or((told, ""));
+        let message = format!("step ‘{}’: {message}", step.name);
+        return Err(match code {
+            3 => Error::output(message, hint),
+            _ => Error::unusable(message, hint),
+        });
+    }
+    let summary = serde_json::from_slice(&output.stdout).unwrap_or(Value::Null);
+    Ok(StepReport { name: step.name.clone(), summary, told: code == 1 })
+}
+
+/// Where the records go that `dedupe` drops, where a later step reads them and no option says so.
+fn dropped_of(steps: &[Step], nth: usize) -> Option<PathBuf> {
+    let step = &steps[nth];
+    let is_read = steps.iter().any(|later| later.sources.contains(&Source::Step(nth, "dropped".to_owned())));
+    let is_named = step.further.iter().any(|(option, _)| option == "dropped");
+    (step.command == "dedupe" && is_read && !is_named).then(|| dropped_place(step))
+}
+
+fn dropped_place(step: &Step) -> PathBuf {
+    PathBuf::from(format!("{}-dropped.csv", step.name))
+}
+
+/// Where an output of an earlier step is.
+fn output_of(step: &Step, output: &str, staging: &Staging) -> Result<PathBuf> {
+    let main = step.main.clone().unwrap_or_default();
+    if step.command != "clean" {
+        let named = step.further.iter().find(|(option, _)| option == output).map(|(_, path)| path.clone());
+        return Ok(match output {
+            "dropped" => named.unwrap_or_else(|| dropped_place(step)),
+            _ => main,
+        });
+    }
+    if main.extension().is_some_and(|extension| extension.eq_ignore_ascii_case("xlsx")) {
+        return Ok(PathBuf::from(format!("{}#{output}", main.display())));
+    }
+    let files = std::fs::read_dir(staging.root.join(&main)).map_err(|error| Error::writing(&main, &error))?;
+    let names = files.flatten().map(|entry| entry.file_name().to_string_lossy().into_owned());
+    let found = names.into_iter().find(|name| name.split('.').next() == Some(output));
+    found.map(|name| main.join(name)).ok_or_else(|| {
+        Error::unusable(
+            format!("step ‘{}’: no record ended in {output}, which a later step reads", step.name),
+            "see its summary with ypogram run JOB --first 1000",
+        )
+    })
+}
