@@ -109,3 +109,52 @@ fn old_or_new_and_once_again() {
         assert!(killed > 5, "{call}: {killed} calls");
     }
 }
+
+const JOB: &str = "version = 2\n[[job.j.step]]\ndo = \"clean\"\nsource = [\"list.csv\"]\noutput = \"out\"\n\
+    [[job.j.step]]\ndo = \"check\"\nsource = [\"clean.kept\"]\nprefix = \"new_\"\noutput = \"rows.csv\"\n";
+
+/// What a killed run had begun to publish is finished by the next one, and each output is whole at any moment.
+#[test]
+fn a_killed_job_is_finished_by_the_next_run() {
+    if !can_trace() {
+        return eprintln!("strace is not there, or may not trace: no run was killed");
+    }
+    let call = "run j --force -q";
+    let seen = |folder: &Path| -> Vec<Option<Vec<u8>>> {
+        ["out/kept.csv", "rows.csv"].iter().map(|name| std::fs::read(folder.join(name)).ok()).collect()
+    };
+    let prepared = || {
+        let folder = tempfile::tempdir().unwrap();
+        std::fs::write(folder.path().join("ypogram.toml"), JOB).unwrap();
+        std::fs::write(folder.path().join("list.csv"), OLD).unwrap();
+        let first = run(folder.path(), call);
+        assert_eq!(first.status.code(), Some(0), "{}", said(&first));
+        std::fs::write(folder.path().join("list.csv"), NEW).unwrap();
+        folder
+    };
+    let old = seen(prepared().path());
+    let finished = prepared();
+    run(finished.path(), call);
+    let new = seen(finished.path());
+    assert!(old.iter().zip(&new).all(|(old, new)| old.is_some() && old != new));
+    let step = (40 / cases(20)).max(1);
+    let mut nth = 1;
+    loop {
+        let folder = prepared();
+        if run_killed_at(folder.path(), call, nth) {
+            break;
+        }
+        for (left, (old, new)) in seen(folder.path()).iter().zip(old.iter().zip(&new)) {
+            assert!(left == old || left == new, "killed at call {nth}");
+        }
+        let again = run(folder.path(), call);
+        assert_eq!(again.status.code(), Some(0), "after call {nth}: {}", said(&again));
+        assert_eq!(seen(folder.path()), new, "again after call {nth}");
+        let partial = |path: &&PathBuf| {
+            path.to_string_lossy().contains("partial-") || path.to_string_lossy().contains(".ypogram-job-")
+        };
+        assert_eq!(files(folder.path()).keys().find(partial), None, "again after call {nth}: cleared");
+        nth += step;
+    }
+    assert!(nth > 5 * step, "{nth} calls");
+}

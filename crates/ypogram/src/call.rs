@@ -70,9 +70,39 @@ impl Call {
             .unwrap_or_default()
     }
 
+    /// The name of the command.
+    pub(crate) fn command(&self) -> String {
+        self.parts().command.clone()
+    }
+
+    /// The sources as they were given.
+    pub(crate) fn sources(&self) -> Vec<String> {
+        self.parts().sources.clone()
+    }
+
+    /// The options as they were given, with their values; none for one without.
+    pub(crate) fn options(&self) -> Vec<(String, Option<Vec<String>>)> {
+        self.parts().options.iter().map(|given| (given.long.clone(), given.values.clone())).collect()
+    }
+
+    /// Whether an option was given.
+    pub(crate) fn has(&self, long: &str) -> bool {
+        self.parts().options.iter().any(|given| given.long == long)
+    }
+
+    /// The value of an option, where it was given.
+    pub(crate) fn value_of(&self, long: &str) -> Option<String> {
+        let given = self.parts().options.iter().find(|given| given.long == long)?;
+        given.values.as_ref()?.first().cloned()
+    }
+
+    fn parts(&self) -> &Parts {
+        self.parts.get_or_init(|| Parts::of(&self.matches))
+    }
+
     /// A command over the same sources with the options that it has in common with this call.
     pub(crate) fn again(&self, command: &str) -> CommandLine {
-        let parts = self.parts.get_or_init(|| Parts::of(&self.matches));
+        let parts = self.parts();
         let target = parts.all.find_subcommand(command);
         let knows = |given: &Given| {
             let known = target.is_some_and(|target| {

@@ -8,6 +8,7 @@ mod call;
 mod clashes;
 mod column_choice;
 mod commands;
+mod default_folder;
 mod exit;
 mod faults;
 mod job;

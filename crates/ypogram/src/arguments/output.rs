@@ -44,6 +44,10 @@ pub(crate) struct OutputArguments {
     #[arg(long, value_name = "TEXT")]
     pub(crate) prefix: Option<String>,
 
+    /// Append this command to a job of the rulebook, once it is done; ypogram run JOB does it again
+    #[arg(long, value_name = "JOB")]
+    pub(crate) add_to_job: Option<String>,
+
     /// Print the summary as JSON
     #[arg(long, conflicts_with = "quiet")]
     pub(crate) json: bool,

@@ -11,6 +11,7 @@ use ypogram_jobs::{Outcome, Shared};
 use crate::arguments::{CleanArguments, FailOn};
 use crate::call::Call;
 use crate::commands::common;
+use crate::default_folder::default_folder;
 use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
 use crate::telling::Telling;
@@ -24,7 +25,8 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
     // One figure alone asks for no files, unless a folder is named.
     let only_counted = arguments.output.figure.is_some() && arguments.output.place.is_none();
     let trial = Trial::of(arguments.sources.first.or(only_counted.then_some(0)))?;
-    let folder = arguments.output.place.clone().unwrap_or_else(|| folder_for(&arguments.sources.sources[0]));
+    let folder =
+        arguments.output.place.clone().unwrap_or_else(|| default_folder(&arguments.sources.sources[0]));
     let book = Target::File { path: folder.clone(), replace: arguments.output.force };
     match Format::named_by(&folder) {
         Some(Format::Xlsx) => {
@@ -157,13 +159,4 @@ fn fails(report: &CleanReport, fail_on: Option<FailOn>) -> bool {
         Some(FailOn::Reject) => of(Outcome::Rejected),
         Some(FailOn::Review) => of(Outcome::Rejected) || of(Outcome::Review),
     }
-}
-
-/// `members.csv` is cleaned into `members-cleaned`, in the working directory.
-pub(crate) fn folder_for(source: &Path) -> PathBuf {
-    let stem = source
-        .file_stem()
-        .filter(|_| source != Path::new("-"))
-        .map(|stem| stem.to_string_lossy().into_owned());
-    PathBuf::from(stem.map_or_else(|| "cleaned".into(), |stem| format!("{stem}-cleaned")))
 }

@@ -20,12 +20,22 @@ use ypogram_io::Result;
 
 use crate::arguments::{Arguments, Command};
 use crate::call::Call;
+use crate::job::AddStep;
 
 /// Runs the command that was typed.
 ///
 /// # Errors
 /// What the command could not do.
 pub(crate) fn run(arguments: Arguments, call: &Call) -> Result<ExitCode> {
+    let step = AddStep::asked_by(call)?;
+    let done = dispatch(arguments, call)?;
+    if let Some(step) = step {
+        step.add()?;
+    }
+    Ok(done)
+}
+
+fn dispatch(arguments: Arguments, call: &Call) -> Result<ExitCode> {
     match arguments.command {
         Command::Survey(arguments) => survey::run(&arguments, call),
         Command::Extract(arguments) => extract::run(&arguments, call),

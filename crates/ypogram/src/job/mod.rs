@@ -1,5 +1,6 @@
 //! Jobs of the rulebook: steps that are run one after the other, and published together.
 
+mod add_step;
 mod outputs;
 mod publish;
 mod receipt;
@@ -7,6 +8,7 @@ mod run_step;
 mod staging;
 mod step;
 
+pub(crate) use add_step::AddStep;
 pub(crate) use outputs::refuse_what_is_there;
 pub(crate) use publish::{finish_earlier, publish};
 pub(crate) use receipt::receipt;

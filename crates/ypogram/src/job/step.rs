@@ -13,8 +13,18 @@ use crate::nearest_hint::nearest_hint;
 const COMMANDS: [&str; 6] = ["clean", "check", "split", "dedupe", "extract", "survey"];
 
 /// What a step cannot say, since the job says it.
-const OF_JOB: [&str; 9] =
-    ["force", "discard-decisions", "quiet", "json", "figure", "full", "first", "rules", "no-rules"];
+const OF_JOB: [&str; 10] = [
+    "add-to-job",
+    "force",
+    "discard-decisions",
+    "quiet",
+    "json",
+    "figure",
+    "full",
+    "first",
+    "rules",
+    "no-rules",
+];
 
 /// One step of a job.
 #[derive(Clone, Debug)]
