@@ -88,6 +88,7 @@ fn clean_within(
         memory,
         lists: vec![],
         learn: false,
+        into: None,
         row_per_address: false,
         shared: Shared::Review,
         persons: vec![],

@@ -67,6 +67,7 @@ fn options(source: PathBuf, folder: PathBuf, machine: Machine) -> CleanOptions {
         memory: machine.memory,
         lists: vec![],
         learn: false,
+        into: None,
         row_per_address: false,
         shared: Shared::Review,
         persons: vec!["name".into()],

@@ -151,6 +151,7 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
         row_per_address: matches!(&options.added, Added::Parts(SplitWanted { row_per_address: true, .. })),
         duplicates: false,
         persons: None,
+        into: None,
         answers: None,
         memory: options.remembered,
     };

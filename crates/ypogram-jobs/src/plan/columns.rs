@@ -61,6 +61,7 @@ columns! {
     Pattern "pattern"
     Lists "lists"
     SetAside "set_aside"
+    Original "original"
     Kind "kind"
     Source "source"
     Line "line"

@@ -52,6 +52,10 @@ pub(crate) struct CleanArguments {
     #[arg(long, help_heading = "Output")]
     pub(crate) no_copy: bool,
 
+    /// Write the address of each accepted record into this field, which is yours; what stood there goes into the column yp_original
+    #[arg(long, value_name = "FIELD", help_heading = "Output")]
+    pub(crate) into: Option<String>,
+
     /// The format of the rows [default: as the source]
     #[arg(long, value_name = "FORMAT", help_heading = "Output", value_parser = super::format::of_outputs())]
     pub(crate) to: Option<ypogram_io::Format>,

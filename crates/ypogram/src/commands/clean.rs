@@ -86,6 +86,7 @@ pub(crate) fn options(
         fields: settings.fields.clone(),
         policy: settings.policy.clone(),
         learn: arguments.learn,
+        into: arguments.into.clone(),
         row_per_address: arguments.row_per_address,
         shared: settings.take_shared(arguments.shared, Shared::Review),
         persons: settings.rulebook.fields.person.clone(),

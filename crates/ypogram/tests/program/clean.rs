@@ -262,3 +262,28 @@ fn a_bounded_memory_changes_no_byte() {
     assert_eq!(place.run("clean members.csv --field email -o file -q").code, 0);
     assert_eq!(place.read("piped/duplicates.csv"), place.read("file/duplicates.csv"));
 }
+
+/// What most people load back: the standard address in the field that it came from, and the original beside it.
+#[test]
+fn addresses_go_into_a_field_of_ones_own() {
+    let list = b"nr,email,notes\n1,<Ada@H-Works.org>,\n2,,write to bea@h-works.org\n3,x@@y,\n4,cleo@gmial.com,\n5,ada@h-works.org,\n6,,\n";
+    let place = Place::with(&[("list.csv", list)]);
+    let run = place.run(
+        "clean list.csv --field email --also notes --into email --columns nr,email,yp_original -o out -q",
+    );
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    let head = "nr,email,yp_original\n";
+    assert_eq!(
+        place.read("out/kept.csv"),
+        format!("{head}1,ada@h-works.org,<Ada@H-Works.org>\n2,bea@h-works.org,\n")
+    );
+    assert_eq!(place.read("out/duplicates.csv"), format!("{head}5,ada@h-works.org,ada@h-works.org\n"));
+    // What is not accepted stays as it was.
+    assert!(place.read("out/review.csv").contains("\n4,cleo@gmial.com,cleo@gmial.com,"));
+    assert!(place.read("out/rejected.csv").contains("\n3,x@@y,x@@y,"));
+    assert_eq!(place.read("out/no-address.csv"), format!("{head}6,,\n"));
+    let run = place.run("clean list.csv --into mail -o other");
+    assert!(run.code == 2 && run.stderr.contains("did you mean --into email?"), "{}", run.stderr);
+    assert_eq!(place.run("clean list.csv --field email --into email --to jsonl -o lines -q").code, 0);
+    assert!(place.read("lines/kept.jsonl").starts_with("{\"nr\":\"1\",\"email\":\"ada@h-works.org\","));
+}

@@ -115,7 +115,9 @@ fn wanted(options: &CleanOptions, policy: &Policy, plan: &FieldPlan, reading: &R
         Shared::Keep => true,
         Shared::Drop => false,
     };
+    let into = options.into.as_deref().map(|field| plan.place_of(field, reading, "--into")).transpose()?;
     Ok(Wanted {
+        into,
         row_per_address: options.row_per_address,
         duplicates: true,
         persons: Some(persons).filter(|persons| told_apart && !persons.is_empty()),
@@ -293,6 +295,9 @@ fn added_columns(sources: usize, options: &CleanOptions) -> Vec<Column> {
     columns.extend(list_columns(&options.policy, &options.from_lists));
     if !options.selection.is_everything() {
         columns.push(Column::SetAside);
+    }
+    if options.into.is_some() {
+        columns.push(Column::Original);
     }
     if sources > 1 {
         columns.push(Column::Source);

@@ -45,6 +45,8 @@ pub struct CleanOptions {
     pub rows: RowSpec,
     /// What was found while the lists were read, for the receipt.
     pub lists: Vec<ListReport>,
+    /// The field that gets the address of accepted records; what stood there goes into a column of its own.
+    pub into: Option<String>,
     /// Each usable address of a record gets a row of its own.
     pub row_per_address: bool,
     /// What becomes of a duplicate whose person is another than the earlier record's.

@@ -6,6 +6,7 @@ use crate::engine::reading::Task;
 use crate::judge::annotate::part::SameAs;
 use crate::judge::annotate::{Annotator, Part};
 use crate::plan::columns::Column;
+use crate::plan::outcome::Outcome;
 
 impl Annotator<'_> {
     /// Encodes the rows of a chunk, those of each outcome apart where records are sorted by it.
@@ -14,19 +15,27 @@ impl Annotator<'_> {
         let templates: Vec<Vec<usize>> =
             self.writers.iter_mut().map(|writer| writer.templates(&part.keys)).collect();
         let of_review = self.writers.len() - 1;
+        let into = self.wanted.into.zip(self.added.value_of(Column::Address));
         for row in &part.rows {
             let (output, writer) = match self.by_outcome {
                 true if row.outcome.is_decided_about() => (row.outcome as usize, of_review),
                 true => (row.outcome as usize, 0),
                 false => (0, 0),
             };
+            let values = part.values.of_row(row.values as usize);
+            // An address that is doubtful waits for a decision.
+            let is_accepted = !row.outcome.is_decided_about() && row.outcome != Outcome::NoAddress;
+            let replaced: Vec<(usize, Vec<u8>)> = match into.filter(|_| is_accepted) {
+                Some((field, address)) => vec![(field, values.get(address).to_vec())],
+                None => Vec::new(),
+            };
             let out = OutRow {
                 record: Some(part.batch.record(&task.chunk, row.record as usize)),
                 template: templates[writer][row.template as usize],
-                values: part.values.of_row(row.values as usize),
+                values,
                 values_are_simple: row.values_are_simple,
-                record_is_simple: row.record_is_simple,
-                replaced: &[],
+                record_is_simple: row.record_is_simple && replaced.is_empty(),
+                replaced: &replaced,
             };
             self.writers[writer].row(&out, &mut part.encoded[output]);
         }

@@ -83,6 +83,10 @@ impl Annotator<'_> {
                 let cell = field.and_then(|field| plan.cell(record, field));
                 out.extend_from_slice(cell.unwrap_or_default());
             }
+            Column::Original => {
+                let cell = self.wanted.into.and_then(|field| plan.cell(record, field));
+                out.extend_from_slice(cell.unwrap_or_default());
+            }
             Column::Kind => self.write_kind(record, out),
             Column::FromList(column) => self.write_from_list(usize::from(column), record, with_address, out),
             Column::Cut(column) => {

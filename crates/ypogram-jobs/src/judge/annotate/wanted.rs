@@ -36,6 +36,8 @@ pub(crate) struct Wanted {
     pub(crate) duplicates: bool,
     /// The fields that name a person, where persons are distinguished.
     pub(crate) persons: Option<PersonFields>,
+    /// The field that gets the address of accepted records, by its place.
+    pub(crate) into: Option<usize>,
     /// What was decided about single records.
     pub(crate) answers: Option<PlacedAnswers>,
     /// Decisions of earlier runs.
