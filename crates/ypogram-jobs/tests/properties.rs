@@ -89,6 +89,7 @@ fn clean_within(
         lists: vec![],
         learn: false,
         into: None,
+        since: None,
         row_per_address: false,
         shared: Shared::Review,
         persons: vec![],

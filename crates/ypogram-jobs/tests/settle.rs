@@ -68,6 +68,7 @@ fn options(source: PathBuf, folder: PathBuf, machine: Machine) -> CleanOptions {
         lists: vec![],
         learn: false,
         into: None,
+        since: None,
         row_per_address: false,
         shared: Shared::Review,
         persons: vec!["name".into()],

@@ -62,6 +62,15 @@ impl OutputFile {
         Ok(file)
     }
 
+    /// Where it is until it is published. Nothing can be appended any more.
+    ///
+    /// # Errors
+    /// Where something cannot be written.
+    pub fn written(&mut self) -> Result<PathBuf> {
+        self.end()?;
+        Ok(self.file.path().to_path_buf())
+    }
+
     /// Copies what was written into a new file at `to`, for its owner alone, and gives the BLAKE3 of it. Nothing can be appended any
     /// more.
     ///

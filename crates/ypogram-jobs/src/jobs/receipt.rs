@@ -21,7 +21,7 @@ pub(crate) const LAYOUT: u32 = 1;
 
 /// The account of one run.
 #[derive(Clone, Debug, Serialize)]
-pub struct Receipt<C: Serialize> {
+pub struct Receipt<C: Serialize, S: Serialize> {
     /// The layout of this account.
     pub layout: u32,
     /// The program's version.
@@ -44,6 +44,9 @@ pub struct Receipt<C: Serialize> {
     /// Records about which somebody decided, by kind of decision.
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     pub decisions: BTreeMap<&'static str, u64>,
+    /// What changed since an earlier run, where that was asked for.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub since: Option<S>,
     /// What was written beside this account.
     pub outputs: Vec<OutputReport>,
 }
@@ -94,7 +97,7 @@ pub struct OutputReport {
 pub(crate) fn earlier_outputs(folder: &Path) -> Result<Vec<String>> {
     let path = folder.join(FILE_NAME);
     let Some(earlier) = Earlier::read(folder)? else { return Ok(Vec::new()) };
-    let mut names: Vec<String> = earlier.outputs.into_iter().map(|output| output.name).collect();
+    let mut names: Vec<String> = earlier.outputs.iter().map(|output| output.name.clone()).collect();
     if let Some(bad) = names.iter().find(|name| name.contains(['/', '\\']) || name.starts_with("..")) {
         return Err(Error::output(
             format!("{}: it lists ‘{bad}’, which is not in this folder", path.display()),
@@ -104,6 +107,9 @@ pub(crate) fn earlier_outputs(folder: &Path) -> Result<Vec<String>> {
     names.push(FILE_NAME.into());
     if folder.join(KEPT).is_dir() {
         names.push(KEPT.into());
+    }
+    if earlier.since.is_some() {
+        names.push("changes.csv".into());
     }
     Ok(names)
 }
@@ -128,6 +134,9 @@ pub(crate) struct Earlier {
     #[serde(default)]
     pub(crate) sources: Vec<SourceReport>,
     pub(crate) outputs: Vec<OutputReport>,
+    /// What changed since a run before that.
+    #[serde(default)]
+    pub(crate) since: Option<serde::de::IgnoredAny>,
 }
 
 impl Earlier {

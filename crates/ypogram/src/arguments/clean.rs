@@ -52,6 +52,11 @@ pub(crate) struct CleanArguments {
     #[arg(long, help_heading = "Output")]
     pub(crate) no_copy: bool,
 
+    /// Write changes.csv as well: what is new, gone, changed or ended elsewhere since the run that wrote this folder, by --id, else
+    /// by mailbox; it may be the folder that is being replaced
+    #[arg(long, value_name = "FOLDER", help_heading = "Input")]
+    pub(crate) since: Option<std::path::PathBuf>,
+
     /// Write the address of each accepted record into this field, which is yours; what stood there goes into the column yp_original
     #[arg(long, value_name = "FIELD", help_heading = "Output")]
     pub(crate) into: Option<String>,

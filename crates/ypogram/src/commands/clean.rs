@@ -87,6 +87,7 @@ pub(crate) fn options(
         policy: settings.policy.clone(),
         learn: arguments.learn,
         into: arguments.into.clone(),
+        since: arguments.since.clone(),
         row_per_address: arguments.row_per_address,
         shared: settings.take_shared(arguments.shared, Shared::Review),
         persons: settings.rulebook.fields.person.clone(),

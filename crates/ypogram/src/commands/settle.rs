@@ -105,6 +105,8 @@ fn with_copies(options: CleanOptions, folder: &SettleFolder) -> CleanOptions {
         sources: folder.call.sources.clone(),
         open,
         force: true,
+        // The earlier run may have been in this very folder.
+        since: None,
         discard_decisions: true,
         answers: folder.call.answers.clone(),
         keep: Some(Keep {

@@ -39,7 +39,14 @@ pub(crate) fn run_step(
         };
         words.push(path.display().to_string());
     }
-    words.extend(step.options.iter().cloned());
+    words.extend(step.options.iter().filter_map(|option| match option.strip_prefix("--since=") {
+        // The folder of the last run, and not the one that is being written; the first run has none.
+        Some(folder) => {
+            let folder = staging.home.join(folder);
+            folder.exists().then(|| format!("--since={}", folder.display()))
+        }
+        None => Some(option.clone()),
+    }));
     for (option, path) in &step.further {
         words.push(format!("--{option}={}", path.display()));
     }

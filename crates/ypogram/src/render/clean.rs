@@ -22,6 +22,7 @@ pub(crate) fn summary(report: &CleanReport, call: &Call, by: JudgedBy<'_>, share
     let counts = &report.counts;
     summary.block(places(report));
     summary.block(decided(report));
+    summary.block(changed(report));
     summary.block(usable(&counts.tally, &report.plan, counts.rows()));
     summary.block(repaired(&counts.tally));
     summary.block(reasons(report, "Rejected", "under the first reason", &counts.tally.rejected));
@@ -117,6 +118,23 @@ fn decided(report: &CleanReport) -> Block {
         .filter(|figure| figure.count > 0)
         .collect();
     Block::of("Decided", &counted(all, "record", "records"), &figures).whole()
+}
+
+/// What changed since an earlier run.
+fn changed(report: &CleanReport) -> Block {
+    let since = report.since.unwrap_or_default();
+    let told = [
+        ("new", since.new, "were not there"),
+        ("gone", since.gone, "are not there any more"),
+        ("changed", since.changed, "ended as before, with other fields"),
+        ("moved", since.moved, "ended elsewhere"),
+    ];
+    let figures: Vec<Figure> =
+        told.into_iter().map(|(name, count, what)| Figure::new(name, count, None, what)).collect();
+    match report.since {
+        Some(_) => Block::of("Since the earlier run", "records; see changes.csv", &figures).whole(),
+        None => Block::of("Since the earlier run", "", &[]),
+    }
 }
 
 fn repaired(tally: &Tally) -> Block {

@@ -24,6 +24,8 @@ pub(crate) fn clean(report: &CleanReport) -> String {
         address_fields: Vec<&'a str>,
         text_fields: Vec<&'a str>,
         counts: C,
+        #[serde(skip_serializing_if = "Option::is_none")]
+        since: Option<ypogram_jobs::clean::Since>,
         outputs: &'a [ypogram_jobs::OutputReport],
         #[serde(skip_serializing_if = "<[String]>::is_empty")]
         notes: &'a [String],
@@ -36,6 +38,7 @@ pub(crate) fn clean(report: &CleanReport) -> String {
         address_fields: report.plan.address_names(),
         text_fields: report.plan.text_names(),
         counts: report.summed(),
+        since: report.since,
         outputs: &report.outputs,
         notes: &report.notes,
     })

@@ -287,3 +287,52 @@ fn addresses_go_into_a_field_of_ones_own() {
     assert_eq!(place.run("clean list.csv --field email --into email --to jsonl -o lines -q").code, 0);
     assert!(place.read("lines/kept.jsonl").starts_with("{\"nr\":\"1\",\"email\":\"ada@h-works.org\","));
 }
+
+/// By a number of one's own, and by mailbox; the folder may be the one that is replaced.
+#[test]
+fn changes_since_an_earlier_run_are_listed() {
+    let first = "nr,email,phone\n1,ada@h-works.org,1\n2,bea@h-works.org,2\n3,cleo@gmial.com,3\n4,,4\n5,ada@h-works.org,5\n6,x@@y,6\n";
+    let second = "nr,email,phone\n1,Ada@h-works.org,1\n2,bea@h-works.org,22\n3,cleo@gmail.com,3\n4,,4\n6,x@@y,6\n7,new@h-works.org,7\n";
+    let place = Place::with(&[("list.csv", first.as_bytes())]);
+    assert_eq!(place.run("clean list.csv --id nr -o out -q").code, 0);
+    std::fs::write(place.path("list.csv"), second).unwrap();
+    let changes = |name: &str| -> Vec<[String; 5]> {
+        let column = |row: &std::collections::BTreeMap<String, String>, name: &str| row[name].clone();
+        let rows = table(&place.read(name));
+        let names = ["nr", "yp_change", "yp_outcome_before", "yp_outcome", "yp_changed_fields"];
+        let mut rows: Vec<_> = rows.iter().map(|row| names.map(|name| column(row, name))).collect();
+        rows.sort();
+        rows
+    };
+    let run = place.run("clean list.csv --id nr --since out -o by-mailbox --id nr --json");
+    assert_eq!(run.code, 2, "an option stands twice: {}", run.stderr);
+    let run = place.run("clean list.csv --since out -o by-mailbox --json");
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    let said: serde_json::Value = serde_json::from_str(&run.stdout).unwrap();
+    assert_eq!(said["since"].to_string(), r#"{"changed":2,"gone":2,"moved":0,"new":2}"#);
+    let run = place.run("clean list.csv --id nr --since out -o out --force");
+    assert!(run.stdout.contains("Since the earlier run (records; see changes.csv)"), "{}", run.stdout);
+    let expected = [
+        ["1", "changed", "kept", "kept", "email"],
+        ["2", "changed", "kept", "kept", "phone"],
+        ["3", "moved", "review", "kept", "email"],
+        ["5", "gone", "duplicate", "", ""],
+        ["7", "new", "", "kept", ""],
+    ];
+    assert_eq!(changes("out/changes.csv"), expected);
+    let receipt: serde_json::Value = serde_json::from_str(&place.read("out/receipt.json")).unwrap();
+    assert_eq!(receipt["since"].to_string(), r#"{"changed":2,"gone":1,"moved":1,"new":1}"#);
+    // Once more nothing has changed, and without --since the list goes.
+    assert_eq!(place.run("clean list.csv --id nr --since out -o out --force -q").code, 0);
+    assert!(changes("out/changes.csv").is_empty());
+    assert_eq!(place.run("clean list.csv -o out --force -q").code, 0);
+    assert!(!place.path("out/changes.csv").exists());
+    for (call, told) in [
+        ("clean list.csv --since nowhere -o a", "--since nowhere: there is no receipt.json in it"),
+        ("clean list.csv --since out --columns nr,email -o a", "an output has no column ‘yp_key’"),
+    ] {
+        let run = place.run(call);
+        assert!(run.code == 2 && run.stderr.contains(told), "{call}: {}", run.stderr);
+        assert!(!place.path("a").exists());
+    }
+}

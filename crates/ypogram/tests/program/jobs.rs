@@ -53,6 +53,16 @@ fn a_job_gives_what_its_steps_give_by_hand() {
     assert!(run.stdout.starts_with("read 1, kept 1, merge 1,"), "{}{}", run.stdout, run.stderr);
     assert_eq!(job.read("merge.csv"), "member_no,First,Last,Email\n1,Ada,,ada@h-works.org\n");
     assert_eq!(job.read("cleaned/own.txt"), "mine");
+    let rules =
+        job.read("ypogram.toml").replace("also = [", "since = \"cleaned\"\nid = \"member_no\"\nalso = [");
+    std::fs::write(job.path("ypogram.toml"), rules).unwrap();
+    std::fs::write(job.path("few.csv"), "member_no,email,notes\n2,bea@h-works.org,\n").unwrap();
+    assert_eq!(job.run("run monthly few.csv --force -q").code, 0);
+    let changes = job.read("cleaned/changes.csv");
+    assert!(
+        changes.contains("\n2,bea@h-works.org,,new,,kept,\n1,ada@h-works.org,,gone,kept,,\n"),
+        "{changes}"
+    );
     assert!(!job.path("cleaned/review.csv").exists(), "outputs of the last run go");
 }
 

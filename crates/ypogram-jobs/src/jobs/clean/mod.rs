@@ -10,6 +10,7 @@ mod outputs;
 mod report;
 mod review;
 mod settling;
+mod since;
 
 use std::path::Path;
 use std::sync::Arc;
@@ -45,6 +46,7 @@ pub use options::{CleanOptions, Keep};
 use outputs::{Destination, Outputs};
 pub use report::{CleanCounts, CleanReport};
 use settling::Settling;
+pub use since::Since;
 
 /// Cleans the sources into the folder.
 ///
@@ -184,6 +186,12 @@ fn write(
 
     let counts = settling.finish();
     let (mut files, mut outputs) = outputs.finish()?;
+    let since = match (&mut destination, &options.since) {
+        (Destination::Folder(folder), Some(earlier)) => {
+            Some(changes(options, &plan, earlier, folder, &mut files)?)
+        }
+        _ => None,
+    };
     if let (Destination::Folder(folder), Some(keep)) = (&mut destination, &options.keep) {
         keep::write(keep, options, folder, &mut files, &mut outputs)?;
     }
@@ -197,6 +205,7 @@ fn write(
         folder: options.folder.clone(),
         prefix: options.prefix.clone(),
         keeps: options.keep.is_some(),
+        since,
     };
     match destination {
         Destination::Folder(folder) => {
@@ -212,6 +221,36 @@ fn write(
     Ok(Some(report))
 }
 
+/// Writes what changed since the run that wrote the folder `earlier`.
+///
+/// # Errors
+/// Where it is no such folder, records cannot be found again, or the list cannot be written.
+fn changes(
+    options: &CleanOptions,
+    plan: &FieldPlan,
+    earlier: &Path,
+    folder: &OutputFolder,
+    files: &mut Vec<OutputFile>,
+) -> Result<Since> {
+    let before = since::Outputs::of_folder(earlier)?;
+    let mut now = Vec::new();
+    for file in files.iter_mut() {
+        let name = file.path().file_name().unwrap_or_default().to_string_lossy().into_owned();
+        now.push((name, file.written()?));
+    }
+    let comparing = since::Comparing {
+        fields: &plan.fields,
+        id: plan.id.map(|id| plan.fields[id].as_str()),
+        prefix: &options.prefix,
+        hasher: Hasher::with_key(options.hash_key),
+    };
+    let mut file = OutputFile::create(&folder.place(since::FILE_NAME))?;
+    let since = comparing.write(&before, &since::Outputs::of(now.into_iter()), &file.written()?)?;
+    file.sync()?;
+    files.push(file);
+    Ok(since)
+}
+
 /// The folder or the workbook that the outputs go into.
 ///
 /// # Errors
@@ -225,6 +264,7 @@ fn destination(options: &CleanOptions, layout: &OutputLayout, plan: &FieldPlan) 
     let mut names: Vec<String> =
         Outcome::ALL.iter().map(|outcome| layout.file_name(outcome.file_stem())).collect();
     names.extend([receipt::FILE_NAME.into(), keep::FOLDER.into()]);
+    names.extend(options.since.is_some().then(|| since::FILE_NAME.into()));
     if !options.discard_decisions {
         refuse_lost_decisions(&options.folder)?;
     }
@@ -265,6 +305,7 @@ fn receipt_file(options: &CleanOptions, report: &CleanReport, folder: &OutputFol
         text_fields: report.plan.text_names().into_iter().map(str::to_owned).collect(),
         counts: report.summed(),
         decisions: report.counts.decisions_by_kind(),
+        since: report.since,
         outputs: report.outputs.clone(),
     };
     let mut file = OutputFile::create(&folder.place(receipt::FILE_NAME))?;

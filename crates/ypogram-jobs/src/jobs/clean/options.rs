@@ -73,6 +73,8 @@ pub struct CleanOptions {
     pub read_before: Option<Vec<SourceReport>>,
     /// What the names of added columns start with.
     pub prefix: String,
+    /// The output folder of an earlier run, against which the records are held.
+    pub since: Option<PathBuf>,
     /// Worker threads.
     pub threads: usize,
     /// A number that differs from run to run, so that nobody can foresee the hashes; no output depends on it.

@@ -9,6 +9,7 @@ use ypogram_io::NotUtf8;
 
 use crate::decisions::AnswerKind;
 use crate::engine::reading::SourceReport;
+use crate::jobs::clean::since::Since;
 use crate::jobs::receipt::OutputReport;
 use crate::judge::decided::DecidedRecord;
 use crate::judge::selection::Selection;
@@ -75,6 +76,8 @@ pub struct CleanReport {
     pub folder: PathBuf,
     /// What the names of added columns start with.
     pub prefix: String,
+    /// What changed since an earlier run, where that was asked for.
+    pub since: Option<Since>,
     /// What it takes to take decisions later was kept.
     pub keeps: bool,
 }

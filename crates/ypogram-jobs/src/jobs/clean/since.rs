@@ -1,0 +1,213 @@
+//! What changed since an earlier run: its records held against those of this one, by what distinguishes them, else by mailbox.
+
+use std::fs::File;
+use std::io::{BufWriter, Write as _};
+use std::path::{Path, PathBuf};
+
+use hashbrown::HashMap;
+use serde::Serialize;
+use ypogram_core::Hasher;
+use ypogram_io::csv::write_row;
+use ypogram_io::{Batch, Chunk, Error, OpenOptions, Result, open};
+
+use crate::jobs::receipt::Earlier;
+use crate::plan::outcome::Outcome;
+
+/// The name of the list of changes in an output folder.
+pub(crate) const FILE_NAME: &str = "changes.csv";
+
+/// How many records changed.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize)]
+pub struct Since {
+    /// They were not there.
+    pub new: u64,
+    /// They are not there any more.
+    pub gone: u64,
+    /// They ended as before, with other fields.
+    pub changed: u64,
+    /// They ended elsewhere.
+    pub moved: u64,
+}
+
+/// The outputs of a run, to be read as records.
+pub(super) struct Outputs {
+    /// Each with its outcome, its name, and where it lies.
+    files: Vec<(Outcome, PathBuf, PathBuf)>,
+}
+
+impl Outputs {
+    /// Those of the files `files`, by their names.
+    pub(super) fn of(files: impl Iterator<Item = (String, PathBuf)>) -> Self {
+        let outcome = |name: &str| {
+            let stem = name.split('.').next();
+            Outcome::ALL.into_iter().find(|outcome| stem == Some(outcome.file_stem()))
+        };
+        let files = files.filter_map(|(name, place)| Some((outcome(&name)?, PathBuf::from(name), place)));
+        Outputs { files: files.collect() }
+    }
+
+    /// Those in the output folder of an earlier run.
+    ///
+    /// # Errors
+    /// Where there is none.
+    pub(super) fn of_folder(folder: &Path) -> Result<Self> {
+        let Some(earlier) = Earlier::read(folder)? else {
+            return Err(Error::unusable(
+                format!("--since {}: there is no receipt.json in it", folder.display()),
+                "give a folder that ypogram clean or ypogram run has written",
+            ));
+        };
+        let place = |name: &String| folder.join(name);
+        Ok(Outputs::of(earlier.outputs.into_iter().map(|output| (output.name.clone(), place(&output.name)))))
+    }
+
+    /// Calls `see` with each record: its outcome, the names of its columns, and its cells.
+    fn each(&self, see: &mut dyn FnMut(Outcome, &[String], &[&[u8]]) -> Result<()>) -> Result<()> {
+        for (outcome, name, place) in &self.files {
+            let options = OpenOptions {
+                kept: vec![(name.clone(), place.clone())],
+                fingerprint: false,
+                ..OpenOptions::default()
+            };
+            let mut source = open(name, &options)?;
+            let columns = source.schema().fields.clone();
+            let (mut chunk, mut batch, mut decoder) = (Chunk::default(), Batch::default(), source.decoder());
+            while source.next_chunk(&mut chunk)? {
+                batch.clear();
+                decoder.decode(&chunk, &mut batch)?;
+                for record in batch.records(&chunk) {
+                    let cell = |place| record.cell(place).unwrap_or_default();
+                    let cells: Vec<&[u8]> = (0..columns.len()).map(cell).collect();
+                    see(*outcome, &columns, &cells)?;
+                }
+            }
+        }
+        Ok(())
+    }
+}
+
+/// What distinguishes records, and what is compared of them.
+pub(super) struct Comparing<'f> {
+    /// The record's own fields.
+    pub(super) fields: &'f [String],
+    /// The field that distinguishes records; their mailbox where there is none.
+    pub(super) id: Option<&'f str>,
+    /// What the names of added columns start with.
+    pub(super) prefix: &'f str,
+    pub(super) hasher: Hasher,
+}
+
+/// A record of the earlier run.
+struct Before {
+    outcome: Outcome,
+    /// Of each own field, in order; none where it had not that field.
+    cells: Vec<Option<u128>>,
+    /// It is there now.
+    is_met: bool,
+}
+
+impl Comparing<'_> {
+    /// Writes what changed between `before` and `now` to a file at `to`.
+    ///
+    /// # Errors
+    /// Where an output cannot be read, or has nothing by which records can be found again, or the file cannot be written.
+    pub(super) fn write(&self, before: &Outputs, now: &Outputs, to: &Path) -> Result<Since> {
+        let mut since = Since::default();
+        let mut known: HashMap<(u128, u32), Before> = HashMap::new();
+        let mut met: HashMap<u128, u32> = HashMap::new();
+        before.each(&mut |outcome, columns, cells| {
+            let key = self.key(columns, cells, &mut met)?;
+            let cells = self.hashes(columns, cells);
+            known.insert(key, Before { outcome, cells, is_met: false });
+            Ok(())
+        })?;
+        let writing = |error: std::io::Error| Error::writing(to, &error);
+        let mut file = BufWriter::new(File::create(to).map_err(writing)?);
+        let mut row = Vec::new();
+        let added = ["change", "outcome_before", "outcome", "changed_fields"]
+            .map(|name| format!("{}{name}", self.prefix));
+        write_row(self.fields.iter().chain(&added), b',', &mut row);
+        file.write_all(&row).map_err(writing)?;
+        let mut write = |change: [&str; 3], changed: &str, columns: &[String], cells: &[&[u8]]| {
+            row.clear();
+            let own = self.own(columns, cells).map(Option::unwrap_or_default);
+            let told = change.into_iter().chain([changed]).map(str::as_bytes);
+            write_row(own.chain(told), b',', &mut row);
+            file.write_all(&row)
+        };
+        met.clear();
+        now.each(&mut |outcome, columns, cells| {
+            let key = self.key(columns, cells, &mut met)?;
+            let Some(earlier) = known.get_mut(&key) else {
+                since.new += 1;
+                return write(["new", "", outcome.word()], "", columns, cells).map_err(writing);
+            };
+            earlier.is_met = true;
+            let hashes = self.hashes(columns, cells);
+            let differs = |(now, before): (&Option<u128>, &Option<u128>)| now != before && before.is_some();
+            let places =
+                (0..self.fields.len()).filter(|&place| differs((&hashes[place], &earlier.cells[place])));
+            let changed: Vec<&str> = places.map(|place| self.fields[place].as_str()).collect();
+            let change = match (outcome == earlier.outcome, changed.is_empty()) {
+                (true, true) => return Ok(()),
+                (true, false) => {
+                    since.changed += 1;
+                    "changed"
+                }
+                (false, _) => {
+                    since.moved += 1;
+                    "moved"
+                }
+            };
+            let change = [change, earlier.outcome.word(), outcome.word()];
+            write(change, &changed.join(", "), columns, cells).map_err(writing)
+        })?;
+        met.clear();
+        before.each(&mut |outcome, columns, cells| {
+            let key = self.key(columns, cells, &mut met)?;
+            if known.get(&key).is_some_and(|before| before.is_met) {
+                return Ok(());
+            }
+            since.gone += 1;
+            write(["gone", outcome.word(), ""], "", columns, cells).map_err(writing)
+        })?;
+        file.flush().map_err(writing)?;
+        Ok(since)
+    }
+
+    /// The own cells of a record, in the order of the fields.
+    fn own<'c>(&self, columns: &[String], cells: &[&'c [u8]]) -> impl Iterator<Item = Option<&'c [u8]>> {
+        let place = |field: &String| columns.iter().position(|column| column == field);
+        let places: Vec<Option<usize>> = self.fields.iter().map(place).collect();
+        let cells = cells.to_vec();
+        places.into_iter().map(move |place| Some(cells[place?]))
+    }
+
+    fn hashes(&self, columns: &[String], cells: &[&[u8]]) -> Vec<Option<u128>> {
+        self.own(columns, cells).map(|cell| Some(self.hasher.hash(cell?))).collect()
+    }
+
+    /// What a record is found again by, and which of those with the same it is. One that tells nothing of that kind is found again where
+    /// it is the same as a whole.
+    fn key(&self, columns: &[String], cells: &[&[u8]], met: &mut HashMap<u128, u32>) -> Result<(u128, u32)> {
+        let key_column = format!("{}key", self.prefix);
+        let name = self.id.unwrap_or(&key_column);
+        let place = columns.iter().position(|column| column == name).ok_or_else(|| {
+            Error::unusable(
+                format!("--since: an output has no column ‘{name}’, by which records are found again"),
+                "name the field that distinguishes records with --id, or leave the column in with --columns",
+            )
+        })?;
+        let hash = match cells[place] {
+            b"" => {
+                let whole: Vec<u8> =
+                    self.own(columns, cells).flatten().flat_map(|cell| [cell, b"\0"].concat()).collect();
+                self.hasher.hash(&whole) ^ 1
+            }
+            cell => self.hasher.hash(cell),
+        };
+        let nth = met.entry(hash).or_default();
+        *nth += 1;
+        Ok((hash, *nth))
+    }
+}
