@@ -150,7 +150,7 @@ impl AddStep {
 
     fn table(&self, before: &[Step]) -> Table {
         let mut table = Table::new();
-        let output = self.output.as_deref().map(|output| self.from_rulebook(output));
+        let output = self.output.as_deref().map(|output| self.seen_from_rulebook(output));
         if before.iter().any(|step| step.name == self.command) {
             table["name"] = value(self.name(before, output.as_deref()));
         }
@@ -180,7 +180,7 @@ impl AddStep {
 
     /// A source, as the output of an earlier step where it is one.
     fn source(&self, source: &str, before: &[Step]) -> String {
-        let path = self.from_rulebook(source);
+        let path = self.seen_from_rulebook(source);
         let of_step = before.iter().find_map(|step| {
             let main = step.main.as_ref().filter(|_| step.is_published)?;
             let output = match &*step.command {
@@ -198,7 +198,7 @@ impl AddStep {
     }
 
     /// A path as it is meant from the folder of the rulebook.
-    fn from_rulebook(&self, path: &str) -> String {
+    fn seen_from_rulebook(&self, path: &str) -> String {
         let is_here = self.rulebook.parent().is_none_or(|around| around.as_os_str().is_empty());
         let path = path.trim_end_matches('/');
         match is_here || Path::new(path).is_absolute() {

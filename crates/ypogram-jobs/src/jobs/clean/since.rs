@@ -29,6 +29,9 @@ pub struct Since {
     pub moved: u64,
 }
 
+/// Sees a record: its outcome, the names of its columns, and its cells.
+type See<'s> = dyn FnMut(Outcome, &[String], &[&[u8]]) -> Result<()> + 's;
+
 /// The outputs of a run, to be read as records.
 pub(super) struct Outputs {
     /// Each with its outcome, its name, and where it lies.
@@ -61,8 +64,8 @@ impl Outputs {
         Ok(Outputs::of(earlier.outputs.into_iter().map(|output| (output.name.clone(), place(&output.name)))))
     }
 
-    /// Calls `see` with each record: its outcome, the names of its columns, and its cells.
-    fn each(&self, see: &mut dyn FnMut(Outcome, &[String], &[&[u8]]) -> Result<()>) -> Result<()> {
+    /// Calls `see` with each record.
+    fn each(&self, see: &mut See<'_>) -> Result<()> {
         for (outcome, name, place) in &self.files {
             let options = OpenOptions {
                 kept: vec![(name.clone(), place.clone())],
