@@ -89,6 +89,8 @@ fn clean_within(
         lists: vec![],
         learn: false,
         into: None,
+        by: vec![],
+        within: vec![],
         since: None,
         row_per_address: false,
         shared: Shared::Review,

@@ -68,6 +68,8 @@ fn options(source: PathBuf, folder: PathBuf, machine: Machine) -> CleanOptions {
         lists: vec![],
         learn: false,
         into: None,
+        by: vec![],
+        within: vec![],
         since: None,
         row_per_address: false,
         shared: Shared::Review,

@@ -24,6 +24,7 @@ use crate::plan::fields::{FieldChoice, FieldPlan};
 use crate::plan::house_pattern::HousePattern;
 use crate::plan::layout::OutputLayout;
 use crate::plan::outcome::Outcome;
+use crate::plan::same_fields::SameFields;
 use crate::plan::split::{SplitPlan, SplitWanted};
 
 /// What `check` is asked to do.
@@ -150,6 +151,7 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
         split,
         row_per_address: matches!(&options.added, Added::Parts(SplitWanted { row_per_address: true, .. })),
         duplicates: false,
+        same: SameFields::default(),
         persons: None,
         into: None,
         answers: None,

@@ -9,5 +9,6 @@ pub(crate) mod layout;
 pub(crate) mod outcome;
 pub(crate) mod person;
 pub(crate) mod person_field_names;
+pub(crate) mod same_fields;
 pub(crate) mod shared;
 pub mod split;

@@ -31,6 +31,14 @@ pub(crate) struct CleanArguments {
     #[command(flatten)]
     pub(crate) selection: SelectionArguments,
 
+    /// Another field that must be equal for a duplicate, letter case and white space aside; can be repeated
+    #[arg(long, value_name = "FIELD", help_heading = "Duplicates")]
+    pub(crate) by: Vec<String>,
+
+    /// Look for duplicates only among records with the same value of this field; can be repeated
+    #[arg(long, value_name = "FIELD", help_heading = "Duplicates")]
+    pub(crate) within: Vec<String>,
+
     /// What becomes of a record that shares its mailbox with an earlier record of another person [default: review]
     #[arg(long, value_name = "WHAT", help_heading = "Duplicates")]
     pub(crate) shared: Option<SharedArgument>,

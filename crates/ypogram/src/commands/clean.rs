@@ -86,6 +86,8 @@ pub(crate) fn options(
         fields: settings.fields.clone(),
         policy: settings.policy.clone(),
         learn: arguments.learn,
+        by: arguments.by.clone(),
+        within: arguments.within.clone(),
         into: arguments.into.clone(),
         since: arguments.since.clone(),
         row_per_address: arguments.row_per_address,

@@ -336,3 +336,29 @@ fn changes_since_an_earlier_run_are_listed() {
         assert!(!place.path("a").exists());
     }
 }
+
+/// `clean` looks for duplicates among the same records as `dedupe`.
+#[test]
+fn duplicates_are_looked_for_within_fields() {
+    let list = b"nr,email,year,city\n1,ada@h-works.org,2025,Marsh\n2,Ada@h-works.org,2026,marsh \n3,ada@h-works.org,2025,Quarry\n4,ada@h-works.org,2025,MARSH\n";
+    let place = Place::with(&[("list.csv", list)]);
+    for (options, duplicates) in [
+        ("", &["2", "3", "4"][..]),
+        ("--within year", &["3", "4"]),
+        ("--by city", &["2", "4"]),
+        ("--within year --by city", &["4"]),
+    ] {
+        for memory in ["1G", "1K"] {
+            let run = place
+                .run(&format!("clean list.csv --field email {options} --memory {memory} -o out --force -q"));
+            assert_eq!(run.code, 0, "{options}: {}", run.stderr);
+            assert_eq!(cells(&place, "out/duplicates.csv", "nr"), duplicates, "{options} {memory}");
+        }
+        let run = place
+            .run(&format!("dedupe list.csv --field email {options} -o u.csv --dropped d.csv --force -q"));
+        assert_eq!(run.code, 0, "{options}: {}", run.stderr);
+        assert_eq!(cells(&place, "d.csv", "nr"), duplicates, "{options}");
+    }
+    let run = place.run("clean list.csv --within yaer -o other");
+    assert!(run.code == 2 && run.stderr.contains("did you mean --within year?"), "{}", run.stderr);
+}

@@ -37,6 +37,7 @@ use crate::plan::fields::FieldPlan;
 use crate::plan::layout::OutputLayout;
 use crate::plan::outcome::Outcome;
 use crate::plan::person::PersonFields;
+use crate::plan::same_fields::SameFields;
 use crate::plan::shared::Shared;
 use book::Book;
 use earlier::{EarlierOnes, FirstPass};
@@ -119,6 +120,7 @@ fn wanted(options: &CleanOptions, policy: &Policy, plan: &FieldPlan, reading: &R
     };
     let into = options.into.as_deref().map(|field| plan.place_of(field, reading, "--into")).transpose()?;
     Ok(Wanted {
+        same: SameFields::settle(&options.by, &options.within, plan, reading)?,
         into,
         row_per_address: options.row_per_address,
         duplicates: true,

@@ -49,6 +49,10 @@ pub struct CleanOptions {
     pub into: Option<String>,
     /// Each usable address of a record gets a row of its own.
     pub row_per_address: bool,
+    /// Fields that duplicates must have in common, letter case and white space aside.
+    pub by: Vec<String>,
+    /// Fields within whose values duplicates are looked for.
+    pub within: Vec<String>,
     /// What becomes of a duplicate whose person is another than the earlier record's.
     pub shared: Shared,
     /// Fields that name a person; recognised by their names where none is given.

@@ -34,6 +34,7 @@ use crate::judge::select_address::LOOKED_AHEAD;
 use crate::plan::fields::FieldPlan;
 use crate::plan::layout::OutputLayout;
 use crate::plan::person::PersonFields;
+use crate::plan::same_fields::SameFields;
 use crate::plan::shared::Shared;
 
 /// One pass over the sources.
@@ -122,15 +123,11 @@ impl Job<'_> {
 
     fn asked<'p>(&'p self, plan: &'p FieldPlan, reading: &mut Reading) -> Result<Asked<'p>> {
         let scoring = self.options.survivor.settle(plan, reading)?;
-        let places = |names: &[String], option: &str| {
-            names.iter().map(|name| plan.place_of(name, reading, option)).collect::<Result<Vec<_>>>()
-        };
         Ok(Asked {
             plan,
             policy: &self.options.policy,
             hasher: Hasher::with_key(self.options.hash_key),
-            by: places(&self.options.by, "--by")?,
-            within: places(&self.options.within, "--within")?,
+            same: SameFields::settle(&self.options.by, &self.options.within, plan, reading)?,
             scoring,
             persons: PersonFields::settle(&self.options.persons, plan, reading)?,
             texts_by_person: self.options.shared != Shared::Drop,

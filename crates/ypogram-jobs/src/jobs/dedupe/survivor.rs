@@ -8,6 +8,7 @@ use crate::judge::conditions::is_blank;
 use crate::judge::select_address::SelectedAddress;
 use crate::plan::date_order::{self, DateEvidence};
 use crate::plan::fields::FieldPlan;
+use crate::plan::same_fields::folded;
 
 /// Which record of a group stays; ties fall to the first.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -159,9 +160,4 @@ fn in_order(cell: &[u8], dates: DateEvidence, score: impl Fn(u64) -> u64) -> Sco
         }
         None => Score { score: 0, unreadable: !is_blank(cell), either_way: false },
     }
-}
-
-/// A value with letter case and white space folded.
-pub(crate) fn folded(cell: &[u8]) -> String {
-    String::from_utf8_lossy(cell).split_whitespace().collect::<Vec<_>>().join(" ").to_lowercase()
 }

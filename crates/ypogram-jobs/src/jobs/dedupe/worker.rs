@@ -11,12 +11,13 @@ use crate::engine::reading::{Reading, Task};
 use crate::jobs::dedupe::near::Traits;
 use crate::jobs::dedupe::output_writers::OutputWriters;
 use crate::jobs::dedupe::part::{Part, Row, Weight, value};
-use crate::jobs::dedupe::survivor::{Score, Scoring, folded};
+use crate::jobs::dedupe::survivor::{Score, Scoring};
 use crate::judge::by_summary_key::BySummaryKey;
 use crate::judge::conditions::is_blank;
 use crate::judge::select_address::{AddressSelector, Candidates, SelectedAddress};
 use crate::plan::fields::FieldPlan;
 use crate::plan::person::PersonFields;
+use crate::plan::same_fields::SameFields;
 use crate::plan::shared::hash_with_person;
 
 /// The hash of the key of a usable address: even and not 0. That of a rejected address's text is odd.
@@ -54,10 +55,8 @@ pub(crate) struct Asked<'p> {
     pub(crate) plan: &'p FieldPlan,
     pub(crate) policy: &'p Policy,
     pub(crate) hasher: Hasher,
-    /// Fields that must be equal, letter case and white space folded.
-    pub(crate) by: Vec<usize>,
-    /// Fields within whose values duplicates are looked for.
-    pub(crate) within: Vec<usize>,
+    /// Fields that have to be equal as well.
+    pub(crate) same: SameFields,
     pub(crate) scoring: Scoring,
     pub(crate) persons: PersonFields,
     /// Texts of rejected addresses are the same only where the person is.
@@ -76,7 +75,7 @@ impl Asked<'_> {
     }
 
     fn asks_for_keys_only(&self) -> bool {
-        self.by.is_empty() && self.within.is_empty() && !self.weighs() && !self.compare_rules && !self.near
+        self.same.is_none() && !self.weighs() && !self.compare_rules && !self.near
     }
 }
 
@@ -239,7 +238,7 @@ impl<'p> Worker<'p> {
             if self.asked.compare_rules {
                 part.rules.push(self.hashes_by_rule());
             }
-            if self.asked.by.is_empty() && self.asked.within.is_empty() {
+            if self.asked.same.is_none() {
                 return usable(hasher.hash(self.picker.judge.key_in(policy.same, &mut self.key)));
             }
             self.key.clear();
@@ -252,15 +251,7 @@ impl<'p> Worker<'p> {
             }
             start_with_text(cell, &mut self.key);
         }
-        for &field in &self.asked.by {
-            self.key.push(0);
-            let cell = plan.cell(record, field).unwrap_or_default();
-            self.key.extend_from_slice(folded(cell).as_bytes());
-        }
-        for &field in &self.asked.within {
-            self.key.push(1);
-            self.key.extend_from_slice(plan.cell(record, field).unwrap_or_default().trim_ascii());
-        }
+        self.asked.same.append(record, plan, &mut self.key);
         let hash = hasher.hash(&self.key);
         if selected.has_mailbox() { usable(hash) } else { hash | 1 }
     }

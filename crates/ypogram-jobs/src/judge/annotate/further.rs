@@ -56,8 +56,9 @@ impl Annotator<'_> {
             let further = self.picker.judged_of_record(candidate, &candidates[candidate], record);
             if further.has_mailbox() {
                 let judge = &self.picker.judge;
-                let key = judge.key_in(judge.policy().same, &mut self.key);
-                part.further.push((record.index(), self.hasher.hash(key)));
+                let key = judge.key_in(judge.policy().same, &mut self.key).to_vec();
+                let hash = self.wanted.hash(&key, record, self.picker.plan(), self.hasher);
+                part.further.push((record.index(), hash));
             }
         }
     }

@@ -48,7 +48,7 @@ impl Annotator<'_> {
         set_values(&mut part.values, values, &self.added, &plain, usable);
         let (mut key, mut person) = (0, 0);
         if usable {
-            key = self.wanted.hash(plain.key(), self.hasher);
+            key = self.wanted.hash(plain.key(), record, plan, self.hasher);
             person = self.wanted.person(record, plan, self.hasher);
         }
         part.rows.push(Row {

@@ -29,7 +29,7 @@ impl Annotator<'_> {
             true => 0,
             false => self.wanted.person(record, self.picker.plan(), self.hasher),
         };
-        let key = self.wanted.hash(&self.key, self.hasher);
+        let key = self.wanted.hash(&self.key, record, self.picker.plan(), self.hasher);
         if self.keys_only {
             return part.rows.push(Row { outcome, added, key, person, decided, ..Row::default() });
         }

@@ -13,6 +13,7 @@ use crate::lists::AppendedColumn;
 use crate::plan::fields::FieldPlan;
 use crate::plan::house_pattern::HousePattern;
 use crate::plan::person::PersonFields;
+use crate::plan::same_fields::SameFields;
 use crate::plan::split::SplitPlan;
 
 /// What is wanted beyond the verdict.
@@ -34,6 +35,8 @@ pub(crate) struct Wanted {
     pub(crate) row_per_address: bool,
     /// Records are held against each other by mailbox.
     pub(crate) duplicates: bool,
+    /// Fields that duplicates must have in common beside the mailbox.
+    pub(crate) same: SameFields,
     /// The fields that name a person, where persons are distinguished.
     pub(crate) persons: Option<PersonFields>,
     /// The field that gets the address of accepted records, by its place.
@@ -47,8 +50,24 @@ pub(crate) struct Wanted {
 impl Wanted {
     /// What records of one mailbox have in common, where duplicates are looked for.
     #[inline]
-    pub(super) fn hash(&self, key: &[u8], hasher: Hasher) -> u128 {
-        if self.duplicates && !key.is_empty() { hasher.hash(key) } else { 0 }
+    pub(super) fn hash(&self, key: &[u8], record: Record<'_>, plan: &FieldPlan, hasher: Hasher) -> u128 {
+        match self.duplicates && !key.is_empty() {
+            true if self.same.is_none() => hasher.hash(key),
+            true => self.hash_with_fields(key.to_vec(), record, plan, hasher),
+            false => 0,
+        }
+    }
+
+    #[cold]
+    fn hash_with_fields(
+        &self,
+        mut key: Vec<u8>,
+        record: Record<'_>,
+        plan: &FieldPlan,
+        hasher: Hasher,
+    ) -> u128 {
+        self.same.append(record, plan, &mut key);
+        hasher.hash(&key)
     }
 
     /// The person that a record names, where persons are distinguished; else 0.
