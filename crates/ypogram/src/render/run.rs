@@ -23,10 +23,15 @@ pub(crate) fn plan(job: &str, steps: &[Step]) -> String {
             style::title(&step.command),
             sources.join(", ")
         );
-        for option in &step.options {
+        let options = step.options.iter().map(|option| {
             let option = option.trim_start_matches("--");
-            let (name, value) = option.split_once('=').unwrap_or((option, "yes"));
-            let _ = writeln!(text, "     {}: {}", name.replace('-', " "), shown(value.as_bytes()));
+            option.split_once('=').unwrap_or((option, "yes"))
+        });
+        let options: Vec<(&str, &str)> = options.collect();
+        // Values of one option stand behind one another.
+        for given in options.chunk_by(|one, other| one.0 == other.0) {
+            let values: Vec<String> = given.iter().map(|(_, value)| shown(value.as_bytes())).collect();
+            let _ = writeln!(text, "     {}: {}", given[0].0.replace('-', " "), values.join(", "));
         }
         let published: Vec<String> = step.published().map(|path| path.display().to_string()).collect();
         match published.is_empty() {
