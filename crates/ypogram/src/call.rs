@@ -70,6 +70,12 @@ impl Call {
             .unwrap_or_default()
     }
 
+    /// The job that the command is to be added to, where there is one. The call is not taken apart for that.
+    pub(crate) fn job_to_add_to(&self) -> Option<String> {
+        let (_, given) = self.matches.subcommand()?;
+        given.try_get_one::<String>("add_to_job").ok().flatten().cloned()
+    }
+
     /// The name of the command.
     pub(crate) fn command(&self) -> String {
         self.parts().command.clone()

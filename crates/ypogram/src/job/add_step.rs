@@ -43,7 +43,7 @@ impl AddStep {
     /// # Errors
     /// Where such a call cannot be a step.
     pub(crate) fn asked_by(call: &Call) -> Result<Option<Self>> {
-        let Some(job) = call.value_of("add-to-job") else { return Ok(None) };
+        let Some(job) = call.job_to_add_to() else { return Ok(None) };
         let refused =
             |what: &str, hint: &str| Err(Error::unusable(format!("--add-to-job {job}: {what}"), hint));
         if call.has("no-rules") {
