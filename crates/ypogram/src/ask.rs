@@ -203,10 +203,10 @@ impl Group<'_> {
         for (record, question) in self.records.iter().take(SHOWN) {
             text.push_str(&format!("  record {}: {}\n", number(*record), cells(question, questions)));
             if !question.same_as.is_empty() {
-                text.push_str(&format!(
-                    "    it stands against record {}\n",
-                    shown(question.same_as.as_bytes())
-                ));
+                let other = questions.against.get(&question.same_as).map(|cells| joined(cells));
+                let other = other.map_or_else(String::new, |other| format!(": {other}"));
+                let number = shown(question.same_as.as_bytes());
+                text.push_str(&format!("    stands against {number}{other}\n"));
             }
             if !question.suggestion.is_empty() {
                 let (suggestion, reason) = (shown(question.suggestion.as_bytes()), &question.reason);
@@ -224,7 +224,11 @@ impl Group<'_> {
 
 /// The record's own cells that hold something, shortened.
 fn cells(question: &Question, questions: &Questions) -> String {
-    let own = question.cells.iter().take(questions.own).filter(|cell| !cell.is_empty());
+    joined(&question.cells[..questions.own.min(question.cells.len())])
+}
+
+fn joined(own: &[String]) -> String {
+    let own = own.iter().filter(|cell| !cell.is_empty());
     let text = own.map(|cell| shown(cell.as_bytes())).collect::<Vec<_>>().join(" · ");
     match text.char_indices().nth(WIDTH) {
         Some((end, _)) => format!("{}…", &text[..end]),

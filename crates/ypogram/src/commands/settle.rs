@@ -28,7 +28,10 @@ pub(crate) fn run(arguments: &SettleArguments) -> Result<ExitCode> {
     let (mut cleaned, cleaning) = call_of(&folder)?;
     let Prepared { settings, options, decisions_file } =
         where_it_was_called(&folder, || Prepared::of(&cleaned, &folder))?;
-    let questions = Questions::read(&folder, &options.prefix)?;
+    let mut questions = Questions::read(&folder, &options.prefix)?;
+    if arguments.ask {
+        questions.look_up_others(&folder, &options.prefix)?;
+    }
     let Some(came) = decisions(arguments, &folder, (&options.prefix, &questions))? else {
         return Ok(ExitCode::from(exit::DONE));
     };
@@ -40,6 +43,10 @@ pub(crate) fn run(arguments: &SettleArguments) -> Result<ExitCode> {
     }
     if let (true, Some(least)) = (answers.is_empty(), arguments.take) {
         render::print_beside(&format!("no suggestion is {}; nothing is left to do\n", least.word()));
+        return Ok(ExitCode::from(exit::DONE));
+    }
+    if answers.is_empty() && arguments.ask {
+        render::print_beside("\nnothing was answered, and nothing is settled\n");
         return Ok(ExitCode::from(exit::DONE));
     }
     if answers.is_empty() {

@@ -190,6 +190,8 @@ fn what_cannot_be_is_told_with_its_line() {
 fn questions_are_asked_and_taken_up_again() {
     let place = cleaned("");
     let asked = |answers: &str| place.run_with("settle --ask out", answers);
+    let run = asked("\n\n\n\n");
+    assert_eq!((run.code, run.stderr.contains("nothing was answered")), (0, true), "{}", run.stderr);
     let run = asked("take\nperhaps\nquit\n");
     assert_eq!(run.code, 0, "{}", run.stderr);
     assert!(run.stderr.contains("4 questions about 4 records"), "{}", run.stderr);
@@ -203,6 +205,7 @@ fn questions_are_asked_and_taken_up_again() {
     let run = asked("\ndrop\nkeep\n");
     assert_eq!(run.code, 0, "{}", run.stderr);
     assert!(run.stderr.contains("3 questions about 3 records"), "{}", run.stderr);
+    assert!(run.stderr.contains("stands against 1: 1 · Ada Lovell · ada@h-works.org"), "{}", run.stderr);
     assert_eq!(ends(&place), all(&["1", "2", "5"], &[], &["3", "4", "6"], &[]));
     let run = place.run("settle --take likely out --figure decisions.taken");
     assert_eq!(run.stdout, "2\n");

@@ -19,6 +19,8 @@ pub struct SettleFolder {
     pub sources: Vec<SourceReport>,
     /// The names of the outputs in which somebody decides.
     pub outputs: Vec<String>,
+    /// The names of the others.
+    pub others: Vec<String>,
 }
 
 impl SettleFolder {
@@ -40,6 +42,8 @@ impl SettleFolder {
             .map_err(|_| no_folder("what clean keeps for decisions is not in it (.ypogram/call.json)"))?;
         let call: KeptCall = serde_json::from_slice(&call)
             .map_err(|error| no_folder(&format!(".ypogram/call.json is damaged: {error}")))?;
+        let others = receipt.outputs.iter().filter(|output| output.blake3.is_none());
+        let others = others.map(|output| output.name.clone()).collect();
         let outputs = receipt.outputs.into_iter().filter_map(|output| Some((output.name, output.blake3?)));
         let outputs: Vec<(String, String)> = outputs.collect();
         for (name, blake3) in &outputs {
@@ -55,6 +59,7 @@ impl SettleFolder {
             call,
             sources: receipt.sources,
             outputs: outputs.into_iter().map(|(name, _)| name).collect(),
+            others,
         })
     }
 

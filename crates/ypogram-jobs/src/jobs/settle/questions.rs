@@ -1,6 +1,6 @@
 //! What somebody is asked about: the records of the untouched copies.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use ypogram_io::{Batch, Chunk, Error, OpenOptions, Result, Source, open};
 
@@ -38,6 +38,8 @@ pub struct Questions {
     pub columns: Vec<String>,
     /// Columns that are the record's own.
     pub own: usize,
+    /// The own cells of records that others stand against, by their numbers, as far as they are known.
+    pub against: BTreeMap<String, Vec<String>>,
 }
 
 impl Questions {
@@ -54,6 +56,32 @@ impl Questions {
             questions.add(&mut *source, prefix, is_rejected)?;
         }
         Ok(questions)
+    }
+
+    /// Looks up the records that others stand against, for whoever is asked about them.
+    ///
+    /// # Errors
+    /// Where an output of the folder cannot be read.
+    pub fn look_up_others(&mut self, folder: &SettleFolder, prefix: &str) -> Result<()> {
+        let wanted = self.by_record.values().map(|question| question.same_as.clone());
+        let wanted: BTreeSet<String> = wanted.filter(|number| !number.is_empty()).collect();
+        let mut found = BTreeMap::new();
+        let files = folder.others.iter().map(|name| folder.path.join(name)).filter(|_| !wanted.is_empty());
+        for path in files.chain(folder.outputs.iter().map(|name| folder.copy_of(name))) {
+            let Ok(mut source) = open(&path, &OpenOptions::default()) else { continue };
+            let fields = source.schema().fields.clone();
+            let record = format!("{prefix}record");
+            let Some(place) = fields.iter().position(|field| *field == record) else { continue };
+            let own = fields.iter().take_while(|field| !field.starts_with(prefix)).count();
+            each_row(&mut *source, &mut |_, cells| {
+                if wanted.contains(&cells[place]) {
+                    found.insert(cells[place].clone(), cells[..own].to_vec());
+                }
+                Ok(())
+            })?;
+        }
+        self.against = found;
+        Ok(())
     }
 
     fn add(&mut self, source: &mut dyn Source, prefix: &str, is_rejected: bool) -> Result<()> {
