@@ -69,8 +69,8 @@ pub struct Memory {
     bits: Vec<u64>,
     /// Some of them are about mailboxes of several persons.
     pub(crate) has_shared: bool,
-    /// How the file is written: what separates its cells, and the names of its columns.
-    layout: (u8, Vec<String>),
+    /// How the file is written, where it is one of separated values: what separates its cells, and the names of its columns.
+    layout: Option<(u8, Vec<String>)>,
 }
 
 /// An entry, by where its cells stand in the text.
@@ -93,7 +93,7 @@ impl Default for Memory {
             hasher: DefaultHashBuilder::default(),
             bits: Vec::new(),
             has_shared: false,
-            layout: (b',', COLUMNS.map(str::to_owned).into()),
+            layout: Some((b',', COLUMNS.map(str::to_owned).into())),
         }
     }
 }
@@ -123,7 +123,7 @@ impl Memory {
                 )
             })?;
         }
-        memory.layout = (source.schema().layout().unwrap_or_default().delimiter, fields);
+        memory.layout = source.schema().layout().map(|layout| (layout.delimiter, fields));
         // An entry has more bytes than that.
         let most = path.metadata().map_or(0, |metadata| metadata.len() as usize / 40);
         memory.by_address.reserve(most, |_| unreachable!("it is empty"));
@@ -297,18 +297,59 @@ impl Memory {
         self.cell(&self.entries[place as usize].cells[AS_FOUND])
     }
 
-    /// The latest decision about that address which answers all that is `asked`, and the findings that it answers.
-    pub(crate) fn answer(&self, address: &[u8], asked: CodeSet) -> Option<(Remembered, CodeSet)> {
-        self.of(address).find(|(_, answers)| asked.without(*answers).is_empty())
+    /// The latest decision about that address which answers all of `codes` that is asked, and the findings that it answers; none where
+    /// something is asked that memory never answers.
+    pub(crate) fn answer(
+        &self,
+        address: &[u8],
+        codes: CodeSet,
+        policy: &Policy,
+        never: CodeSet,
+    ) -> Option<(Remembered, CodeSet)> {
+        let asked = codes.intersection(policy.reviewing());
+        if asked.meets(never) {
+            return None;
+        }
+        let (entry, answers) = self.of(address).find(|(_, answers)| asked.without(*answers).is_empty())?;
+        let answers = match entry.kind {
+            AnswerKind::Taken | AnswerKind::Typed => policy.reviewing().without(never),
+            AnswerKind::Kept | AnswerKind::Dropped => answers.without(CodeSet::of(&[Code::SharedMailbox])),
+        };
+        Some((entry, answers))
+    }
+
+    /// Refuses the file at `path` where decisions could not be appended to it.
+    ///
+    /// # Errors
+    /// Where it cannot be read, or is no file of separated values in UTF-8.
+    pub fn refuse_unfit(path: &Path) -> Result<()> {
+        Memory::with_bytes(path).map(drop)
+    }
+
+    /// What is remembered in the file at `path`, and its bytes, behind which more can be written.
+    fn with_bytes(path: &Path) -> Result<(Self, Vec<u8>)> {
+        let memory = Memory::load(path)?;
+        let bytes = match std::fs::read(path) {
+            Ok(bytes) => bytes,
+            Err(error) if error.kind() == std::io::ErrorKind::NotFound => Vec::new(),
+            Err(error) => return Err(Error::reading(&path.display().to_string(), &error)),
+        };
+        if memory.layout.is_none() || std::str::from_utf8(&bytes).is_err() {
+            return Err(Error::unusable(
+                format!("{}: decisions cannot be appended to this file", path.display()),
+                "save it as separated values in UTF-8, or name another file in the rulebook ([decisions] file)",
+            ));
+        }
+        Ok((memory, bytes))
     }
 
     /// Appends decisions to the file at `path`, which is made for its owner alone where there is none; what is remembered already is not
     /// added twice.
     ///
     /// # Errors
-    /// Where it cannot be written.
+    /// Where it cannot be written, or as of [`refuse_unfit`](Self::refuse_unfit).
     pub fn append(path: &Path, decided: &[Remembered]) -> Result<u64> {
-        let known = Memory::load(path)?;
+        let (known, mut bytes) = Memory::with_bytes(path)?;
         let is_new = |entry: &&Remembered| {
             let same = |known: &Remembered| {
                 (&known.person, &known.findings, known.kind, &known.address)
@@ -321,12 +362,7 @@ impl Memory {
         if new.is_empty() {
             return Ok(0);
         }
-        let mut bytes = match std::fs::read(path) {
-            Ok(bytes) => bytes,
-            Err(error) if error.kind() == std::io::ErrorKind::NotFound => Vec::new(),
-            Err(error) => return Err(Error::reading(&path.display().to_string(), &error)),
-        };
-        let (delimiter, columns) = &known.layout;
+        let (delimiter, columns) = known.layout.as_ref().expect("it is one of separated values");
         if bytes.is_empty() {
             write_row(columns, *delimiter, &mut bytes);
         } else if !bytes.ends_with(b"\n") {

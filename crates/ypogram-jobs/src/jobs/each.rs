@@ -7,7 +7,7 @@ use std::sync::Arc;
 use serde::Serialize;
 use serde::ser::{SerializeMap as _, Serializer};
 use serde_json::value::RawValue;
-use ypogram_core::{Code, Hasher, Judge, Policy, Verdict};
+use ypogram_core::{Code, CodeSet, Hasher, Judge, Policy, Verdict};
 use ypogram_io::{Error, Result};
 
 use crate::decisions::{AnswerKind, Memory, never_from_memory};
@@ -47,8 +47,6 @@ pub struct EachOptions<'p> {
 pub struct EachReport {
     /// Lines that were answered with a judgement.
     pub answered: u64,
-    /// Lines about whose address a decision of an earlier run was applied.
-    pub from_memory: u64,
     /// Lines that could not be used, and were answered with an error.
     pub unusable: u64,
 }
@@ -96,8 +94,11 @@ pub fn run(
     progress: &Progress,
 ) -> Result<EachReport> {
     let mut report = EachReport::default();
-    let mut answerer =
-        Answerer { options, judge: Judge::new(options.policy, Hasher::with_key(0)), from_memory: false };
+    let mut answerer = Answerer {
+        options,
+        judge: Judge::new(options.policy, Hasher::with_key(0)),
+        never_from_memory: never_from_memory(options.policy),
+    };
     let mut buffer = Vec::new();
     for number in 1_u64.. {
         progress.check()?;
@@ -110,7 +111,6 @@ pub fn run(
         let answer = match answer {
             Ok(answer) => {
                 report.answered += 1;
-                report.from_memory += u64::from(answerer.from_memory);
                 answer
             }
             Err(Unusable(message)) => {
@@ -153,8 +153,8 @@ fn read_line(input: &mut impl BufRead, buffer: &mut Vec<u8>) -> Result<Option<bo
 struct Answerer<'p> {
     options: &'p EachOptions<'p>,
     judge: Judge<'p>,
-    /// A decision of an earlier run was applied to the address in hand.
-    from_memory: bool,
+    /// The findings that no decision of an earlier run answers.
+    never_from_memory: CodeSet,
 }
 
 impl Answerer<'_> {
@@ -173,7 +173,6 @@ impl Answerer<'_> {
             others.into_iter().partition(|(key, _)| OUR_KEYS.contains(&key.as_str()));
         let addresses = if answers.len() > 1 { answers.clone() } else { Vec::new() };
         let judged = answers.swap_remove(first);
-        self.from_memory = judged.decided.is_some();
         let answer = Answer { others, input: ours, judged, addresses };
         Ok(serde_json::to_string(&answer).expect("plain data"))
     }
@@ -206,12 +205,12 @@ impl Answerer<'_> {
     /// What is remembered about an address that is for review: what was done, and how it is judged then.
     fn remembered(&self, address: &JudgedAddress) -> Option<(AnswerKind, JudgedAddress)> {
         let (memory, policy) = (self.options.remembered.as_ref()?, self.options.policy);
-        let asked = address.codes().intersection(policy.reviewing());
-        if address.verdict != Some(Verdict::Review) || asked.meets(never_from_memory(policy)) {
+        if address.verdict != Some(Verdict::Review) {
             return None;
         }
         let as_found = address.address.as_deref().unwrap_or(&address.as_found);
-        let (entry, answers) = memory.answer(as_found.as_bytes(), asked)?;
+        let never = self.never_from_memory;
+        let (entry, answers) = memory.answer(as_found.as_bytes(), address.codes(), policy, never)?;
         let decided = match entry.kind {
             AnswerKind::Kept => address.clone().answered(answers, policy),
             AnswerKind::Dropped => {
@@ -222,7 +221,6 @@ impl Answerer<'_> {
             AnswerKind::Taken | AnswerKind::Typed => {
                 let (other, _) =
                     JudgedAddress::all_in(entry.address.as_bytes(), policy).into_iter().next()?;
-                let answers = policy.reviewing().without(never_from_memory(policy));
                 JudgedAddress { as_found: address.as_found.clone(), ..other.answered(answers, policy) }
             }
         };

@@ -28,6 +28,9 @@ pub(crate) fn run(arguments: &SettleArguments) -> Result<ExitCode> {
     let (mut cleaned, cleaning) = call_of(&folder)?;
     let Prepared { settings, options, decisions_file } =
         where_it_was_called(&folder, || Prepared::of(&cleaned, &folder))?;
+    if let Some(file) = &decisions_file {
+        Memory::refuse_unfit(file)?;
+    }
     let mut questions = Questions::read(&folder, &options.prefix)?;
     if arguments.ask {
         questions.look_up_others(&folder, &options.prefix)?;
@@ -152,8 +155,8 @@ fn decisions(
     } else if let Some(returned) = &arguments.returned {
         came.add(returned, prefix, questions, &folder.call.answers)?;
     } else {
-        for output in folder.outputs.iter().filter(|output| folder.is_changed(output)) {
-            came.add(&folder.path.join(output), prefix, questions, &folder.call.answers)?;
+        for output in folder.outputs.iter().filter(|output| output.is_changed_in(&folder.path)) {
+            came.add(&folder.path.join(&output.name), prefix, questions, &folder.call.answers)?;
         }
     }
     let decided: HashSet<u64> = came.decisions.iter().map(|asked| asked.record).collect();
@@ -165,11 +168,11 @@ fn decisions(
 /// # Errors
 /// Where decisions stand in the folder's own files, which would be lost.
 fn refuse_changed(folder: &SettleFolder, arguments: &SettleArguments) -> Result<()> {
-    let changed = folder.outputs.iter().find(|output| folder.is_changed(output));
+    let changed = folder.outputs.iter().find(|output| output.is_changed_in(&folder.path));
     match changed.filter(|_| !arguments.discard_decisions) {
         None => Ok(()),
-        Some(output) => {
-            let shown = folder.path.display();
+        Some(changed) => {
+            let (shown, output) = (folder.path.display(), &changed.name);
             Err(Error::output(
                 format!("{shown}: {output} was changed since it was written, and would be replaced"),
                 format!(
@@ -185,7 +188,7 @@ fn nothing_decided(arguments: &SettleArguments, folder: &SettleFolder) -> Error 
     let hint = match &arguments.returned {
         None => format!(
             "write keep, take, drop or an address into the column yp_decision of {}, and save it",
-            folder.outputs.join(" or ")
+            folder.outputs.iter().map(|output| output.name.as_str()).collect::<Vec<_>>().join(" or ")
         ),
         Some(_) => "write keep, take, drop or an address into its column yp_decision, and save it".to_owned(),
     };

@@ -146,19 +146,12 @@ impl<'p> Annotator<'p> {
         if selected.verdict != Verdict::Review {
             return None;
         }
-        let asked = selected.codes.intersection(policy.reviewing());
-        if asked.meets(self.never_from_memory) {
-            return None;
-        }
-        let (entry, answers) = memory.answer(self.as_found(selected, candidates), asked)?;
-        let of_another = matches!(entry.kind, AnswerKind::Taken | AnswerKind::Typed);
+        let as_found = self.as_found(selected, candidates);
+        let (entry, answers) = memory.answer(as_found, selected.codes, policy, self.never_from_memory)?;
         Some(Applied {
             kind: entry.kind,
-            address: of_another.then(|| entry.address.as_bytes().to_vec()),
-            answers: match of_another {
-                true => policy.reviewing().without(self.never_from_memory),
-                false => answers.without(CodeSet::of(&[Code::SharedMailbox])),
-            },
+            address: Some(entry.address.into_bytes()),
+            answers,
             from_memory: true,
         })
     }
