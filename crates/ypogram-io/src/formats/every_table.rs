@@ -26,7 +26,7 @@ impl EveryTable {
         let place = SourcePlace::of(path);
         let mut begun = Begun::at(&place.file, options)?;
         let format = begun.format(&place.file, options.format)?;
-        let (parts, single) = match format.has_parts() && place.part.is_none() && options.sheet.is_none() {
+        let (parts, single) = match Parts::are_all_meant(format, &place, options) {
             true => (Some(Parts::of(begun, format, options)?), None),
             false => (None, Some(open_begun(begun, &place, format, options)?)),
         };

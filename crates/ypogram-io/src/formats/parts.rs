@@ -9,6 +9,7 @@ use crate::input::on_disk::OnDisk;
 use crate::input::row_thread::RowInput;
 use crate::records::error::{Error, Result};
 use crate::records::format::Format;
+use crate::records::place::SourcePlace;
 use crate::records::source::Source;
 
 /// The parts of a source that were not opened so far.
@@ -23,6 +24,11 @@ pub(crate) struct Parts {
 }
 
 impl Parts {
+    /// Whether all parts of a source of that format are meant, not one that is named.
+    pub(crate) fn are_all_meant(format: Format, place: &SourcePlace, options: &OpenOptions) -> bool {
+        format.has_parts() && place.part.is_none() && options.sheet.is_none()
+    }
+
     /// All that hold something.
     ///
     /// # Errors

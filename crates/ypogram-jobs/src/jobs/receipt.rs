@@ -16,6 +16,9 @@ pub(crate) const FILE_NAME: &str = "receipt.json";
 /// The folder beside it that holds what it takes to take decisions later.
 pub(crate) const KEPT: &str = ".ypogram";
 
+/// The list of what changed since an earlier run, beside it.
+pub(crate) const CHANGES: &str = "changes.csv";
+
 /// The layout of the account; changes when a name in it changes its meaning.
 pub(crate) const LAYOUT: u32 = 1;
 
@@ -90,6 +93,14 @@ pub struct OutputReport {
     pub blake3: Option<String>,
 }
 
+impl OutputReport {
+    /// Whether somebody may decide in it, and its file in `folder` was changed since. One that was removed holds no decision.
+    pub fn is_changed_in(&self, folder: &Path) -> bool {
+        let now = || Fingerprint::of_file(&folder.join(&self.name)).ok();
+        self.blake3.is_some() && now().is_some_and(|now| Some(now.blake3) != self.blake3)
+    }
+}
+
 /// The names of the files that an earlier run left in `folder`, its account included; none where there is no account.
 ///
 /// # Errors
@@ -109,7 +120,7 @@ pub(crate) fn earlier_outputs(folder: &Path) -> Result<Vec<String>> {
         names.push(KEPT.into());
     }
     if earlier.since.is_some() {
-        names.push("changes.csv".into());
+        names.push(CHANGES.into());
     }
     Ok(names)
 }
@@ -120,11 +131,7 @@ pub(crate) fn earlier_outputs(folder: &Path) -> Result<Vec<String>> {
 /// Where the account there is not one.
 pub(crate) fn changed_since(folder: &Path) -> Result<Option<String>> {
     let Some(earlier) = Earlier::read(folder)? else { return Ok(None) };
-    let changed = earlier.outputs.into_iter().find(|output| {
-        // What was removed holds no decision.
-        let now = Fingerprint::of_file(&folder.join(&output.name)).ok();
-        output.blake3.is_some() && now.is_some_and(|now| Some(now.blake3) != output.blake3)
-    });
+    let changed = earlier.outputs.into_iter().find(|output| output.is_changed_in(folder));
     Ok(changed.map(|output| output.name))
 }
 

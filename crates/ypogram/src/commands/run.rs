@@ -26,7 +26,7 @@ pub(crate) fn run(arguments: &RunArguments) -> Result<ExitCode> {
     if arguments.first.is_none() {
         job::refuse_what_is_there(&steps, &home, arguments.force)?;
     }
-    let staging = Staging::begin(&rulebook, &arguments.job)?;
+    let staging = Staging::begin(&home, &rulebook, &arguments.job)?;
     let from = match arguments.sources.is_empty() {
         true => home,
         false => std::env::current_dir().unwrap_or_default(),

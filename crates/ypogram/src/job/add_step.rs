@@ -11,21 +11,6 @@ use crate::job::step::{self, Step};
 use crate::render;
 use crate::rulebook::{self, FILE_NAME, VERSION};
 
-/// What a step does not say, since the job says it.
-const LEFT_OUT: [&str; 11] = [
-    "add-to-job",
-    "force",
-    "discard-decisions",
-    "quiet",
-    "json",
-    "figure",
-    "full",
-    "first",
-    "rules",
-    "no-rules",
-    "output",
-];
-
 /// A call that is to become a step, once it is done.
 pub(crate) struct AddStep {
     job: String,
@@ -82,7 +67,7 @@ impl AddStep {
             let source = sources.first().filter(|_| command == "clean");
             source.map(|source| default_folder(source.as_ref()).display().to_string())
         });
-        options.retain(|(name, _)| !LEFT_OUT.contains(&name.as_str()));
+        options.retain(|(name, _)| name != "output" && !step::OF_JOB.contains(&name.as_str()));
         let rulebook = call.value_of("rules").map_or_else(|| PathBuf::from(FILE_NAME), PathBuf::from);
         Ok(Some(AddStep { job, rulebook, command, sources, output, options }))
     }

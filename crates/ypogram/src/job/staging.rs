@@ -21,17 +21,15 @@ pub(crate) fn published_folder(home: &Path, job: &str) -> PathBuf {
 }
 
 impl Staging {
-    /// Begins the job `job` of the rulebook at `rulebook`.
+    /// Begins the job `job` of the rulebook at `rulebook`, in the folder `home`.
     ///
     /// # Errors
     /// Where its folder cannot be written to.
-    pub(crate) fn begin(rulebook: &Path, job: &str) -> Result<Self> {
-        let failed = |error: std::io::Error| Error::reading(&rulebook.display().to_string(), &error);
-        let rulebook = std::path::absolute(rulebook).map_err(failed)?;
-        let home = rulebook.parent().unwrap_or(Path::new("/")).to_path_buf();
-        let folder = OutputFolder::prepare(&published_folder(&home, job), true, |_| Ok(Vec::new()), &[])?;
+    pub(crate) fn begin(home: &Path, rulebook: &Path, job: &str) -> Result<Self> {
+        let folder = OutputFolder::prepare(&published_folder(home, job), true, |_| Ok(Vec::new()), &[])?;
         let root = folder.place("");
-        Ok(Staging { folder, root, home, rulebook })
+        let rulebook = home.join(rulebook.file_name().unwrap_or_default());
+        Ok(Staging { folder, root, home: home.to_path_buf(), rulebook })
     }
 
     /// The name by which a step finds the file `source`, which is meant from `from`: its own, by a link, unless it lies elsewhere.

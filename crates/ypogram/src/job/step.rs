@@ -13,7 +13,7 @@ use crate::nearest_hint::nearest_hint;
 const COMMANDS: [&str; 6] = ["clean", "check", "split", "dedupe", "extract", "survey"];
 
 /// What a step cannot say, since the job says it.
-const OF_JOB: [&str; 10] = [
+pub(super) const OF_JOB: [&str; 10] = [
     "add-to-job",
     "force",
     "discard-decisions",

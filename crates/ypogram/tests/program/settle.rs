@@ -86,7 +86,7 @@ fn decisions_come_back_from_any_program() {
             assert!(kept.contains(row), "{name}: {kept}");
         }
         let receipt: serde_json::Value = serde_json::from_str(&place.read("out/receipt.json")).unwrap();
-        let counted = r#"{"dropped":1,"from_memory":0,"kept":1,"taken":1,"typed":1}"#;
+        let counted = r#"{"dropped":1,"kept":1,"taken":1,"typed":1}"#;
         assert_eq!(receipt["decisions"].to_string(), counted, "{name}");
         // The same once more changes nothing, and is no error.
         let before = place.tree("out");

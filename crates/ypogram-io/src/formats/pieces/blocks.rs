@@ -64,7 +64,7 @@ impl Opened {
         let place = SourcePlace::of(path);
         let mut begun = Begun::at(&place.file, &OpenOptions { fingerprint: false, ..options.open.clone() })?;
         let format = begun.format(&place.file, options.open.format)?;
-        if format.has_parts() && place.part.is_none() && options.open.sheet.is_none() {
+        if Parts::are_all_meant(format, &place, &options.open) {
             let parts = Parts::of(begun, format, &options.open)?;
             return Ok(Self::of_next(parts, options)?.expect("it holds something"));
         }

@@ -11,9 +11,6 @@ use crate::jobs::clean::options::{CleanOptions, Keep};
 use crate::jobs::receipt::{self, OutputReport};
 use crate::plan::outcome::Outcome;
 
-/// The name of the folder that holds it.
-pub(crate) const FOLDER: &str = receipt::KEPT;
-
 /// The file in it that says what was called for.
 pub(crate) const CALL: &str = "call.json";
 
@@ -62,7 +59,7 @@ pub(super) fn write(
     if !outputs.iter().any(|output| is_asked(&output.name)) && options.answers.by_record.is_empty() {
         return Ok(());
     }
-    let place = folder.private_folder(FOLDER)?;
+    let place = folder.private_folder(receipt::KEPT)?;
     for (nth, source) in options.sources.iter().enumerate() {
         let to = place.join(copy_name(nth));
         match keep.copies.get(nth) {
@@ -108,7 +105,7 @@ fn copy_source(source: &Path, options: &CleanOptions, to: &Path) -> Result<()> {
 /// # Errors
 /// Where somebody has changed an output in which decisions are made since it was written, which would then be lost.
 pub fn refuse_lost_decisions(folder: &Path) -> Result<()> {
-    let answers = folder.join(FOLDER).join(ANSWERS);
+    let answers = folder.join(receipt::KEPT).join(ANSWERS);
     let changed = receipt::changed_since(folder)?;
     let changed = changed.map(|name| format!("{name} was changed since it was written"));
     let answered = answers.is_file().then(|| "there are answers to settle --ask in it".to_owned());

@@ -42,7 +42,7 @@ use crate::plan::shared::Shared;
 use book::Book;
 use earlier::{EarlierOnes, FirstPass};
 pub use keep::{ANSWERS, KeptCall, refuse_lost_decisions};
-pub(crate) use keep::{CALL, FOLDER, copy_name};
+pub(crate) use keep::{CALL, copy_name};
 pub use options::{CleanOptions, Keep};
 use outputs::{Destination, Outputs};
 pub use report::{CleanCounts, CleanReport};
@@ -246,7 +246,7 @@ fn changes(
         prefix: &options.prefix,
         hasher: Hasher::with_key(options.hash_key),
     };
-    let mut file = OutputFile::create(&folder.place(since::FILE_NAME))?;
+    let mut file = OutputFile::create(&folder.place(receipt::CHANGES))?;
     let since = comparing.write(&before, &since::Outputs::of(now.into_iter()), &file.written()?)?;
     file.sync()?;
     files.push(file);
@@ -265,8 +265,8 @@ fn destination(options: &CleanOptions, layout: &OutputLayout, plan: &FieldPlan) 
     }
     let mut names: Vec<String> =
         Outcome::ALL.iter().map(|outcome| layout.file_name(outcome.file_stem())).collect();
-    names.extend([receipt::FILE_NAME.into(), keep::FOLDER.into()]);
-    names.extend(options.since.is_some().then(|| since::FILE_NAME.into()));
+    names.extend([receipt::FILE_NAME.into(), receipt::KEPT.into()]);
+    names.extend(options.since.is_some().then(|| receipt::CHANGES.into()));
     if !options.discard_decisions {
         refuse_lost_decisions(&options.folder)?;
     }

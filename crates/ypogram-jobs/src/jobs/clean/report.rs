@@ -141,13 +141,10 @@ impl CleanCounts {
         }
     }
 
-    /// Records about which somebody decided, by kind of decision; empty where there are none.
+    /// Records about which somebody decided, by kind of decision, those of which there are any.
     pub fn decisions_by_kind(&self) -> BTreeMap<&'static str, u64> {
         let words = AnswerKind::ALL.map(AnswerKind::word).into_iter().chain(["from_memory"]);
-        match self.decisions.iter().all(|&count| count == 0) {
-            true => BTreeMap::new(),
-            false => words.zip(self.decisions).collect(),
-        }
+        words.zip(self.decisions).filter(|&(_, count)| count > 0).collect()
     }
 
     /// Rows: one for each record, and those of further addresses.

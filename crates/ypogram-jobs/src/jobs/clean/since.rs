@@ -13,9 +13,6 @@ use ypogram_io::{Batch, Chunk, Error, OpenOptions, Result, open};
 use crate::jobs::receipt::Earlier;
 use crate::plan::outcome::Outcome;
 
-/// The name of the list of changes in an output folder.
-pub(crate) const FILE_NAME: &str = "changes.csv";
-
 /// How many records changed.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize)]
 pub struct Since {
@@ -29,8 +26,16 @@ pub struct Since {
     pub moved: u64,
 }
 
-/// Sees a record: its outcome, the names of its columns, and its cells.
-type See<'s> = dyn FnMut(Outcome, &[String], &[&[u8]]) -> Result<()> + 's;
+/// Sees a record: its outcome, and its cells.
+type See<'s> = dyn FnMut(Outcome, &Cells<'_>) -> Result<()> + 's;
+
+/// What counts of a record of an output.
+struct Cells<'c> {
+    /// Its own cells, in the order of the fields; none where the output has not that field.
+    own: Vec<Option<&'c [u8]>>,
+    /// What it is found again by.
+    key: &'c [u8],
+}
 
 /// The outputs of a run, to be read as records.
 pub(super) struct Outputs {
@@ -65,7 +70,7 @@ impl Outputs {
     }
 
     /// Calls `see` with each record.
-    fn each(&self, see: &mut See<'_>) -> Result<()> {
+    fn each(&self, comparing: &Comparing<'_>, see: &mut See<'_>) -> Result<()> {
         for (outcome, name, place) in &self.files {
             let options = OpenOptions {
                 kept: vec![(name.clone(), place.clone())],
@@ -73,15 +78,23 @@ impl Outputs {
                 ..OpenOptions::default()
             };
             let mut source = open(name, &options)?;
-            let columns = source.schema().fields.clone();
+            let columns = &source.schema().fields;
+            let own: Vec<Option<usize>> = comparing
+                .fields
+                .iter()
+                .map(|field| columns.iter().position(|column| column == field))
+                .collect();
+            let key_column = comparing.key_column();
+            let key = columns.iter().position(|column| *column == key_column);
             let (mut chunk, mut batch, mut decoder) = (Chunk::default(), Batch::default(), source.decoder());
             while source.next_chunk(&mut chunk)? {
                 batch.clear();
                 decoder.decode(&chunk, &mut batch)?;
                 for record in batch.records(&chunk) {
                     let cell = |place| record.cell(place).unwrap_or_default();
-                    let cells: Vec<&[u8]> = (0..columns.len()).map(cell).collect();
-                    see(*outcome, &columns, &cells)?;
+                    let key = key.ok_or_else(|| no_key_column(&key_column))?;
+                    let own = own.iter().map(|place| place.map(cell)).collect();
+                    see(*outcome, &Cells { own, key: cell(key) })?;
                 }
             }
         }
@@ -118,9 +131,9 @@ impl Comparing<'_> {
         let mut since = Since::default();
         let mut known: HashMap<(u128, u32), Before> = HashMap::new();
         let mut met: HashMap<u128, u32> = HashMap::new();
-        before.each(&mut |outcome, columns, cells| {
-            let key = self.key(columns, cells, &mut met)?;
-            let cells = self.hashes(columns, cells);
+        before.each(self, &mut |outcome, cells| {
+            let key = self.key(cells, &mut met);
+            let cells = self.hashes(cells);
             known.insert(key, Before { outcome, cells, is_met: false });
             Ok(())
         })?;
@@ -131,22 +144,22 @@ impl Comparing<'_> {
             .map(|name| format!("{}{name}", self.prefix));
         write_row(self.fields.iter().chain(&added), b',', &mut row);
         file.write_all(&row).map_err(writing)?;
-        let mut write = |change: [&str; 3], changed: &str, columns: &[String], cells: &[&[u8]]| {
+        let mut write = |change: [&str; 3], changed: &str, cells: &Cells<'_>| {
             row.clear();
-            let own = self.own(columns, cells).map(Option::unwrap_or_default);
+            let own = cells.own.iter().map(|cell| cell.unwrap_or_default());
             let told = change.into_iter().chain([changed]).map(str::as_bytes);
             write_row(own.chain(told), b',', &mut row);
             file.write_all(&row)
         };
         met.clear();
-        now.each(&mut |outcome, columns, cells| {
-            let key = self.key(columns, cells, &mut met)?;
+        now.each(self, &mut |outcome, cells| {
+            let key = self.key(cells, &mut met);
             let Some(earlier) = known.get_mut(&key) else {
                 since.new += 1;
-                return write(["new", "", outcome.word()], "", columns, cells).map_err(writing);
+                return write(["new", "", outcome.word()], "", cells).map_err(writing);
             };
             earlier.is_met = true;
-            let hashes = self.hashes(columns, cells);
+            let hashes = self.hashes(cells);
             let differs = |(now, before): (&Option<u128>, &Option<u128>)| now != before && before.is_some();
             let places =
                 (0..self.fields.len()).filter(|&place| differs((&hashes[place], &earlier.cells[place])));
@@ -163,54 +176,50 @@ impl Comparing<'_> {
                 }
             };
             let change = [change, earlier.outcome.word(), outcome.word()];
-            write(change, &changed.join(", "), columns, cells).map_err(writing)
+            write(change, &changed.join(", "), cells).map_err(writing)
         })?;
         met.clear();
-        before.each(&mut |outcome, columns, cells| {
-            let key = self.key(columns, cells, &mut met)?;
+        before.each(self, &mut |outcome, cells| {
+            let key = self.key(cells, &mut met);
             if known.get(&key).is_some_and(|before| before.is_met) {
                 return Ok(());
             }
             since.gone += 1;
-            write(["gone", outcome.word(), ""], "", columns, cells).map_err(writing)
+            write(["gone", outcome.word(), ""], "", cells).map_err(writing)
         })?;
         file.flush().map_err(writing)?;
         Ok(since)
     }
 
-    /// The own cells of a record, in the order of the fields.
-    fn own<'c>(&self, columns: &[String], cells: &[&'c [u8]]) -> impl Iterator<Item = Option<&'c [u8]>> {
-        let place = |field: &String| columns.iter().position(|column| column == field);
-        let places: Vec<Option<usize>> = self.fields.iter().map(place).collect();
-        let cells = cells.to_vec();
-        places.into_iter().map(move |place| Some(cells[place?]))
+    fn hashes(&self, cells: &Cells<'_>) -> Vec<Option<u128>> {
+        cells.own.iter().map(|cell| Some(self.hasher.hash((*cell)?))).collect()
     }
 
-    fn hashes(&self, columns: &[String], cells: &[&[u8]]) -> Vec<Option<u128>> {
-        self.own(columns, cells).map(|cell| Some(self.hasher.hash(cell?))).collect()
+    /// The column by which records are found again.
+    fn key_column(&self) -> String {
+        self.id.map_or_else(|| format!("{}key", self.prefix), str::to_owned)
     }
 
     /// What a record is found again by, and which of those with the same it is. One that tells nothing of that kind is found again where
     /// it is the same as a whole.
-    fn key(&self, columns: &[String], cells: &[&[u8]], met: &mut HashMap<u128, u32>) -> Result<(u128, u32)> {
-        let key_column = format!("{}key", self.prefix);
-        let name = self.id.unwrap_or(&key_column);
-        let place = columns.iter().position(|column| column == name).ok_or_else(|| {
-            Error::unusable(
-                format!("--since: an output has no column ‘{name}’, by which records are found again"),
-                "name the field that distinguishes records with --id, or leave the column in with --columns",
-            )
-        })?;
-        let hash = match cells[place] {
+    fn key(&self, cells: &Cells<'_>, met: &mut HashMap<u128, u32>) -> (u128, u32) {
+        let hash = match cells.key {
             b"" => {
                 let whole: Vec<u8> =
-                    self.own(columns, cells).flatten().flat_map(|cell| [cell, b"\0"].concat()).collect();
+                    cells.own.iter().flatten().flat_map(|cell| [cell, &b"\0"[..]].concat()).collect();
                 self.hasher.hash(&whole) ^ 1
             }
             cell => self.hasher.hash(cell),
         };
         let nth = met.entry(hash).or_default();
         *nth += 1;
-        Ok((hash, *nth))
+        (hash, *nth)
     }
+}
+
+fn no_key_column(name: &str) -> Error {
+    Error::unusable(
+        format!("--since: an output has no column ‘{name}’, by which records are found again"),
+        "name the field that distinguishes records with --id, or leave the column in with --columns",
+    )
 }

@@ -2,11 +2,11 @@
 
 use std::path::{Path, PathBuf};
 
-use ypogram_io::{Error, Fingerprint, Result};
+use ypogram_io::{Error, Result};
 
 use crate::engine::reading::SourceReport;
-use crate::jobs::clean::{CALL, FOLDER, KeptCall, copy_name};
-use crate::jobs::receipt::Earlier;
+use crate::jobs::clean::{CALL, KeptCall, copy_name};
+use crate::jobs::receipt::{Earlier, KEPT, OutputReport};
 
 /// An output folder of `clean` about whose records somebody decides.
 #[derive(Debug)]
@@ -17,8 +17,8 @@ pub struct SettleFolder {
     pub call: KeptCall,
     /// What was read.
     pub sources: Vec<SourceReport>,
-    /// The names of the outputs in which somebody decides.
-    pub outputs: Vec<String>,
+    /// The outputs in which somebody decides.
+    pub outputs: Vec<OutputReport>,
     /// The names of the others.
     pub others: Vec<String>,
 }
@@ -37,46 +37,34 @@ impl SettleFolder {
             )
         };
         let receipt = Earlier::read(path)?.ok_or_else(|| no_folder("there is no receipt.json in it"))?;
-        let kept = path.join(FOLDER);
+        let kept = path.join(KEPT);
         let call = std::fs::read(kept.join(CALL))
             .map_err(|_| no_folder("what clean keeps for decisions is not in it (.ypogram/call.json)"))?;
         let call: KeptCall = serde_json::from_slice(&call)
             .map_err(|error| no_folder(&format!(".ypogram/call.json is damaged: {error}")))?;
-        let others = receipt.outputs.iter().filter(|output| output.blake3.is_none());
-        let others = others.map(|output| output.name.clone()).collect();
-        let outputs = receipt.outputs.into_iter().filter_map(|output| Some((output.name, output.blake3?)));
-        let outputs: Vec<(String, String)> = outputs.collect();
-        for (name, blake3) in &outputs {
-            let now = Fingerprint::of_file(&kept.join(name)).ok().map(|now| now.blake3);
-            if now.as_ref() != Some(blake3) {
-                return Err(no_folder(&format!(
-                    "the copy of {name} in .ypogram is not what the receipt says"
-                )));
-            }
+        let (outputs, others): (Vec<OutputReport>, Vec<OutputReport>) =
+            receipt.outputs.into_iter().partition(|output| output.blake3.is_some());
+        let is_whole =
+            |output: &OutputReport| kept.join(&output.name).exists() && !output.is_changed_in(&kept);
+        if let Some(OutputReport { name, .. }) = outputs.iter().find(|output| !is_whole(output)) {
+            return Err(no_folder(&format!("the copy of {name} in .ypogram is not what the receipt says")));
         }
         Ok(SettleFolder {
             path: path.to_path_buf(),
             call,
             sources: receipt.sources,
-            outputs: outputs.into_iter().map(|(name, _)| name).collect(),
-            others,
+            outputs,
+            others: others.into_iter().map(|output| output.name).collect(),
         })
     }
 
     /// Where the untouched copy of an output is.
     pub fn copy_of(&self, output: &str) -> PathBuf {
-        self.path.join(FOLDER).join(output)
+        self.path.join(KEPT).join(output)
     }
 
     /// The copies of the sources, in order.
     pub fn copies(&self) -> Vec<PathBuf> {
         (0..self.call.sources.len()).map(|nth| self.copy_of(&copy_name(nth))).collect()
-    }
-
-    /// Whether the output of that name was changed since it was written.
-    pub fn is_changed(&self, output: &str) -> bool {
-        let blake3 = |path: &Path| Fingerprint::of_file(path).ok().map(|now| now.blake3);
-        let now = blake3(&self.path.join(output));
-        now.is_some() && now != blake3(&self.copy_of(output))
     }
 }

@@ -50,9 +50,9 @@ impl Questions {
     pub fn read(folder: &SettleFolder, prefix: &str) -> Result<Self> {
         let mut questions = Questions::default();
         for output in &folder.outputs {
-            let copy = folder.copy_of(output);
+            let copy = folder.copy_of(&output.name);
             let mut source = open(&copy, &OpenOptions::default())?;
-            let is_rejected = output.starts_with("rejected");
+            let is_rejected = output.name.starts_with("rejected");
             questions.add(&mut *source, prefix, is_rejected)?;
         }
         Ok(questions)
@@ -67,7 +67,7 @@ impl Questions {
         let wanted: BTreeSet<String> = wanted.filter(|number| !number.is_empty()).collect();
         let mut found = BTreeMap::new();
         let files = folder.others.iter().map(|name| folder.path.join(name)).filter(|_| !wanted.is_empty());
-        for path in files.chain(folder.outputs.iter().map(|name| folder.copy_of(name))) {
+        for path in files.chain(folder.outputs.iter().map(|output| folder.copy_of(&output.name))) {
             let Ok(mut source) = open(&path, &OpenOptions::default()) else { continue };
             let fields = source.schema().fields.clone();
             let record = format!("{prefix}record");
