@@ -212,6 +212,13 @@ impl Editable {
         self.bytes = out;
     }
 
+    /// The row at `place`, and those that say the same.
+    fn rows_like(&self, place: usize) -> impl Iterator<Item = usize> {
+        let shown = |at: usize| self.rows[at].shown.as_ref();
+        let is_like = move |&at: &usize| at == place || shown(at).is_some() && shown(at) == shown(place);
+        (0..self.rows.len()).filter(is_like)
+    }
+
     fn place_of(&self, column: &str, spec: &ListSpec) -> Result<usize> {
         let header = self.header.iter().flatten();
         header.clone().position(|name| name.eq_ignore_ascii_case(column)).ok_or_else(|| {
@@ -308,46 +315,54 @@ impl Editing<'_> {
         if differs { &mut self.report.differ } else { &mut self.report.there }.push((shown, row.line));
     }
 
+    /// Changes every row that says the same, or the entry would still be there as it was.
     fn change(
         &mut self,
         place: usize,
         wish: &Wish,
         shown: String,
-        cells: Vec<(usize, Vec<u8>)>,
+        mut cells: Vec<(usize, Vec<u8>)>,
         judge: &mut Judge<'_>,
     ) {
-        let (file, row) = (&self.file, &self.file.rows[place]);
-        let mut changed = row.cells.clone();
-        changed.resize(changed.len().max(file.width), Vec::new());
-        for (place, cell) in cells {
-            changed[place] = cell;
-        }
+        let file = &self.file;
         if let Some(becomes) = &wish.becomes {
             match shown_as(becomes, self.spec, judge) {
-                Ok(shown) => changed[file.entry] = entry_as_written(becomes, &shown),
+                Ok(shown) => cells.push((file.entry, entry_as_written(becomes, &shown))),
                 Err(reason) => return self.report.unfit.push((becomes.clone(), reason)),
             }
         }
-        let mut before = row.cells.clone();
-        before.resize(changed.len(), Vec::new());
-        if changed == before {
-            return self.report.there.push((shown, row.line));
+        let edits: Vec<(usize, Edit)> = file
+            .rows_like(place)
+            .filter_map(|at| {
+                let row = &file.rows[at];
+                let mut before = row.cells.clone();
+                before.resize(before.len().max(file.width), Vec::new());
+                let mut changed = before.clone();
+                for (place, cell) in &cells {
+                    changed[*place].clone_from(cell);
+                }
+                if changed == before {
+                    return None;
+                }
+                let bytes = match file.is_text && wish.becomes.is_some() {
+                    true => file.with_entry(row, &String::from_utf8_lossy(&changed[file.entry])),
+                    false => file.row(&changed, row),
+                };
+                Some((at, Edit { span: row.span.clone(), bytes }))
+            })
+            .collect();
+        match edits.is_empty() {
+            true => self.report.there.push((shown, file.rows[place].line)),
+            false => self.report.changed.push(shown),
         }
-        let bytes = match file.is_text && wish.becomes.is_some() {
-            true => file.with_entry(row, &String::from_utf8_lossy(&changed[file.entry])),
-            false => file.row(&changed, row),
-        };
-        self.edits.push((place, Edit { span: row.span.clone(), bytes }));
-        self.report.changed.push(shown);
+        self.edits.extend(edits);
     }
 
     /// Removes every row that says the same, or the entry would still be there.
     fn remove(&mut self, place: usize, shown: String) {
-        let rows = &self.file.rows;
-        let says_the_same =
-            |at: usize| at == place || rows[at].shown.is_some() && rows[at].shown == rows[place].shown;
-        let gone = (0..rows.len()).filter(|&at| says_the_same(at));
-        self.edits.extend(gone.map(|at| (at, Edit { span: rows[at].span.clone(), bytes: Vec::new() })));
+        let file = &self.file;
+        let edit = |at: usize| Edit { span: file.rows[at].span.clone(), bytes: Vec::new() };
+        self.edits.extend(file.rows_like(place).map(|at| (at, edit(at))));
         self.report.removed.push(shown);
     }
 

@@ -114,6 +114,10 @@ fn edits_keep_comments_order_and_everything_else() {
     assert_eq!(run.code, 0, "{}", run.stderr);
     let before = place.read("stop.txt");
     assert_eq!(before, "# told us to stop\nbea@gmx.de   # by phone\n\nmailinator.com\n");
+    // A later row that says the same would let the entry count as it was.
+    std::fs::write(place.path("twice.csv"), "who,why\nada@gmx.de,a\ncleo@gmx.de,b\nADA@gmx.de,c\n").unwrap();
+    assert_eq!(place.run("lists change twice.csv ada@gmx.de --becomes bea@gmx.de").code, 0);
+    assert_eq!(place.read("twice.csv"), "who,why\nbea@gmx.de,a\ncleo@gmx.de,b\nbea@gmx.de,c\n");
     let run = place.run("lists add stop bea@gmx.de");
     assert!(run.stdout.contains("already so: bea@gmx.de (line 2)"), "{}", run.stdout);
     assert!(run.stdout.contains("stop.txt stays as it is"), "{}", run.stdout);
