@@ -4,6 +4,8 @@ use std::io::Write as _;
 use std::path::{Path, PathBuf};
 
 use tempfile::TempDir;
+#[cfg(feature = "sqlite")]
+use ypogram_io::EveryTable;
 use ypogram_io::csv::Header;
 use ypogram_io::{Batch, Chunk, Format, OpenOptions, OutputFile, OutputFolder, open};
 
@@ -164,4 +166,39 @@ fn outputs_appear_whole_or_not_at_all() {
     assert!(OutputFolder::prepare(&folder, false, none, &["b.csv".into()]).is_err(), "not empty");
     assert!(OutputFolder::prepare(&folder, true, none, &["a.csv".into()]).is_err(), "not ours");
     assert!(OutputFolder::prepare(&folder, true, one, &["a.csv".into()]).is_ok());
+}
+
+#[cfg(feature = "sqlite")]
+#[test]
+fn every_table_of_a_file_comes_once_unless_one_is_named() {
+    let place = Place::new();
+    let path = place.0.path().join("desk.db");
+    let database = rusqlite::Connection::open(&path).unwrap();
+    database
+        .execute_batch(
+            "CREATE TABLE loans (mail TEXT); INSERT INTO loans VALUES ('ada@h-works.org'), ('bea@h-works.org');
+             CREATE TABLE members (id INTEGER, mail TEXT); INSERT INTO members VALUES (1, 'cleo@h-works.org');",
+        )
+        .unwrap();
+    let csv = place.write("one.csv", b"mail\nada@h-works.org\n");
+    let named = PathBuf::from(format!("{}#members", path.display()));
+    let sheet = OpenOptions { sheet: Some("loans".into()), ..OpenOptions::default() };
+    for (path, options, expected) in [
+        (&path, OpenOptions::default(), vec![("desk.db#loans", 1), ("desk.db#members", 2)]),
+        (&named, OpenOptions::default(), vec![("desk.db", 2)]),
+        (&path, sheet, vec![("desk.db", 1)]),
+        (&csv, OpenOptions::default(), vec![("one.csv", 1)]),
+    ] {
+        let mut tables = EveryTable::of(path, &options).unwrap();
+        let mut found = Vec::new();
+        while let Some(table) = tables.next_table().unwrap() {
+            let name = table.name().rsplit('/').next().unwrap().to_owned();
+            found.push((name, table.schema().fields.len()));
+        }
+        let expected: Vec<(String, usize)> = expected.into_iter().map(|(name, n)| (name.into(), n)).collect();
+        assert_eq!(found, expected, "{}", path.display());
+    }
+    let missing = PathBuf::from(format!("{}#visits", path.display()));
+    let error = EveryTable::of(&missing, &OpenOptions::default()).err().unwrap();
+    assert!(error.message.contains("visits"), "{error}");
 }
