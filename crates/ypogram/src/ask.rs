@@ -33,8 +33,8 @@ pub(crate) enum Asking {
 /// As many records of a question are shown.
 const SHOWN: usize = 3;
 
-/// Bytes of a record that are shown.
-const WIDTH: usize = 90;
+/// Characters of a line about a record.
+const WIDTH: usize = 100;
 
 /// What can be answered.
 enum Reply {
@@ -201,12 +201,13 @@ impl Group<'_> {
         };
         let mut text = format!("\n{}{records} · {}\n", style::title(&format!("{nth} of {of}")), first.why,);
         for (record, question) in self.records.iter().take(SHOWN) {
-            text.push_str(&format!("  record {}: {}\n", number(*record), cells(question, questions)));
+            let cells = cells(question, questions);
+            text.push_str(&line(format!("  record {}: {cells}", number(*record))));
             if !question.same_as.is_empty() {
                 let other = questions.against.get(&question.same_as).map(|cells| joined(cells));
                 let other = other.map_or_else(String::new, |other| format!(": {other}"));
                 let number = shown(question.same_as.as_bytes());
-                text.push_str(&format!("    stands against {number}{other}\n"));
+                text.push_str(&line(format!("    stands against {number}{other}")));
             }
             if !question.suggestion.is_empty() {
                 let (suggestion, reason) = (shown(question.suggestion.as_bytes()), &question.reason);
@@ -222,16 +223,21 @@ impl Group<'_> {
     }
 }
 
-/// The record's own cells that hold something, shortened.
+/// The record's own cells that hold something.
 fn cells(question: &Question, questions: &Questions) -> String {
     joined(&question.cells[..questions.own.min(question.cells.len())])
 }
 
 fn joined(own: &[String]) -> String {
     let own = own.iter().filter(|cell| !cell.is_empty());
-    let text = own.map(|cell| shown(cell.as_bytes())).collect::<Vec<_>>().join(" · ");
-    match text.char_indices().nth(WIDTH) {
-        Some((end, _)) => format!("{}…", &text[..end]),
-        None => text,
+    own.map(|cell| shown(cell.as_bytes())).collect::<Vec<_>>().join(" · ")
+}
+
+/// The text as a line, shortened to the width.
+fn line(mut text: String) -> String {
+    if text.chars().nth(WIDTH).is_some() {
+        let end = text.char_indices().nth(WIDTH - 1).map_or(text.len(), |(end, _)| end);
+        text.replace_range(end.., "…");
     }
+    text + "\n"
 }
