@@ -44,12 +44,14 @@ fn no_entry_is_lost() {
 
 #[test]
 fn no_result_is_a_mixture() {
-    for round in 0..cases(4) {
+    for round in 0..cases(12) {
         let mut draw = Draw::new(round);
+        // Runs over short lists end in the same moment, so that each finds the folder that another just made.
+        let most = if round % 3 == 0 { 3000 } else { 30 };
         let folder = tempfile::tempdir().unwrap();
         // Each list is distinguished by its note.
         for nth in 0..RUNS {
-            let rows: String = (0..200 + draw.below(3000))
+            let rows: String = (0..20 + draw.below(most))
                 .map(|row| match row % 5 {
                     0 => format!("broken@@{row},{nth}\n"),
                     1 => format!(",{nth}\n"),

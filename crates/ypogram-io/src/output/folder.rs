@@ -35,7 +35,7 @@ enum How {
     ByJournal,
 }
 
-/// Tells which outputs an earlier run left in a folder.
+/// Tells which outputs an earlier run left in a folder, which no other run changes meanwhile, or refuses to replace them.
 pub type EarlierOutputs = fn(&Path) -> Result<Vec<String>>;
 
 impl OutputFolder {
@@ -59,6 +59,8 @@ impl OutputFolder {
         let path = followed(path).map_err(writing)?;
         if path.is_dir() {
             journal::finish(&path)?;
+            // Or another run would exchange it while it is read.
+            let _lock = lock_current(&path).map_err(writing)?;
             let there = names_in(&path).map_err(|error| Error::writing(&path, &error))?;
             refuse_what_is_there(&path, &there, force, &earlier(&path)?, wanted)?;
         } else if path.exists() {
@@ -169,7 +171,13 @@ impl OutputFolder {
             Ok(lock) => lock,
             Err(error) if error.kind() == io::ErrorKind::NotFound => {
                 open_for_others(self.new.path(), None)?;
-                rename_to_new(self.new.path(), &self.path)?;
+                if let Err(error) = rename_to_new(self.new.path(), &self.path) {
+                    // Another run may have put its folder there in the same moment.
+                    return match self.path.is_dir() {
+                        true => self.in_one_step(names, earlier),
+                        false => Err(error.into()),
+                    };
+                }
                 sync_around(&self.path);
                 // It is no leftover any more.
                 let _ = self.new.keep();

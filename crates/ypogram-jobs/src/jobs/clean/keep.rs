@@ -4,7 +4,9 @@
 use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
-use ypogram_io::{Error, Format, OutputFile, OutputFolder, Result, SourcePlace, copy_private, private_file};
+use ypogram_io::{
+    Error, Format, OutputFile, OutputFolder, Result, SourcePlace, copy_private, lock_current, private_file,
+};
 
 use crate::decisions::Answers;
 use crate::jobs::clean::options::{CleanOptions, Keep};
@@ -100,11 +102,23 @@ fn copy_source(source: &Path, options: &CleanOptions, to: &Path) -> Result<()> {
     if log(&file).is_file() { copy_private(&log(&file), &log(to)) } else { Ok(()) }
 }
 
-/// Refuses to replace an output folder in which somebody has decided.
+/// Refuses to replace an output folder in which somebody has decided, while no run changes it.
 ///
 /// # Errors
 /// Where somebody has changed an output in which decisions are made since it was written, which would then be lost.
 pub fn refuse_lost_decisions(folder: &Path) -> Result<()> {
+    if !folder.is_dir() {
+        return Ok(());
+    }
+    let _lock = lock_current(folder).map_err(|error| Error::writing(folder, &error))?;
+    undecided_outputs(folder).map(drop)
+}
+
+/// The names of the files that an earlier run left in `folder`, where nobody has decided in it since.
+///
+/// # Errors
+/// Where somebody has, or the account there is not one.
+pub(super) fn undecided_outputs(folder: &Path) -> Result<Vec<String>> {
     let answers = folder.join(receipt::KEPT).join(ANSWERS);
     let changed = receipt::changed_since(folder)?;
     let changed = changed.map(|name| format!("{name} was changed since it was written"));
@@ -117,6 +131,6 @@ pub fn refuse_lost_decisions(folder: &Path) -> Result<()> {
                 folder.display()
             ),
         )),
-        None => Ok(()),
+        None => receipt::earlier_outputs(folder),
     }
 }

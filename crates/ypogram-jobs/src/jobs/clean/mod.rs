@@ -18,7 +18,9 @@ use std::sync::Arc;
 use tempfile::TempDir;
 
 use ypogram_core::{Code, Hasher, Policy, Severity};
-use ypogram_io::{EntryRule, FORMATS, OutputFile, OutputFolder, Result, RowSpec, temporary_folder};
+use ypogram_io::{
+    EarlierOutputs, EntryRule, FORMATS, OutputFile, OutputFolder, Result, RowSpec, temporary_folder,
+};
 
 use crate::duplicates::first_records::FirstRecords;
 use crate::engine::id_store::IdStore;
@@ -212,7 +214,7 @@ fn write(
     match destination {
         Destination::Folder(folder) => {
             files.push(receipt_file(options, &report, &folder)?);
-            folder.publish(files, receipt::earlier_outputs)?;
+            folder.publish(files, replaced_outputs(options))?;
         }
         Destination::Book(book) => {
             let mut file = book.finish(&report, &options.version)?;
@@ -267,11 +269,13 @@ fn destination(options: &CleanOptions, layout: &OutputLayout, plan: &FieldPlan) 
         Outcome::ALL.iter().map(|outcome| layout.file_name(outcome.file_stem())).collect();
     names.extend([receipt::FILE_NAME.into(), receipt::KEPT.into()]);
     names.extend(options.since.is_some().then(|| receipt::CHANGES.into()));
-    if !options.discard_decisions {
-        refuse_lost_decisions(&options.folder)?;
-    }
-    let folder = OutputFolder::prepare(&options.folder, options.force, receipt::earlier_outputs, &names)?;
+    let folder = OutputFolder::prepare(&options.folder, options.force, replaced_outputs(options), &names)?;
     Ok(Destination::Folder(folder))
+}
+
+/// Which outputs of an earlier run are replaced.
+fn replaced_outputs(options: &CleanOptions) -> EarlierOutputs {
+    if options.discard_decisions { receipt::earlier_outputs } else { keep::undecided_outputs }
 }
 
 /// The names of the outputs of a run in `folder`.
