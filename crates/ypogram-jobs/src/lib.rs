@@ -9,6 +9,8 @@ mod judge;
 pub mod lists;
 mod plan;
 
+pub use duplicates::merge::FilledCount;
+pub use duplicates::survivor::Survivor;
 pub use engine::distinct::DistinctCount;
 pub use engine::header_cells::sort_of_cell;
 pub use engine::nearest::nearest;

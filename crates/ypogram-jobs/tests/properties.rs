@@ -11,7 +11,7 @@ use ypogram_io::pieces::{Limits, PieceOptions};
 use ypogram_io::{OpenOptions, OutputFormat, Target};
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
 use ypogram_jobs::extract::{self, ExtractOptions, ExtractReport, RowFormat};
-use ypogram_jobs::{FieldChoice, Outcome, Progress, Selection, Shared};
+use ypogram_jobs::{FieldChoice, Outcome, Progress, Selection};
 
 fn cells() -> impl Strategy<Value = String> {
     let address = || {
@@ -72,41 +72,18 @@ fn clean_within(
     chunk_bytes: usize,
 ) -> CleanReport {
     let options = CleanOptions {
-        entry_rule: Default::default(),
-        sources: vec![source.to_path_buf()],
         open: OpenOptions { chunk_bytes, ..OpenOptions::default() },
         fields: FieldChoice {
             address: vec!["email".into()],
             text: vec!["notes".into()],
             ..FieldChoice::default()
         },
-        policy: Policy::default(),
         selection: Selection::read(&[], &["free".into(), "non-ascii-local-part".into()], Certainty::Known)
             .unwrap(),
-        from_lists: vec![],
-        rows: Default::default(),
         memory,
-        lists: vec![],
-        learn: false,
-        into: None,
-        by: vec![],
-        within: vec![],
-        since: None,
-        row_per_address: false,
-        shared: Shared::Review,
-        persons: vec![],
-        folder,
-        force: false,
-        discard_decisions: false,
-        answers: Default::default(),
-        remembered: None,
-        keep: None,
-        read_before: None,
-        prefix: "yp_".into(),
         threads,
         hash_key: threads as u64 * 7919,
-        rulebook: serde_json::Value::Null,
-        version: "test".into(),
+        ..CleanOptions::of(vec![source.to_path_buf()], folder)
     };
     clean::run(&options, &Progress::default()).unwrap()
 }

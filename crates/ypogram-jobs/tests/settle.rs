@@ -9,7 +9,7 @@ use ypogram_io::OpenOptions;
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport, Keep};
 use ypogram_jobs::decisions::{AnswerKind, Answers, Decision};
 use ypogram_jobs::settle::{Asked, Questions, SettleFolder, answers_to};
-use ypogram_jobs::{FieldChoice, Outcome, Progress, Selection, Shared};
+use ypogram_jobs::{FieldChoice, Outcome, Progress, Survivor};
 
 const ADDRESSES: &[&str] = &[
     "ada@h-works.org",
@@ -51,41 +51,23 @@ struct Machine {
     memory: usize,
 }
 
+/// Which record of a mailbox stays.
+const SURVIVORS: [Survivor; 3] = [Survivor::First, Survivor::Last, Survivor::Fullest];
+
 const AMPLE: Machine = Machine { threads: 1, chunk_bytes: 1 << 17, memory: 1 << 30 };
 const SCARCE: Machine = Machine { threads: 3, chunk_bytes: 1 << 6, memory: 64 };
 
-fn options(source: PathBuf, folder: PathBuf, machine: Machine) -> CleanOptions {
+fn options(source: PathBuf, folder: PathBuf, machine: Machine, survivor: &Survivor) -> CleanOptions {
     CleanOptions {
-        entry_rule: Default::default(),
-        sources: vec![source],
+        survivor: survivor.clone(),
         open: OpenOptions { chunk_bytes: machine.chunk_bytes, ..OpenOptions::default() },
         fields: FieldChoice { address: vec!["email".into()], ..FieldChoice::default() },
-        policy: Policy::default(),
-        selection: Selection::default(),
-        from_lists: vec![],
-        rows: Default::default(),
         memory: machine.memory,
-        lists: vec![],
-        learn: false,
-        into: None,
-        by: vec![],
-        within: vec![],
-        since: None,
-        row_per_address: false,
-        shared: Shared::Review,
         persons: vec!["name".into()],
         keep: Some(Keep { arguments: vec![], called_in: folder.clone(), copies: vec![] }),
-        folder,
-        force: false,
-        discard_decisions: false,
-        answers: Answers::default(),
-        remembered: None,
-        read_before: None,
-        prefix: "yp_".into(),
         threads: machine.threads,
         hash_key: machine.threads as u64 * 7919,
-        rulebook: serde_json::Value::Null,
-        version: "test".into(),
+        ..CleanOptions::of(vec![source], folder)
     }
 }
 
@@ -132,8 +114,8 @@ fn decided(questions: &Questions, choices: &[u8], others_only: bool) -> Vec<Aske
 }
 
 /// The folder settled by `decisions`, over its own copies.
-fn settled(folder: &SettleFolder, answers: &Answers, machine: Machine) -> CleanReport {
-    let options = options(folder.call.sources[0].clone(), folder.path.clone(), machine);
+fn settled(folder: &SettleFolder, answers: &Answers, machine: Machine, survivor: &Survivor) -> CleanReport {
+    let options = options(folder.call.sources[0].clone(), folder.path.clone(), machine, survivor);
     let mut open = options.open.clone();
     open.kept.push((folder.call.sources[0].clone(), folder.copies().remove(0)));
     let keep = Keep { copies: folder.copies(), ..options.keep.clone().unwrap() };
@@ -157,11 +139,13 @@ proptest! {
         records in tables(),
         choices in prop::collection::vec(any::<u8>(), 1..24),
         others_only in any::<bool>(),
+        survivor in prop::sample::select(&SURVIVORS[..]),
     ) {
+        let survivor = &survivor;
         let folder = tempfile::tempdir().unwrap();
         let source = folder.path().join("list.csv");
         write_table(&records, &source);
-        let first = clean::run(&options(source.clone(), folder.path().join("out"), AMPLE), &Progress::default());
+        let first = clean::run(&options(source.clone(), folder.path().join("out"), AMPLE, survivor), &Progress::default());
         let first = first.unwrap();
         // The source may be gone by then.
         std::fs::remove_file(&source).unwrap();
@@ -173,7 +157,7 @@ proptest! {
         let decisions = decided(&questions, &choices, others_only);
         let by_record = answers_to(&questions, &decisions, &Policy::default(), vec![]).unwrap();
         let answers = Answers { by_record };
-        let report = settled(&kept, &answers, AMPLE);
+        let report = settled(&kept, &answers, AMPLE, survivor);
         let ends_now = ends(&report);
 
         prop_assert_eq!(ends_now.len(), records.len());
@@ -199,7 +183,7 @@ proptest! {
                 corrected[*number as usize - 1][2] = answer.address.clone().unwrap();
             }
             write_table(&corrected, &source);
-            let from_start = options(source.clone(), folder.path().join("from-start"), AMPLE);
+            let from_start = options(source.clone(), folder.path().join("from-start"), AMPLE, survivor);
             let from_start = ends(&clean::run(&from_start, &Progress::default()).unwrap());
             for (number, (outcome, _, address, same_as)) in &from_start {
                 let (outcome_now, _, address_now, same_as_now) = &ends_now[number];
@@ -220,7 +204,7 @@ proptest! {
             files.filter(|path| path.is_file()).map(|path| (name(&path), std::fs::read(&path).unwrap())).collect()
         };
         let before = files(&kept.path);
-        settled(&SettleFolder::open(&kept.path).unwrap(), &answers, SCARCE);
+        settled(&SettleFolder::open(&kept.path).unwrap(), &answers, SCARCE, survivor);
         prop_assert_eq!(files(&kept.path), before);
     }
 }

@@ -67,7 +67,7 @@ pub struct Answers {
 }
 
 /// The same, with what it takes to find the answers of a chunk.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub(crate) struct PlacedAnswers {
     answers: Answers,
     /// How many records stand before each chunk, by source and the chunk's number.

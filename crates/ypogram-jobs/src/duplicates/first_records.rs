@@ -28,6 +28,8 @@ pub(crate) struct Earlier {
     pub(crate) other_person: bool,
     /// The record that has the mailbox names another person, even where this is that of the same person.
     pub(crate) holder_is_other: bool,
+    /// The newcomer's place in the order of preference among the records of the mailbox, where that was settled beforehand; else 0.
+    pub(crate) rank: u32,
 }
 
 /// The first record of each mailbox: a record to be kept is a duplicate only of a kept one, so that a doubtful twin does not
@@ -85,7 +87,7 @@ impl FirstRecords {
     /// Where there is no memory.
     #[inline]
     pub(crate) fn compare(&mut self, newcomer: &Newcomer, holder: u64) -> Result<Earlier> {
-        let same = Earlier { record: holder, other_person: false, holder_is_other: false };
+        let same = Earlier { record: holder, other_person: false, holder_is_other: false, rank: 0 };
         let Some(persons) = &self.persons else { return Ok(same) };
         let holder_is_other = are_different(newcomer.person.into(), persons[holder as usize - 1].into());
         if !holder_is_other {
@@ -97,10 +99,10 @@ impl FirstRecords {
             let own = self.mailboxes.meet(hash, Holder { record: newcomer.record, kept: newcomer.kept })?;
             *others += self.mailboxes.len() - before;
             if let Some(own) = own {
-                return Ok(Earlier { record: own.record, other_person: false, holder_is_other });
+                return Ok(Earlier { record: own.record, other_person: false, holder_is_other, rank: 0 });
             }
         }
-        Ok(Earlier { record: holder, other_person: true, holder_is_other })
+        Ok(Earlier { record: holder, other_person: true, holder_is_other, rank: 0 })
     }
 
     /// Whether no more mailboxes fit into memory.

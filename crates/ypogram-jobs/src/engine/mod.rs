@@ -1,5 +1,6 @@
 //! What every job runs on: sources read as one, workers, sketches, temporary files. Nothing here knows what a job is for.
 
+pub(crate) mod blank;
 pub(crate) mod distinct;
 pub(crate) mod faults;
 pub(crate) mod hash_sample;
@@ -14,6 +15,7 @@ pub(crate) mod pipeline;
 pub(crate) mod progress;
 pub mod quoted_list;
 pub(crate) mod reading;
+pub(crate) mod same_as_before;
 pub(crate) mod shortened;
 pub(crate) mod side_table;
 pub(crate) mod spool;

@@ -24,7 +24,6 @@ use crate::plan::fields::{FieldChoice, FieldPlan};
 use crate::plan::house_pattern::HousePattern;
 use crate::plan::layout::OutputLayout;
 use crate::plan::outcome::Outcome;
-use crate::plan::same_fields::SameFields;
 use crate::plan::split::{SplitPlan, SplitWanted};
 
 /// What `check` is asked to do.
@@ -150,12 +149,8 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
         from_lists: options.from_lists,
         split,
         row_per_address: matches!(&options.added, Added::Parts(SplitWanted { row_per_address: true, .. })),
-        duplicates: false,
-        same: SameFields::default(),
-        persons: None,
-        into: None,
-        answers: None,
         memory: options.remembered,
+        ..Wanted::default()
     };
     let hasher = Hasher::with_key(options.hash_key);
     let rows = RowPlan {

@@ -7,6 +7,7 @@ use std::path::Path;
 use serde::{Deserialize, Serialize};
 use ypogram_io::{Error, Fingerprint, Result};
 
+use crate::duplicates::merge::FilledCount;
 use crate::engine::reading::SourceReport;
 use crate::lists::ListReport;
 
@@ -18,6 +19,9 @@ pub(crate) const KEPT: &str = ".ypogram";
 
 /// The list of what changed since an earlier run, beside it.
 pub(crate) const CHANGES: &str = "changes.csv";
+
+/// The list of the cells that were filled from duplicates, beside it.
+pub(crate) const FILLED: &str = "filled.csv";
 
 /// The layout of the account; changes when a name in it changes its meaning.
 pub(crate) const LAYOUT: u32 = 1;
@@ -50,6 +54,9 @@ pub struct Receipt<C: Serialize, S: Serialize> {
     /// What changed since an earlier run, where that was asked for.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub since: Option<S>,
+    /// How much was filled from duplicates, where that was asked for.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub merged: Option<FilledCount>,
     /// What was written beside this account.
     pub outputs: Vec<OutputReport>,
 }
@@ -122,6 +129,9 @@ pub(crate) fn earlier_outputs(folder: &Path) -> Result<Vec<String>> {
     if earlier.since.is_some() {
         names.push(CHANGES.into());
     }
+    if earlier.merged.is_some() {
+        names.push(FILLED.into());
+    }
     Ok(names)
 }
 
@@ -144,6 +154,9 @@ pub(crate) struct Earlier {
     /// What changed since a run before that.
     #[serde(default)]
     pub(crate) since: Option<serde::de::IgnoredAny>,
+    /// How much was filled from duplicates.
+    #[serde(default)]
+    pub(crate) merged: Option<serde::de::IgnoredAny>,
 }
 
 impl Earlier {

@@ -4,6 +4,7 @@
 use ypogram_core::{CellKind, Class, Code, Form, Judge, Policy, Repair, Verdict, shape};
 use ypogram_io::{Error, Record, Result};
 
+use crate::engine::blank::is_blank;
 use crate::engine::nearest::nearest;
 use crate::engine::quoted_list;
 use crate::judge::cell_addresses::CellAddresses;
@@ -354,11 +355,6 @@ fn address_meets(condition: &Condition, selected: &SelectedAddress, judge: &Judg
         Condition::LocalPart(local_part) => judge.local_part() == local_part.as_bytes(),
         _ => unreachable!("the others are about a cell"),
     }
-}
-
-/// Whether nothing but white space is in the cell.
-pub(crate) fn is_blank(cell: &[u8]) -> bool {
-    cell.trim_ascii().is_empty()
 }
 
 /// The item of that name, or all names there are.

@@ -3,7 +3,8 @@
 use clap::Args;
 
 use super::{
-    JudgingArguments, MachineArguments, OutputArguments, SelectionArguments, SharedArgument, SourceArguments,
+    DuplicateArguments, JudgingArguments, MachineArguments, OutputArguments, SelectionArguments,
+    SharedArgument, SourceArguments,
 };
 
 /// Sort every record of a contact list into the file of its outcome, with a summary whose figures add up
@@ -20,6 +21,7 @@ Examples:
 #[command(mut_arg("output", |folder| folder
     .value_name("FOLDER")
     .help("Folder for the outputs, or a workbook (.xlsx) with a sheet for each [default: a folder named after the source, as in members-cleaned]")))]
+#[command(mut_arg("merge", |merge| merge.help("Fill empty fields of the record that stays from its duplicates, the preferred first, and write every cell that was filled to filled.csv")))]
 #[command(mut_arg("force", |force| force.help("Replace the outputs of an earlier run in that folder")))]
 pub(crate) struct CleanArguments {
     #[command(flatten)]
@@ -31,15 +33,10 @@ pub(crate) struct CleanArguments {
     #[command(flatten)]
     pub(crate) selection: SelectionArguments,
 
-    /// Another field that must be equal for a duplicate, letter case and white space aside; can be repeated
-    #[arg(long, value_name = "FIELD", help_heading = "Duplicates")]
-    pub(crate) by: Vec<String>,
+    #[command(flatten)]
+    pub(crate) duplicates: DuplicateArguments,
 
-    /// Look for duplicates only among records with the same value of this field; can be repeated
-    #[arg(long, value_name = "FIELD", help_heading = "Duplicates")]
-    pub(crate) within: Vec<String>,
-
-    /// What becomes of a record that shares its mailbox with an earlier record of another person [default: review]
+    /// What becomes of a record that shares its mailbox with another person's record that stays [default: review]
     #[arg(long, value_name = "WHAT", help_heading = "Duplicates")]
     pub(crate) shared: Option<SharedArgument>,
 

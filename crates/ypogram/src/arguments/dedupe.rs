@@ -4,7 +4,9 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-use super::{JudgingArguments, MachineArguments, OutputArguments, SharedArgument, SourceArguments};
+use super::{
+    DuplicateArguments, JudgingArguments, MachineArguments, OutputArguments, SharedArgument, SourceArguments,
+};
 
 /// Find the records that reach the same mailbox: show the groups, mark them, or keep one whole record of each
 #[derive(Debug, Args)]
@@ -18,6 +20,7 @@ Examples:
   ypogram dedupe members.csv -o unique.csv --dropped dropped.csv    one of each, and the others
   ypogram dedupe members.csv --survivor newest:joined --merge -o unique.csv
   ypogram dedupe members.csv sign-ups.csv -o unique.csv             what comes first is preferred")]
+#[command(mut_arg("merge", |merge| merge.requires("output")))]
 #[command(mut_arg("output", |file| file.help("File for one record of each mailbox, or with --mark for all; `-` is standard output")))]
 pub(crate) struct DedupeArguments {
     #[command(flatten)]
@@ -26,21 +29,11 @@ pub(crate) struct DedupeArguments {
     #[command(flatten)]
     pub(crate) judging: JudgingArguments,
 
-    /// Which record of a group stays: first, last, fullest, best (verdict, then fullest), newest:FIELD, oldest:FIELD, or
-    /// where:FIELD=VALUE,VALUE in order of preference; ties fall to the first
-    #[arg(long, value_name = "WHICH", default_value = "first", help_heading = "Groups")]
-    pub(crate) survivor: String,
-
-    /// Another field that must be equal, letter case and white space aside; can be repeated
-    #[arg(long, value_name = "FIELD", help_heading = "Groups")]
-    pub(crate) by: Vec<String>,
-
-    /// Look for duplicates only among records with the same value of this field; can be repeated
-    #[arg(long, value_name = "FIELD", help_heading = "Groups")]
-    pub(crate) within: Vec<String>,
+    #[command(flatten)]
+    pub(crate) duplicates: DuplicateArguments,
 
     /// What becomes of a record that shares its mailbox with another person's record [default: keep]
-    #[arg(long, value_name = "WHAT", help_heading = "Groups")]
+    #[arg(long, value_name = "WHAT", help_heading = "Duplicates")]
     pub(crate) shared: Option<SharedArgument>,
 
     /// Write every record with its key, the record that it is the same as, and how many are the same
@@ -58,14 +51,6 @@ pub(crate) struct DedupeArguments {
     /// File for records without an address [default: they stay with the others]
     #[arg(long, value_name = "FILE", help_heading = "Output", requires = "output")]
     pub(crate) no_address: Option<PathBuf>,
-
-    /// Fill empty fields of the record that stays from the others of its group, the preferred first
-    #[arg(long, help_heading = "Output", requires = "output")]
-    pub(crate) merge: bool,
-
-    /// With --merge, join the differing values of this field; can be repeated
-    #[arg(long, value_name = "FIELD", help_heading = "Output", requires = "merge")]
-    pub(crate) collect: Vec<String>,
 
     /// With --merge, file for every cell that was filled [default: named after the output, as in unique-changes.csv]
     #[arg(long, value_name = "FILE", help_heading = "Output", requires = "merge")]

@@ -6,7 +6,7 @@ use std::process::ExitCode;
 use ypogram_io::{EntryRule, Error, Format, OutputFormat, Result, RowSpec, Target};
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport, Keep};
 use ypogram_jobs::decisions::Answers;
-use ypogram_jobs::{Outcome, Shared};
+use ypogram_jobs::{Outcome, Shared, Survivor};
 
 use crate::arguments::{CleanArguments, FailOn};
 use crate::call::Call;
@@ -29,6 +29,15 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
         arguments.output.place.clone().unwrap_or_else(|| default_folder(&arguments.sources.sources[0]));
     let book = Target::File { path: folder.clone(), replace: arguments.output.force };
     match Format::named_by(&folder) {
+        Some(Format::Xlsx) if arguments.since.is_some() => {
+            return Err(Error::unusable(
+                format!(
+                    "{}: a workbook has no place for changes.csv, which --since writes",
+                    folder.display()
+                ),
+                "give a folder with -o",
+            ));
+        }
         Some(Format::Xlsx) => {
             OutputFormat::Other(Format::Xlsx)
                 .for_path(&folder, arguments.to.is_some_and(|to| to != Format::Xlsx))?;
@@ -86,8 +95,10 @@ pub(crate) fn options(
         fields: settings.fields.clone(),
         policy: settings.policy.clone(),
         learn: arguments.learn,
-        by: arguments.by.clone(),
-        within: arguments.within.clone(),
+        by: arguments.duplicates.by.clone(),
+        within: arguments.duplicates.within.clone(),
+        survivor: Survivor::read(&arguments.duplicates.survivor)?,
+        merge: arguments.duplicates.merged(),
         into: arguments.into.clone(),
         since: arguments.since.clone(),
         row_per_address: arguments.row_per_address,

@@ -5,8 +5,8 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use ypogram_io::{Error, OpenOptions, Result, RowSpec, Target};
-use ypogram_jobs::Shared;
-use ypogram_jobs::dedupe::{self, DedupeOptions, DedupeReport, Survivor};
+use ypogram_jobs::dedupe::{self, DedupeOptions, DedupeReport};
+use ypogram_jobs::{Shared, Survivor};
 
 use crate::arguments::{DedupeArguments, FailOn};
 use crate::call::Call;
@@ -74,9 +74,9 @@ fn options(
         },
         fields: settings.fields.clone(),
         policy: settings.policy.clone(),
-        survivor: Survivor::read(&arguments.survivor)?,
-        by: arguments.by.clone(),
-        within: arguments.within.clone(),
+        survivor: Survivor::read(&arguments.duplicates.survivor)?,
+        by: arguments.duplicates.by.clone(),
+        within: arguments.duplicates.within.clone(),
         persons: settings.rulebook.fields.person.clone(),
         shared,
         output: target(&arguments.output.place),
@@ -89,8 +89,8 @@ fn options(
             _ => None,
         },
         no_address: target(&arguments.no_address),
-        merge: arguments.merge.then(|| arguments.collect.clone()),
-        changes: match arguments.merge {
+        merge: arguments.duplicates.merged(),
+        changes: match arguments.duplicates.merge {
             true => target(
                 &arguments.changes.clone().or_else(|| beside(arguments.output.place.as_deref(), "changes")),
             ),

@@ -216,6 +216,18 @@ fn notes(report: &CleanReport, shared: Shared, guarded: bool) -> Notes {
             ),
         }
     ));
+    if let Some(filled) = report.filled {
+        notes.say(match (filled.cells, is_book(report)) {
+            (0, _) => "no cell was filled from duplicates: none that stays lacks what they have".to_owned(),
+            (cells, is_book) => format!(
+                "{} in {} from duplicates{}",
+                counted(cells, "cell was filled", "cells were filled"),
+                counted(filled.records, "record", "records"),
+                if is_book { "" } else { ": see filled.csv" }
+            ),
+        });
+    }
+    notes.unclear_preference(report.unclear.unreadable, report.unclear.either_way);
     if tally.at_sign_left > 0 {
         let left = counted(
             tally.at_sign_left,

@@ -206,16 +206,7 @@ fn notes(report: &DedupeReport, options: &DedupeOptions) -> Notes {
         "record has a rejected address: it is a duplicate only where the text is the same",
         "records have a rejected address: they are duplicates only where the text is the same",
     );
-    notes.count(
-        report.unreadable,
-        "cell is neither a date nor a number: such a record only stays where no other has either",
-        "cells are neither a date nor a number: such a record only stays where no other has either",
-    );
-    notes.count(
-        report.either_way,
-        "date could be read with day or month first: the day was taken to come first",
-        "dates could be read with day or month first: the day was taken to come first",
-    );
+    notes.unclear_preference(report.unreadable, report.either_way);
     // Where nothing but the groups is shown, no record is written that could be opened.
     let formulas = if options.output.is_some() { report.formula_cells } else { 0 };
     let guarded = options.rows.guard_formulas;

@@ -168,6 +168,7 @@ impl Figures {
         figures.add("further-addresses-in-no-kept-record", counts.further_not_kept);
         figures.add("mailboxes", counts.mailboxes);
         figures.add("shared-mailbox", counts.shared);
+        figures.add("merged-cells", report.filled.unwrap_or_default().cells);
         figures.add("short-records", tally.short);
         figures.add("long-records", tally.long);
         figures.add("records-not-utf8", tally.not_utf8);

@@ -26,6 +26,8 @@ pub(crate) fn clean(report: &CleanReport) -> String {
         counts: C,
         #[serde(skip_serializing_if = "Option::is_none")]
         since: Option<ypogram_jobs::clean::Since>,
+        #[serde(skip_serializing_if = "Option::is_none")]
+        merged: Option<ypogram_jobs::FilledCount>,
         outputs: &'a [ypogram_jobs::OutputReport],
         #[serde(skip_serializing_if = "<[String]>::is_empty")]
         notes: &'a [String],
@@ -39,6 +41,7 @@ pub(crate) fn clean(report: &CleanReport) -> String {
         text_fields: report.plan.text_names(),
         counts: report.summed(),
         since: report.since,
+        merged: report.filled,
         outputs: &report.outputs,
         notes: &report.notes,
     })

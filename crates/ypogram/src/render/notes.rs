@@ -36,6 +36,20 @@ impl Notes {
         }
     }
 
+    /// Cells by which a record should be preferred that say nothing, and those that say one of two things.
+    pub(crate) fn unclear_preference(&mut self, unreadable: u64, either_way: u64) {
+        self.count(
+            unreadable,
+            "cell is neither a date nor a number: such a record only stays where no other has either",
+            "cells are neither a date nor a number: such a record only stays where no other has either",
+        );
+        self.count(
+            either_way,
+            "date could be read with day or month first: the day was taken to come first",
+            "dates could be read with day or month first: the day was taken to come first",
+        );
+    }
+
     /// So many of something, unless there is none.
     pub(crate) fn count(&mut self, count: u64, one: &str, many: &str) {
         self.lines.extend(told(count, one, many));

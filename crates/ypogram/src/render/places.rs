@@ -18,7 +18,7 @@ pub(crate) fn place(target: &Target) -> String {
 /// Where the first record with that finding stands, and what its cell says.
 pub(crate) fn example(tally: &Tally, sources: &[SourceReport], code: Code) -> String {
     if code == Code::SharedMailbox {
-        return "an earlier record of another person has it: column yp_same_as".into();
+        return "the record of another person has it: column yp_same_as".into();
     }
     let Some(example) = &tally.examples[code.index()] else { return String::new() };
     format!("{}: {}", place_of(example, sources), shown(example.text.as_bytes()))

@@ -337,6 +337,59 @@ fn changes_since_an_earlier_run_are_listed() {
     }
 }
 
+/// `clean` prefers the same records as `dedupe`, and fills them with the same cells.
+#[test]
+fn the_record_that_stays_is_chosen_as_in_dedupe() {
+    let list = b"nr,email,phone,joined,kind\n1,ada@h-works.org,,2025-03-01,gold\n2,Ada@h-works.org,55,2026-01-01,\n3,bea@h-works.org,7,,silver\n4,bea@h-works.org,8,2020-01-01,gold\n5,cy@h-works.org,,,\n";
+    let place = Place::with(&[("list.csv", list)]);
+    let own = "--columns nr,email,phone,joined,kind -q --force";
+    for options in [
+        "--survivor last --merge",
+        "--survivor fullest --merge --collect phone",
+        "--survivor newest:joined --merge --collect phone --collect kind",
+        "--survivor oldest:joined",
+        "--survivor where:kind=silver,gold --merge",
+        "--survivor best --by kind --merge",
+        "--merge",
+    ] {
+        for memory in ["1G", "1K"] {
+            let call = format!(
+                "clean list.csv --field email {options} {own} --shared drop --memory {memory} -o out"
+            );
+            assert_eq!(place.run(&call).code, 0, "{call}");
+            let call = format!("dedupe list.csv --field email {options} {own} --shared drop -o unique.csv");
+            assert_eq!(place.run(&call).code, 0, "{call}");
+            assert_eq!(place.read("out/kept.csv"), place.read("unique.csv"), "{options}");
+            assert_eq!(place.path("out/filled.csv").exists(), options.contains("merge"));
+            if options.contains("merge") {
+                assert_eq!(place.read("out/filled.csv"), place.read("unique-changes.csv"), "{options}");
+            }
+        }
+    }
+    // Duplicates are named by their identifier, also where it comes later, and a filled cell stands beside the address.
+    let call = "clean list.csv --field email --id nr --survivor newest:joined --merge --into email -o out --force --json";
+    let run = place.run(call);
+    let said: serde_json::Value = serde_json::from_str(&run.stdout).unwrap();
+    assert_eq!(said["merged"].to_string(), r#"{"cells":1,"records":1}"#);
+    assert_eq!(cells(&place, "out/duplicates.csv", "yp_same_as"), ["2", "4"]);
+    let kept = table(&place.read("out/kept.csv")).remove(0);
+    assert_eq!(
+        ["email", "kind", "yp_original"].map(|name| &*kept[name]),
+        ["ada@h-works.org", "gold", "Ada@h-works.org"]
+    );
+    let receipt: serde_json::Value = serde_json::from_str(&place.read("out/receipt.json")).unwrap();
+    assert_eq!(receipt["merged"], said["merged"]);
+    for (call, told) in [
+        ("clean list.csv --survivor newest -o a", "does not say which record stays"),
+        ("clean list.csv --survivor newest:joind -o a", "there is no field ‘joind’"),
+        ("clean list.csv --merge --collect fone -o a", "did you mean --collect phone?"),
+        ("clean list.csv --since out -o a.xlsx", "a workbook has no place for changes.csv"),
+    ] {
+        let run = place.run(call);
+        assert!(run.code == 2 && run.stderr.contains(told), "{call}: {}", run.stderr);
+    }
+}
+
 /// `clean` looks for duplicates among the same records as `dedupe`.
 #[test]
 fn duplicates_are_looked_for_within_fields() {

@@ -7,8 +7,10 @@ use std::sync::Arc;
 use tempfile::TempDir;
 use ypogram_io::Result;
 
+use crate::duplicates::decisions::{Decisions, part_of};
 use crate::duplicates::first_records::{Earlier, FirstRecords, Newcomer};
-use crate::jobs::dedupe::{Decisions, Entry, Partitions, part_of};
+use crate::duplicates::partitions::{Entry, Partitions};
+use crate::duplicates::survivor::{MOST, Score, Survivor};
 use crate::judge::annotate::{Part, Row};
 use crate::judge::decided::SharedAnswer;
 use crate::plan::outcome::Outcome;
@@ -30,8 +32,9 @@ pub(crate) enum EarlierOnes {
 }
 
 impl EarlierOnes {
-    /// The earlier record that the `nth` of `rows`, which is record number `record`, is a duplicate of. To be asked in the order of the
-    /// records; whether the two are different persons [is found](Self::compare) later.
+    /// The record that the `nth` of `rows`, which is record number `record`, is a duplicate of; itself where others are duplicates of
+    /// it, as far as that was settled beforehand. To be asked in the order of the records; whether the two are different persons [is
+    /// found](Self::compare) later.
     ///
     /// # Errors
     /// Where there is no memory, or the temporary folder cannot be read.
@@ -40,7 +43,8 @@ impl EarlierOnes {
         match self {
             EarlierOnes::Met(first) => {
                 first.fetch(nth, |nth| rows.get(nth).map(|row| row.key));
-                let earlier = |record| Earlier { record, other_person: false, holder_is_other: false };
+                let earlier =
+                    |record| Earlier { record, other_person: false, holder_is_other: false, rank: 0 };
                 Ok(first.find(&newcomer(row, record))?.map(earlier))
             }
             EarlierOnes::Settled { decisions, .. } => {
@@ -49,6 +53,7 @@ impl EarlierOnes {
                     record: decision.survivor,
                     other_person: decision.other_person,
                     holder_is_other: decision.other_person,
+                    rank: decision.rank,
                 }))
             }
         }
@@ -94,6 +99,14 @@ impl EarlierOnes {
         }
     }
 
+    /// Is asked from the first record again.
+    pub(crate) fn rewind(&mut self) {
+        if let EarlierOnes::Settled { decisions, kept, .. } = self {
+            decisions.rewind();
+            kept.clear();
+        }
+    }
+
     /// How many distinct mailboxes there are.
     pub(crate) fn mailboxes(&self) -> u64 {
         match self {
@@ -127,6 +140,19 @@ pub(crate) struct FirstPass {
     record: u64,
     /// Mailboxes of further addresses.
     further: HashSet<u128>,
+    /// The rows that are further ones of their records.
+    pub(super) added: Vec<u64>,
+    /// Cells by which the order of preference should go and that say nothing, and those that can be read in two ways.
+    pub(super) unclear: UnclearCells,
+}
+
+/// Cells that should tell which record is preferred.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct UnclearCells {
+    /// They are neither a date nor a number.
+    pub unreadable: u64,
+    /// Day and month could be the other way round.
+    pub either_way: u64,
 }
 
 impl FirstPass {
@@ -139,6 +165,8 @@ impl FirstPass {
             most,
             record: 0,
             further: HashSet::new(),
+            added: Vec::new(),
+            unclear: UnclearCells::default(),
         }
     }
 
@@ -148,22 +176,29 @@ impl FirstPass {
     /// Where the temporary folder cannot be written to.
     pub(crate) fn take(&mut self, part: &Part) -> Result<()> {
         self.further.extend(part.further.iter().map(|(_, mailbox)| *mailbox));
-        part.rows.iter().try_for_each(|row| self.add(row))
+        let mut scores = part.scores.iter();
+        part.rows.iter().try_for_each(|row| self.add(row, scores.next().copied().unwrap_or_default()))
     }
 
     /// Adds the next row.
     ///
     /// # Errors
     /// Where the temporary folder cannot be written to.
-    fn add(&mut self, row: &Row) -> Result<()> {
+    fn add(&mut self, row: &Row, score: Score) -> Result<()> {
         self.record += 1;
+        if row.added {
+            self.added.push(self.record);
+        }
         if !takes_part(row) {
             return Ok(());
         }
+        self.unclear.unreadable += u64::from(score.unreadable);
+        self.unclear.either_way += u64::from(score.either_way);
         let entry = Entry {
             hash: row.key,
             record: self.record,
-            score: u64::from(is_to_be_kept(row)),
+            // A doubtful record is never preferred to one that is to be kept.
+            score: if is_to_be_kept(row) { KEPT | score.score } else { score.score },
             person: u64::from(row.person),
         };
         self.entries.add(part_of(row.key), &entry.to_bytes())
@@ -173,27 +208,44 @@ impl FirstPass {
     ///
     /// # Errors
     /// Where the temporary folder cannot be used.
-    pub(crate) fn settle(self, shared: Shared) -> Result<EarlierOnes> {
-        let (decisions, mailboxes) =
-            Decisions::of_earlier(self.entries, self.most / 2, self.folder, |group, is_duplicate| {
-                if shared == Shared::Keep {
-                    return each_person(group, is_duplicate);
-                }
-                let mut holder: Option<&Entry> = None;
-                for entry in group {
-                    match holder {
-                        Some(holder) if swallows(holder, entry) => is_duplicate(entry, holder),
-                        _ => holder = Some(entry),
-                    }
-                }
-            })?;
-        Ok(EarlierOnes::Settled { decisions, mailboxes, further: self.further, kept: HashSet::new() })
+    pub(crate) fn settle(self, survivor: &Survivor, shared: Shared) -> Result<EarlierOnes> {
+        let FirstPass { entries, folder, further, .. } = self;
+        let most = self.most / 2;
+        let (decisions, mailboxes) = match survivor {
+            Survivor::First => Decisions::of_earlier(entries, most, folder, |group, is_duplicate| {
+                first_stays(group, shared, is_duplicate);
+            })?,
+            other => {
+                let order = (*other == Survivor::Last, shared);
+                let (decisions, counts) = Decisions::settle(entries, order, most, folder, |_, _| {})?;
+                // A text without a mailbox has no part in it.
+                (decisions, counts.distinct + counts.texts)
+            }
+        };
+        Ok(EarlierOnes::Settled { decisions, mailboxes, further, kept: HashSet::new() })
     }
 }
 
+/// The score of a record that is to be kept, above all others.
+const KEPT: u64 = MOST + 1;
+
 /// A record to be kept is a duplicate only of a kept one; a doubtful twin must not swallow it.
 fn swallows(holder: &Entry, newcomer: &Entry) -> bool {
-    holder.score == 1 || newcomer.score == 0
+    holder.score >= KEPT || newcomer.score < KEPT
+}
+
+/// Settles a group of which the first record stays.
+fn first_stays(group: &[Entry], shared: Shared, is_duplicate: &mut dyn FnMut(&Entry, &Entry)) {
+    if shared == Shared::Keep {
+        return each_person(group, is_duplicate);
+    }
+    let mut holder: Option<&Entry> = None;
+    for entry in group {
+        match holder {
+            Some(holder) if swallows(holder, entry) => is_duplicate(entry, holder),
+            _ => holder = Some(entry),
+        }
+    }
 }
 
 /// Settles a group of which the first record of each person stays.

@@ -7,6 +7,7 @@ use ypogram_core::Policy;
 use ypogram_io::{EntryRule, Format, OpenOptions, RowSpec};
 
 use crate::decisions::{Answers, Memory};
+use crate::duplicates::survivor::Survivor;
 use crate::engine::reading::SourceReport;
 use crate::judge::selection::Selection;
 use crate::lists::{AppendedColumn, ListReport};
@@ -53,6 +54,10 @@ pub struct CleanOptions {
     pub by: Vec<String>,
     /// Fields within whose values duplicates are looked for.
     pub within: Vec<String>,
+    /// Which record of a mailbox stays.
+    pub survivor: Survivor,
+    /// Fill the empty fields of those that stay from their duplicates, and join the differing values of these fields.
+    pub merge: Option<Vec<String>>,
     /// What becomes of a duplicate whose person is another than the earlier record's.
     pub shared: Shared,
     /// Fields that name a person; recognised by their names where none is given.
@@ -90,6 +95,44 @@ pub struct CleanOptions {
 }
 
 impl CleanOptions {
+    /// The plain case: `sources` into `folder`, the address field recognised, nothing asked for besides.
+    pub fn of(sources: Vec<PathBuf>, folder: PathBuf) -> Self {
+        CleanOptions {
+            sources,
+            open: OpenOptions::default(),
+            fields: FieldChoice::default(),
+            policy: Policy::default(),
+            learn: false,
+            selection: Selection::default(),
+            from_lists: Vec::new(),
+            rows: RowSpec::default(),
+            lists: Vec::new(),
+            into: None,
+            row_per_address: false,
+            by: Vec::new(),
+            within: Vec::new(),
+            survivor: Survivor::First,
+            merge: None,
+            shared: Shared::Review,
+            persons: Vec::new(),
+            folder,
+            entry_rule: EntryRule::default(),
+            memory: 1 << 30,
+            force: false,
+            discard_decisions: false,
+            answers: Answers::default(),
+            remembered: None,
+            keep: None,
+            read_before: None,
+            prefix: "yp_".into(),
+            since: None,
+            threads: 1,
+            hash_key: 0,
+            rulebook: serde_json::Value::Null,
+            version: env!("CARGO_PKG_VERSION").into(),
+        }
+    }
+
     /// Whether the outputs are sheets of one workbook.
     pub fn is_book(&self) -> bool {
         Format::named_by(&self.folder) == Some(Format::Xlsx)

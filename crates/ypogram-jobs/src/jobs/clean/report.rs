@@ -8,7 +8,9 @@ use ypogram_core::{Class, Code, Form, Repair};
 use ypogram_io::NotUtf8;
 
 use crate::decisions::AnswerKind;
+use crate::duplicates::merge::FilledCount;
 use crate::engine::reading::SourceReport;
+use crate::jobs::clean::earlier::UnclearCells;
 use crate::jobs::clean::since::Since;
 use crate::jobs::receipt::OutputReport;
 use crate::judge::decided::DecidedRecord;
@@ -78,6 +80,10 @@ pub struct CleanReport {
     pub prefix: String,
     /// What changed since an earlier run, where that was asked for.
     pub since: Option<Since>,
+    /// How much was filled from duplicates, where that was asked for.
+    pub filled: Option<FilledCount>,
+    /// Cells by which records should be preferred.
+    pub unclear: UnclearCells,
     /// What it takes to take decisions later was kept.
     pub keeps: bool,
 }

@@ -5,7 +5,9 @@ use prefetch_index::prefetch_index;
 use ypogram_core::{Code, Verdict};
 use ypogram_io::{NotUtf8, Result};
 
+use crate::duplicates::filled_cells::FilledCells;
 use crate::duplicates::first_records::Earlier;
+use crate::duplicates::merged_rows::MergedRows;
 use crate::engine::faults::our_fault;
 use crate::engine::id_store::IdStore;
 use crate::engine::line_count::LineCount;
@@ -34,8 +36,16 @@ pub(crate) struct Settling {
     ids: Option<IdStore>,
     /// Records that stay beside one of another person, as somebody decided, by mailbox and person.
     staying: HashMap<(u128, u32), u64>,
-    /// For each row of the chunk in hand the earlier record with its mailbox.
+    /// For each row of the chunk in hand the record that it is a duplicate of.
     met: Vec<Option<Earlier>>,
+    /// What rows take from others.
+    merging: Option<Merging>,
+}
+
+/// Rows that take cells from others, and where these are written down.
+pub(crate) struct Merging {
+    pub(crate) rows: MergedRows,
+    pub(crate) filled: Option<FilledCells>,
 }
 
 impl Settling {
@@ -60,7 +70,14 @@ impl Settling {
             ids,
             staying: HashMap::new(),
             met: Vec::new(),
+            merging: None,
         }
+    }
+
+    /// The same, with what passes before this one found out.
+    pub(crate) fn knowing(mut self, added: Vec<u64>, merging: Option<Merging>) -> Self {
+        (self.added, self.merging) = (added, merging);
+        self
     }
 
     /// Settles the rows of the next chunk; to stop where the mailboxes do not fit into memory.
@@ -101,6 +118,25 @@ impl Settling {
         Ok(Flow::GoOn)
     }
 
+    /// The row that the one at `nth` of the chunk that was just settled goes into where records of one mailbox are merged, and its
+    /// place in the order of preference: itself where it stays. None where it neither takes nor gives.
+    pub(crate) fn goes_into(&self, nth: usize, part: &Part) -> Option<(u64, u32)> {
+        let (earlier, row) = (self.met[nth]?, &part.rows[nth]);
+        let own = self.rows - (part.rows.len() - 1 - nth) as u64;
+        match row.outcome {
+            Outcome::Kept | Outcome::Review => Some((own, 0)),
+            // What somebody dropped is gone, and what is another person's is not taken.
+            Outcome::Duplicate if row.decided.shared == SharedAnswer::Drop || earlier.other_person => None,
+            Outcome::Duplicate => Some((earlier.record, earlier.rank)),
+            _ => None,
+        }
+    }
+
+    /// The record of the row at `nth` of the chunk that was just settled.
+    pub(crate) fn record_at(&self, nth: usize, part: &Part) -> u64 {
+        self.record_of(self.rows - (part.rows.len() - 1 - nth) as u64)
+    }
+
     /// Looks up the earlier record of each row: all of the chunk before the first is settled, so that what is known of the earlier
     /// records can be fetched meanwhile.
     fn find_earlier(&mut self, rows: &[Row]) -> Result<()> {
@@ -119,17 +155,20 @@ impl Settling {
         self.rows += 1;
         let row = part.rows[nth];
         match row.added {
-            true => self.added.push(self.rows),
+            // It may be known already.
+            true if self.added.last().is_none_or(|last| *last < self.rows) => self.added.push(self.rows),
+            true => {}
             false => self.counts.records += 1,
         }
         let mut outcome = row.outcome;
-        if let Some(earlier) = self.met[nth] {
+        if let Some(earlier) = self.met[nth].filter(|earlier| earlier.record != self.rows) {
             let mut earlier = self.earlier.compare(&row, self.rows, earlier)?;
             if earlier.other_person
                 && let Some(&own) = self.staying.get(&(row.key, row.person))
             {
-                earlier = Earlier { record: own, other_person: false, holder_is_other: true };
+                earlier = Earlier { record: own, other_person: false, holder_is_other: true, ..earlier };
             }
+            self.met[nth] = Some(earlier);
             outcome = match earlier.other_person {
                 true => self.settle_shared(nth, part),
                 false => Outcome::Duplicate,
@@ -160,6 +199,13 @@ impl Settling {
             self.earlier.note_kept(&row);
         }
         part.rows[nth].outcome = outcome;
+        if let Some(Merging { rows, filled }) = &mut self.merging
+            && let Some(merged) = rows.of(self.rows)?
+        {
+            let record = self.rows - self.added.partition_point(|&added| added <= self.rows) as u64;
+            filled.as_mut().map_or(Ok(()), |filled| filled.add(record, &merged.filled))?;
+            part.merged.push((nth, merged.cells));
+        }
         Ok(outcome)
     }
 
@@ -216,11 +262,17 @@ impl Settling {
         }
     }
 
-    /// The counts, once all is settled.
-    pub(crate) fn finish(mut self) -> CleanCounts {
+    /// Which record is a duplicate of which, to be asked again.
+    pub(crate) fn into_earlier(mut self) -> EarlierOnes {
+        self.earlier.rewind();
+        self.earlier
+    }
+
+    /// The counts, once all is settled, and what is left of merging.
+    pub(crate) fn finish(mut self) -> (CleanCounts, Option<Merging>) {
         self.counts.mailboxes = self.earlier.mailboxes();
         self.counts.further_not_kept =
             self.further.in_no_kept_record(|mailbox| self.earlier.is_kept(mailbox));
-        self.counts
+        (self.counts, self.merging)
     }
 }

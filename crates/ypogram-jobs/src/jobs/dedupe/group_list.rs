@@ -2,10 +2,10 @@
 
 use ypogram_io::{Output, Result, SortedRows};
 
+use crate::duplicates::decisions::Decision;
 use crate::engine::packed_cells::{pack, unpack};
 use crate::engine::side_table::SideTable;
 use crate::jobs::dedupe::DedupeOptions;
-use crate::jobs::dedupe::decisions::Decision;
 use crate::jobs::dedupe::report::GroupMember;
 
 /// The list while it grows.

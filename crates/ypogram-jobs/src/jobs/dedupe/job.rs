@@ -7,27 +7,28 @@ use tempfile::TempDir;
 use ypogram_core::Hasher;
 use ypogram_io::{Format, Output, Result, Schema, Target};
 
+use crate::duplicates::decisions::{Decision, End};
+use crate::duplicates::decisions::{Decisions, part_of};
+use crate::duplicates::filled_cells::FilledCells;
 use crate::duplicates::first_records::{FirstRecords, Newcomer};
+use crate::duplicates::merge::Merge;
+use crate::duplicates::merged_rows::{MergedRow, MergedRows};
+use crate::duplicates::partitions::{Entry, Partitions};
+use crate::duplicates::survivor::Survivor;
 use crate::engine::id_store::IdStore;
 use crate::engine::line_count::LineCount;
 use crate::engine::mailboxes::share_of;
 use crate::engine::pipeline::{self, Flow};
 use crate::engine::progress::Progress;
 use crate::engine::reading::{Reading, Task};
-use crate::jobs::dedupe::decisions::{Decision, End};
-use crate::jobs::dedupe::decisions::{Decisions, part_of};
+use crate::engine::same_as_before::same_as_before;
 use crate::jobs::dedupe::differences::Differences;
-use crate::jobs::dedupe::merge::Merge;
-use crate::jobs::dedupe::merged_rows::MergedRows;
 use crate::jobs::dedupe::near::Near;
 use crate::jobs::dedupe::options::DedupeOptions;
 use crate::jobs::dedupe::outputs::{OutputPlan, Outputs};
 use crate::jobs::dedupe::part::{Part, Weight};
-use crate::jobs::dedupe::partitions::{Entry, Partitions};
 use crate::jobs::dedupe::report::DedupeReport;
-use crate::jobs::dedupe::same_as_before::same_as_before;
 use crate::jobs::dedupe::settle_rows::SettleRows;
-use crate::jobs::dedupe::survivor::Survivor;
 use crate::jobs::dedupe::view::View;
 use crate::jobs::dedupe::worker::{Asked, Noted, Worker};
 use crate::judge::select_address::LOOKED_AHEAD;
@@ -351,13 +352,12 @@ impl Job<'_> {
     ) -> Result<Vec<Output>> {
         let Writing { plan, mut outputs, mut rows, decisions } = writing;
         let options = self.options;
-        let (mut merged, changes) = match &options.merge {
-            Some(collect) => {
-                let (merged, changes) = self.merge(collect, decisions, asked, report, progress)?;
-                (Some(merged), changes)
-            }
-            None => (None, None),
+        let mut merged = match &options.merge {
+            Some(collect) => Some(self.merge(collect, decisions, asked, report, progress)?),
+            None => None,
         };
+        let open = |target| FilledCells::open(target, &asked.plan.fields, &options.rows);
+        let mut changes = options.changes.as_ref().map(open).transpose()?;
         let (mut reading, ..) = self.open(true)?;
         decisions.rewind();
         let noted = if options.mark { Noted::Key } else { Noted::Nothing };
@@ -377,9 +377,9 @@ impl Job<'_> {
                 }
                 let end = decisions.of(record)?.map_or(End::Stays, |decision| decision.end(options.shared));
                 if let Some(merged) = &mut merged
-                    && let Some(cells) = merged.of(record)?
-                    && end == End::Stays
+                    && let Some(MergedRow { cells, filled }) = merged.of(record)?
                 {
+                    changes.as_mut().map_or(Ok(()), |changes| changes.add(record, &filled))?;
                     part.merged.push((nth, cells));
                 }
                 rows.ends(part, record, end)?;
@@ -389,6 +389,7 @@ impl Job<'_> {
         let pass = Pass { asked, noted, outputs: Some((plan, &mut outputs)), progress };
         self.pass_with(&mut reading, pass, settle)?;
         same_as_before(&report.sources, &reading.reports())?;
+        let changes = changes.map(FilledCells::finish).transpose()?;
         Ok(changes.into_iter().chain(outputs.finish()?).collect())
     }
 
@@ -399,27 +400,28 @@ impl Job<'_> {
         asked: &Asked<'_>,
         report: &mut DedupeReport,
         progress: &Progress,
-    ) -> Result<(MergedRows, Option<Output>)> {
+    ) -> Result<MergedRows> {
         let (mut reading, plan, _) = self.open(true)?;
         decisions.rewind();
-        let mut merge = Merge::open(self.options, collect, &plan, &reading)?;
+        let collect = collect.iter().map(|field| plan.place_of(field, &reading, "--collect"));
+        let mut merge = Merge::within(self.options.memory / 8, collect.collect::<Result<_>>()?);
         let mut record = 0;
         self.pass(&mut reading, asked, Noted::Cells, progress, |_, part, _| {
             for written in part.notes.iter() {
                 record += 1;
                 let Some(decision) = decisions.of(record)? else { continue };
                 match decision.end(self.options.shared) {
-                    End::Stays => merge.add(decision, record, written)?,
-                    End::Dropped(survivor) => merge.add(decision, survivor, written)?,
+                    End::Stays => merge.add((record, 0), record, written)?,
+                    End::Dropped(survivor) => merge.add((survivor, decision.rank), record, written)?,
                     End::Review(_) => {}
                 }
             }
             Ok(())
         })?;
         same_as_before(&report.sources, &reading.reports())?;
-        let (merged, filled, changes) = merge.finish(&self.folder)?;
-        report.filled = filled;
-        Ok((merged, changes))
+        let (merged, filled) = merge.finish(&self.folder)?;
+        report.filled = filled.cells;
+        Ok(merged)
     }
 }
 

@@ -1,23 +1,17 @@
 //! Finds the records that reach the same mailbox, shows them, marks them, or keeps one of each.
 
-mod decisions;
 mod differences;
 mod group_list;
 mod job;
 mod mailbox_list;
-mod merge;
-mod merged_rows;
 mod near;
 mod options;
 mod output_writers;
 mod outputs;
 mod part;
-mod partitions;
 mod report;
-mod same_as_before;
 mod settle_rows;
 mod spelling;
-mod survivor;
 mod view;
 mod worker;
 
@@ -30,14 +24,10 @@ use crate::engine::reading::Reading;
 use crate::engine::spool::keep_what_is_read_once;
 use crate::plan::date_order;
 use crate::plan::fields::FieldPlan;
-pub(crate) use decisions::{Decisions, part_of};
 use job::Job;
 pub use near::{Likeness, Twins};
 pub use options::DedupeOptions;
-pub(crate) use partitions::{Entry, Partitions};
 pub use report::{DedupeReport, Group, GroupMember, RuleFigures};
-pub(crate) use same_as_before::same_as_before;
-pub use survivor::Survivor;
 
 /// Finds the duplicates of the sources.
 ///

@@ -6,7 +6,7 @@ use ypogram_core::Policy;
 use ypogram_io::RowSpec;
 use ypogram_io::{OpenOptions, Target};
 
-use crate::jobs::dedupe::survivor::Survivor;
+use crate::duplicates::survivor::Survivor;
 use crate::plan::fields::FieldChoice;
 use crate::plan::shared::Shared;
 

@@ -2,7 +2,7 @@
 
 use ypogram_io::{Batch, EncodedRows, Values};
 
-use crate::jobs::dedupe::merged_rows::Cells;
+use crate::duplicates::merged_rows::Cells;
 use crate::jobs::dedupe::near::Traits;
 
 /// What came of one chunk: first judged, then settled, then encoded.

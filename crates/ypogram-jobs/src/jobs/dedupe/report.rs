@@ -5,10 +5,10 @@ use std::collections::{BTreeMap, HashSet};
 use serde::Serialize;
 use ypogram_io::some_of;
 
+use crate::duplicates::decisions::{End, GroupCounts};
 use crate::engine::distinct::DistinctCount;
 use crate::engine::reading::{Reading, SourceReport};
 use crate::jobs::dedupe::DedupeOptions;
-use crate::jobs::dedupe::decisions::{End, GroupCounts};
 use crate::jobs::dedupe::near::Twins;
 use crate::jobs::dedupe::part::Part;
 use crate::jobs::dedupe::worker::Asked;

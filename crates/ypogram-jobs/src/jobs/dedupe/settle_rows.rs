@@ -2,8 +2,8 @@
 
 use ypogram_io::Result;
 
+use crate::duplicates::decisions::End;
 use crate::engine::id_store::IdStore;
-use crate::jobs::dedupe::decisions::End;
 use crate::jobs::dedupe::part::{Part, To, value};
 
 /// Sends the rows of a part to their outputs.

@@ -5,10 +5,10 @@ use std::collections::HashMap;
 use ypogram_core::SameMailbox;
 use ypogram_io::{Output, Result};
 
+use crate::duplicates::decisions::Decision;
 use crate::engine::distinct::DistinctCount;
 use crate::engine::hash_sample::HashSample;
 use crate::jobs::dedupe::DedupeOptions;
-use crate::jobs::dedupe::decisions::Decision;
 use crate::jobs::dedupe::group_list::GroupList;
 use crate::jobs::dedupe::mailbox_list::MailboxList;
 use crate::jobs::dedupe::report::{DedupeReport, Group, GroupMember, RuleFigures};

@@ -4,6 +4,8 @@ use compact_str::CompactString;
 use ypogram_core::{Code, Found, Hasher, Policy, SameMailbox, SummaryKey, Verdict};
 use ypogram_io::{Batch, Decode, Record, Result};
 
+use crate::duplicates::survivor::{Score, Scoring};
+use crate::engine::blank::is_blank;
 use crate::engine::faults::until_done;
 use crate::engine::packed_cells::pack;
 use crate::engine::pipeline::Work;
@@ -11,9 +13,7 @@ use crate::engine::reading::{Reading, Task};
 use crate::jobs::dedupe::near::Traits;
 use crate::jobs::dedupe::output_writers::OutputWriters;
 use crate::jobs::dedupe::part::{Part, Row, Weight, value};
-use crate::jobs::dedupe::survivor::{Score, Scoring};
 use crate::judge::by_summary_key::BySummaryKey;
-use crate::judge::conditions::is_blank;
 use crate::judge::select_address::{AddressSelector, Candidates, SelectedAddress};
 use crate::plan::fields::FieldPlan;
 use crate::plan::person::PersonFields;
@@ -190,7 +190,8 @@ impl<'p> Worker<'p> {
         let asked = self.asked;
         let selected = self.picker.pick(record, cells, candidates);
         let hash = selected.as_ref().map_or(0, |selected| self.hash(selected, record, part));
-        let score = asked.scoring.score(record, selected.as_ref(), asked.plan);
+        let score =
+            asked.scoring.score(record, selected.as_ref().map(|selected| selected.verdict), asked.plan);
         let Score { score, unreadable, either_way } = score;
         if hash != 0 {
             part.unreadable += u64::from(unreadable);

@@ -4,6 +4,7 @@ use compact_str::CompactString;
 use ypogram_core::{CellKind, Found, Hasher, Judge, Span, Verdict, shape};
 use ypogram_io::{Batch, Decode, Record, Result};
 
+use crate::engine::blank::is_blank;
 use crate::engine::faults::caught;
 use crate::engine::header_cells::holds_whole_cell_address;
 use crate::engine::reading::{Reading, Task};
@@ -13,7 +14,7 @@ use crate::jobs::survey::gathered::{
 };
 use crate::jobs::survey::options::SurveyOptions;
 use crate::judge::cell_addresses::CellAddresses;
-use crate::judge::conditions::{Candidate, Sieve, is_blank};
+use crate::judge::conditions::{Candidate, Sieve};
 use crate::judge::select_address::{AddressSelector, Candidates, SelectedAddress};
 use crate::plan::fields::FieldPlan;
 

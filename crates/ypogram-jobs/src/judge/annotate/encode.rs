@@ -16,7 +16,8 @@ impl Annotator<'_> {
             self.writers.iter_mut().map(|writer| writer.templates(&part.keys)).collect();
         let of_review = self.writers.len() - 1;
         let into = self.wanted.into.zip(self.added.value_of(Column::Address));
-        for row in &part.rows {
+        let mut merged = part.merged.iter().peekable();
+        for (nth, row) in part.rows.iter().enumerate() {
             let (output, writer) = match self.by_outcome {
                 true if row.outcome.is_decided_about() => (row.outcome as usize, of_review),
                 true => (row.outcome as usize, 0),
@@ -25,10 +26,12 @@ impl Annotator<'_> {
             let values = part.values.of_row(row.values as usize);
             // An address that is doubtful waits for a decision.
             let is_accepted = !row.outcome.is_decided_about() && row.outcome != Outcome::NoAddress;
-            let replaced: Vec<(usize, Vec<u8>)> = match into.filter(|_| is_accepted) {
-                Some((field, address)) => vec![(field, values.get(address).to_vec())],
-                None => Vec::new(),
-            };
+            let mut replaced =
+                merged.next_if(|(at, _)| *at == nth).map(|(_, cells)| cells.clone()).unwrap_or_default();
+            if let Some((field, address)) = into.filter(|_| is_accepted) {
+                replaced.retain(|(filled, _)| *filled != field);
+                replaced.push((field, values.get(address).to_vec()));
+            }
             let out = OutRow {
                 record: Some(part.batch.record(&task.chunk, row.record as usize)),
                 template: templates[writer][row.template as usize],

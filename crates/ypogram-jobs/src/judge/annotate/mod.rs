@@ -340,7 +340,7 @@ impl<'p> Annotator<'p> {
         texts.clear();
         ends.clear();
         let plan = self.picker.plan();
-        let Some(id) = plan.id.filter(|_| self.wanted.duplicates && !self.keys_only) else { return };
+        let Some(id) = plan.id.filter(|_| self.wanted.gathers_ids) else { return };
         for record in batch.records(&task.chunk) {
             texts.extend_from_slice(plan.cell(record, id).unwrap_or_default());
             ends.push(texts.len());

@@ -3,8 +3,10 @@
 use std::ops::Range;
 
 use ypogram_core::{Class, Code, Confidence, Verdict};
-use ypogram_io::{Batch, EncodedRows, NotUtf8, Values};
+use ypogram_io::{Batch, Chunk, EncodedRows, NotUtf8, Record, Values};
 
+use crate::duplicates::merged_rows::Cells;
+use crate::duplicates::survivor::Score;
 use crate::judge::added_cells::TemplateKey;
 use crate::judge::decided::{Decided, DecidedRecord};
 use crate::judge::tally::Tally;
@@ -35,6 +37,10 @@ pub(crate) struct Part {
     pub(crate) further: Vec<(usize, u128)>,
     /// What tells each record apart, behind one another, and where each ends; empty where that is not asked for.
     pub(crate) ids: (Vec<u8>, Vec<usize>),
+    /// The score of each row, where that is asked for.
+    pub(crate) scores: Vec<Score>,
+    /// Rows with cells of other records: the row, and the cells by field.
+    pub(crate) merged: Vec<(usize, Cells)>,
     /// Records about which somebody decided.
     pub(crate) decided_records: Vec<DecidedRecord>,
     pub(super) batch: Batch,
@@ -96,6 +102,11 @@ impl Part {
         starts.zip(ends).map(|(&start, &end)| &texts[start..end])
     }
 
+    /// The record of the row at `nth`.
+    pub(crate) fn record<'c>(&'c self, nth: usize, chunk: &'c Chunk) -> Record<'c> {
+        self.batch.record(chunk, self.rows[nth].record as usize)
+    }
+
     /// Tells what stood before the chunk, so that its records can be numbered.
     pub(crate) fn comes_behind(&mut self, lines: u64, records: u64) {
         (self.lines_before, self.records_before) = (lines, records);
@@ -133,6 +144,8 @@ impl Part {
         self.rows.clear();
         self.ragged.clear();
         self.further.clear();
+        self.scores.clear();
+        self.merged.clear();
         self.decided_records.clear();
         self.batch.clear();
         self.keys.clear();

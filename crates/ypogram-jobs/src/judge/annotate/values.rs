@@ -30,6 +30,13 @@ impl Annotator<'_> {
             false => self.wanted.person(record, self.picker.plan(), self.hasher),
         };
         let key = self.wanted.hash(&self.key, record, self.picker.plan(), self.hasher);
+        if let Some(scoring) = &self.wanted.scoring {
+            part.scores.push(scoring.score(
+                record,
+                selected.map(|selected| selected.verdict),
+                self.picker.plan(),
+            ));
+        }
         if self.keys_only {
             return part.rows.push(Row { outcome, added, key, person, decided, ..Row::default() });
         }

@@ -6,6 +6,7 @@ use ypogram_core::Hasher;
 use ypogram_io::Record;
 
 use crate::decisions::{Memory, PlacedAnswers};
+use crate::duplicates::survivor::Scoring;
 use crate::judge::conditions::Conditions;
 use crate::judge::selection::Selection;
 use crate::judge::tally::Tally;
@@ -35,6 +36,10 @@ pub(crate) struct Wanted {
     pub(crate) row_per_address: bool,
     /// Records are held against each other by mailbox.
     pub(crate) duplicates: bool,
+    /// How records of one mailbox are preferred to one another, where that is asked for.
+    pub(crate) scoring: Option<Scoring>,
+    /// What tells records apart is gathered, where they have it.
+    pub(crate) gathers_ids: bool,
     /// Fields that duplicates must have in common beside the mailbox.
     pub(crate) same: SameFields,
     /// The fields that name a person, where persons are distinguished.

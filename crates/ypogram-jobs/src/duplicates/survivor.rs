@@ -1,11 +1,11 @@
 //! Which record of a group stays.
 
+use ypogram_core::Verdict;
 use ypogram_core::value::{self, Value};
 use ypogram_io::{Error, Record, Result};
 
+use crate::engine::blank::is_blank;
 use crate::engine::reading::Reading;
-use crate::judge::conditions::is_blank;
-use crate::judge::select_address::SelectedAddress;
 use crate::plan::date_order::{self, DateEvidence};
 use crate::plan::fields::FieldPlan;
 use crate::plan::same_fields::folded;
@@ -102,9 +102,13 @@ pub(crate) enum Scoring {
     Where(usize, Vec<String>),
 }
 
+/// The greatest score.
+pub(crate) const MOST: u64 = u64::MAX >> 1;
+
 /// A score, and what there is to tell of the cell that it comes from.
 #[derive(Clone, Copy, Debug, Default)]
 pub(crate) struct Score {
+    /// At most [`MOST`].
     pub(crate) score: u64,
     /// It should be a date or a number, and is neither.
     pub(crate) unreadable: bool,
@@ -121,12 +125,7 @@ impl Scoring {
         decided.and_then(|told| told.note(&plan.fields[*field])).into_iter().collect()
     }
 
-    pub(crate) fn score(
-        &self,
-        record: Record<'_>,
-        selected: Option<&SelectedAddress>,
-        plan: &FieldPlan,
-    ) -> Score {
+    pub(crate) fn score(&self, record: Record<'_>, verdict: Option<Verdict>, plan: &FieldPlan) -> Score {
         let plain = |score| Score { score, ..Score::default() };
         let filled = || record.cells().filter(|cell| !is_blank(cell)).count() as u64;
         let cell = |field| plan.cell(record, field).unwrap_or_default();
@@ -135,12 +134,12 @@ impl Scoring {
             Scoring::First | Scoring::Last => plain(0),
             Scoring::Fullest => plain(filled()),
             Scoring::Best => {
-                let verdict = selected.map_or(0, |selected| 3 - selected.verdict as u64);
+                let verdict = verdict.map_or(0, |verdict| 3 - verdict as u64);
                 plain(verdict << 32 | filled())
             }
             Scoring::Newest(field, dates) => in_order(cell(*field), dates[record.source()], |order| order),
             Scoring::Oldest(field, dates) => {
-                in_order(cell(*field), dates[record.source()], |order| u64::MAX - order)
+                in_order(cell(*field), dates[record.source()], |order| MOST - order)
             }
             Scoring::Where(field, values) => {
                 let value = folded(cell(*field));

@@ -7,7 +7,7 @@ use tempfile::TempDir;
 use ypogram_io::Result;
 
 use crate::duplicates::first_records::Earlier;
-use crate::jobs::dedupe::partitions::{ENTRY, Entry, Partitions};
+use crate::duplicates::partitions::{ENTRY, Entry, Partitions};
 use crate::plan::shared::{Shared, are_different};
 
 /// What becomes of a record that shares its mailbox.
@@ -149,8 +149,8 @@ impl Decisions {
         Ok((Decisions { ranges, present: None, decisions: Vec::new(), at: 0 }, counts))
     }
 
-    /// Settles the groups of `entries` part by part, each in the order of its records: `settle` is given a group and tells which
-    /// entry is a duplicate of which. Gives also how many groups there are, those of one included.
+    /// Settles the groups of `entries` part by part, each in the order of its records: `settle` is given a group and tells, in that
+    /// order, which entry is a duplicate of which. Gives also how many groups there are, those of one included.
     ///
     /// # Errors
     /// Where the temporary folder cannot be used.
@@ -161,7 +161,7 @@ impl Decisions {
         settle: impl Fn(&[Entry], &mut dyn FnMut(&Entry, &Entry)),
     ) -> Result<(Decisions, u64)> {
         let mut ranges = Partitions::new("fates", most, folder);
-        let mut groups = 0;
+        let (mut groups, mut pairs) = (0, Vec::new());
         for part in 0..entries.len() {
             let bytes = entries.take(part)?;
             let mut all: Vec<Entry> = bytes.as_chunks::<ENTRY>().0.iter().map(Entry::from_bytes).collect();
@@ -169,20 +169,25 @@ impl Decisions {
             all.sort_unstable_by_key(|entry| (entry.hash, entry.record));
             for group in all.chunk_by(|a, b| a.hash == b.hash) {
                 groups += 1;
-                let mut failed = Ok(());
-                settle(group, &mut |entry, earlier| {
+                pairs.clear();
+                settle(group, &mut |entry, earlier| pairs.push((*entry, *earlier)));
+                let mut preferred: Vec<Entry> = pairs.iter().map(|(_, earlier)| *earlier).collect();
+                preferred.sort_unstable_by_key(|entry| entry.record);
+                preferred.dedup_by_key(|entry| entry.record);
+                preferred.retain(|one| pairs.binary_search_by_key(&one.record, |(e, _)| e.record).is_err());
+                for (entry, earlier) in
+                    preferred.iter().map(|own| (own, own)).chain(pairs.iter().map(|(e, of)| (e, of)))
+                {
                     let decision = Decision {
                         record: entry.record,
                         group: earlier.record,
                         survivor: earlier.record,
                         count: group.len() as u64,
-                        rank: 1,
+                        rank: group.partition_point(|before| before.record < entry.record) as u32,
                         other_person: are_different(entry.person, earlier.person),
                     };
-                    let added = ranges.add((entry.record >> RANGE_BITS) as usize, &decision.to_bytes());
-                    failed = std::mem::replace(&mut failed, Ok(())).and(added);
-                });
-                failed?;
+                    ranges.add((entry.record >> RANGE_BITS) as usize, &decision.to_bytes())?;
+                }
             }
         }
         Ok((Decisions { ranges, present: None, decisions: Vec::new(), at: 0 }, groups))
