@@ -111,7 +111,8 @@ fn old_or_new_and_once_again() {
 }
 
 const JOB: &str = "version = 2\n[[job.j.step]]\ndo = \"clean\"\nsource = [\"list.csv\"]\noutput = \"out\"\n\
-    [[job.j.step]]\ndo = \"check\"\nsource = [\"clean.kept\"]\nprefix = \"new_\"\noutput = \"rows.csv\"\n";
+    [[job.j.step]]\ndo = \"check\"\nsource = [\"clean.kept\"]\nprefix = \"new_\"\noutput = \"rows.csv\"\n\
+    [[job.j.step]]\nname = \"load\"\ndo = \"split\"\nsource = [\"clean.kept\"]\nparts = [\"domain=Domain\"]\noutput = \"shop.sqlite#kept\"\n";
 
 /// What a killed run had begun to publish is finished by the next one, and each output is whole at any moment.
 #[test]
@@ -121,7 +122,12 @@ fn a_killed_job_is_finished_by_the_next_run() {
     }
     let call = "run j --force -q";
     let seen = |folder: &Path| -> Vec<Option<Vec<u8>>> {
-        ["out/kept.csv", "rows.csv"].iter().map(|name| std::fs::read(folder.join(name)).ok()).collect()
+        let files = ["out/kept.csv", "rows.csv"].iter().map(|name| std::fs::read(folder.join(name)).ok());
+        let table = run(
+            folder,
+            "check shop.sqlite#kept --field email --prefix new_ --columns email,note,Domain --to csv",
+        );
+        files.chain([(!table.stdout.is_empty()).then_some(table.stdout)]).collect()
     };
     let prepared = || {
         let folder = tempfile::tempdir().unwrap();

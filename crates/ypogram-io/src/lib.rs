@@ -23,12 +23,16 @@ pub use formats::every_table::EveryTable;
 pub use formats::json::json_array;
 #[cfg(not(feature = "spreadsheet"))]
 pub use formats::no_book::{BookFile, BookSheet};
+#[cfg(not(feature = "sqlite"))]
+pub use formats::no_database::{DatabaseUpdate, has_table};
 pub use formats::open::open;
 pub use formats::options::OpenOptions;
 pub use formats::output_format::OutputFormat;
 pub use formats::pieces;
 #[cfg(feature = "spreadsheet")]
 pub use formats::spreadsheet::{BookFile, BookSheet};
+#[cfg(feature = "sqlite")]
+pub use formats::sqlite::{DatabaseUpdate, has_table};
 pub use formats::text_lines::LineRows;
 pub use input::encoding::{bytes_in, encoding_named};
 pub use input::file_input::{Compression, Input, can_be_read_but_once, keep_source};

@@ -334,6 +334,7 @@ pub(crate) fn reading_options(
         most_unpacked: reading.most_unpacked as u64,
         longest_record: reading.longest_record,
         first: reading.only_first,
+        kept: reading.kept.chunks_exact(2).map(|pair| (pair[0].clone(), pair[1].clone())).collect(),
         chunk_bytes: machine.chunk_bytes.unwrap_or(defaults.chunk_bytes),
         ..defaults
     }

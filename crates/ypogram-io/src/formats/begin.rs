@@ -20,7 +20,7 @@ pub(crate) struct Begun {
     /// What was read of it, decompressed.
     pub(crate) start: Vec<u8>,
     /// Where it lies, or its copy.
-    file: PathBuf,
+    pub(crate) file: PathBuf,
     /// It can be read again there.
     can_be_reopened: bool,
 }
@@ -31,7 +31,7 @@ impl Begun {
     /// # Errors
     /// Where it cannot be read, or is empty.
     pub(crate) fn at(path: &Path, options: &OpenOptions) -> Result<Self> {
-        let kept = options.kept.iter().find(|(source, _)| source == path).map(|(_, kept)| &**kept);
+        let kept = options.kept_file(path);
         let mut input = match kept {
             Some(kept) => Input::open_kept(path, kept, options.fingerprint, options.salvage)?,
             None => Input::open(path, options.fingerprint, options.salvage)?,

@@ -11,6 +11,8 @@ pub(crate) mod json;
 pub(crate) mod mail;
 #[cfg(not(feature = "spreadsheet"))]
 pub(crate) mod no_book;
+#[cfg(not(feature = "sqlite"))]
+pub(crate) mod no_database;
 pub(crate) mod open;
 pub(crate) mod options;
 pub(crate) mod output_format;

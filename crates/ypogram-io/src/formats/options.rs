@@ -40,11 +40,16 @@ pub struct OpenOptions {
     pub most_unpacked: u64,
     /// Nothing but these fields is looked at, so that others need not be read where each lies by itself; all where it is empty.
     pub only: Vec<String>,
-    /// Sources that can be read but once, and the files that they were put into.
+    /// Sources that are not where their names say, as what can be read but once, and the files in which they are.
     pub kept: Vec<(PathBuf, PathBuf)>,
 }
 
 impl OpenOptions {
+    /// The file in which the source that is called `path` is: another where it was kept, as what can be read but once is.
+    pub fn kept_file<'p>(&'p self, path: &Path) -> Option<&'p Path> {
+        self.kept.iter().find(|(source, _)| source == path).map(|(_, kept)| &**kept)
+    }
+
     /// The encoding that was given for the source at `path`.
     pub(crate) fn encoding_of(&self, path: &Path) -> Option<&'static Encoding> {
         let single = self.encodings.iter().find(|(source, _)| source == path);

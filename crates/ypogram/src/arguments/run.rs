@@ -13,7 +13,7 @@ outputs of earlier steps (clean.kept), output what is published; every other opt
 Examples:
   ypogram run monthly --plan                 what would be done, in words
   ypogram run monthly --first 20             try it on the first 20 records; nothing is published
-  ypogram run monthly --force                replace the outputs of last month
+  ypogram run monthly --force --since .      replace last month's outputs, and compare
   ypogram run monthly members.csv --force    other sources for the first step")]
 pub(crate) struct RunArguments {
     /// The job, by its name in the rulebook
@@ -35,6 +35,11 @@ pub(crate) struct RunArguments {
     /// Try it on the first N records of the first step; nothing is published
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u64).range(1..))]
     pub(crate) first: Option<u64>,
+
+    /// Write changes.csv as well, into the folder of the step that cleans: what is new, gone, changed or ended elsewhere since the run
+    /// of clean, or of this job, that wrote this folder; it may be the one that is being replaced
+    #[arg(long, value_name = "FOLDER")]
+    pub(crate) since: Option<PathBuf>,
 
     /// Replace outputs that exist
     #[arg(long)]

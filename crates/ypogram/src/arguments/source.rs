@@ -62,6 +62,10 @@ pub(crate) struct ReadingArguments {
     #[arg(long, value_name = "N", hide = true)]
     pub(crate) only_first: Option<u64>,
 
+    /// A source that is called so, and the file in which it is; for the steps of a job.
+    #[arg(long, num_args = 2, value_names = ["SOURCE", "FILE"], hide = true)]
+    pub(crate) kept: Vec<PathBuf>,
+
     /// The table has no header row: its fields are called field1, field2, …
     #[arg(long)]
     pub(crate) no_header: bool,

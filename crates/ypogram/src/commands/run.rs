@@ -18,6 +18,10 @@ pub(crate) fn run(arguments: &RunArguments) -> Result<ExitCode> {
     if !arguments.sources.is_empty() {
         steps[0].sources = arguments.sources.iter().cloned().map(Source::File).collect();
     }
+    job::refuse_tables_before_others(&steps, &home)?;
+    if let Some(folder) = &arguments.since {
+        job::hold_against(&mut steps, (&arguments.job, &home), folder)?;
+    }
     if arguments.plan {
         render::print(&render::run::plan(&arguments.job, &steps))?;
         return Ok(ExitCode::from(exit::DONE));
@@ -41,14 +45,12 @@ pub(crate) fn run(arguments: &RunArguments) -> Result<ExitCode> {
         let path = staging.root.join(&name);
         std::fs::write(&path, text).map_err(|error| Error::writing(&path, &error))?;
         let published = steps.iter().flat_map(Step::published).map(Path::to_path_buf);
-        let published = published.filter(|path| staging.root.join(path).exists());
-        let outputs = published.chain([PathBuf::from(name)]).collect();
-        job::publish(staging, &arguments.job, outputs)?;
+        job::publish(staging, &arguments.job, published.chain([PathBuf::from(name)]))?;
     }
     if !arguments.quiet {
         render::print(&match arguments.json {
             true => serde_json::to_string_pretty(&receipt).expect("plain data") + "\n",
-            false => render::run::summary(&arguments.job, &steps, &reports, arguments.first),
+            false => render::run::summary(arguments, &steps, &reports),
         })?;
     }
     Ok(ExitCode::from(if reports.iter().any(|report| report.told) { exit::TOLD } else { exit::DONE }))

@@ -6,7 +6,7 @@ use std::process::{Command, Stdio};
 use serde_json::Value;
 use ypogram_io::{Error, Result};
 
-use crate::job::staging::Staging;
+use crate::job::staging::{Found, Staging, table_of};
 use crate::job::step::{Source, Step};
 
 /// What came of a step.
@@ -31,37 +31,10 @@ pub(crate) fn run_step(
     (from, first): (&Path, Option<u64>),
 ) -> Result<StepReport> {
     let step = &steps[nth];
-    let mut words: Vec<String> = vec![step.command.clone()];
-    for source in &step.sources {
-        let path = match source {
-            Source::File(path) => staging.link(path, if nth == 0 { from } else { &staging.home })?,
-            Source::Step(at, output) => output_of(&steps[*at], output, staging)?,
-        };
-        words.push(path.display().to_string());
-    }
-    words.extend(step.options.iter().filter_map(|option| match option.strip_prefix("--since=") {
-        // The folder of the last run, and not the one that is being written; the first run has none.
-        Some(folder) => {
-            let folder = staging.home.join(folder);
-            folder.exists().then(|| format!("--since={}", folder.display()))
-        }
-        None => Some(option.clone()),
-    }));
-    for (option, path) in &step.further {
-        words.push(format!("--{option}={}", path.display()));
-    }
-    if let Some(main) = &step.main {
-        words.extend(["-o".to_owned(), main.display().to_string()]);
-    }
-    if let Some(dropped) = dropped_of(steps, nth) {
-        words.push(format!("--dropped={}", dropped.display()));
-    }
-    words.extend(["--rules".to_owned(), staging.rulebook.display().to_string(), "--json".to_owned()]);
-    if let (0, Some(first)) = (nth, first) {
-        words.push(format!("--only-first={first}"));
-    }
-    for path in step.main.iter().chain(step.further.iter().map(|(_, path)| path)) {
-        let around = staging.root.join(path);
+    let words = words(steps, nth, staging, (from, first))?;
+    let outputs = || step.main.iter().chain(step.further.iter().map(|(_, path)| path));
+    for path in outputs() {
+        let around = staging.root.join(staging.staged(path));
         let around = around.parent().unwrap_or(&staging.root);
         std::fs::create_dir_all(around).map_err(|error| Error::writing(around, &error))?;
     }
@@ -75,6 +48,11 @@ pub(crate) fn run_step(
     let code = output.status.code().unwrap_or(2);
     if code > 1 {
         let told = String::from_utf8_lossy(&output.stderr).into_owned();
+        let named = |told: String, path: &PathBuf| {
+            let (staged, own) = (staging.staged(path), path.display().to_string());
+            told.replace(&staged.display().to_string(), &own)
+        };
+        let told = outputs().fold(told, named);
         let told = told.trim().trim_start_matches("ypogram: ");
         let (message, hint) = told.split_once("\n  → ").unwrap_or((told, ""));
         let message = format!("step ‘{}’: {message}", step.name);
@@ -83,8 +61,70 @@ pub(crate) fn run_step(
             _ => Error::unusable(message, hint),
         });
     }
-    let summary = serde_json::from_slice(&output.stdout).unwrap_or(Value::Null);
+    let mut summary: Value = serde_json::from_slice(&output.stdout).unwrap_or(Value::Null);
+    if let (Some(folder), Some(main)) = (summary.get_mut("folder"), &step.main) {
+        *folder = main.display().to_string().into();
+    }
     Ok(StepReport { name: step.name.clone(), summary, told: code == 1 })
+}
+
+/// The call that does the step at `nth`.
+fn words(
+    steps: &[Step],
+    nth: usize,
+    staging: &Staging,
+    (from, first): (&Path, Option<u64>),
+) -> Result<Vec<String>> {
+    let step = &steps[nth];
+    let mut words: Vec<String> = vec![step.command.clone()];
+    for source in &step.sources {
+        let Found { name, kept } = match source {
+            Source::File(path) => staging.find(path, if nth == 0 { from } else { &staging.home })?,
+            Source::Step(at, output) => {
+                let path = output_of(&steps[*at], output, staging)?;
+                let staged = staging.staged(&path);
+                match staged == path || table_of(&path, &staging.home).is_some() {
+                    true => Found::by_name(&staged),
+                    false => Found { name: path.clone(), kept: Some((path, staged)) },
+                }
+            }
+        };
+        words.push(name.display().to_string());
+        if let Some((file, place)) = kept {
+            // Its name may come out in a column.
+            words.push("--kept".to_owned());
+            words.extend([file, place].map(|path| path.display().to_string()));
+        }
+    }
+    for option in &step.options {
+        match option.split_once('=') {
+            // The folder of the last run, and not the one that is being written; the first run has none.
+            Some(("--since", folder)) => {
+                let folder = staging.home.join(folder);
+                words.extend(folder.exists().then(|| format!("--since={}", folder.display())));
+            }
+            Some(("--against", path)) => {
+                let found = staging.find(path.as_ref(), &staging.home)?;
+                words.push(format!("--against={}", found.place()));
+            }
+            _ => words.push(option.clone()),
+        }
+    }
+    words.extend(step.since.iter().map(|folder| format!("--since={}", folder.display())));
+    for (option, path) in &step.further {
+        words.push(format!("--{option}={}", staging.staged(path).display()));
+    }
+    if let Some(main) = &step.main {
+        words.extend(["-o".to_owned(), staging.staged(main).display().to_string()]);
+    }
+    if let Some(dropped) = dropped_of(steps, nth) {
+        words.push(format!("--dropped={}", dropped.display()));
+    }
+    words.extend(["--rules".to_owned(), staging.rulebook.display().to_string(), "--json".to_owned()]);
+    if let (0, Some(first)) = (nth, first) {
+        words.push(format!("--only-first={first}"));
+    }
+    Ok(words)
 }
 
 /// Where the records go that `dedupe` drops, where a later step reads them and no option says so.
@@ -112,7 +152,8 @@ fn output_of(step: &Step, output: &str, staging: &Staging) -> Result<PathBuf> {
     if main.extension().is_some_and(|extension| extension.eq_ignore_ascii_case("xlsx")) {
         return Ok(PathBuf::from(format!("{}#{output}", main.display())));
     }
-    let files = std::fs::read_dir(staging.root.join(&main)).map_err(|error| Error::writing(&main, &error))?;
+    let files = std::fs::read_dir(staging.root.join(staging.staged(&main)))
+        .map_err(|error| Error::writing(&main, &error))?;
     let names = files.flatten().map(|entry| entry.file_name().to_string_lossy().into_owned());
     let found = names.into_iter().find(|name| name.split('.').next() == Some(output));
     found.map(|name| main.join(name)).ok_or_else(|| {

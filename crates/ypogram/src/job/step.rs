@@ -39,6 +39,8 @@ pub(crate) struct Step {
     pub(crate) main: Option<PathBuf>,
     /// The main output is published.
     pub(crate) is_published: bool,
+    /// The folder of an earlier run against which it is held, where the call says so.
+    pub(crate) since: Option<PathBuf>,
     /// Further outputs, by the option that names them.
     pub(crate) further: Vec<(String, PathBuf)>,
 }
@@ -139,6 +141,7 @@ impl StepReader<'_> {
             options: Vec::new(),
             main: None,
             is_published: false,
+            since: None,
             further: Vec::new(),
             name,
             command,
@@ -220,7 +223,8 @@ impl StepReader<'_> {
         }
         let all = Arguments::command();
         let command = all.find_subcommand(&step.command).expect("it is a command");
-        let arguments = || command.get_arguments().filter(|argument| argument.get_long().is_some());
+        let is_option = |argument: &&Arg| argument.get_long().is_some() && !argument.is_hide_set();
+        let arguments = || command.get_arguments().filter(is_option);
         let Some(argument) = arguments().find(|argument| argument.get_long() == Some(key)) else {
             let known: Vec<&str> = arguments().filter_map(Arg::get_long).chain(["source", "name"]).collect();
             let hint = nearest_hint(key, known.into_iter());

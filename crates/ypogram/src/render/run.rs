@@ -5,6 +5,7 @@ use std::fmt::Write as _;
 use serde_json::Value;
 use ypogram_core::shown;
 
+use crate::arguments::RunArguments;
 use crate::job::{Source, Step, StepReport};
 use crate::render::style;
 use crate::render::words::{counted, for_shell, number};
@@ -33,6 +34,9 @@ pub(crate) fn plan(job: &str, steps: &[Step]) -> String {
             let values: Vec<String> = given.iter().map(|(_, value)| shown(value.as_bytes())).collect();
             let _ = writeln!(text, "     {}: {}", given[0].0.replace('-', " "), values.join(", "));
         }
+        if let Some(since) = &step.since {
+            let _ = writeln!(text, "     since: {}", since.display());
+        }
         let published: Vec<String> = step.published().map(|path| path.display().to_string()).collect();
         match published.is_empty() {
             true => text.push_str("     published: nothing; later steps read it\n"),
@@ -56,15 +60,22 @@ fn source_words(source: &Source, steps: &[Step]) -> String {
 }
 
 /// What came of a job.
-pub(crate) fn summary(job: &str, steps: &[Step], reports: &[StepReport], first: Option<u64>) -> String {
+pub(crate) fn summary(arguments: &RunArguments, steps: &[Step], reports: &[StepReport]) -> String {
+    let RunArguments { job, first, since, .. } = arguments;
     let mut text = format!("{}\n\n", style::title(&answer(steps, reports)));
     let width = reports.iter().map(|report| report.name.chars().count()).max().unwrap_or_default();
     for (step, report) in steps.iter().zip(reports) {
         let read = records(&report.summary).map(|read| format!("{} read", number(read)));
         let told: Vec<String> = read.into_iter().chain(ends(step, report)).collect();
         let _ = writeln!(text, "  {:<width$}  {}", report.name, told.join(" → "));
+        if let Some(changes) = changes(report) {
+            let _ = writeln!(text, "  {:<width$}  since the earlier run {changes}", "");
+        }
     }
-    if let Some(first) = first {
+    if since.is_some() && steps.iter().all(|step| step.since.is_none()) {
+        text.push_str("\nThere is no earlier run to hold this one against.\n");
+    }
+    if let Some(first) = *first {
         let _ = writeln!(
             text,
             "\nA trial on the first {}: nothing was published.",
@@ -106,6 +117,13 @@ fn answer(steps: &[Step], reports: &[StepReport]) -> String {
         words.extend(count.map(|count| format!("{word} {}", number(count))));
     }
     words.join(", ")
+}
+
+/// What changed since an earlier run.
+fn changes(report: &StepReport) -> Option<String> {
+    let since = report.summary.get("since")?;
+    let count = |word: &str| format!("{} {word}", number(since[word].as_u64().unwrap_or_default()));
+    Some(["new", "gone", "changed", "moved"].map(count).join(" · "))
 }
 
 fn ends(step: &Step, report: &StepReport) -> Option<String> {

@@ -151,3 +151,147 @@ fn commands_become_steps() {
     assert!(run.stderr.contains("ypogram.toml was made; step 1 of the job ‘j’"), "{}", run.stderr);
     assert_eq!(place.run("run j --force").code, 0);
 }
+
+/// Outputs may lie anywhere, and tables go into a database that is there: all of it or nothing.
+#[test]
+fn a_job_writes_elsewhere_and_into_databases() {
+    let place = Place::with(&[
+        ("list.csv", b"nr,email\n1,ada@h-works.org\n2,Ada@h-works.org\n3,bea@h-works.org\n4,x@@y\n"),
+        ("more.csv", b"nr,email\n9,cy@h-works.org\n"),
+    ]);
+    let absolute = place.path("unique.csv").display().to_string();
+    let step = |what: &str| format!("[[job.j.step]]\n{what}\n");
+    let rules = [
+        step("do = \"clean\"\nsource = [\"../list.csv\"]\nid = \"nr\"\noutput = \"../cleaned\""),
+        step(&format!(
+            "do = \"dedupe\"\nsource = [\"clean.kept\", \"../more.csv\"]\nfield = [\"email\"]\nprefix = \"d_\"\n\
+             columns = [\"nr\", \"email\", \"d_source\"]\noutput = \"{absolute}\""
+        )),
+        step("do = \"extract\"\nsource = [\"dedupe.kept\"]\noutput = \"found.csv\""),
+        step(
+            "name = \"load\"\ndo = \"split\"\nsource = [\"dedupe.kept\"]\nparts = [\"domain=Domain\"]\noutput = \"shop.sqlite#Kept\"",
+        ),
+        step(
+            "name = \"load-2\"\ndo = \"check\"\nsource = [\"dedupe.kept\"]\noutput = \"shop.sqlite#checked\"",
+        ),
+    ];
+    let rules = format!("version = 2\n{}", rules.concat());
+    std::fs::create_dir(place.path("in")).unwrap();
+    std::fs::write(place.path("in/ypogram.toml"), &rules).unwrap();
+    let call = "run j --rules in/ypogram.toml";
+    let done = |call: &str| {
+        let run = place.run(call);
+        assert_eq!(run.code, 0, "{call}: {}", run.stderr);
+        run.stdout
+    };
+    let same_as_by_hand = || {
+        done("clean list.csv --id nr -o hand/cleaned -q --force");
+        done(&format!("extract {absolute} -o hand/found.csv -q --force"));
+        done(&format!("split {absolute} --parts domain=Domain -o hand/shop.sqlite#Kept -q --force"));
+        done(&format!("check {absolute} -o hand/shop.sqlite#checked -q --force"));
+        assert_eq!(place.read("cleaned/kept.csv"), place.read("hand/cleaned/kept.csv"));
+        assert_eq!(place.read("in/found.csv"), place.read("hand/found.csv"));
+        for table in ["Kept", "checked"] {
+            let rows =
+                |shop: &str| done(&format!("check {shop}#{table} --field email --prefix new_ --to csv"));
+            assert_eq!(rows("in/shop.sqlite"), rows("hand/shop.sqlite"), "{table}");
+        }
+    };
+    std::fs::create_dir(place.path("hand")).unwrap();
+    done(call);
+    let unique = "nr,email,d_source\n1,ada@h-works.org,../cleaned/kept.csv\n3,bea@h-works.org,../cleaned/kept.csv\n9,cy@h-works.org,../more.csv\n";
+    assert_eq!(place.read("unique.csv"), unique, "sources have their own names");
+    same_as_by_hand();
+
+    // The database that is there holds something else as well, and is replaced by nothing.
+    std::fs::remove_file(place.path("in/shop.sqlite")).unwrap();
+    let shop = rusqlite::Connection::open(place.path("in/shop.sqlite")).unwrap();
+    let others = "PRAGMA journal_mode = WAL; CREATE TABLE own (n); INSERT INTO own VALUES (7); CREATE TABLE kept (old)";
+    shop.execute_batch(others).unwrap();
+    std::fs::write(place.path("list.csv"), "nr,email\n5,dora@h-works.org\n").unwrap();
+    done(&format!("{call} --force"));
+    same_as_by_hand();
+    assert_eq!(shop.query_row("SELECT n FROM own", [], |row| row.get::<_, i64>(0)).unwrap(), 7);
+    for output in ["cleaned", "unique.csv", "in/found.csv"] {
+        let _ =
+            std::fs::remove_dir_all(place.path(output)).or_else(|_| std::fs::remove_file(place.path(output)));
+    }
+    let run = place.run(call);
+    assert!(
+        run.code == 3 && run.stderr.contains("shop.sqlite#Kept: there is a table ‘Kept’"),
+        "{}",
+        run.stderr
+    );
+
+    // Somebody else writes into it: nothing is published, and it is done once that is over.
+    shop.execute_batch("BEGIN IMMEDIATE").unwrap();
+    let run = place.run(&format!("{call} --force"));
+    assert!(run.code == 3 && run.stderr.contains("another program writes to it"), "{}", run.stderr);
+    assert!(!place.path("cleaned/kept.csv").exists() && !place.path("unique.csv").exists());
+    shop.execute_batch("ROLLBACK").unwrap();
+    done(&format!("{call} --force"));
+    same_as_by_hand();
+
+    for (from, to, told) in [
+        (
+            &*absolute,
+            "shop.sqlite#unique",
+            "the step ‘dedupe’ writes into a database, and the step ‘extract’ comes behind it",
+        ),
+        ("#checked", "#KEPT", "two steps write it"),
+        ("#Kept\"", "#Kept\"\nkept = \"x\"", "split has no option ‘kept’"),
+    ] {
+        std::fs::write(place.path("in/ypogram.toml"), rules.replace(from, to)).unwrap();
+        let run = place.run(&format!("{call} --force"));
+        assert_eq!((run.code, run.stderr.contains(told)), (2, true), "{}", run.stderr);
+    }
+}
+
+/// The steps that clean are held against an earlier run of `clean`, or of the job.
+#[test]
+fn a_job_tells_what_changed_since_an_earlier_run() {
+    let rules = "version = 2\n[[job.j.step]]\ndo = \"clean\"\nsource = [\"list.csv\"]\nid = \"nr\"\noutput = \"cleaned\"\n";
+    let place = Place::with(&[
+        ("list.csv", b"nr,email\n1,ada@h-works.org\n2,bea@h-works.org\n"),
+        ("ypogram.toml", rules.as_bytes()),
+    ]);
+    let run = place.run("run j --since .");
+    assert!(run.stdout.contains("There is no earlier run to hold this one against."), "{}", run.stderr);
+    std::fs::create_dir(place.path("before")).unwrap();
+    for name in ["cleaned", "j.receipt.json"] {
+        std::fs::rename(place.path(name), place.path("before").join(name)).unwrap();
+    }
+    std::fs::write(place.path("list.csv"), "nr,email\n1,Ada@h-works.org\n3,cy@h-works.org\n").unwrap();
+    let counts = r#"{"changed":1,"gone":1,"moved":0,"new":1}"#;
+    for since in ["before", "before/cleaned"] {
+        let run = place.run(&format!("run j --force --json --since {since}"));
+        let said: serde_json::Value =
+            serde_json::from_str(&run.stdout).unwrap_or_else(|_| panic!("{}", run.stderr));
+        assert_eq!(said["steps"][0]["summary"]["since"].to_string(), counts, "{since}");
+        assert_eq!(place.read("cleaned/changes.csv").lines().count(), 4, "{since}");
+        let run = place.run(&format!("clean list.csv --id nr --json --force -o other --since {since}"));
+        let said: serde_json::Value =
+            serde_json::from_str(&run.stdout).unwrap_or_else(|_| panic!("{}", run.stderr));
+        assert_eq!(said["since"].to_string(), counts, "{since}");
+    }
+    // The folder that is replaced.
+    let run = place.run("run j --force --since .");
+    assert!(
+        run.stdout.contains("since the earlier run 0 new · 0 gone · 0 changed · 0 moved"),
+        "{}",
+        run.stdout
+    );
+    let two = format!(
+        "{rules}[[job.j.step]]\nname = \"again\"\ndo = \"clean\"\nsource = [\"list.csv\"]\noutput = \"again\"\n"
+    );
+    let none = rules.replace("output = \"cleaned\"\n", "");
+    for (rules, since, told) in [
+        (rules, "nowhere", "there is neither receipt.json nor j.receipt.json in it"),
+        (&*two, "before/cleaned", "several steps of the job ‘j’ clean"),
+        (&*none, "before", "no step of the job ‘j’ can write changes.csv"),
+    ] {
+        std::fs::write(place.path("ypogram.toml"), rules).unwrap();
+        let run = place.run(&format!("run j --force --since {since}"));
+        assert_eq!((run.code, run.stderr.contains(told)), (2, true), "{}", run.stderr);
+    }
+}

@@ -64,6 +64,7 @@ impl Opened {
         let place = SourcePlace::of(path);
         let mut begun = Begun::at(&place.file, &OpenOptions { fingerprint: false, ..options.open.clone() })?;
         let format = begun.format(&place.file, options.open.format)?;
+        let file = begun.file.clone();
         if Parts::are_all_meant(format, &place, &options.open) {
             let parts = Parts::of(begun, format, &options.open)?;
             return Ok(Self::of_next(parts, options)?.expect("it holds something"));
@@ -96,7 +97,7 @@ impl Opened {
         let offset = mark + decoded.bytes_of(&bytes[..first_record]);
         bytes.drain(..first_record);
         let remaining = Remaining { input, bytes, offset, decoded: decoded.clone() };
-        let cut = remaining.cut(path, &kind, options)?;
+        let cut = remaining.cut(&file, &kind, options)?;
         Ok(Opened {
             name,
             id: id_place(&kind, options),

@@ -3,6 +3,8 @@
 mod rows;
 mod source;
 mod sql;
+mod update;
 
 pub(crate) use rows::encoder;
 pub(crate) use source::{open, table_names};
+pub use update::{DatabaseUpdate, has_table};

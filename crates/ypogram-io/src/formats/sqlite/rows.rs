@@ -187,7 +187,7 @@ fn refuse_same_names(columns: &[String]) -> Result<()> {
     }
 }
 
-fn not_written(name: &str, error: &rusqlite::Error) -> Error {
+pub(super) fn not_written(name: &str, error: &rusqlite::Error) -> Error {
     let Error { message, hint, .. } = failed(name, error);
     Error::output(message, hint)
 }

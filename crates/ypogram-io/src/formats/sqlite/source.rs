@@ -66,7 +66,7 @@ fn read(
 }
 
 /// Opens a database so that nothing of it can be changed, and nothing in it runs.
-fn connect(path: &Path) -> rusqlite::Result<Connection> {
+pub(super) fn connect(path: &Path) -> rusqlite::Result<Connection> {
     let flags = OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX;
     let database = Connection::open_with_flags(path, flags)?;
     database

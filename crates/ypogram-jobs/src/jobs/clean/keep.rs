@@ -90,7 +90,7 @@ pub(super) fn write(
 /// Copies a source, with the write-ahead log of a database.
 fn copy_source(source: &Path, options: &CleanOptions, to: &Path) -> Result<()> {
     let file = SourcePlace::of(source).file;
-    if let Some((_, kept)) = options.open.kept.iter().find(|(kept, _)| *kept == file) {
+    if let Some(kept) = options.open.kept_file(&file) {
         return copy_private(kept, to);
     }
     copy_private(&file, to)?;

@@ -1,5 +1,6 @@
 //! What changed since an earlier run: its records held against those of this one, by what distinguishes them, else by mailbox.
 
+use std::collections::BTreeSet;
 use std::fs::File;
 use std::io::{BufWriter, Write as _};
 use std::path::{Path, PathBuf};
@@ -10,7 +11,7 @@ use ypogram_core::Hasher;
 use ypogram_io::csv::write_row;
 use ypogram_io::{Batch, Chunk, Error, OpenOptions, Result, open};
 
-use crate::jobs::receipt::Earlier;
+use crate::jobs::receipt::{self, Earlier};
 use crate::plan::outcome::Outcome;
 
 /// How many records changed.
@@ -59,11 +60,9 @@ impl Outputs {
     /// # Errors
     /// Where there is none.
     pub(super) fn of_folder(folder: &Path) -> Result<Self> {
-        let Some(earlier) = Earlier::read(folder)? else {
-            return Err(Error::unusable(
-                format!("--since {}: there is no receipt.json in it", folder.display()),
-                "give a folder that ypogram clean or ypogram run has written",
-            ));
+        let (folder, earlier) = match Earlier::read(folder)? {
+            Some(earlier) => (folder.to_path_buf(), earlier),
+            None => of_job(folder)?,
         };
         let place = |name: &String| folder.join(name);
         Ok(Outputs::of(earlier.outputs.into_iter().map(|output| (output.name.clone(), place(&output.name)))))
@@ -99,6 +98,42 @@ impl Outputs {
             }
         }
         Ok(())
+    }
+}
+
+/// The folder that a step of a job cleaned into, in the folder of the job, with its account.
+///
+/// # Errors
+/// Where there is none, or there are several.
+fn of_job(folder: &Path) -> Result<(PathBuf, Earlier)> {
+    let refused =
+        |what: &str, hint: &str| Error::unusable(format!("--since {}: {what}", folder.display()), hint);
+    let mut written: BTreeSet<PathBuf> = BTreeSet::new();
+    for file in std::fs::read_dir(folder).into_iter().flatten().flatten() {
+        if !file.file_name().to_string_lossy().ends_with(".receipt.json") {
+            continue;
+        }
+        let text = std::fs::read(file.path()).unwrap_or_default();
+        let account: serde_json::Value = serde_json::from_slice(&text).unwrap_or_default();
+        let steps = account["steps"].as_array().into_iter().flatten().filter(|step| step["do"] == "clean");
+        written.extend(steps.filter_map(|step| Some(PathBuf::from(step["published"][0].as_str()?))));
+    }
+    written.retain(|output| folder.join(output).join(receipt::FILE_NAME).is_file());
+    let mut names = written.iter().map(|output| output.display().to_string());
+    match (names.next(), names.next()) {
+        (Some(only), None) => {
+            let place = folder.join(only);
+            let earlier = Earlier::read(&place)?;
+            earlier.map(|earlier| (place, earlier)).ok_or_else(|| refused("it is gone", ""))
+        }
+        (Some(one), Some(_)) => Err(refused(
+            "several steps of a job have cleaned into it",
+            &format!("name the folder of one, as in --since {}", folder.join(one).display()),
+        )),
+        (None, _) => Err(refused(
+            "there is no receipt.json in it",
+            "give a folder that ypogram clean or ypogram run has written",
+        )),
     }
 }
 

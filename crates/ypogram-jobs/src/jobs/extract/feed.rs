@@ -42,7 +42,8 @@ impl Feed {
     pub(crate) fn new(options: &ExtractOptions) -> Result<Self> {
         let (files, troubles) = list_files(&options.sources);
         for file in files.iter().filter(|file| file.named && file.path != std::path::Path::new("-")) {
-            std::fs::metadata(SourcePlace::of(&file.path).file).map_err(|_| {
+            let place = SourcePlace::of(&file.path).file;
+            std::fs::metadata(options.pieces.open.kept_file(&place).unwrap_or(&place)).map_err(|_| {
                 match Opened::open(&file.path, &options.pieces) {
                     Err(error) => error,
                     Ok(_) => Error::unusable(format!("{}: cannot be read", file.path.display()), ""),
