@@ -103,5 +103,7 @@ pub use model::span::Span;
 pub use policy::job_policy::{LetterCase, Policy};
 pub use policy::lists;
 pub use policy::pattern::Pattern;
+pub use policy::words::{WordOf, Words};
 pub use profile::cell_kind::CellKind;
+pub use profile::mask::masked;
 pub use profile::{shape, value};

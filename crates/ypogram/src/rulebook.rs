@@ -12,6 +12,7 @@ use ypogram_jobs::{HousePattern, PatternOf, Shared};
 
 use crate::list_entry::{self, ListEntry};
 use crate::nearest_hint::nearest_hint;
+use crate::own_words::WordsSection;
 
 /// The name under which a rulebook is found in the working directory.
 pub(crate) const FILE_NAME: &str = "ypogram.toml";
@@ -45,6 +46,8 @@ pub(crate) struct Rulebook {
     pub(crate) job: BTreeMap<String, JobEntry>,
     #[serde(skip_serializing_if = "DecisionsSection::is_none")]
     pub(crate) decisions: DecisionsSection,
+    #[serde(skip_serializing_if = "WordsSection::is_empty")]
+    pub(crate) words: WordsSection,
     pub(crate) output: Output,
 }
 

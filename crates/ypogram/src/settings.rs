@@ -96,6 +96,7 @@ impl Settings {
             }
         }
         policy.lists = std::mem::take(&mut lists.lists);
+        policy.words = rulebook.words.words(rulebook.patterns.keys(), file.as_deref())?;
         let fields = FieldChoice {
             address: rulebook.fields.address.clone(),
             text: rulebook.fields.text.clone(),

@@ -76,6 +76,10 @@ pub enum Kind {
 }
 
 impl Kind {
+    /// All of them.
+    pub const ALL: [Kind; 6] =
+        [Kind::Syntax, Kind::Name, Kind::Meaning, Kind::List, Kind::House, Kind::Duplicate];
+
     /// The word in outputs.
     pub const fn word(self) -> &'static str {
         match self {

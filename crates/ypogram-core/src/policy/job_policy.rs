@@ -13,6 +13,7 @@ use crate::model::repair::Repairs;
 use crate::model::same_mailbox::SameMailbox;
 use crate::model::severity::{Kind, Severity, Verdict};
 use crate::policy::lists::Lists;
+use crate::policy::words::Words;
 
 /// What becomes of the letter case of a local part. That of the domain never counts and is always settled.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -54,6 +55,8 @@ pub struct Policy {
     pub(crate) own_rules: HashMap<Vec<u8>, (u8, bool)>,
     /// Slips learned_typos from the list itself.
     pub learned_typos: LearnedTypos,
+    /// The house's own words for people.
+    pub words: Words,
 }
 
 impl Default for Policy {
@@ -77,6 +80,7 @@ impl Default for Policy {
                 .collect(),
             own_rules: HashMap::new(),
             learned_typos: LearnedTypos::default(),
+            words: Words::default(),
         };
         policy.settle_masks();
         policy

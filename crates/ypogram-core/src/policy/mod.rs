@@ -3,3 +3,4 @@
 pub(crate) mod job_policy;
 pub mod lists;
 pub(crate) mod pattern;
+pub(crate) mod words;

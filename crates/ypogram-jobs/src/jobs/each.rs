@@ -7,7 +7,7 @@ use std::sync::Arc;
 use serde::Serialize;
 use serde::ser::{SerializeMap as _, Serializer};
 use serde_json::value::RawValue;
-use ypogram_core::{Code, CodeSet, Hasher, Judge, Policy, Verdict};
+use ypogram_core::{Code, CodeSet, Hasher, Judge, Policy, Verdict, WordOf};
 use ypogram_io::{Error, Result};
 
 use crate::decisions::{AnswerKind, Memory, never_from_memory};
@@ -184,7 +184,12 @@ impl Answerer<'_> {
         let fitting = patterns.iter().find(|pattern| pattern.fits(value, standard_form));
         let pattern = (!patterns.is_empty()).then(|| fitting.map(|fitting| fitting.pattern.name.clone()));
         if pattern == Some(None) && address.verdict.is_some() {
-            address.add(Code::Pattern, policy);
+            // One pattern alone has a sentence of its own.
+            let sentence = match &patterns[..] {
+                [only] => policy.words.own(WordOf::Pattern, &only.pattern.name),
+                _ => None,
+            };
+            address.add(Code::Pattern, sentence, policy);
         }
         let decided = self.remembered(&address);
         let decided = decided.map(|(kind, decided)| {
@@ -215,7 +220,7 @@ impl Answerer<'_> {
             AnswerKind::Kept => address.clone().answered(answers, policy),
             AnswerKind::Dropped => {
                 let mut dropped = address.clone();
-                dropped.add(Code::Dropped, policy);
+                dropped.add(Code::Dropped, None, policy);
                 dropped
             }
             AnswerKind::Taken | AnswerKind::Typed => {

@@ -1,5 +1,6 @@
 //! The jobs themselves: one folder or file each.
 
+pub mod book;
 pub mod check;
 pub mod clean;
 pub mod dedupe;

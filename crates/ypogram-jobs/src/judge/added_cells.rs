@@ -2,7 +2,7 @@
 
 use std::hash::{Hash, Hasher};
 
-use ypogram_core::{Class, Code, CodeSet, Form, Policy, Repairs, Verdict, providers::Operator};
+use ypogram_core::{Class, Code, CodeSet, Form, Policy, Repairs, Verdict, Words, providers::Operator};
 use ypogram_io::{Template, TemplateCell};
 
 use crate::judge::select_address::SelectedAddress;
@@ -12,11 +12,11 @@ use crate::plan::columns::Column;
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) struct TemplateKey {
     has_address: bool,
-    codes: CodeSet,
+    pub(crate) codes: CodeSet,
     verdict: Verdict,
     class: Option<Class>,
     operator: Operator,
-    repairs: Repairs,
+    pub(crate) repairs: Repairs,
     form: Form,
     field: usize,
     source: usize,
@@ -105,6 +105,8 @@ pub(crate) struct AddedColumns {
     named_by_id: bool,
     /// The findings that ask for a decision, and those that reject.
     grave: [CodeSet; 2],
+    /// The house's own words.
+    words: Words,
 }
 
 impl AddedColumns {
@@ -116,12 +118,14 @@ impl AddedColumns {
     ) -> Self {
         let values = columns.iter().copied().filter(|column| !is_shared(*column)).collect();
         let grave = [CodeSet::EMPTY; 2];
-        AddedColumns { columns, values, fields: fields.to_vec(), sources, named_by_id, grave }
+        let words = Words::default();
+        AddedColumns { columns, values, fields: fields.to_vec(), sources, named_by_id, grave, words }
     }
 
-    /// The same with the severities of `policy`, from which it follows why a record is not accepted.
+    /// The same with the severities and words of `policy`, from which it follows why a record is not accepted.
     pub(crate) fn by(self, policy: &Policy) -> Self {
-        AddedColumns { grave: [policy.rejecting(), policy.reviewing()], ..self }
+        let (grave, words) = ([policy.rejecting(), policy.reviewing()], policy.words.clone());
+        AddedColumns { grave, words, ..self }
     }
 
     /// Those of them that are in `columns`, in that order; each value keeps its number.
@@ -181,10 +185,10 @@ impl AddedColumns {
     }
 
     /// The gravest finding, in a sentence.
-    fn why(&self, key: &TemplateKey) -> &'static str {
+    fn why(&self, key: &TemplateKey) -> &str {
         let gravest = self.grave.iter().find_map(|codes| codes.intersection(key.codes).first());
         match gravest {
-            Some(code) if key.verdict != Verdict::Accept => code.info().sentence,
+            Some(code) if key.verdict != Verdict::Accept => self.words.sentence(code),
             _ => "",
         }
     }

@@ -4,7 +4,7 @@ use serde::Serialize;
 use ypogram_core::providers::Certainty;
 use ypogram_core::{
     Class, Code, CodeSet, Examination, Finding, Form, Found, Kind, Policy, Repair, SameMailbox, Severity,
-    Span, Suggestion, Verdict, cell, examine, is_well_formed, providers::Operator, suggest_found,
+    Span, Suggestion, Verdict, WordOf, cell, examine, is_well_formed, providers::Operator, suggest_found,
 };
 
 use crate::plan::outcome::Outcome;
@@ -211,9 +211,13 @@ impl JudgedAddress {
         }
     }
 
-    /// Adds a finding about the whole value.
-    pub(crate) fn add(&mut self, code: Code, policy: &Policy) {
-        self.findings.push(FindingOut::of(Finding::plain(code, 0..self.as_found.len()), policy));
+    /// Adds a finding about the whole value, with that sentence where there is one.
+    pub(crate) fn add(&mut self, code: Code, sentence: Option<&str>, policy: &Policy) {
+        let mut finding = FindingOut::of(Finding::plain(code, 0..self.as_found.len()), policy);
+        if let Some(sentence) = sentence {
+            sentence.clone_into(&mut finding.message);
+        }
+        self.findings.push(finding);
         self.judge_by(policy.verdict(policy.in_force(self.codes())));
     }
 
@@ -270,7 +274,10 @@ impl FindingOut {
             severity: policy.severity(finding.code),
             start: finding.span.start,
             end: finding.span.end,
-            message: finding.message.into_owned(),
+            message: match policy.words.own(WordOf::Finding, finding.code.name()) {
+                Some(own) => own.to_owned(),
+                None => finding.message.into_owned(),
+            },
         }
     }
 }

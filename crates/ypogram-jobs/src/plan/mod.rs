@@ -11,4 +11,5 @@ pub(crate) mod person;
 pub(crate) mod person_field_names;
 pub(crate) mod same_fields;
 pub(crate) mod shared;
+pub(crate) mod shown_record;
 pub mod split;

@@ -3,8 +3,8 @@
 use clap::Args;
 
 use super::{
-    DuplicateArguments, JudgingArguments, MachineArguments, OutputArguments, SelectionArguments,
-    SharedArgument, SourceArguments,
+    DuplicateArguments, JudgingArguments, MachineArguments, OutputArguments, PageArguments,
+    SelectionArguments, SharedArgument, SourceArguments,
 };
 
 /// Sort every record of a contact list into the file of its outcome, with a summary whose figures add up
@@ -56,6 +56,13 @@ pub(crate) struct CleanArguments {
     /// Keep no copy of the sources in the folder; decisions cannot be taken then
     #[arg(long, help_heading = "Output")]
     pub(crate) no_copy: bool,
+
+    #[command(flatten)]
+    pub(crate) page: PageArguments,
+
+    /// The page as data; for a job that writes one.
+    #[arg(long, value_name = "FILE", hide = true)]
+    pub(crate) page_data: Option<std::path::PathBuf>,
 
     /// Write changes.csv as well: what is new, gone, changed or ended elsewhere since the run that wrote this folder, by --id, else
     /// by mailbox; it may be the folder that is being replaced

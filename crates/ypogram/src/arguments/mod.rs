@@ -13,6 +13,7 @@ mod judging;
 mod lists;
 mod machine;
 mod output;
+mod page;
 mod rules;
 mod run;
 mod settle;
@@ -35,6 +36,7 @@ pub(crate) use judging::{JudgingArguments, LetterCaseArgument, SelectionArgument
 pub(crate) use lists::{ListEditArguments, ListsArguments, ListsCommand};
 pub(crate) use machine::MachineArguments;
 pub(crate) use output::{FailOn, OutputArguments};
+pub(crate) use page::PageArguments;
 pub(crate) use rules::{RulesArguments, RulesCommand};
 pub(crate) use run::RunArguments;
 pub(crate) use settle::SettleArguments;

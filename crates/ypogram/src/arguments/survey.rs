@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-use super::{JudgingArguments, MachineArguments, OutputArguments, SourceArguments};
+use super::{JudgingArguments, MachineArguments, OutputArguments, PageArguments, SourceArguments};
 
 /// Look before touching: how full each field is, how addresses stand in it, what is wrong, and where else there are some
 #[derive(Debug, Args)]
@@ -56,9 +56,8 @@ pub(crate) struct SurveyArguments {
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub(crate) save: Option<PathBuf>,
 
-    /// Write the survey as a page that can be sent around
-    #[arg(long, value_name = "FILE", help_heading = "Output")]
-    pub(crate) html: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) page: PageArguments,
 
     #[command(flatten)]
     pub(crate) output: OutputArguments,

@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
-use ypogram_io::{EntryRule, Error, Format, OutputFormat, Result, RowSpec, SourcePlace, Target};
+use ypogram_io::{EntryRule, Error, Format, Output, OutputFormat, Result, RowSpec, SourcePlace, Target};
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport, Keep};
 use ypogram_jobs::decisions::Answers;
 use ypogram_jobs::{Outcome, Shared, Survivor};
@@ -12,7 +12,9 @@ use crate::arguments::{CleanArguments, FailOn};
 use crate::call::Call;
 use crate::commands::common;
 use crate::default_folder::default_folder;
+use crate::output_target::target_of;
 use crate::render::figure_names::{self, Figures};
+use crate::render::page::{self, Examples, MOST_RECORDS};
 use crate::settings::{self, Settings};
 use crate::telling::Telling;
 use crate::trial::{self, Rows, Trial};
@@ -21,10 +23,17 @@ use crate::{clashes, exit, progress_bar, render};
 pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
     common::refuse_addresses(&arguments.sources.sources)?;
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
+    arguments.page.check(arguments.page_data.is_some())?;
     figure_names::check(arguments.output.figure.as_deref())?;
     // One figure alone asks for no files, unless a folder is named.
     let only_counted = arguments.output.figure.is_some() && arguments.output.place.is_none();
     let trial = Trial::of(arguments.sources.first.or(only_counted.then_some(0)))?;
+    if arguments.sources.first.is_some() && arguments.page.html.is_some() {
+        return Err(Error::unusable(
+            "--html writes a page, and a trial writes nothing",
+            "leave --first or --html out",
+        ));
+    }
     let folder =
         arguments.output.place.clone().unwrap_or_else(|| default_folder(&arguments.sources.sources[0]));
     let book = Target::File { path: folder.clone(), replace: arguments.output.force };
@@ -51,6 +60,9 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
             clashes::refuse_folder(&arguments.sources.sources, &settings, &folder, names)?;
         }
     }
+    let html = arguments.page.html.as_ref().map(|path| target_of(Some(path), arguments.output.force));
+    clashes::refuse(&arguments.sources.sources, &settings, &html.iter().collect::<Vec<_>>())?;
+    let mut page = html.as_ref().map(Target::open).transpose()?;
     let place = trial.as_ref().map_or_else(|| folder.clone(), |trial| trial.path("cleaned"));
     let mut options = options(arguments, &mut settings, place)?;
     options.rows.format = trial::format_of(trial.as_ref(), arguments.to);
@@ -60,6 +72,7 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
     let mut report = progress_bar::watch(&options.sources, arguments.output.quiet, |progress| {
         clean::run(&options, progress)
     })?;
+    write_page(arguments, &report, page.take())?;
     if let Some(trial) = trial.as_ref().filter(|_| arguments.output.figure.is_none()) {
         render::print(&render::trial::rows(&trial_rows(trial, &report, arguments)?))?;
         report.folder = folder;
@@ -119,12 +132,38 @@ pub(crate) fn options(
         remembered: settings.remembered()?,
         keep: None,
         read_before: None,
+        records_behind: if arguments.page.with_records { MOST_RECORDS } else { 0 },
         prefix: settings.prefix(&arguments.output),
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),
         rulebook: settings.resolved(),
         version: env!("CARGO_PKG_VERSION").into(),
     })
+}
+
+/// Writes the page, where one is asked for.
+fn write_page(arguments: &CleanArguments, report: &CleanReport, html: Option<Output>) -> Result<()> {
+    let page = || page::clean(report, &examples_of(report));
+    if let Some(path) = &arguments.page_data {
+        let data = serde_json::to_vec(&page()).expect("plain data");
+        std::fs::write(path, data).map_err(|error| Error::writing(path, &error))?;
+    }
+    if let Some(mut html) = html {
+        html.write(page::html(&page()).as_bytes())?;
+        html.finish()?;
+    }
+    Ok(())
+}
+
+/// What of the records is in its page.
+fn examples_of(report: &CleanReport) -> Examples {
+    match report.behind.is_empty() {
+        true => Examples::default(),
+        false => {
+            let sources = report.sources.iter().map(|source| source.name.clone()).collect();
+            Examples::of(report.behind.clone(), &report.plan.fields, sources)
+        }
+    }
 }
 
 /// What is kept of the call; nothing where it cannot be written down.

@@ -77,12 +77,13 @@ fn try_values(names: &[String], rules: Option<&Path>, values: &[String]) -> Resu
     let (rulebook, file) = rulebook::find(rules, false)?;
     let patterns = rulebook.patterns_named(names)?;
     if patterns.is_empty() {
-        let place = file.map_or_else(
+        let place = file.as_ref().map_or_else(
             || "there is no rulebook".into(),
             |file| format!("{}: it keeps no patterns", file.display()),
         );
         return Err(Error::unusable(place, "put patterns under [patterns] in ypogram.toml"));
     }
+    let words = rulebook.words.words(rulebook.patterns.keys(), file.as_deref())?;
     let mut all_fit = true;
     let mut out = String::new();
     for value in values {
@@ -92,7 +93,7 @@ fn try_values(names: &[String], rules: Option<&Path>, values: &[String]) -> Resu
         let fitting = patterns.iter().find(fits).map(|fitting| &fitting.pattern);
         all_fit &= fitting.is_some();
         let patterns: Vec<_> = patterns.iter().map(|wanted| &wanted.pattern).collect();
-        out.push_str(&render::rules::tried(value, fitting, &patterns));
+        out.push_str(&render::rules::tried(value, fitting, &patterns, &words));
     }
     render::print(&out)?;
     Ok(ExitCode::from(if all_fit { exit::DONE } else { exit::TOLD }))

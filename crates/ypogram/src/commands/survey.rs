@@ -4,9 +4,9 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use ypogram_io::{Error, Output, Result, Target};
-use ypogram_jobs::Conditions;
 use ypogram_jobs::check::{self, Added, CheckOptions};
 use ypogram_jobs::survey::{self, SurveyOptions, SurveyReport};
+use ypogram_jobs::{Conditions, Progress};
 
 use crate::arguments::{FailOn, SurveyArguments};
 use crate::call::Call;
@@ -14,6 +14,7 @@ use crate::commands::check::RecordArguments;
 use crate::commands::common;
 use crate::output_target::target_of;
 use crate::render::figure_names::{self, Figures};
+use crate::render::page::{self, Examples};
 use crate::render::survey::Called;
 use crate::settings::{self, Settings};
 use crate::telling::Telling;
@@ -26,6 +27,7 @@ pub(crate) fn run(arguments: &SurveyArguments, call: &Call) -> Result<ExitCode> 
     if arguments.show.is_some() || arguments.label.is_some() {
         return write_records(arguments, &settings);
     }
+    arguments.page.check(false)?;
     figure_names::check(arguments.output.figure.as_deref())?;
     if !arguments.output.columns.is_empty() || !arguments.output.sort_by.is_empty() {
         return Err(Error::unusable(
@@ -39,7 +41,7 @@ pub(crate) fn run(arguments: &SurveyArguments, call: &Call) -> Result<ExitCode> 
             "keep the survey with --save FILE, or write a page with --html FILE",
         ));
     }
-    let targets = [&arguments.save, &arguments.html].into_iter().flatten();
+    let targets = [&arguments.save, &arguments.page.html].into_iter().flatten();
     let targets: Vec<Target> = targets.map(|path| target_of(Some(path), arguments.output.force)).collect();
     let read: Vec<PathBuf> = arguments.sources.sources.iter().chain(&arguments.against).cloned().collect();
     clashes::refuse(&read, &settings, &targets.iter().collect::<Vec<_>>())?;
@@ -56,8 +58,12 @@ pub(crate) fn run(arguments: &SurveyArguments, call: &Call) -> Result<ExitCode> 
     // One watch over both, since there is one keyboard.
     let mut sources = options.sources.clone();
     sources.extend(arguments.against.clone());
-    let (report, other) = progress_bar::watch(&sources, arguments.output.quiet, |progress| {
+    let (report, other, examples) = progress_bar::watch(&sources, arguments.output.quiet, |progress| {
         let report = survey::run(&options, progress)?;
+        let examples = match arguments.page.with_records {
+            true => examples(&options, &report, progress)?,
+            false => Examples::default(),
+        };
         let other = match &arguments.against {
             None => None,
             Some(path) => Some(match saved(path)? {
@@ -68,16 +74,27 @@ pub(crate) fn run(arguments: &SurveyArguments, call: &Call) -> Result<ExitCode> 
                 }
             }),
         };
-        Ok((report, other))
+        Ok((report, other, examples))
     })?;
     let kept = arguments.save.is_some().then(|| render::json::survey(&report));
-    let page = arguments.html.is_some().then(|| render::survey_page::page(&report));
+    let page = || page::html(&page::survey(&report, &settings.policy.words, &examples));
+    let page = arguments.page.html.is_some().then(page);
     for (output, text) in outputs.iter_mut().zip(kept.into_iter().chain(page)) {
         output.write(text.as_bytes())?;
     }
     Output::finish_all(outputs)?;
     tell(arguments, &settings, call, &report, other.as_ref())?;
     Ok(ExitCode::from(if fails(&report, arguments.output.fail_on) { exit::TOLD } else { exit::DONE }))
+}
+
+/// The first records behind each figure of the page.
+fn examples(options: &SurveyOptions, report: &SurveyReport, progress: &Progress) -> Result<Examples> {
+    let (names, conditions): (Vec<String>, Vec<String>) = page::figures_of_survey(report).into_iter().unzip();
+    let wanted =
+        conditions.iter().map(|condition| Conditions::read(condition)).collect::<Result<Vec<_>>>()?;
+    let (fields, behind) = survey::records_behind(options, &wanted, page::MOST_RECORDS, progress)?;
+    let sources = report.sources.iter().map(|source| source.name.clone()).collect();
+    Ok(Examples::of(names.into_iter().zip(behind).collect(), &fields, sources))
 }
 
 fn tell(

@@ -1,6 +1,6 @@
 //! What a job publishes, held against what is there.
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use ypogram_io::{Error, Place, Result, has_table};
 use ypogram_jobs::clean;
@@ -27,13 +27,18 @@ pub(crate) fn refuse_tables_before_others(steps: &[Step], home: &Path) -> Result
     }
 }
 
-/// Refuses to replace what is there without being told to, and a review file in which somebody has decided even then.
+/// Refuses to replace what is there, of the outputs of the steps and of those `besides`, without being told to, and a review file in which somebody has decided even then.
 ///
 /// # Errors
 /// Where something is there, or two steps write one output.
-pub(crate) fn refuse_what_is_there(steps: &[Step], home: &Path, force: bool) -> Result<()> {
+pub(crate) fn refuse_what_is_there(
+    steps: &[Step],
+    besides: &[PathBuf],
+    home: &Path,
+    force: bool,
+) -> Result<()> {
     let mut seen: Vec<(Place, Option<String>)> = Vec::new();
-    for path in steps.iter().flat_map(Step::published) {
+    for path in steps.iter().flat_map(Step::published).chain(besides.iter().map(PathBuf::as_path)) {
         let (shown, table) = (path.display(), table_of(path, home));
         let file = table.as_ref().map_or(path, |(file, _)| file);
         let own = (Place::of(&home.join(file)), table.as_ref().map(|(_, table)| table.to_lowercase()));

@@ -19,8 +19,25 @@ pub(crate) struct StepReport {
     pub(crate) told: bool,
 }
 
-/// Runs the step at `nth` of `steps`, over the first records alone where `first` says so; the sources of the first step are meant from
-/// `from`.
+/// Where a step that cleans leaves its part of the page, in the staging folder.
+pub(crate) fn page_data(step: &Step) -> PathBuf {
+    PathBuf::from(".pages").join(format!("{}.json", step.name))
+}
+
+/// What is asked of all steps.
+#[derive(Clone, Copy)]
+pub(crate) struct Asked<'a> {
+    /// From where the sources of the first step are meant.
+    pub(crate) from: &'a Path,
+    /// Only so many records of the first step.
+    pub(crate) first: Option<u64>,
+    /// The steps that clean leave their part of a page.
+    pub(crate) pages: bool,
+    /// Its figures open their records.
+    pub(crate) with_records: bool,
+}
+
+/// Runs the step at `nth` of `steps`.
 ///
 /// # Errors
 /// Where it fails.
@@ -28,10 +45,15 @@ pub(crate) fn run_step(
     steps: &[Step],
     nth: usize,
     staging: &Staging,
-    (from, first): (&Path, Option<u64>),
+    asked: Asked<'_>,
 ) -> Result<StepReport> {
     let step = &steps[nth];
-    let words = words(steps, nth, staging, (from, first))?;
+    let words = words(steps, nth, staging, asked)?;
+    if asked.pages {
+        let folder = staging.root.join(page_data(step));
+        let folder = folder.parent().unwrap_or(&staging.root);
+        std::fs::create_dir_all(folder).map_err(|error| Error::writing(folder, &error))?;
+    }
     let outputs = || step.main.iter().chain(step.further.iter().map(|(_, path)| path));
     for path in outputs() {
         let around = staging.root.join(staging.staged(path));
@@ -69,17 +91,12 @@ pub(crate) fn run_step(
 }
 
 /// The call that does the step at `nth`.
-fn words(
-    steps: &[Step],
-    nth: usize,
-    staging: &Staging,
-    (from, first): (&Path, Option<u64>),
-) -> Result<Vec<String>> {
+fn words(steps: &[Step], nth: usize, staging: &Staging, asked: Asked<'_>) -> Result<Vec<String>> {
     let step = &steps[nth];
     let mut words: Vec<String> = vec![step.command.clone()];
     for source in &step.sources {
         let Found { name, kept } = match source {
-            Source::File(path) => staging.find(path, if nth == 0 { from } else { &staging.home })?,
+            Source::File(path) => staging.find(path, if nth == 0 { asked.from } else { &staging.home })?,
             Source::Step(at, output) => {
                 let path = output_of(&steps[*at], output, staging)?;
                 let staged = staging.staged(&path);
@@ -121,7 +138,11 @@ fn words(
         words.push(format!("--dropped={}", dropped.display()));
     }
     words.extend(["--rules".to_owned(), staging.rulebook.display().to_string(), "--json".to_owned()]);
-    if let (0, Some(first)) = (nth, first) {
+    if asked.pages && step.command == "clean" {
+        words.push(format!("--page-data={}", page_data(step).display()));
+        words.extend(asked.with_records.then(|| "--with-records".to_owned()));
+    }
+    if let (0, Some(first)) = (nth, asked.first) {
         words.push(format!("--only-first={first}"));
     }
     Ok(words)

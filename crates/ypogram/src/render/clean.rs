@@ -1,6 +1,6 @@
 //! The summary of `clean`, in the order in which an administrator asks.
 
-use ypogram_core::{Class, Code, Repair};
+use ypogram_core::{Class, Code, Repair, WordOf};
 use ypogram_io::{Format, NotUtf8};
 use ypogram_jobs::clean::CleanReport;
 use ypogram_jobs::{Outcome, Shared, Tally};
@@ -48,7 +48,9 @@ pub(crate) fn summary(report: &CleanReport, call: &Call, by: JudgedBy<'_>, share
 fn answer(report: &CleanReport) -> String {
     let counts = &report.counts;
     let of = |outcome: Outcome| {
-        (if outcome == Outcome::SetAside { "set aside" } else { outcome.word() }, counts.of(outcome))
+        let own = report.words.own(WordOf::Outcome, outcome.word());
+        let built_in = if outcome == Outcome::SetAside { "set aside" } else { outcome.word() };
+        (own.unwrap_or(built_in), counts.of(outcome))
     };
     let mut told =
         [Outcome::Kept, Outcome::Review, Outcome::Rejected, Outcome::Duplicate, Outcome::NoAddress]
@@ -72,7 +74,10 @@ fn places(report: &CleanReport) -> Block {
             (outcome, file.map_or_else(String::new, |file| file.name.clone()))
         })
         .filter(|(outcome, _)| counts.of(*outcome) > 0 || *outcome == Outcome::Kept)
-        .map(|(outcome, file)| Figure::new(outcome.word(), counts.of(outcome), Some(counts.rows()), file))
+        .map(|(outcome, file)| {
+            let label = report.words.label(WordOf::Outcome, outcome.word());
+            Figure::new(label, counts.of(outcome), Some(counts.rows()), file)
+        })
         .collect();
     let sum: u64 = counts.outcomes.iter().sum();
     let terms: Vec<String> =
@@ -166,7 +171,10 @@ fn classes(report: &CleanReport) -> Block {
     let mut figures: Vec<Figure> = Class::all()
         .map(|class| (class, counts.handed_over[class.index()]))
         .filter(|(class, count)| *count > 0 || *class == Class::Free)
-        .map(|(class, count)| Figure::new(class.word(), count, Some(handed_over), kind_remark(class)))
+        .map(|(class, count)| {
+            let label = report.words.label(WordOf::Class, class.word());
+            Figure::new(label, count, Some(handed_over), kind_remark(class))
+        })
         .collect();
     figures.sort_by_key(|figure| std::cmp::Reverse(figure.count));
     let remark =

@@ -5,7 +5,7 @@ use std::fmt::Write as _;
 use unicode_width::UnicodeWidthStr as _;
 use ypogram_core::names::NameOrder;
 use ypogram_core::providers::Certainty;
-use ypogram_core::{Examination, Form, Part, Parts, Policy, Severity, Verdict, shown};
+use ypogram_core::{Examination, Form, Part, Parts, Policy, Severity, Verdict, WordOf, shown};
 use ypogram_jobs::split::NameOrders;
 use ypogram_jobs::{FindingOut, JudgedAddress};
 
@@ -116,7 +116,7 @@ fn rows(
             (_, "") => String::new(),
             (_, operator) => format!("   (run by {operator})"),
         };
-        rows.push(("class", format!("{}{by}", class.word())));
+        rows.push(("class", format!("{}{by}", policy.words.label(WordOf::Class, class.word()))));
     }
     if !policy.lists.is_empty() {
         rows.extend(lists::rows(&policy.decided(examined)));

@@ -20,7 +20,7 @@ pub(crate) struct Figures(Vec<(String, u64)>);
 const DECISIONS: [&str; 5] = ["kept", "taken", "dropped", "typed", "from-memory"];
 
 /// Names that some command has a figure for; what stands behind a dot says which of several.
-const NAMES: [&str; 48] = [
+const NAMES: [&str; 50] = [
     "accepted",
     "addresses",
     "blank-lines",
@@ -38,6 +38,7 @@ const NAMES: [&str; 48] = [
     "further-addresses",
     "further-addresses-in-no-kept-record",
     "groups",
+    "handed-over",
     "in-groups",
     "kept",
     "long-records",
@@ -61,6 +62,7 @@ const NAMES: [&str; 48] = [
     "set-aside",
     "shared-mailbox",
     "short-records",
+    "since",
     "suggestions",
     "undecoded-messages",
     "unpaired-surrogates",
@@ -102,6 +104,11 @@ impl Figures {
     pub(crate) fn get(&self, name: &str) -> Result<u64> {
         let found = self.0.iter().find(|(known, _)| known == name);
         found.map(|(_, count)| *count).ok_or_else(|| unknown(name, self.0.iter().map(|(name, _)| &**name)))
+    }
+
+    /// Those that are not nought, in order.
+    pub(crate) fn told(&self) -> impl Iterator<Item = (&str, u64)> {
+        self.0.iter().filter(|(_, count)| *count > 0).map(|(name, count)| (&**name, *count))
     }
 
     fn add(&mut self, name: &str, count: u64) {
@@ -172,6 +179,17 @@ impl Figures {
         figures.add("short-records", tally.short);
         figures.add("long-records", tally.long);
         figures.add("records-not-utf8", tally.not_utf8);
+        figures
+            .of("handed-over", Class::all().map(|class| (class.word(), counts.handed_over[class.index()])));
+        if let Some(since) = report.since {
+            let counts = [
+                ("new", since.new),
+                ("gone", since.gone),
+                ("changed", since.changed),
+                ("moved", since.moved),
+            ];
+            figures.of("since", counts);
+        }
         figures.of("decisions", DECISIONS.into_iter().zip(counts.decisions));
         figures.of("suggestions", ["likely", "sure"].into_iter().zip(counts.suggestions));
         figures.codes("rejected", &tally.rejected);

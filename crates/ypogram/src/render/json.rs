@@ -207,12 +207,12 @@ pub(crate) fn explained(
 /// The table of findings with the severities in force.
 pub(crate) fn rules(codes: &[Code], policy: &Policy) -> String {
     #[derive(Serialize)]
-    struct Row {
+    struct Row<'p> {
         code: Code,
         kind: Kind,
         severity: Severity,
         default_severity: Severity,
-        sentence: &'static str,
+        sentence: &'p str,
         help: &'static str,
         standard: &'static str,
     }
@@ -223,7 +223,7 @@ pub(crate) fn rules(codes: &[Code], policy: &Policy) -> String {
             kind: info.kind,
             severity: policy.severity(code),
             default_severity: info.severity,
-            sentence: info.sentence,
+            sentence: policy.words.sentence(code),
             help: info.help,
             standard: info.standard,
         }

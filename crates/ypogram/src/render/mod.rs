@@ -1,6 +1,5 @@
 //! What people and programs get to read.
 
-pub(crate) mod chart;
 pub(crate) mod check;
 pub(crate) mod clean;
 pub(crate) mod dedupe;
@@ -14,6 +13,7 @@ pub(crate) mod judged;
 pub(crate) mod layout;
 pub(crate) mod lists;
 pub(crate) mod notes;
+pub(crate) mod page;
 pub(crate) mod places;
 pub(crate) mod rules;
 pub(crate) mod run;
@@ -22,7 +22,6 @@ pub(crate) mod style;
 pub(crate) mod summary;
 pub(crate) mod survey;
 pub(crate) mod survey_against;
-pub(crate) mod survey_page;
 pub(crate) mod trial;
 pub(crate) mod words;
 

@@ -4,7 +4,7 @@ use std::fmt::Write as _;
 use std::path::Path;
 
 use comfy_table::{ContentArrangement, Table, presets};
-use ypogram_core::{Code, Kind, Pattern, Policy, shown};
+use ypogram_core::{Code, Kind, Pattern, Policy, WordOf, Words, shown};
 
 use crate::render::style;
 
@@ -15,14 +15,18 @@ pub(crate) fn table(policy: &Policy, rulebook: Option<&Path>) -> String {
         .map_or_else(|| "the defaults".to_owned(), |path| format!("{} over the defaults", path.display()));
     let _ =
         writeln!(out, "{} {}", style::title("Findings and their severities"), style::dim(&format!("({by})")));
-    for kind in [Kind::Syntax, Kind::Name, Kind::Meaning, Kind::List, Kind::House] {
-        let _ = writeln!(out, "\n{}", style::title(kind.word()));
+    for kind in Kind::ALL {
+        let _ = writeln!(out, "\n{}", style::title(policy.words.label(WordOf::Kind, kind.word())));
         let mut table = Table::new();
         table.load_style(presets::NOTHING).set_content_arrangement(ContentArrangement::Disabled);
         for code in Code::all().filter(|code| code.info().kind == kind) {
             let severity = policy.severity(code);
             let changed = if severity == code.info().severity { "" } else { " *" };
-            table.add_row([&format!(" {}{changed}", severity.word()), code.name(), code.info().sentence]);
+            table.add_row([
+                &format!(" {}{changed}", severity.word()),
+                code.name(),
+                policy.words.sentence(code),
+            ]);
         }
         let _ = writeln!(out, "{}", table.trim_fmt());
     }
@@ -40,8 +44,9 @@ pub(crate) fn details(codes: &[Code], policy: &Policy) -> String {
     for code in codes {
         let info = code.info();
         let severity = policy.severity(*code);
-        let _ = writeln!(out, "{}  {} ({})", style::title(info.name), severity.word(), info.kind.word());
-        let _ = writeln!(out, "  {}\n  {}", info.sentence, info.help);
+        let kind = policy.words.label(WordOf::Kind, info.kind.word());
+        let _ = writeln!(out, "{}  {} ({kind})", style::title(info.name), severity.word());
+        let _ = writeln!(out, "  {}\n  {}", policy.words.sentence(*code), info.help);
         if !info.standard.is_empty() {
             let _ = writeln!(out, "  {}", style::dim(info.standard));
         }
@@ -55,7 +60,7 @@ pub(crate) fn details(codes: &[Code], policy: &Policy) -> String {
 }
 
 /// Whether a value fits, and if not how far it does.
-pub(crate) fn tried(value: &str, fitting: Option<&Pattern>, patterns: &[&Pattern]) -> String {
+pub(crate) fn tried(value: &str, fitting: Option<&Pattern>, patterns: &[&Pattern], words: &Words) -> String {
     let told = shown(value.as_bytes());
     if let Some(pattern) = fitting {
         return format!("{} {told}  {}\n", style::good("fits  "), pattern.name);
@@ -79,6 +84,9 @@ pub(crate) fn tried(value: &str, fitting: Option<&Pattern>, patterns: &[&Pattern
             pattern.name,
             style::dim(&shown(pattern.written.as_bytes()))
         );
+        if let Some(sentence) = words.own(WordOf::Pattern, &pattern.name) {
+            let _ = writeln!(out, "         {}", shown(sentence.as_bytes()));
+        }
     }
     out
 }

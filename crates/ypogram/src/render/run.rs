@@ -61,7 +61,7 @@ fn source_words(source: &Source, steps: &[Step]) -> String {
 
 /// What came of a job.
 pub(crate) fn summary(arguments: &RunArguments, steps: &[Step], reports: &[StepReport]) -> String {
-    let RunArguments { job, first, since, .. } = arguments;
+    let RunArguments { job, first, since, page, workbook, .. } = arguments;
     let mut text = format!("{}\n\n", style::title(&answer(steps, reports)));
     let width = reports.iter().map(|report| report.name.chars().count()).max().unwrap_or_default();
     for (step, report) in steps.iter().zip(reports) {
@@ -87,6 +87,9 @@ pub(crate) fn summary(arguments: &RunArguments, steps: &[Step], reports: &[StepR
     for path in steps.iter().flat_map(Step::published) {
         let _ = writeln!(text, "  {}", path.display());
     }
+    for path in page.html.iter().chain(workbook) {
+        let _ = writeln!(text, "  {}", path.display());
+    }
     let _ = writeln!(text, "  {job}.receipt.json");
     for (step, report) in steps.iter().zip(reports) {
         let review = outcome(&report.summary, "review");
@@ -105,7 +108,7 @@ pub(crate) fn summary(arguments: &RunArguments, steps: &[Step], reports: &[StepR
 }
 
 /// The records on their way through the steps.
-fn answer(steps: &[Step], reports: &[StepReport]) -> String {
+pub(crate) fn answer(steps: &[Step], reports: &[StepReport]) -> String {
     let read = reports.first().and_then(|report| records(&report.summary)).unwrap_or_default();
     let mut words = vec![format!("read {}", number(read))];
     for (step, report) in steps.iter().zip(reports) {
@@ -126,7 +129,7 @@ fn changes(report: &StepReport) -> Option<String> {
     Some(["new", "gone", "changed", "moved"].map(count).join(" · "))
 }
 
-fn ends(step: &Step, report: &StepReport) -> Option<String> {
+pub(crate) fn ends(step: &Step, report: &StepReport) -> Option<String> {
     let summary = &report.summary;
     let told: Vec<String> = match &*step.command {
         "clean" => ["kept", "review", "rejected", "duplicate", "set-aside", "no-address"]
@@ -146,7 +149,7 @@ fn figure(summary: &Value, name: &str) -> Option<u64> {
     summary["counts"][name].as_u64().or_else(|| summary[name].as_u64())
 }
 
-fn records(summary: &Value) -> Option<u64> {
+pub(crate) fn records(summary: &Value) -> Option<u64> {
     figure(summary, "records")
 }
 

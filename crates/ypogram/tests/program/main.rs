@@ -22,6 +22,7 @@ mod jobs;
 mod kept;
 mod lists;
 mod other_formats;
+mod pages;
 mod rulebook;
 mod settle;
 mod split;

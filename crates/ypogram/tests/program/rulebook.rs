@@ -130,6 +130,12 @@ const KEYS: &[(&str, &str, &str, &str)] = &[
     // What a job does is told on a page of its own, and tested there.
     ("[[job.NAME.step]]", "", "", ""),
     ("file", "[decisions]\nfile = 'decisions.csv'", "", "clean"),
+    (
+        "a finding, pattern, outcome, class or kind",
+        "[words]\nquoted-local-part = 'Without quotes, please.'",
+        "",
+        "clean",
+    ),
     ("prefix", "[output]\nprefix = 'new_'", "--prefix new_", "clean"),
     ("columns", "[output]\ncolumns = ['email', 'yp_class=kind']", "--columns email,yp_class=kind", "clean"),
     ("title", "[output.xlsx]\ntitle = 'No address'", "", "clean book"),

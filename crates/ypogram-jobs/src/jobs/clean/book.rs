@@ -2,6 +2,7 @@
 
 use std::path::Path;
 
+use ypogram_core::WordOf;
 use ypogram_io::{BookFile, BookSheet, BookSummary, EntryRule, OutputFile, Projection, Result};
 
 use crate::engine::reading::SourceReport;
@@ -46,7 +47,8 @@ impl Book {
 /// What the summary of a workbook says.
 fn summary(report: &CleanReport, version: &str) -> BookSummary {
     let CleanCounts { records, .. } = &report.counts;
-    let counts = Outcome::ALL.iter().map(|&outcome| (outcome.word().to_owned(), report.counts.of(outcome)));
+    let label = |outcome: Outcome| report.words.label(WordOf::Outcome, outcome.word()).to_owned();
+    let counts = Outcome::ALL.iter().map(|&outcome| (label(outcome), report.counts.of(outcome)));
     let sum = match report.counts.tally.rows_added {
         0 => ("records read".to_owned(), *records),
         _ => ("records read and further addresses".to_owned(), report.counts.rows()),

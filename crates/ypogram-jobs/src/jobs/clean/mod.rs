@@ -1,5 +1,6 @@
 //! The whole day in one pass: every record judged, its duplicates found, and written to the file of its outcome.
 
+mod behind;
 mod book;
 mod earlier;
 mod keep;

@@ -80,6 +80,8 @@ pub struct CleanOptions {
     pub keep: Option<Keep>,
     /// What was read when the records were numbered to which the decisions belong.
     pub read_before: Option<Vec<SourceReport>>,
+    /// So many records are gathered behind each figure.
+    pub records_behind: usize,
     /// What the names of added columns start with.
     pub prefix: String,
     /// The output folder of an earlier run, against which the records are held.
@@ -124,6 +126,7 @@ impl CleanOptions {
             remembered: None,
             keep: None,
             read_before: None,
+            records_behind: 0,
             prefix: "yp_".into(),
             since: None,
             threads: 1,

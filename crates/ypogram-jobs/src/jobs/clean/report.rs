@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::path::PathBuf;
 
 use serde::Serialize;
-use ypogram_core::{Class, Code, Form, Repair};
+use ypogram_core::{Class, Code, Form, Repair, Words};
 use ypogram_io::NotUtf8;
 
 use crate::decisions::AnswerKind;
@@ -18,6 +18,7 @@ use crate::judge::selection::Selection;
 use crate::judge::tally::{Tally, Usable, named};
 use crate::plan::fields::FieldPlan;
 use crate::plan::outcome::Outcome;
+use crate::plan::shown_record::ShownRecord;
 
 /// Kinds of decisions, those from memory included.
 pub(super) const DECISIONS: usize = AnswerKind::ALL.len() + 1;
@@ -70,6 +71,8 @@ pub struct CleanReport {
     pub counts: CleanCounts,
     /// Which usable records were wanted.
     pub selection: Selection,
+    /// The house's own words.
+    pub words: Words,
     /// What else is to be known.
     pub notes: Vec<String>,
     /// What was written.
@@ -84,6 +87,8 @@ pub struct CleanReport {
     pub filled: Option<FilledCount>,
     /// Cells by which records should be preferred.
     pub unclear: UnclearCells,
+    /// The first records behind each figure, by its name, where they were asked for.
+    pub behind: BTreeMap<String, Vec<ShownRecord>>,
     /// What it takes to take decisions later was kept.
     pub keeps: bool,
 }

@@ -1,5 +1,7 @@
 //! What depends on the order of the records: which of them are duplicates, and where each ends.
 
+use std::collections::BTreeMap;
+
 use hashbrown::HashMap;
 use prefetch_index::prefetch_index;
 use ypogram_core::{Code, Verdict};
@@ -13,6 +15,7 @@ use crate::engine::id_store::IdStore;
 use crate::engine::line_count::LineCount;
 use crate::engine::pipeline::Flow;
 use crate::engine::reading::{Reading, Task};
+use crate::jobs::clean::behind::BehindFigures;
 use crate::jobs::clean::earlier::EarlierOnes;
 use crate::jobs::clean::report::{CleanCounts, FROM_MEMORY};
 use crate::judge::annotate::{Part, Row, Wanted};
@@ -21,6 +24,7 @@ use crate::judge::further::Further;
 use crate::plan::fields::FieldPlan;
 use crate::plan::outcome::Outcome;
 use crate::plan::shared::Shared;
+use crate::plan::shown_record::ShownRecord;
 
 pub(crate) struct Settling {
     earlier: EarlierOnes,
@@ -40,6 +44,7 @@ pub(crate) struct Settling {
     met: Vec<Option<Earlier>>,
     /// What rows take from others.
     merging: Option<Merging>,
+    behind: Option<BehindFigures>,
 }
 
 /// Rows that take cells from others, and where these are written down.
@@ -71,12 +76,19 @@ impl Settling {
             staying: HashMap::new(),
             met: Vec::new(),
             merging: None,
+            behind: None,
         }
     }
 
     /// The same, with what passes before this one found out.
     pub(crate) fn knowing(mut self, added: Vec<u64>, merging: Option<Merging>) -> Self {
         (self.added, self.merging) = (added, merging);
+        self
+    }
+
+    /// The same, gathering the first records behind each figure.
+    pub(crate) fn gathering(mut self, behind: Option<BehindFigures>) -> Self {
+        self.behind = behind;
         self
     }
 
@@ -106,6 +118,17 @@ impl Settling {
         let mut next_further = 0;
         for nth in 0..part.rows.len() {
             let outcome = self.settle_row(nth, part)?;
+            if let Some(behind) = &mut self.behind {
+                let asks_alone = self.met[nth].is_none_or(|earlier| !earlier.other_person);
+                let own = usize::from(part.rows[nth].reason);
+                behind.see(
+                    task,
+                    part,
+                    nth,
+                    self.at.lines,
+                    if asks_alone { own } else { Code::SharedMailbox.index() },
+                );
+            }
             let record = (self.counts.records - records_before - 1) as usize;
             while let Some((_, mailbox)) = part.further.get(next_further).filter(|(of, _)| *of == record) {
                 self.further.add(*mailbox, outcome == Outcome::Kept);
@@ -268,11 +291,12 @@ impl Settling {
         self.earlier
     }
 
-    /// The counts, once all is settled, and what is left of merging.
-    pub(crate) fn finish(mut self) -> (CleanCounts, Option<Merging>) {
+    /// The counts, once all is settled, what is left of merging, and the records behind the figures.
+    pub(crate) fn finish(mut self) -> (CleanCounts, Option<Merging>, BTreeMap<String, Vec<ShownRecord>>) {
         self.counts.mailboxes = self.earlier.mailboxes();
         self.counts.further_not_kept =
             self.further.in_no_kept_record(|mailbox| self.earlier.is_kept(mailbox));
-        (self.counts, self.merging)
+        let behind = self.behind.map(BehindFigures::by_figure).unwrap_or_default();
+        (self.counts, self.merging, behind)
     }
 }

@@ -13,6 +13,7 @@ use crate::engine::pipeline::{self, Flow};
 use crate::engine::reading::{Reading, SourceReport, Task};
 use crate::engine::same_as_before::same_as_before;
 use crate::jobs::check::list_columns;
+use crate::jobs::clean::behind::BehindFigures;
 use crate::jobs::clean::book::Book;
 use crate::jobs::clean::earlier::EarlierOnes;
 use crate::jobs::clean::options::CleanOptions;
@@ -119,8 +120,11 @@ impl Writing {
             let filled = filled_cells(options, &plan, &destination)?;
             Ok(Merging { rows, filled })
         });
+        let most = options.records_behind;
+        let behind = (most > 0).then(|| BehindFigures::new(most, &plan, policy.rejecting()));
         let mut settling = Settling::new(&reading, &plan, &wanted, (earlier, options.shared), ids)
-            .knowing(added, merging.transpose()?);
+            .knowing(added, merging.transpose()?)
+            .gathering(behind);
         let mut outputs = Outputs::new(&layout, (&projection, &review_projection), &destination);
         let settle = |task: &Task, part: &mut Part| settling.settle(task, part);
         let write = |_: &Task, part: &mut Part| outputs.write(&part.encoded);
@@ -131,7 +135,7 @@ impl Writing {
             same_as_before(&read, &reading.reports())?;
         }
 
-        let (counts, merging) = settling.finish();
+        let (counts, merging, behind) = settling.finish();
         let (mut files, outputs) = outputs.finish()?;
         if let Some(Output::File(mut file, _)) =
             merging.and_then(|merging| merging.filled).map(FilledCells::finish).transpose()?
@@ -144,6 +148,7 @@ impl Writing {
             plan,
             counts,
             selection: wanted.selection.clone(),
+            words: policy.words.clone(),
             notes,
             outputs,
             folder: options.folder.clone(),
@@ -152,6 +157,7 @@ impl Writing {
             since: None,
             filled,
             unclear,
+            behind,
         };
         publish(options, report, destination, files).map(Some)
     }

@@ -83,7 +83,7 @@ fn answer_to(
         let examined = examine(address.as_bytes(), policy);
         if examined.verdict == Verdict::Reject || examined.standard.is_none() {
             let is_grave = |code: &ypogram_core::Code| policy.severity(*code) == Severity::Reject;
-            let why = examined.codes.iter().find(is_grave).map_or("", |code| code.info().sentence);
+            let why = examined.codes.iter().find(is_grave).map_or("", |code| policy.words.sentence(code));
             return Err(format!("‘{address}’ is rejected: {why}"));
         }
     }

@@ -1,6 +1,7 @@
 //! Looks before anything is touched: what is in each field, how addresses stand, and where else there are some. One pass, in
 //! memory that does not grow with the number of records or distinct values.
 
+mod behind;
 mod gathered;
 mod ladder;
 mod mailboxes;
@@ -16,6 +17,7 @@ use crate::engine::pipeline;
 use crate::engine::progress::Progress;
 use crate::engine::reading::{Reading, SourceReport, Task};
 use crate::plan::fields::FieldPlan;
+pub use behind::records_behind;
 use gathered::Gathered;
 pub use ladder::{Ladder, Step};
 pub use mailboxes::MailboxFigures;

@@ -102,6 +102,11 @@ impl Part {
         starts.zip(ends).map(|(&start, &end)| &texts[start..end])
     }
 
+    /// What the shared cells of the row at `nth` follow from.
+    pub(crate) fn made_of(&self, nth: usize) -> &TemplateKey {
+        &self.keys[self.rows[nth].template as usize]
+    }
+
     /// The record of the row at `nth`.
     pub(crate) fn record<'c>(&'c self, nth: usize, chunk: &'c Chunk) -> Record<'c> {
         self.batch.record(chunk, self.rows[nth].record as usize)
