@@ -44,6 +44,7 @@ fn entries_are_read_as_people_write_them() {
         (Of::Contacts, "XN--MNCHEN-3YA.example", Ok("xn--mnchen-3ya.example")),
         (Of::Contacts, "Ada.Lovell+x@Host.example", Ok("ada.lovell+x@host.example")),
         (Of::Keys, "Ada.Lovell+x@gmail.com", Ok("adalovell@gmail.com")),
+        (Of::Keys, "*.Host.example", Ok("*.host.example")),
         (Of::LocalParts, "Kontakt", Ok("kontakt")),
         (Of::LocalParts, "info@", Ok("info")),
         (Of::Values, " ON-7 ", Ok("on-7")),

@@ -20,6 +20,7 @@ pub use engine::reading::SourceReport;
 pub use jobs::book;
 pub use jobs::check;
 pub use jobs::clean;
+pub use jobs::compare;
 pub use jobs::dedupe;
 pub use jobs::each;
 pub use jobs::extract;

@@ -5,6 +5,7 @@ use std::path::Path;
 use ypogram_io::{BookSummary, Error, Result};
 use ypogram_jobs::Outcome;
 use ypogram_jobs::book::{self, BookTable};
+use ypogram_jobs::compare::State;
 
 use crate::job::{Staging, Step, StepReport, page_data};
 use crate::render::page::{Page, Part};
@@ -75,18 +76,19 @@ fn counts(pages: &[(String, Page)]) -> Vec<(String, u64)> {
 
 /// Every published table, the outcomes of `clean` each for itself.
 fn tables(steps: &[Step], staging: &Staging) -> Result<Vec<BookTable>> {
-    let several = steps.iter().filter(|step| step.command == "clean" && step.is_published).count() > 1;
+    let several = steps.iter().filter(|step| step.writes_folder() && step.is_published).count() > 1;
     let mut tables: Vec<BookTable> = Vec::new();
     for step in steps.iter().filter(|step| step.is_published && step.command != "survey") {
         let Some(main) = &step.main else { continue };
         let staged = staging.root.join(staging.staged(main));
-        if step.command != "clean" {
+        if !step.writes_folder() {
             tables.push(BookTable { name: step.name.clone(), source: staged });
         } else if staged.is_dir() {
             let files = std::fs::read_dir(&staged).map_err(|error| Error::writing(&staged, &error))?;
             let names: Vec<String> =
                 files.flatten().map(|file| file.file_name().to_string_lossy().into_owned()).collect();
-            for stem in Outcome::ALL.map(Outcome::file_stem) {
+            let states = State::ALL.map(State::file_stem).into_iter().filter(|stem| *stem != "duplicates");
+            for stem in Outcome::ALL.map(Outcome::file_stem).into_iter().chain(states) {
                 let found = names.iter().find(|name| name.split('.').next() == Some(stem));
                 let name = if several { format!("{}-{stem}", step.name) } else { stem.to_owned() };
                 tables.extend(found.map(|found| BookTable { name, source: staged.join(found) }));

@@ -45,10 +45,22 @@ impl Settings {
     /// # Errors
     /// Where the rulebook cannot be read or asks for what cannot be.
     pub(crate) fn resolve(sources: &SourceArguments, judging: &JudgingArguments) -> Result<Self> {
+        Settings::resolve_with(sources, judging, &[])
+    }
+
+    /// The same with more lists, behind those of the rulebook.
+    ///
+    /// # Errors
+    /// Where the rulebook or a list cannot be read, or asks for what cannot be.
+    pub(crate) fn resolve_with(
+        sources: &SourceArguments,
+        judging: &JudgingArguments,
+        more: &[ListSpec],
+    ) -> Result<Self> {
         if sources.sources.is_empty() {
             return Err(Error::unusable("no source is named", "name a file, or - for standard input"));
         }
-        Settings::of(Some(sources), judging)
+        Settings::of(Some(sources), judging, more)
     }
 
     /// The same where no sources are read.
@@ -56,10 +68,10 @@ impl Settings {
     /// # Errors
     /// Where the rulebook cannot be read or asks for what cannot be.
     pub(crate) fn without_sources(judging: &JudgingArguments) -> Result<Self> {
-        Settings::of(None, judging)
+        Settings::of(None, judging, &[])
     }
 
-    fn of(sources: Option<&SourceArguments>, judging: &JudgingArguments) -> Result<Self> {
+    fn of(sources: Option<&SourceArguments>, judging: &JudgingArguments, more: &[ListSpec]) -> Result<Self> {
         let (mut rulebook, file) = rulebook::find(judging.rules.as_deref(), judging.no_rules)?;
         if let Some(sources) = sources {
             take_fields(&mut rulebook, sources);
@@ -85,7 +97,8 @@ impl Settings {
             Error::unusable(format!("{place}{message}"), "see docs/rulebook.md")
         })?;
         let name_orders = name_orders(&rulebook)?;
-        let specs = list_specs(&rulebook)?;
+        let mut specs = list_specs(&rulebook)?;
+        specs.extend_from_slice(more);
         let mut lists = OwnLists::load(&specs, &policy)?;
         for (spec, report) in specs.iter().zip(&lists.reports) {
             refuse_unfit_entries(spec, report)?;

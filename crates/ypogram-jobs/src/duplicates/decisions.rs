@@ -155,13 +155,46 @@ impl Decisions {
     /// # Errors
     /// Where the temporary folder cannot be used.
     pub(crate) fn of_earlier(
-        mut entries: Partitions,
+        entries: Partitions,
         most: usize,
         folder: Arc<TempDir>,
         settle: impl Fn(&[Entry], &mut dyn FnMut(&Entry, &Entry)),
     ) -> Result<(Decisions, u64)> {
+        let mut pairs = Vec::new();
+        Decisions::of_groups(entries, most, folder, |group, decisions| {
+            pairs.clear();
+            settle(group, &mut |entry, earlier| pairs.push((*entry, *earlier)));
+            let mut preferred: Vec<Entry> = pairs.iter().map(|(_, earlier)| *earlier).collect();
+            preferred.sort_unstable_by_key(|entry| entry.record);
+            preferred.dedup_by_key(|entry| entry.record);
+            preferred.retain(|one| pairs.binary_search_by_key(&one.record, |(e, _)| e.record).is_err());
+            let of_itself = preferred.iter().map(|own| (own, own));
+            decisions.extend(of_itself.chain(pairs.iter().map(|(entry, of)| (entry, of))).map(
+                |(entry, earlier)| Decision {
+                    record: entry.record,
+                    group: earlier.record,
+                    survivor: earlier.record,
+                    count: group.len() as u64,
+                    rank: group.partition_point(|before| before.record < entry.record) as u32,
+                    other_person: are_different(entry.person, earlier.person),
+                },
+            ));
+        })
+    }
+
+    /// Settles the groups of `entries` part by part, each in the order of its records: `settle` is given a group and adds what becomes
+    /// of its records. Gives also how many groups there are, those of one included.
+    ///
+    /// # Errors
+    /// Where the temporary folder cannot be used.
+    pub(crate) fn of_groups(
+        mut entries: Partitions,
+        most: usize,
+        folder: Arc<TempDir>,
+        mut settle: impl FnMut(&[Entry], &mut Vec<Decision>),
+    ) -> Result<(Decisions, u64)> {
         let mut ranges = Partitions::new("fates", most, folder);
-        let (mut groups, mut pairs) = (0, Vec::new());
+        let (mut groups, mut decisions) = (0, Vec::new());
         for part in 0..entries.len() {
             let bytes = entries.take(part)?;
             let mut all: Vec<Entry> = bytes.as_chunks::<ENTRY>().0.iter().map(Entry::from_bytes).collect();
@@ -169,24 +202,10 @@ impl Decisions {
             all.sort_unstable_by_key(|entry| (entry.hash, entry.record));
             for group in all.chunk_by(|a, b| a.hash == b.hash) {
                 groups += 1;
-                pairs.clear();
-                settle(group, &mut |entry, earlier| pairs.push((*entry, *earlier)));
-                let mut preferred: Vec<Entry> = pairs.iter().map(|(_, earlier)| *earlier).collect();
-                preferred.sort_unstable_by_key(|entry| entry.record);
-                preferred.dedup_by_key(|entry| entry.record);
-                preferred.retain(|one| pairs.binary_search_by_key(&one.record, |(e, _)| e.record).is_err());
-                for (entry, earlier) in
-                    preferred.iter().map(|own| (own, own)).chain(pairs.iter().map(|(e, of)| (e, of)))
-                {
-                    let decision = Decision {
-                        record: entry.record,
-                        group: earlier.record,
-                        survivor: earlier.record,
-                        count: group.len() as u64,
-                        rank: group.partition_point(|before| before.record < entry.record) as u32,
-                        other_person: are_different(entry.person, earlier.person),
-                    };
-                    ranges.add((entry.record >> RANGE_BITS) as usize, &decision.to_bytes())?;
+                decisions.clear();
+                settle(group, &mut decisions);
+                for decision in &decisions {
+                    ranges.add((decision.record >> RANGE_BITS) as usize, &decision.to_bytes())?;
                 }
             }
         }

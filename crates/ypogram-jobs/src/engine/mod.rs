@@ -1,6 +1,7 @@
 //! What every job runs on: sources read as one, workers, sketches, temporary files. Nothing here knows what a job is for.
 
 pub(crate) mod blank;
+pub(crate) mod digests;
 pub(crate) mod distinct;
 pub(crate) mod faults;
 pub(crate) mod hash_sample;

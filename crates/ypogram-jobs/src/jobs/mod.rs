@@ -3,6 +3,7 @@
 pub mod book;
 pub mod check;
 pub mod clean;
+pub mod compare;
 pub mod dedupe;
 pub mod each;
 pub mod extract;

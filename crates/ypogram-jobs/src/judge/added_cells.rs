@@ -158,7 +158,7 @@ impl AddedColumns {
         }
         if let Some(value) = self.value_of(column) {
             let is_number = match column {
-                Column::Record | Column::Line | Column::SameCount => true,
+                Column::Record | Column::Line | Column::SameCount | Column::KnownRecord => true,
                 Column::SameAs => !self.named_by_id,
                 _ => false,
             };

@@ -4,6 +4,7 @@ pub(crate) mod added_cells;
 pub(crate) mod annotate;
 pub(crate) mod by_summary_key;
 pub(crate) mod cell_addresses;
+pub(crate) mod compared;
 pub(crate) mod conditions;
 pub(crate) mod decided;
 pub(crate) mod elsewhere;

@@ -11,3 +11,11 @@ pub use load::{ListReport, load};
 pub use own::{AppendedColumn, OwnLists};
 pub(crate) use placed::PlacedList;
 pub use spec::{By, ListColumn, ListSpec, Matching};
+
+/// Whether the list at `path` holds hashes of addresses, SHA-256 in hexadecimal, in their place.
+///
+/// # Errors
+/// Where it cannot be read.
+pub fn is_list_of_hashes(path: &std::path::Path, open: &ypogram_io::OpenOptions) -> ypogram_io::Result<bool> {
+    crate::engine::digests::Digests::read(path, open).map(|digests| digests.is_some())
+}

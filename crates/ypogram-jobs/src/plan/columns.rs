@@ -67,6 +67,10 @@ columns! {
     Line "line"
     Record "record"
     SameAs "same_as"
+    Compared "compared"
+    KnownSource "known_source"
+    KnownRecord "known_record"
+    KnownRule "known_rule"
     SameCount "same_count"
 }
 
@@ -76,7 +80,7 @@ impl Column {
         let number = ColumnType::Integer { bits: 64, signed: true };
         match self {
             Column::WellFormed => ColumnType::Bool,
-            Column::Line | Column::Record | Column::SameCount => number,
+            Column::Line | Column::Record | Column::SameCount | Column::KnownRecord => number,
             Column::SameAs if !with_id => number,
             _ => ColumnType::Text,
         }
@@ -84,7 +88,17 @@ impl Column {
 
     /// Whether it can only be filled in when all records before are known.
     pub(crate) const fn depends_on_order(self) -> bool {
-        matches!(self, Column::Line | Column::Record | Column::SameAs | Column::SameCount)
+        matches!(
+            self,
+            Column::Line
+                | Column::Record
+                | Column::SameAs
+                | Column::SameCount
+                | Column::Compared
+                | Column::KnownSource
+                | Column::KnownRecord
+                | Column::KnownRule
+        )
     }
 }
 

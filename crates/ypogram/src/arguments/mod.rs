@@ -3,6 +3,7 @@
 
 mod check;
 mod clean;
+mod compare;
 mod dedupe;
 mod demo;
 mod duplicates;
@@ -26,6 +27,7 @@ use clap::{Parser, Subcommand};
 
 pub(crate) use check::CheckArguments;
 pub(crate) use clean::CleanArguments;
+pub(crate) use compare::CompareArguments;
 pub(crate) use dedupe::DedupeArguments;
 pub(crate) use demo::DemoArguments;
 pub(crate) use duplicates::DuplicateArguments;
@@ -70,6 +72,7 @@ pub(crate) enum Command {
     Explain(ExplainArguments),
     Split(SplitArguments),
     Dedupe(DedupeArguments),
+    Compare(CompareArguments),
     Clean(CleanArguments),
     Settle(SettleArguments),
     Run(RunArguments),

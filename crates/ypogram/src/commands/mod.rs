@@ -3,6 +3,7 @@
 pub(crate) mod check;
 mod clean;
 mod common;
+mod compare;
 mod dedupe;
 mod demo;
 mod explain;
@@ -43,6 +44,7 @@ fn dispatch(arguments: Arguments, call: &Call) -> Result<ExitCode> {
         Command::Explain(arguments) => explain::run(&arguments),
         Command::Split(arguments) => split::run(&arguments, call),
         Command::Dedupe(arguments) => dedupe::run(&arguments, call),
+        Command::Compare(arguments) => compare::run(&arguments, call),
         Command::Clean(arguments) => clean::run(&arguments, call),
         Command::Settle(arguments) => settle::run(&arguments),
         Command::Run(arguments) => run::run(&arguments),

@@ -169,7 +169,7 @@ impl AddStep {
         let of_step = before.iter().find_map(|step| {
             let main = step.main.as_ref().filter(|_| step.is_published)?;
             let output = match &*step.command {
-                "clean" => {
+                _ if step.writes_folder() => {
                     let name = Path::new(&path).strip_prefix(main).ok()?.to_str()?.to_owned();
                     name.split('.').next()?.to_owned()
                 }

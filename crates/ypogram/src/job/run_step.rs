@@ -120,9 +120,17 @@ fn words(steps: &[Step], nth: usize, staging: &Staging, asked: Asked<'_>) -> Res
                 let folder = staging.home.join(folder);
                 words.extend(folder.exists().then(|| format!("--since={}", folder.display())));
             }
-            Some(("--against", path)) => {
-                let found = staging.find(path.as_ref(), &staging.home)?;
-                words.push(format!("--against={}", found.place()));
+            Some((option @ ("--against" | "--with" | "--withdrawn"), path)) => {
+                let of_step = path.split_once('.').and_then(|(name, output)| {
+                    Some((steps[..nth].iter().find(|step| step.name == name)?, output))
+                });
+                let place = match of_step {
+                    Some((step, output)) => {
+                        staging.staged(&output_of(step, output, staging)?).display().to_string()
+                    }
+                    None => staging.find(path.as_ref(), &staging.home)?.place(),
+                };
+                words.push(format!("{option}={place}"));
             }
             _ => words.push(option.clone()),
         }
@@ -163,7 +171,7 @@ fn dropped_place(step: &Step) -> PathBuf {
 /// Where an output of an earlier step is.
 fn output_of(step: &Step, output: &str, staging: &Staging) -> Result<PathBuf> {
     let main = step.main.clone().unwrap_or_default();
-    if step.command != "clean" {
+    if !step.writes_folder() {
         let named = step.further.iter().find(|(option, _)| option == output).map(|(_, path)| path.clone());
         return Ok(match output {
             "dropped" => named.unwrap_or_else(|| dropped_place(step)),

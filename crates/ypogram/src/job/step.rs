@@ -10,7 +10,7 @@ use crate::arguments::Arguments;
 use crate::nearest_hint::nearest_hint;
 
 /// The commands that can be steps.
-const COMMANDS: [&str; 6] = ["clean", "check", "split", "dedupe", "extract", "survey"];
+const COMMANDS: [&str; 7] = ["clean", "check", "split", "dedupe", "compare", "extract", "survey"];
 
 /// What a step cannot say, since the job says it.
 pub(super) const OF_JOB: [&str; 10] = [
@@ -55,6 +55,15 @@ pub(crate) enum Source {
 }
 
 impl Step {
+    /// Whether its outputs are several files in a folder.
+    pub(crate) fn writes_folder(&self) -> bool {
+        match &*self.command {
+            "clean" => true,
+            "compare" => !self.options.iter().any(|option| option == "--mark"),
+            _ => false,
+        }
+    }
+
     /// What is published, as it is written in the rulebook.
     pub(crate) fn published(&self) -> impl Iterator<Item = &Path> {
         let main = self.main.iter().filter(|_| self.is_published);
@@ -152,9 +161,9 @@ impl StepReader<'_> {
             self.take_option(key, value, &mut step)?;
         }
         if step.main.is_none() && step.command != "survey" {
-            step.main = Some(PathBuf::from(match &*step.command {
-                "clean" => step.name.clone(),
-                _ => format!("{}.csv", step.name),
+            step.main = Some(PathBuf::from(match step.writes_folder() {
+                true => step.name.clone(),
+                false => format!("{}.csv", step.name),
             }));
         }
         Ok(step)
@@ -199,6 +208,9 @@ impl StepReader<'_> {
         let known: &[&str] = match &*self.before[at].command {
             "clean" => &["kept", "review", "rejected", "duplicates", "set-aside", "no-address"],
             "dedupe" => &["kept", "dropped"],
+            "compare" if self.before[at].writes_folder() => {
+                &["new", "known", "withdrawn", "duplicates", "unusable"]
+            }
             "survey" => &[],
             _ => &["output", ""],
         };

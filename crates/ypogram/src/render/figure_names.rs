@@ -7,6 +7,7 @@ use ypogram_core::{Class, Code, Form, Repair, Verdict};
 use ypogram_io::{Error, Result};
 use ypogram_jobs::check::CheckReport;
 use ypogram_jobs::clean::CleanReport;
+use ypogram_jobs::compare::{CompareReport, State};
 use ypogram_jobs::dedupe::DedupeReport;
 use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
 use ypogram_jobs::survey::SurveyReport;
@@ -20,7 +21,7 @@ pub(crate) struct Figures(Vec<(String, u64)>);
 const DECISIONS: [&str; 5] = ["kept", "taken", "dropped", "typed", "from-memory"];
 
 /// Names that some command has a figure for; what stands behind a dot says which of several.
-const NAMES: [&str; 50] = [
+const NAMES: [&str; 57] = [
     "accepted",
     "addresses",
     "blank-lines",
@@ -41,9 +42,14 @@ const NAMES: [&str; 50] = [
     "handed-over",
     "in-groups",
     "kept",
+    "known",
+    "known-in-both",
+    "known-missing",
+    "known-records",
     "long-records",
     "mailboxes",
     "merged-cells",
+    "new",
     "no-address",
     "not-fitting",
     "operator",
@@ -66,10 +72,12 @@ const NAMES: [&str; 50] = [
     "suggestions",
     "undecoded-messages",
     "unpaired-surrogates",
+    "unusable",
     "usable",
     "usable-after-repair",
     "usable-as-it-stood",
     "usable-from-text",
+    "withdrawn",
     "written",
 ];
 
@@ -196,6 +204,21 @@ impl Figures {
         figures.codes("review", &tally.review);
         figures.of("set-aside", tally.set_aside_by_reason(&report.selection));
         figures.of("reachable", report.plan.fields.iter().zip(tally.reachable.iter().copied()));
+        figures
+    }
+
+    /// Those of `compare`.
+    pub(crate) fn of_compare(report: &CompareReport) -> Self {
+        let counts = &report.counts;
+        let mut figures = Figures::default();
+        figures.add("records", counts.records);
+        figures.add("blank-lines", counts.blank_lines);
+        for state in State::ALL {
+            figures.add(state.word(), counts.of(state));
+        }
+        figures.add("known-records", counts.known_records);
+        figures.add("known-in-both", counts.known_in_both);
+        figures.add("known-missing", counts.known_missing);
         figures
     }
 

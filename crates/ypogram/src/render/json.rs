@@ -8,6 +8,7 @@ use ypogram_core::{Code, Examination, Kind, Part, Policy, Severity};
 use ypogram_jobs::JudgedAddress;
 use ypogram_jobs::check::CheckReport;
 use ypogram_jobs::clean::CleanReport;
+use ypogram_jobs::compare::CompareReport;
 use ypogram_jobs::dedupe::DedupeReport;
 use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
 use ypogram_jobs::split::{NameOrders, SplitWanted};
@@ -44,6 +45,33 @@ pub(crate) fn clean(report: &CleanReport) -> String {
         merged: report.filled,
         outputs: &report.outputs,
         notes: &report.notes,
+    })
+}
+
+/// The summary of `compare`.
+pub(crate) fn compare(report: &CompareReport) -> String {
+    #[derive(Serialize)]
+    struct Summary<'a> {
+        layout: u32,
+        job: &'static str,
+        sources: &'a [ypogram_jobs::SourceReport],
+        known_sources: &'a [ypogram_jobs::SourceReport],
+        address_fields: Vec<&'a str>,
+        text_fields: Vec<&'a str>,
+        known_address_fields: Vec<&'a str>,
+        counts: &'a ypogram_jobs::compare::CompareCounts,
+        outputs: &'a [ypogram_jobs::OutputReport],
+    }
+    lines(&Summary {
+        layout: 1,
+        job: "compare",
+        sources: &report.sources,
+        known_sources: &report.known_sources,
+        address_fields: report.plan.address_names(),
+        text_fields: report.plan.text_names(),
+        known_address_fields: report.known_plan.as_ref().map(|plan| plan.address_names()).unwrap_or_default(),
+        counts: &report.counts,
+        outputs: &report.outputs,
     })
 }
 

@@ -2,6 +2,7 @@
 
 pub(crate) mod check;
 pub(crate) mod clean;
+pub(crate) mod compare;
 pub(crate) mod dedupe;
 pub(crate) mod explain;
 pub(crate) mod extract;

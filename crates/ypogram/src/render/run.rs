@@ -115,6 +115,7 @@ pub(crate) fn answer(steps: &[Step], reports: &[StepReport]) -> String {
         let (word, count) = match &*step.command {
             "clean" => ("kept", Some(outcome(&report.summary, "kept"))),
             "dedupe" => ("unique", figure(&report.summary, "kept")),
+            "compare" => ("new", report.summary["counts"]["states"]["new"].as_u64()),
             _ => (&*step.name, written(&report.summary)),
         };
         words.extend(count.map(|count| format!("{word} {}", number(count))));
@@ -136,6 +137,12 @@ pub(crate) fn ends(step: &Step, report: &StepReport) -> Option<String> {
             .iter()
             .filter(|word| outcome(summary, word) > 0)
             .map(|word| format!("{} {word}", number(outcome(summary, word))))
+            .collect(),
+        "compare" => ["new", "known", "withdrawn", "duplicate", "unusable"]
+            .iter()
+            .filter_map(|word| Some((word, summary["counts"]["states"][word].as_u64()?)))
+            .filter(|(_, count)| *count > 0)
+            .map(|(word, count)| format!("{} {word}", number(count)))
             .collect(),
         "dedupe" => {
             figure(summary, "kept").map(|kept| format!("{} kept", number(kept))).into_iter().collect()

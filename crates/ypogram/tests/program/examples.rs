@@ -58,7 +58,7 @@ fn every_example_can_be_copied() {
     }
     for command in [
         "survey", "extract", "check", "dedupe", "clean", "split", "lists", "explain", "rules", "settle",
-        "run",
+        "run", "compare",
     ] {
         let help = Place::with(&[]).run(&format!("{command} --help")).stdout;
         groups.push((format!("{command} --help"), examples(&help, 2)));

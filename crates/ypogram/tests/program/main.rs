@@ -7,6 +7,7 @@ mod cells;
 mod check;
 mod clean;
 mod columns;
+mod compare;
 mod dedupe;
 mod demo;
 mod every_command;

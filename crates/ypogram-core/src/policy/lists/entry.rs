@@ -15,7 +15,7 @@ pub enum Of {
     Addresses,
     /// Domains.
     Domains,
-    /// Keys, or addresses that stand for their key under the rule of the job.
+    /// Keys, or addresses that stand for their key under the rule of the job; a domain stands for all of its mailboxes.
     Keys,
     /// Local parts, without their tag.
     LocalParts,
@@ -100,7 +100,7 @@ pub(crate) fn read(
             }
             _ => domain(entry, out),
         },
-        Of::Contacts if !matches!(entry.iter().position(|&b| b == b'@'), Some(at) if at > 0) => {
+        Of::Contacts | Of::Keys if !matches!(entry.iter().position(|&b| b == b'@'), Some(at) if at > 0) => {
             domain(entry, out)
         }
         Of::Addresses | Of::Contacts if is_plain_address(entry) => {

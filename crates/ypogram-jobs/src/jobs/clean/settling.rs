@@ -222,6 +222,7 @@ impl Settling {
             self.earlier.note_kept(&row);
         }
         part.rows[nth].outcome = outcome;
+        part.rows[nth].output = outcome as u8;
         if let Some(Merging { rows, filled }) = &mut self.merging
             && let Some(merged) = rows.of(self.rows)?
         {

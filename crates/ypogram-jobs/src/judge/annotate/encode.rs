@@ -3,7 +3,7 @@
 use ypogram_io::OutRow;
 
 use crate::engine::reading::Task;
-use crate::judge::annotate::part::SameAs;
+use crate::judge::annotate::part::Late;
 use crate::judge::annotate::{Annotator, Part};
 use crate::plan::columns::Column;
 use crate::plan::outcome::Outcome;
@@ -19,8 +19,8 @@ impl Annotator<'_> {
         let mut merged = part.merged.iter().peekable();
         for (nth, row) in part.rows.iter().enumerate() {
             let (output, writer) = match self.by_outcome {
-                true if row.outcome.is_decided_about() => (row.outcome as usize, of_review),
-                true => (row.outcome as usize, 0),
+                true if row.outcome.is_decided_about() => (usize::from(row.output), of_review),
+                true => (usize::from(row.output), 0),
                 false => (0, 0),
             };
             let values = part.values.of_row(row.values as usize);
@@ -59,12 +59,12 @@ impl Annotator<'_> {
                 part.values.set_number(row.values as usize, value, number);
             }
         }
-        let Some(value) = self.added.value_of(Column::SameAs) else { return };
-        for (nth, same_as) in part.same_as.drain(..) {
+        for (nth, column, late) in part.late.drain(..) {
+            let Some(value) = self.added.value_of(column) else { continue };
             let row = part.rows[nth].values as usize;
-            match same_as {
-                SameAs::Record(number) => part.values.set_number(row, value, number),
-                SameAs::Named(place) => part.values.set(row, value, place),
+            match late {
+                Late::Number(number) => part.values.set_number(row, value, number),
+                Late::Text(place) => part.values.set(row, value, place),
             }
         }
     }

@@ -8,8 +8,10 @@ use ypogram_io::{Batch, Chunk, EncodedRows, NotUtf8, Record, Values};
 use crate::duplicates::merged_rows::Cells;
 use crate::duplicates::survivor::Score;
 use crate::judge::added_cells::TemplateKey;
+use crate::judge::compared::Compared;
 use crate::judge::decided::{Decided, DecidedRecord};
 use crate::judge::tally::Tally;
+use crate::plan::columns::Column;
 use crate::plan::outcome::Outcome;
 
 /// What came of one chunk: first judged, then settled, then encoded.
@@ -53,16 +55,17 @@ pub(crate) struct Part {
     pub(super) records_before: u64,
     /// Records before the chunk as decisions about single records count them, where there are such.
     pub(crate) decided_from: Option<u64>,
-    /// Rows that are the same as an earlier record, by their places.
-    pub(super) same_as: Vec<(usize, SameAs)>,
+    /// How each row compares with others, where that is asked for.
+    pub(crate) compared: Vec<Compared>,
+    /// Values that rows get once they are settled, by the places of the rows.
+    pub(super) late: Vec<(usize, Column, Late)>,
 }
 
-/// An earlier record.
-pub(super) enum SameAs {
-    /// By its number.
-    Record(u64),
-    /// By what it is named by; where that stands in the values.
-    Named(Range<usize>),
+/// A value that a row gets once it is settled.
+pub(super) enum Late {
+    Number(u64),
+    /// Where it stands in the values.
+    Text(Range<usize>),
 }
 
 /// A row to be written for a record.
@@ -80,6 +83,8 @@ pub(crate) struct Row {
     pub(super) template: u32,
     pub(crate) class: Option<Class>,
     pub(crate) outcome: Outcome,
+    /// The output that it goes to, where there are several.
+    pub(crate) output: u8,
     /// It is another row of the record before it, for a further address.
     pub(crate) added: bool,
     /// Of a record for review the finding that asks for it, by place among all.
@@ -119,7 +124,18 @@ impl Part {
 
     /// The row at `nth` is the same as the record of that number. To be told in the order of the rows.
     pub(crate) fn is_same_as(&mut self, nth: usize, record: u64) {
-        self.same_as.push((nth, SameAs::Record(record)));
+        self.set_number(nth, Column::SameAs, record);
+    }
+
+    /// The row at `nth` has that number in that column.
+    pub(crate) fn set_number(&mut self, nth: usize, column: Column, number: u64) {
+        self.late.push((nth, column, Late::Number(number)));
+    }
+
+    /// The row at `nth` has that text in that column.
+    pub(crate) fn set_text(&mut self, nth: usize, column: Column, text: &str) {
+        let place = self.values.append(text.as_bytes());
+        self.late.push((nth, column, Late::Text(place)));
     }
 
     /// The same, where that record has a name, which `write` appends.
@@ -133,7 +149,7 @@ impl Part {
     ) -> Result<(), E> {
         let mut written = Ok(());
         let place = self.values.append_with(|out| written = write(out));
-        self.same_as.push((nth, SameAs::Named(place)));
+        self.late.push((nth, Column::SameAs, Late::Text(place)));
         written
     }
 
@@ -154,7 +170,8 @@ impl Part {
         self.decided_records.clear();
         self.batch.clear();
         self.keys.clear();
-        self.same_as.clear();
+        self.late.clear();
+        self.compared.clear();
         self.values.clear(values);
         self.encoded.resize_with(outputs, EncodedRows::default);
         self.encoded.iter_mut().for_each(EncodedRows::clear);

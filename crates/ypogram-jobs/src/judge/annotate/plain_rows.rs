@@ -18,8 +18,9 @@ use crate::plan::outcome::Outcome;
 impl Annotator<'_> {
     /// Whether a row may follow from the address alone.
     pub(super) fn may_follow_from_address(added: &AddedColumns, wanted: &Wanted) -> bool {
-        let Wanted { patterns, show, split, .. } = wanted;
-        let more_is_asked = !patterns.is_empty() || show.is_some() || split.names || split.cuts() > 0;
+        let Wanted { patterns, show, split, comparing, .. } = wanted;
+        let more_is_asked =
+            !patterns.is_empty() || show.is_some() || split.names || split.cuts() > 0 || comparing.is_some();
         !more_is_asked && added.values().iter().all(|column| follows_from_plain_address(*column))
     }
 
@@ -59,6 +60,7 @@ impl Annotator<'_> {
             template: kind.template,
             class: kind.class,
             outcome,
+            output: 0,
             added: false,
             decided: Decided::default(),
             suggested: None,

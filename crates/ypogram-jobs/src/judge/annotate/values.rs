@@ -30,6 +30,9 @@ impl Annotator<'_> {
             false => self.wanted.person(record, self.picker.plan(), self.hasher),
         };
         let key = self.wanted.hash(&self.key, record, self.picker.plan(), self.hasher);
+        if let Some(comparing) = &self.wanted.comparing {
+            part.compared.push(comparing.compare(&self.picker.judge, self.hasher, outcome));
+        }
         if let Some(scoring) = &self.wanted.scoring {
             part.scores.push(scoring.score(
                 record,
@@ -62,6 +65,7 @@ impl Annotator<'_> {
             template,
             class: selected.and_then(|selected| selected.judged.class),
             outcome,
+            output: 0,
             added,
             decided,
             suggested: self.suggested.as_ref().map(|suggestion| suggestion.confidence),

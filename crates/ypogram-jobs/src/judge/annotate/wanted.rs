@@ -7,6 +7,7 @@ use ypogram_io::Record;
 
 use crate::decisions::{Memory, PlacedAnswers};
 use crate::duplicates::survivor::Scoring;
+use crate::judge::compared::Comparing;
 use crate::judge::conditions::Conditions;
 use crate::judge::selection::Selection;
 use crate::judge::tally::Tally;
@@ -38,6 +39,8 @@ pub(crate) struct Wanted {
     pub(crate) duplicates: bool,
     /// How records of one mailbox are preferred to one another, where that is asked for.
     pub(crate) scoring: Option<Scoring>,
+    /// How records compare with others.
+    pub(crate) comparing: Option<Comparing>,
     /// What tells records apart is gathered, where they have it.
     pub(crate) gathers_ids: bool,
     /// Fields that duplicates must have in common beside the mailbox.
