@@ -96,3 +96,41 @@ fn no_result_is_a_mixture() {
         }
     }
 }
+
+#[test]
+fn every_mailbox_is_admitted_exactly_once() {
+    for round in 0..cases(3) {
+        let mut draw = Draw::new(round);
+        let folder = tempfile::tempdir().unwrap();
+        let mut all = BTreeSet::new();
+        for nth in 0..RUNS {
+            let addresses: Vec<String> =
+                (0..300).map(|_| format!("guest{}@h-works.org", draw.below(900))).collect();
+            std::fs::write(folder.path().join(format!("list{nth}.txt")), addresses.join("\n") + "\n")
+                .unwrap();
+            all.extend(addresses);
+        }
+        let made = run(folder.path(), "register new all.register");
+        assert_eq!(made.status.code(), Some(0), "{}", said(&made));
+        let adds = (0..RUNS)
+            .map(|nth| start(folder.path(), &format!("register add all.register list{nth}.txt --json")));
+        let mut admitted = 0;
+        for child in adds.collect::<Vec<_>>() {
+            let output = child.wait_with_output().unwrap();
+            assert_eq!(output.status.code(), Some(0), "{round}: {}", said(&output));
+            let report: serde_json::Value = serde_json::from_slice(&output.stdout).unwrap();
+            admitted += report["answers"]["admitted"].as_u64().unwrap();
+        }
+        assert_eq!(admitted, all.len() as u64, "{round}");
+        let list = run(folder.path(), "register list all.register");
+        let listed: BTreeSet<String> = String::from_utf8(list.stdout)
+            .unwrap()
+            .lines()
+            .skip(1)
+            .map(|row| row.split(',').next().unwrap().to_owned())
+            .collect();
+        assert_eq!(listed, all, "{round}");
+        let verified = run(folder.path(), "register verify all.register");
+        assert_eq!(verified.status.code(), Some(0), "{}", said(&verified));
+    }
+}

@@ -3,10 +3,11 @@
 #![cfg(target_os = "linux")]
 
 use std::collections::BTreeMap;
+use std::io::{BufRead as _, BufReader, Write as _};
 use std::path::{Path, PathBuf};
-use std::process::Command;
+use std::process::{Command, Stdio};
 
-use ypogram_fault_tests::{cases, files, program, run, said};
+use ypogram_fault_tests::{Draw, cases, files, program, run, said};
 
 const OLD: &str = "email,note\nada@h-works.org,old\nbea@h-works.org,\nno address,\ndora@gmial.com,\n";
 const NEW: &str = "email,note\nada@h-works.org,new\nada@h-works.org,twice\ncleo@gmial.com,\nbroken@@h,\n";
@@ -163,4 +164,63 @@ fn a_killed_job_is_finished_by_the_next_run() {
         nth += step;
     }
     assert!(nth > 5 * step, "{nth} calls");
+}
+
+/// A register holds what it has answered, wherever it is killed, and the same once more ends in the same state.
+#[test]
+fn what_was_answered_as_admitted_is_in_the_register() {
+    let addresses: Vec<String> = (0..120).map(|nth| format!("guest{nth}@h-works.org")).collect();
+    for round in 0..cases(10) {
+        let mut draw = Draw::new(round);
+        let folder = tempfile::tempdir().unwrap();
+        std::fs::write(folder.path().join("list.txt"), addresses.join("\n") + "\n").unwrap();
+        assert_eq!(run(folder.path(), "register new all.register").status.code(), Some(0));
+        let mut asked = Command::new(program())
+            .args(["register", "ask", "all.register"])
+            .current_dir(folder.path())
+            .stdin(Stdio::piped())
+            .stdout(Stdio::piped())
+            .spawn()
+            .unwrap();
+        // It may be killed before it reads all.
+        let mut input = asked.stdin.take().unwrap();
+        let lines = addresses.join("\n") + "\n";
+        let sent = std::thread::spawn(move || drop(input.write_all(lines.as_bytes())));
+        let mut answers = BufReader::new(asked.stdout.take().unwrap()).lines();
+        let mut admitted: Vec<String> = Vec::new();
+        for _ in 0..draw.below(addresses.len()) {
+            let Some(Ok(line)) = answers.next() else { break };
+            let answer: serde_json::Value = serde_json::from_str(&line).unwrap();
+            assert_eq!(answer["answer"], "admitted");
+            admitted.push(answer["address"].as_str().unwrap().to_owned());
+        }
+        asked.kill().unwrap();
+        asked.wait().unwrap();
+        sent.join().unwrap();
+        if !admitted.is_empty() {
+            let look = run(folder.path(), &format!("register look all.register {}", admitted.join(" ")));
+            assert_eq!(look.status.code(), Some(0), "{round}: {}", said(&look));
+        }
+        let verified = run(folder.path(), "register verify all.register");
+        assert_eq!(verified.status.code(), Some(0), "{round}: {}", said(&verified));
+        // A whole list is there or is not, whenever its run is killed.
+        let before =
+            run(folder.path(), "register list all.register").stdout.iter().filter(|b| **b == b'\n').count()
+                - 1;
+        let mut add = Command::new(program())
+            .args(["register", "add", "all.register", "list.txt", "-q"])
+            .current_dir(folder.path())
+            .spawn()
+            .unwrap();
+        std::thread::sleep(std::time::Duration::from_micros(draw.below(60_000) as u64));
+        add.kill().unwrap();
+        add.wait().unwrap();
+        let listed = || {
+            run(folder.path(), "register list all.register").stdout.iter().filter(|b| **b == b'\n').count()
+                - 1
+        };
+        assert!([before, addresses.len()].contains(&listed()), "{round}: {} of {before}", listed());
+        let again = run(folder.path(), "register add all.register list.txt -q");
+        assert_eq!((again.status.code(), listed()), (Some(0), addresses.len()), "{round}: {}", said(&again));
+    }
 }

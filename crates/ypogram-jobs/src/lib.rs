@@ -25,6 +25,8 @@ pub use jobs::dedupe;
 pub use jobs::each;
 pub use jobs::extract;
 pub use jobs::receipt::{ListSummary, OutputReport, Receipt};
+#[cfg(feature = "sqlite")]
+pub use jobs::register;
 pub use jobs::settle;
 pub use jobs::survey;
 pub use judge::conditions::Conditions;

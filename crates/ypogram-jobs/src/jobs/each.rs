@@ -125,7 +125,7 @@ pub fn run(
 }
 
 /// Reads a line into `buffer`, without its line end; whether it was short enough to be kept whole, none at the end of the input.
-fn read_line(input: &mut impl BufRead, buffer: &mut Vec<u8>) -> Result<Option<bool>> {
+pub(crate) fn read_line(input: &mut impl BufRead, buffer: &mut Vec<u8>) -> Result<Option<bool>> {
     let mut whole = true;
     loop {
         buffer.clear();

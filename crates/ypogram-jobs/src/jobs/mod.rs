@@ -8,5 +8,7 @@ pub mod dedupe;
 pub mod each;
 pub mod extract;
 pub(crate) mod receipt;
+#[cfg(feature = "sqlite")]
+pub mod register;
 pub mod settle;
 pub mod survey;

@@ -71,6 +71,8 @@ columns! {
     KnownSource "known_source"
     KnownRecord "known_record"
     KnownRule "known_rule"
+    KnownSince "known_since"
+    Answer "answer"
     SameCount "same_count"
 }
 
@@ -98,6 +100,8 @@ impl Column {
                 | Column::KnownSource
                 | Column::KnownRecord
                 | Column::KnownRule
+                | Column::KnownSince
+                | Column::Answer
         )
     }
 }

@@ -15,6 +15,7 @@ mod lists;
 mod machine;
 mod output;
 mod page;
+mod register;
 mod rules;
 mod run;
 mod settle;
@@ -39,6 +40,11 @@ pub(crate) use lists::{ListEditArguments, ListsArguments, ListsCommand};
 pub(crate) use machine::MachineArguments;
 pub(crate) use output::{FailOn, OutputArguments};
 pub(crate) use page::PageArguments;
+#[cfg_attr(not(feature = "sqlite"), allow(unused_imports))]
+pub(crate) use register::{
+    AdmissionArguments, RegisterAddArguments, RegisterArguments, RegisterCommand, RegisterEditArguments,
+    RegisterLookArguments, RegisterStoreArguments,
+};
 pub(crate) use rules::{RulesArguments, RulesCommand};
 pub(crate) use run::RunArguments;
 pub(crate) use settle::SettleArguments;
@@ -73,6 +79,7 @@ pub(crate) enum Command {
     Split(SplitArguments),
     Dedupe(DedupeArguments),
     Compare(CompareArguments),
+    Register(RegisterArguments),
     Clean(CleanArguments),
     Settle(SettleArguments),
     Run(RunArguments),

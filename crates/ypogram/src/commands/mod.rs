@@ -9,6 +9,8 @@ mod demo;
 mod explain;
 mod extract;
 pub(crate) mod lists;
+#[cfg(feature = "sqlite")]
+mod register;
 mod rules;
 mod run;
 mod settle;
@@ -45,6 +47,13 @@ fn dispatch(arguments: Arguments, call: &Call) -> Result<ExitCode> {
         Command::Split(arguments) => split::run(&arguments, call),
         Command::Dedupe(arguments) => dedupe::run(&arguments, call),
         Command::Compare(arguments) => compare::run(&arguments, call),
+        #[cfg(feature = "sqlite")]
+        Command::Register(arguments) => register::run(&arguments),
+        #[cfg(not(feature = "sqlite"))]
+        Command::Register(_) => Err(ypogram_io::Error::unusable(
+            "this build of the program keeps no registers",
+            "build it with --features sqlite",
+        )),
         Command::Clean(arguments) => clean::run(&arguments, call),
         Command::Settle(arguments) => settle::run(&arguments),
         Command::Run(arguments) => run::run(&arguments),

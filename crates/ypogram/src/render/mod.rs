@@ -16,6 +16,8 @@ pub(crate) mod lists;
 pub(crate) mod notes;
 pub(crate) mod page;
 pub(crate) mod places;
+#[cfg(feature = "sqlite")]
+pub(crate) mod register;
 pub(crate) mod rules;
 pub(crate) mod run;
 pub(crate) mod split;

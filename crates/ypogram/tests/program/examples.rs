@@ -58,7 +58,7 @@ fn every_example_can_be_copied() {
     }
     for command in [
         "survey", "extract", "check", "dedupe", "clean", "split", "lists", "explain", "rules", "settle",
-        "run", "compare",
+        "run", "compare", "register",
     ] {
         let help = Place::with(&[]).run(&format!("{command} --help")).stdout;
         groups.push((format!("{command} --help"), examples(&help, 2)));
@@ -77,7 +77,11 @@ fn every_example_can_be_copied() {
             if let Some(at) = words.iter().position(|word| word == "-o") {
                 let _ = std::fs::remove_file(place.path(&words[at + 1]));
             }
-            let run = place.run_words(&words.iter().map(String::as_str).collect::<Vec<_>>(), "");
+            // What stands behind `<` is its input.
+            let (call, input) =
+                words.split_at(words.iter().position(|word| word == "<").unwrap_or(words.len()));
+            let input = input.get(1).map(|file| place.bytes(file)).unwrap_or_default();
+            let run = place.run_words(&call.iter().map(String::as_str).collect::<Vec<_>>(), input);
             let told = matches!(&*words[0], "explain" | "rules" | "lists") && run.code == 1;
             // The demo has a rulebook already.
             let there = command.starts_with("rules start") && run.stderr.contains("the file exists");

@@ -24,6 +24,7 @@ mod kept;
 mod lists;
 mod other_formats;
 mod pages;
+mod register;
 mod rulebook;
 mod settle;
 mod split;

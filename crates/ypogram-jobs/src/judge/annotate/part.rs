@@ -107,6 +107,12 @@ impl Part {
         starts.zip(ends).map(|(&start, &end)| &texts[start..end])
     }
 
+    /// The value of that number of the row at `nth`.
+    #[cfg_attr(not(feature = "sqlite"), allow(dead_code))]
+    pub(crate) fn value(&self, nth: usize, value: usize) -> &[u8] {
+        self.values.of_row(self.rows[nth].values as usize).get(value)
+    }
+
     /// What the shared cells of the row at `nth` follow from.
     pub(crate) fn made_of(&self, nth: usize) -> &TemplateKey {
         &self.keys[self.rows[nth].template as usize]
