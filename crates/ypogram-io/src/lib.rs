@@ -21,6 +21,7 @@ pub use formats::book::{BookSummary, EntryRule};
 pub use formats::csv;
 pub use formats::every_table::EveryTable;
 pub use formats::json::json_array;
+pub use formats::mail::{MailMessage, MailPart, UnreadMessage, each_message};
 #[cfg(not(feature = "spreadsheet"))]
 pub use formats::no_book::{BookFile, BookSheet};
 #[cfg(not(feature = "sqlite"))]

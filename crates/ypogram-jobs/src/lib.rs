@@ -18,6 +18,7 @@ pub use engine::progress::Progress;
 pub use engine::quoted_list;
 pub use engine::reading::SourceReport;
 pub use jobs::book;
+pub use jobs::bounces;
 pub use jobs::check;
 pub use jobs::clean;
 pub use jobs::compare;

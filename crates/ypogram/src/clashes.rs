@@ -18,6 +18,14 @@ fn read_besides(settings: &Settings) -> impl Iterator<Item = &Path> {
 /// Where that is so.
 pub(crate) fn refuse(sources: &[PathBuf], settings: &Settings, targets: &[&Target]) -> Result<()> {
     let inputs: Vec<&Path> = sources.iter().map(PathBuf::as_path).chain(read_besides(settings)).collect();
+    refuse_read(&inputs, targets)
+}
+
+/// The same of a command that reads `inputs` alone.
+///
+/// # Errors
+/// As above.
+pub(crate) fn refuse_read(inputs: &[&Path], targets: &[&Target]) -> Result<()> {
     let mut places: Vec<(Place, Option<String>)> = Vec::new();
     for target in targets {
         let (place, shown) = match target {
@@ -27,7 +35,7 @@ pub(crate) fn refuse(sources: &[PathBuf], settings: &Settings, targets: &[&Targe
                 ((place, None), "standard output".to_owned())
             }
             Target::File { path, .. } => {
-                refuse_within(path, &inputs)?;
+                refuse_within(path, inputs)?;
                 let SourcePlace { file, part } = SourcePlace::of(path);
                 ((Place::of(&file), part), path.display().to_string())
             }

@@ -1,6 +1,7 @@
 //! The jobs themselves: one folder or file each.
 
 pub mod book;
+pub mod bounces;
 pub mod check;
 pub mod clean;
 pub mod compare;

@@ -1,6 +1,7 @@
 //! The command line: what can be typed, and what help says of it. A file for each command, and for each group of options that
 //! several share.
 
+mod bounces;
 mod check;
 mod clean;
 mod compare;
@@ -26,6 +27,7 @@ mod survey;
 
 use clap::{Parser, Subcommand};
 
+pub(crate) use bounces::BouncesArguments;
 pub(crate) use check::CheckArguments;
 pub(crate) use clean::CleanArguments;
 pub(crate) use compare::CompareArguments;
@@ -80,6 +82,7 @@ pub(crate) enum Command {
     Dedupe(DedupeArguments),
     Compare(CompareArguments),
     Register(RegisterArguments),
+    Bounces(BouncesArguments),
     Clean(CleanArguments),
     Settle(SettleArguments),
     Run(RunArguments),

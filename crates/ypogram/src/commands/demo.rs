@@ -14,7 +14,7 @@ use crate::commands::clean;
 use crate::{exit, render};
 
 /// The demo's files, compiled in, so that the program alone can show itself.
-const FILES: [(&str, &[u8]); 9] = [
+const FILES: [(&str, &[u8]); 10] = [
     ("members.csv", include_bytes!("../../../../demo/members.csv")),
     ("partners.csv", include_bytes!("../../../../demo/partners.csv")),
     ("loans.csv", include_bytes!("../../../../demo/loans.csv")),
@@ -23,6 +23,7 @@ const FILES: [(&str, &[u8]); 9] = [
     ("volunteers.vcf", include_bytes!("../../../../demo/volunteers.vcf")),
     ("withdrawn.txt", include_bytes!("../../../../demo/withdrawn.txt")),
     ("sign-up-sheet.txt", include_bytes!("../../../../demo/sign-up-sheet.txt")),
+    ("returned.mbox", include_bytes!("../../../../demo/returned.mbox")),
     ("ypogram.toml", include_bytes!("../../../../demo/ypogram.toml")),
 ];
 
@@ -90,6 +91,10 @@ fn next_steps(folder: &Path) -> String {
         (
             "ypogram clean members.csv -o cleaned.xlsx --force",
             "one workbook with a sheet for each outcome, and a chart",
+        ),
+        (
+            "ypogram bounces returned.mbox",
+            "what came back after a mailing: who is gone, moved, or wants to be left alone",
         ),
         ("ypogram extract sign-up-sheet.txt --obfuscated", "the typed-up sheet: addresses out of free text"),
         (

@@ -1,5 +1,6 @@
 //! One file a command.
 
+mod bounces;
 pub(crate) mod check;
 mod clean;
 mod common;
@@ -54,6 +55,7 @@ fn dispatch(arguments: Arguments, call: &Call) -> Result<ExitCode> {
             "this build of the program keeps no registers",
             "build it with --features sqlite",
         )),
+        Command::Bounces(arguments) => bounces::run(&arguments, call),
         Command::Clean(arguments) => clean::run(&arguments, call),
         Command::Settle(arguments) => settle::run(&arguments),
         Command::Run(arguments) => run::run(&arguments),

@@ -5,6 +5,7 @@ use std::borrow::Borrow;
 use ypogram_core::text::SkipReason;
 use ypogram_core::{Class, Code, Form, Repair, Verdict};
 use ypogram_io::{Error, Result};
+use ypogram_jobs::bounces::BouncesReport;
 use ypogram_jobs::check::CheckReport;
 use ypogram_jobs::clean::CleanReport;
 use ypogram_jobs::compare::{CompareReport, State};
@@ -21,12 +22,14 @@ pub(crate) struct Figures(Vec<(String, u64)>);
 const DECISIONS: [&str; 5] = ["kept", "taken", "dropped", "typed", "from-memory"];
 
 /// Names that some command has a figure for; what stands behind a dot says which of several.
-const NAMES: [&str; 57] = [
+const NAMES: [&str; 67] = [
     "accepted",
     "addresses",
+    "away",
     "blank-lines",
     "class",
     "decisions",
+    "deferred",
     "distinct",
     "domains",
     "duplicate",
@@ -36,8 +39,10 @@ const NAMES: [&str; 57] = [
     "finding",
     "form",
     "formula-cells",
+    "full",
     "further-addresses",
     "further-addresses-in-no-kept-record",
+    "gone",
     "groups",
     "handed-over",
     "in-groups",
@@ -49,13 +54,17 @@ const NAMES: [&str; 57] = [
     "long-records",
     "mailboxes",
     "merged-cells",
+    "messages",
+    "moved",
     "new",
     "no-address",
     "not-fitting",
     "operator",
+    "other",
     "passed",
     "probable-twins",
     "reachable",
+    "recipients",
     "records",
     "records-not-utf8",
     "records-that-share-a-mailbox",
@@ -70,8 +79,10 @@ const NAMES: [&str; 57] = [
     "short-records",
     "since",
     "suggestions",
+    "told",
     "undecoded-messages",
     "unpaired-surrogates",
+    "unread",
     "unusable",
     "usable",
     "usable-after-repair",
@@ -204,6 +215,22 @@ impl Figures {
         figures.codes("review", &tally.review);
         figures.of("set-aside", tally.set_aside_by_reason(&report.selection));
         figures.of("reachable", report.plan.fields.iter().zip(tally.reachable.iter().copied()));
+        figures
+    }
+
+    /// Those of `bounces`.
+    pub(crate) fn of_bounces(report: &BouncesReport) -> Self {
+        let mut figures = Figures::default();
+        figures.add("files", report.files);
+        figures.add("messages", report.messages);
+        figures.add("told", report.told);
+        figures.add("other", report.other);
+        figures.add("unread", report.unread.len() as u64);
+        figures.add("recipients", report.recipients);
+        figures.add("rows", report.rows);
+        for (word, count) in &report.what {
+            figures.add(word, *count);
+        }
         figures
     }
 

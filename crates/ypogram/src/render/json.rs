@@ -6,6 +6,7 @@ use serde::Serialize;
 use ypogram_core::names::NameConfidence;
 use ypogram_core::{Code, Examination, Kind, Part, Policy, Severity};
 use ypogram_jobs::JudgedAddress;
+use ypogram_jobs::bounces::BouncesReport;
 use ypogram_jobs::check::CheckReport;
 use ypogram_jobs::clean::CleanReport;
 use ypogram_jobs::compare::CompareReport;
@@ -72,6 +73,36 @@ pub(crate) fn compare(report: &CompareReport) -> String {
         known_address_fields: report.known_plan.as_ref().map(|plan| plan.address_names()).unwrap_or_default(),
         counts: &report.counts,
         outputs: &report.outputs,
+    })
+}
+
+/// The summary of `bounces`.
+pub(crate) fn bounces(report: &BouncesReport) -> String {
+    #[derive(Serialize)]
+    struct Summary<'a> {
+        layout: u32,
+        job: &'static str,
+        files: u64,
+        counts: BTreeMap<&'a str, u64>,
+        what: BTreeMap<&'a str, u64>,
+        unread: &'a [ypogram_jobs::bounces::Unread],
+        troubles: &'a [String],
+    }
+    lines(&Summary {
+        layout: 1,
+        job: "bounces",
+        files: report.files,
+        counts: BTreeMap::from([
+            ("messages", report.messages),
+            ("told", report.told),
+            ("other", report.other),
+            ("unread", report.unread.len() as u64),
+            ("recipients", report.recipients),
+            ("rows", report.rows),
+        ]),
+        what: report.what.iter().copied().collect(),
+        unread: &report.unread,
+        troubles: &report.troubles,
     })
 }
 

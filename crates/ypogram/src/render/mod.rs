@@ -1,5 +1,6 @@
 //! What people and programs get to read.
 
+pub(crate) mod bounces;
 pub(crate) mod check;
 pub(crate) mod clean;
 pub(crate) mod compare;

@@ -21,6 +21,7 @@ fn place() -> Place {
         ("sign-ups.csv", "email,joined\nbo@marshmill.example,2026-01-02\n"),
         ("a.csv", "email\nada@marshmill.example\n"),
         ("b.csv", "email\nADA@marshmill.example\n"),
+        ("leave-out.csv", "recipient,what\nada.quarrel@marshmill.example,gone\n"),
         ("replies.csv", "email\nada.quarrel@marshmill.example\n"),
         ("returned.csv", "yp_record,yp_decision\n21,drop\n"),
         ("responses.csv", "email,answer\nada.quarrel@marshmill.example,yes\n"),
@@ -58,7 +59,7 @@ fn every_example_can_be_copied() {
     }
     for command in [
         "survey", "extract", "check", "dedupe", "clean", "split", "lists", "explain", "rules", "settle",
-        "run", "compare", "register",
+        "run", "compare", "register", "bounces",
     ] {
         let help = Place::with(&[]).run(&format!("{command} --help")).stdout;
         groups.push((format!("{command} --help"), examples(&help, 2)));
@@ -82,7 +83,7 @@ fn every_example_can_be_copied() {
                 words.split_at(words.iter().position(|word| word == "<").unwrap_or(words.len()));
             let input = input.get(1).map(|file| place.bytes(file)).unwrap_or_default();
             let run = place.run_words(&call.iter().map(String::as_str).collect::<Vec<_>>(), input);
-            let told = matches!(&*words[0], "explain" | "rules" | "lists") && run.code == 1;
+            let told = matches!(&*words[0], "explain" | "rules" | "lists" | "bounces") && run.code == 1;
             // The demo has a rulebook already.
             let there = command.starts_with("rules start") && run.stderr.contains("the file exists");
             if run.code != 0 && !told && !there {

@@ -3,6 +3,7 @@
 #![allow(clippy::too_many_lines, reason = "a scenario reads from top to bottom")]
 
 mod bad_input;
+mod bounces;
 mod cells;
 mod check;
 mod clean;

@@ -11,7 +11,7 @@ use crate::formats::pieces::Limits;
 ///
 /// A boundary that a header names opens a level, its delimiters (RFC 2046 §5.1.1) start the parts, and that of a level further out ends
 /// those inside. What only looks like a boundary counts too, so that there are never more levels than this sees.
-pub(super) fn keeps_to(limits: Limits, message: &[u8]) -> bool {
+pub(crate) fn keeps_to(limits: Limits, message: &[u8]) -> bool {
     let mut levels: Vec<&[u8]> = Vec::new();
     let mut level_of: HashMap<&[u8], usize> = HashMap::new();
     let mut parts = 0;

@@ -10,7 +10,7 @@ mod json;
 mod kind;
 mod limits;
 mod mail;
-mod mail_structure;
+pub(crate) mod mail_structure;
 mod piece;
 mod segment;
 mod walk;

@@ -1,0 +1,43 @@
+//! Addresses in the texts of messages.
+
+use ypogram_core::text::{Options, Seen, look};
+use ypogram_core::{Policy, SameMailbox, examine};
+
+/// The addresses in `text`, in order, each in its standard form; whatever their top-level domain, since they were written to.
+pub(super) fn addresses_in(text: &str) -> Vec<String> {
+    let policy = Policy::default();
+    let mut found = Vec::new();
+    let options = Options { any_tld: true, ..Options::default() };
+    look(text.as_bytes(), 0..text.len(), &policy, options, |seen| {
+        if let Seen::Match(hit) = seen {
+            found.push(standard(&String::from_utf8_lossy(&hit.text)));
+        }
+    });
+    found
+}
+
+/// The standard form of an address; where it has none, as it stands.
+pub(super) fn standard(address: &str) -> String {
+    let examined = examine(address.as_bytes(), &Policy::default());
+    examined.standard.map_or_else(|| address.to_owned(), |standard| standard.address)
+}
+
+/// Whether two addresses are one recipient: letter case aside.
+pub(super) fn is_same(one: &str, other: &str) -> bool {
+    key(one) == key(other)
+}
+
+/// What the addresses of one recipient have in common.
+pub(super) fn key(address: &str) -> String {
+    let policy = Policy::default();
+    let examined = examine(address.as_bytes(), &policy);
+    examined.key(SameMailbox::Case, &policy).unwrap_or_else(|| address.to_lowercase())
+}
+
+/// Whether an address is that of a mail system rather than of a recipient.
+pub(super) fn is_of_mail_system(address: &str) -> bool {
+    let local = address.rsplit_once('@').map_or(address, |(local, _)| local);
+    ["mailer-daemon", "postmaster", "abuse", "bounce", "bounces"]
+        .iter()
+        .any(|name| local.eq_ignore_ascii_case(name))
+}
