@@ -3,8 +3,9 @@
 use ypogram_io::MailMessage;
 
 use crate::jobs::bounces::addresses::{addresses_in, is_same};
-use crate::jobs::bounces::notice::{Notice, Said, as_evidence, sender, text_of};
+use crate::jobs::bounces::notice::{Notice, Said, as_evidence};
 use crate::jobs::bounces::phrases::{self, LEFT, NEW_ADDRESS, RECEIVED, REPLY_SUBJECTS};
+use crate::jobs::bounces::readable::{sender, text_of};
 use crate::jobs::bounces::what::What;
 
 /// What `message` says, where it is such a reply.

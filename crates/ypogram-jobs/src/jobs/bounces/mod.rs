@@ -7,6 +7,8 @@ mod feedback;
 mod notice;
 mod phrases;
 mod plain_bounce;
+mod readable;
+mod said;
 mod status;
 mod what;
 mod wish;
@@ -20,7 +22,8 @@ use ypogram_io::{Error, ErrorKind, Result, RowSpec, Target, each_message};
 
 use crate::engine::progress::Progress;
 use crate::engine::side_table::SideTable;
-use notice::{Notice, Said, said_by};
+use notice::{Notice, Said};
+use said::said_by;
 pub use what::What;
 
 /// What is read, and where the rows go.

@@ -3,8 +3,9 @@
 use ypogram_io::MailMessage;
 
 use crate::jobs::bounces::addresses::{addresses_in, is_of_mail_system, is_same};
-use crate::jobs::bounces::notice::{Notice, Said, as_evidence, sender, text_of};
+use crate::jobs::bounces::notice::{Notice, Said, as_evidence};
 use crate::jobs::bounces::phrases::{self, BOUNCE_SUBJECTS};
+use crate::jobs::bounces::readable::{sender, text_of};
 use crate::jobs::bounces::status::{enhanced_code, reply_code, what, written};
 use crate::jobs::bounces::what::What;
 
@@ -104,17 +105,15 @@ fn by_recipient(text: &str, failed: &[String], ours: &[String]) -> Vec<(String, 
     named
 }
 
-/// What words say: what happened, the code, and the line that says it.
+/// What words say: what happened, the code, and the line that says it. Of several the first that has a code is the best evidence.
 fn told_in(words: &str, subject: &str) -> Option<(What, String, String)> {
-    let line = words.lines().filter(|line| what(enhanced_code(line), line).is_some()).max_by_key(|line| {
-        // A line with a code is the best evidence, and of several the first.
-        (enhanced_code(line).is_some(), reply_code(line).is_some())
-    });
-    let best = line.and_then(|best| {
-        let rank = |line: &str| (enhanced_code(line).is_some(), reply_code(line).is_some());
-        words.lines().find(|line| what(enhanced_code(line), line).is_some() && rank(line) == rank(best))
-    });
-    let line = best.or_else(|| Some(subject).filter(|subject| what(None, subject).is_some()))?;
+    let tells = |line: &&str| what(enhanced_code(line), line).is_some();
+    let codes = |line: &str| (enhanced_code(line).is_some(), reply_code(line).is_some());
+    let most = words.lines().filter(tells).map(codes).max();
+    let line = match most {
+        Some(most) => words.lines().filter(tells).find(|line| codes(line) == most)?,
+        None => subject,
+    };
     let what = what(enhanced_code(line), line)?;
     let code = enhanced_code(line).map(written).or_else(|| reply_code(line).map(|code| code.to_string()));
     Some((what, code.unwrap_or_default(), as_evidence(line)))

@@ -2,8 +2,9 @@
 
 use ypogram_io::MailMessage;
 
-use crate::jobs::bounces::notice::{Notice, Said, as_evidence, sender, text_of};
+use crate::jobs::bounces::notice::{Notice, Said, as_evidence};
 use crate::jobs::bounces::phrases::{self, NOT_A_WISH, WISH};
+use crate::jobs::bounces::readable::{sender, text_of};
 use crate::jobs::bounces::what::What;
 
 /// A wish stands in the first lines of a mail; further down, such words stand below what is quoted.
