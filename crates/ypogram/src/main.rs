@@ -15,6 +15,7 @@ mod handover;
 mod job;
 mod list_entry;
 mod nearest_hint;
+mod one_column;
 mod output_target;
 mod own_words;
 mod progress_bar;

@@ -10,13 +10,15 @@ use super::{JudgingArguments, MachineArguments, OutputArguments, SourceArguments
 #[derive(Debug, Args)]
 #[command(after_help = "\
 Each new record is the first of these: unusable, withdrawn, known, duplicate (earlier among the new ones), new. A \
-list given with --with or --withdrawn may hold SHA-256 of addresses in lower case instead of addresses.
+list given with --with or --withdrawn may hold SHA-256 of addresses in lower case instead of addresses. An address may stand \
+where a source could.
 
 Examples:
   ypogram compare open-nights.csv --with members.csv                    the figures, both ways
   ypogram compare open-nights.csv --with members.csv -o compared        a file of each
   ypogram compare open-nights.csv --with members.csv --withdrawn withdrawn.txt --mark -o marked.csv
-  ypogram compare volunteers.vcf --with members.csv --missing missing.csv --changed changed.csv")]
+  ypogram compare volunteers.vcf --with members.csv --missing missing.csv --changed changed.csv
+  ypogram compare zeno.inglewood@quarryfarm.example --with members.csv  whether one is known")]
 #[command(mut_arg("output", |folder| folder
     .value_name("FOLDER")
     .help("Folder for a file of each state, or with --mark the file for all [default: only the figures are told]")))]
@@ -25,7 +27,7 @@ pub(crate) struct CompareArguments {
     #[command(flatten)]
     pub(crate) sources: SourceArguments,
 
-    /// What is known already: a file, with a sheet or table behind `#`; can be repeated
+    /// What is known already: a file, with a sheet or table behind `#`, or a column of one, as in app.sqlite#members.mail; can be repeated
     #[arg(long = "with", value_name = "KNOWN", required = true, help_heading = "Input")]
     pub(crate) known: Vec<PathBuf>,
 

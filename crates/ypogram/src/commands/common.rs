@@ -1,8 +1,8 @@
 //! What several commands do alike.
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
-use ypogram_io::{Error, Result};
+use ypogram_io::{Error, Format, Result, SourcePlace};
 use ypogram_jobs::FieldPlan;
 
 use crate::render;
@@ -10,7 +10,7 @@ use crate::trial::Rows;
 
 /// An address where a source is expected: whoever typed it wants it explained.
 pub(crate) fn refuse_addresses(sources: &[PathBuf]) -> Result<()> {
-    match sources.iter().find(|path| path.to_string_lossy().contains('@') && !path.exists()) {
+    match sources.iter().find(|path| is_address(path)) {
         Some(address) => {
             let address = address.display().to_string();
             let quoted = render::words::for_shell(&address);
@@ -21,6 +21,12 @@ pub(crate) fn refuse_addresses(sources: &[PathBuf]) -> Result<()> {
         }
         None => Ok(()),
     }
+}
+
+/// Whether an address was given where a file could stand.
+pub(crate) fn is_address(source: &Path) -> bool {
+    let is_file = SourcePlace::of(source).file.exists() || Format::named_by(source).is_some();
+    source.to_string_lossy().contains('@') && !is_file
 }
 
 /// Leaves the columns that were named, or without any the fields that were looked at and what was added.

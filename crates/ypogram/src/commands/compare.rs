@@ -4,8 +4,8 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use ypogram_core::lists::Of;
+use ypogram_io::{Error, OpenOptions, Result, temporary_folder};
 use ypogram_io::{Format, RowSpec, Target};
-use ypogram_io::{OpenOptions, Result};
 use ypogram_jobs::FieldChoice;
 use ypogram_jobs::compare::{self, CompareOptions, CompareReport, CompareTo, State};
 use ypogram_jobs::lists::{ListSpec, is_list_of_hashes};
@@ -13,6 +13,7 @@ use ypogram_jobs::lists::{ListSpec, is_list_of_hashes};
 use crate::arguments::{CompareArguments, FailOn};
 use crate::call::Call;
 use crate::commands::common;
+use crate::one_column::table_and_column;
 use crate::output_target::target_of;
 use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
@@ -21,9 +22,10 @@ use crate::trial::{self, Trial};
 use crate::{clashes, exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &CompareArguments, call: &Call) -> Result<ExitCode> {
-    common::refuse_addresses(&arguments.sources.sources)?;
     figure_names::check(arguments.output.figure.as_deref())?;
-    let open = settings::open_options(&arguments.sources, &arguments.machine);
+    let folder = temporary_folder()?;
+    let mut open = settings::open_options(&arguments.sources, &arguments.machine);
+    keep_addresses(&arguments.sources.sources, folder.path(), &mut open)?;
     let (hashed, lists) = withdrawn(arguments, &open)?;
     let settings = Settings::resolve_with(&arguments.sources, &arguments.judging, &lists)?;
     let trial = Trial::of(arguments.sources.first)?;
@@ -43,6 +45,18 @@ pub(crate) fn run(arguments: &CompareArguments, call: &Call) -> Result<ExitCode>
         || render::compare::summary(&report, &options, call, settings.judged_by()),
     )?;
     Ok(ExitCode::from(if fails(&report, arguments.output.fail_on) { exit::TOLD } else { exit::DONE }))
+}
+
+/// An address that stands where a file could is a source of one record.
+fn keep_addresses(sources: &[PathBuf], folder: &Path, open: &mut OpenOptions) -> Result<()> {
+    let addresses = sources.iter().filter(|source| common::is_address(source));
+    for (nth, address) in addresses.enumerate() {
+        let file = folder.join(format!("address-{nth}.txt"));
+        let line = format!("{}\n", address.display());
+        std::fs::write(&file, line).map_err(|error| Error::writing(&file, &error))?;
+        open.kept.push((address.clone(), file));
+    }
+    Ok(())
 }
 
 fn is_standard(options: &CompareOptions) -> bool {
@@ -84,10 +98,17 @@ fn options(
         (None, None, _) => CompareTo::Nowhere,
     };
     let all = settings.policy.lists.iter().count();
-    let known_fields = FieldChoice { address: arguments.known_fields.clone(), ..FieldChoice::default() };
+    let mut known_fields = FieldChoice { address: arguments.known_fields.clone(), ..FieldChoice::default() };
+    let mut known = arguments.known.clone();
+    for place in &mut known {
+        if let Some((table, column)) = table_and_column(place) {
+            *place = table;
+            known_fields.address.push(column);
+        }
+    }
     Ok(CompareOptions {
         sources: arguments.sources.sources.clone(),
-        known: arguments.known.clone(),
+        known,
         open,
         fields: settings.fields.clone(),
         known_fields,
@@ -133,7 +154,7 @@ fn refuse_clashes(arguments: &CompareArguments, settings: &Settings, options: &C
 /// The files of the states are several.
 fn refuse_file_name(folder: &Path) -> Result<()> {
     match Format::named_by(folder).filter(|_| !folder.is_dir()) {
-        Some(format) => Err(ypogram_io::Error::output(
+        Some(format) => Err(Error::output(
             format!(
                 "{}: the outputs of compare are several, and {} is one",
                 folder.display(),

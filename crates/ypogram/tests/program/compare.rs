@@ -77,3 +77,34 @@ fn hashes_and_withdrawn_lists_are_known_in_any_spelling() {
         assert!(run.code > 1 && run.stderr.contains(told), "{call}: {}", run.stderr);
     }
 }
+
+#[test]
+fn a_single_address_and_a_column_of_a_database() {
+    let place = Place::with(&[("new.csv", b"email\nADA@h-works.org\nnew@h-works.org\n")]);
+    let app = rusqlite::Connection::open(place.path("app.sqlite")).unwrap();
+    app.execute_batch(
+        "CREATE TABLE members (nr, office, mail); INSERT INTO members VALUES (1, 'new@h-works.org', 'ada@h-works.org');
+         CREATE TABLE 'members.office' (mail); INSERT INTO 'members.office' VALUES ('bea@h-works.org')",
+    )
+    .unwrap();
+    drop(app);
+    for (call, states) in [
+        ("new.csv --with app.sqlite#members.mail", "1 new · 1 known · 0"),
+        // A table that is called so counts before a column.
+        ("new.csv --with app.sqlite#members.office", "2 new · 0 known · 0"),
+        ("Ada@h-works.org --with app.sqlite#members.mail", "0 new · 1 known · 0"),
+        ("ada@h-works.org ADA@H-Works.org cy@h-works.org --with new.csv", "1 new · 2 known · 0"),
+        ("asdf@@ --with new.csv", "0 new · 0 known · 0 withdrawn · 0 duplicate · 1 unusable"),
+    ] {
+        let run = place.run(&format!("compare {call}"));
+        assert!(run.code == 0 && run.stdout.starts_with(states), "{call}: {}{}", run.stdout, run.stderr);
+    }
+    for (call, expected) in [
+        ("new.csv --with app.sqlite#members.male", "did you mean --field mail?"),
+        ("new.csv --with app.sqlite#member.mail", "its tables are: members, members.office"),
+        ("gone@home.csv --with new.csv", "gone@home.csv: file not found"),
+    ] {
+        let run = place.run(&format!("compare {call}"));
+        assert!(run.code == 2 && run.stderr.contains(expected), "{call}: {}", run.stderr);
+    }
+}
