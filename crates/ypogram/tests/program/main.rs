@@ -28,6 +28,7 @@ mod pages;
 mod register;
 mod rulebook;
 mod settle;
+mod sign_up;
 mod split;
 mod survey;
 
