@@ -18,7 +18,7 @@ Examples:
   ypogram compare open-nights.csv --with members.csv -o compared        a file of each
   ypogram compare open-nights.csv --with members.csv --withdrawn withdrawn.txt --mark -o marked.csv
   ypogram compare volunteers.vcf --with members.csv --missing missing.csv --changed changed.csv
-  ypogram compare zeno.inglewood@quarryfarm.example --with members.csv  whether one is known")]
+  ypogram compare zeno.inglewood@quarryfarm.example --with members.csv   whether one is known")]
 #[command(mut_arg("output", |folder| folder
     .value_name("FOLDER")
     .help("Folder for a file of each state, or with --mark the file for all [default: only the figures are told]")))]
