@@ -1,14 +1,18 @@
 //! Addresses in the texts of messages.
 
+use std::sync::LazyLock;
+
 use ypogram_core::text::{Options, Seen, look};
 use ypogram_core::{Policy, SameMailbox, examine};
 
+/// How addresses are brought to their standard form: by no rulebook, since what came back says nothing of one.
+static POLICY: LazyLock<Policy> = LazyLock::new(Policy::default);
+
 /// The addresses in `text`, in order, each in its standard form; whatever their top-level domain, since they were written to.
 pub(super) fn addresses_in(text: &str) -> Vec<String> {
-    let policy = Policy::default();
     let mut found = Vec::new();
     let options = Options { any_tld: true, ..Options::default() };
-    look(text.as_bytes(), 0..text.len(), &policy, options, |seen| {
+    look(text.as_bytes(), 0..text.len(), &POLICY, options, |seen| {
         if let Seen::Match(hit) = seen {
             found.push(standard(&String::from_utf8_lossy(&hit.text)));
         }
@@ -18,7 +22,7 @@ pub(super) fn addresses_in(text: &str) -> Vec<String> {
 
 /// The standard form of an address; where it has none, as it stands.
 pub(super) fn standard(address: &str) -> String {
-    let examined = examine(address.as_bytes(), &Policy::default());
+    let examined = examine(address.as_bytes(), &POLICY);
     examined.standard.map_or_else(|| address.to_owned(), |standard| standard.address)
 }
 
@@ -29,9 +33,8 @@ pub(super) fn is_same(one: &str, other: &str) -> bool {
 
 /// What the addresses of one recipient have in common.
 pub(super) fn key(address: &str) -> String {
-    let policy = Policy::default();
-    let examined = examine(address.as_bytes(), &policy);
-    examined.key(SameMailbox::Case, &policy).unwrap_or_else(|| address.to_lowercase())
+    let examined = examine(address.as_bytes(), &POLICY);
+    examined.key(SameMailbox::Case, &POLICY).unwrap_or_else(|| address.to_lowercase())
 }
 
 /// Whether an address is that of a mail system rather than of a recipient.

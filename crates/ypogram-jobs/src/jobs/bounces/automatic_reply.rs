@@ -1,5 +1,6 @@
 //! Replies that a program sends in place of a person (RFC 3834).
 
+use aho_corasick::AhoCorasick;
 use ypogram_io::MailMessage;
 
 use crate::jobs::bounces::addresses::{addresses_in, is_same};
@@ -19,12 +20,12 @@ pub(super) fn said_by(message: &MailMessage) -> Option<Said> {
     };
     let text = text_of(message);
     let (what, new_address, evidence) =
-        match (new_address(&text, &recipient, message), line_with(LEFT, &text)) {
+        match (new_address(&text, &recipient, message), line_with(&LEFT, &text)) {
             (Some((address, line)), _) => (What::Moved, address, line),
             (None, Some(line)) => (What::Gone, String::new(), line),
             (None, None) => {
                 let told = format!("{subject}\n{text}").to_lowercase();
-                if phrases::any(RECEIVED, &told) && !phrases::any(REPLY_SUBJECTS, &told) {
+                if phrases::any(&RECEIVED, &told) && !phrases::any(&REPLY_SUBJECTS, &told) {
                     return Some(Said::Other);
                 }
                 (What::Away, String::new(), subject.to_owned())
@@ -40,11 +41,11 @@ fn is_automatic(message: &MailMessage, subject: &str) -> bool {
     submitted.starts_with("auto-replied")
         || ["x-autoreply", "x-autorespond"].iter().any(|name| !message.header(name).is_empty())
         || message.header("precedence").eq_ignore_ascii_case("auto_reply")
-        || phrases::first(REPLY_SUBJECTS, subject).is_some_and(|(at, _)| at == 0)
+        || phrases::first(&REPLY_SUBJECTS, subject).is_some_and(|(at, _)| at == 0)
 }
 
 /// The first line of `text` that holds one of the phrases.
-fn line_with(phrases: &[&str], text: &str) -> Option<String> {
+fn line_with(phrases: &AhoCorasick, text: &str) -> Option<String> {
     text.lines().find(|line| phrases::any(phrases, &line.to_lowercase())).map(str::to_owned)
 }
 
@@ -54,7 +55,7 @@ fn new_address(text: &str, recipient: &str, message: &MailMessage) -> Option<(St
     let ours = addresses_in(message.header("to"));
     text.replace("\r\n", "\n").split("\n\n").find_map(|paragraph| {
         let lower = paragraph.to_lowercase();
-        let (_, end) = phrases::first(NEW_ADDRESS, &lower)?;
+        let (_, end) = phrases::first(&NEW_ADDRESS, &lower)?;
         let found = addresses_in(&lower[end..]).into_iter().find(|address| {
             !is_same(address, recipient) && !ours.iter().any(|ours| is_same(ours, address))
         })?;

@@ -17,7 +17,7 @@ pub(super) fn said_by(message: &MailMessage) -> Option<Said> {
         from.to_lowercase().contains("mailer-daemon") || message.header("return-path").trim() == "<>";
     let subject = message.header("subject").to_lowercase();
     let is_bounce = !failed.is_empty()
-        || phrases::any(BOUNCE_SUBJECTS, &subject) && (is_daemon || is_of_mail_system(&from))
+        || phrases::any(&BOUNCE_SUBJECTS, &subject) && (is_daemon || is_of_mail_system(&from))
         || from.to_lowercase().starts_with("mailer-daemon");
     if !is_bounce {
         return None;

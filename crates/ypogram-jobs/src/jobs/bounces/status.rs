@@ -13,10 +13,14 @@ pub(super) fn what(status: Option<Status>, words: &str) -> Option<What> {
     if let Some(sure) = status.and_then(by_status) {
         return Some(sure);
     }
-    let told =
-        [(ABOUT_SENDER, What::Deferred), (FULL, What::Full), (GONE, What::Gone), (POLICY, What::Deferred)]
-            .into_iter()
-            .find(|(phrases, _)| phrases::any(phrases, &words));
+    let told = [
+        (&ABOUT_SENDER, What::Deferred),
+        (&FULL, What::Full),
+        (&GONE, What::Gone),
+        (&POLICY, What::Deferred),
+    ]
+    .into_iter()
+    .find(|(phrases, _)| phrases::any(phrases, &words));
     match (told, status, reply_code(&words)) {
         (Some((_, what)), ..) => Some(what),
         (None, Some((5, 1, _) | (5, 2, 0)), _) => Some(What::Gone),
@@ -87,6 +91,8 @@ mod tests {
             ("550 Requested action not taken", Some(What::Gone)),
             ("550 blocked, the sending address 192.0.2.5 has a bad reputation", Some(What::Deferred)),
             ("553 5.3.0 No such user here", Some(What::Gone)),
+            ("host relay.example said: 550 no such user", Some(What::Gone)),
+            ("554 5.7.1 <ada@hill.example>: Relay access denied", Some(What::Deferred)),
             ("553 5.1.8 Sender address rejected: Domain not found", Some(What::Deferred)),
             ("450 Sender address rejected: Domain not found", Some(What::Deferred)),
             ("552 5.2.2 over quota", Some(What::Full)),

@@ -32,7 +32,7 @@ pub(super) fn said_by(message: &MailMessage) -> Option<Said> {
 
 fn is_wish(line: &str) -> bool {
     let line = line.to_lowercase();
-    phrases::first(WISH, &line).is_some_and(|(at, _)| !phrases::any(NOT_A_WISH, &line[..at]))
+    phrases::first(&WISH, &line).is_some_and(|(at, _)| !phrases::any(&NOT_A_WISH, &line[..at]))
 }
 
 /// Whether what is quoted of another mail begins with this line.
