@@ -104,6 +104,13 @@ fn cases() -> Vec<(String, Said)> {
             Ok(vec![["oda@pond.example", "withdrawn", "", ""]]),
         ),
         (mail("pia@pond.example", "Re: Open night", "", "See you.\n\nNews wrote:\nto unsubscribe, answer"), Err(false)),
+        (
+            "From: kim@pond.example\nTo: news@fernhollow.example\nSubject: Read: Open night\nAuto-Submitted: auto-replied\n\
+             Content-Type: multipart/report; report-type=disposition-notification; boundary=b\n\n--b\n\
+             Content-Type: message/disposition-notification\n\nFinal-Recipient: rfc822;kim@pond.example\n\n--b--\n"
+                .to_owned(),
+            Err(false),
+        ),
         (mail("rae@pond.example", "Re: Open night", "", "Please do not unsubscribe me."), Err(false)),
         (
             "From: loop@web.example\nTo: abuse@fernhollow.example\nSubject: complaint\n\
@@ -141,7 +148,7 @@ fn each_message_says_what_came_of_it_alone_and_in_a_mailbox() {
         assert_eq!(rows, expected, "{message}");
         all.extend(rows);
     }
-    std::fs::write(place.path("all.mbox"), mailbox).unwrap();
+    std::fs::write(place.path("all.mbox"), format!("\u{feff}\n\n{mailbox}")).unwrap();
     for source in ["all.mbox", "mails"] {
         let run = place.run(&format!("bounces {source} -o all.csv --force --json"));
         let said: Value = serde_json::from_str(&run.stdout).unwrap();

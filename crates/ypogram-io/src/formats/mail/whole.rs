@@ -70,6 +70,12 @@ pub fn each_message(
     let mut is_mailbox = None;
     loop {
         let is_at_end = input.fill(&mut bytes, 1 << 20)? == 0;
+        if is_mailbox.is_none() {
+            // What editors leave in front: a byte-order mark, and empty lines.
+            let mark = if bytes.starts_with(b"\xEF\xBB\xBF") { 3 } else { 0 };
+            let front = bytes.len() - bytes[mark..].trim_ascii_start().len();
+            bytes.drain(..front);
+        }
         let is_mailbox = *is_mailbox.get_or_insert_with(|| bytes.starts_with(b"From "));
         let mut start = 0;
         while is_mailbox && let Some(end) = next_message(&bytes, start) {

@@ -5,8 +5,11 @@ use ypogram_io::MailMessage;
 use crate::jobs::bounces::notice::Said;
 use crate::jobs::bounces::{automatic_reply, delivery_status, feedback, plain_bounce, wish};
 
-/// What `message` says.
+/// What `message` says. That a mail was read (RFC 8098) is told by programs as well, and nothing of this.
 pub(super) fn said_by(message: &MailMessage) -> Said {
+    if message.texts("message/disposition-notification").next().is_some() {
+        return Said::Other;
+    }
     delivery_status::said_by(message)
         .or_else(|| feedback::said_by(message))
         .or_else(|| plain_bounce::said_by(message))
