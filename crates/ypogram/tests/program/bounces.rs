@@ -203,4 +203,20 @@ fn what_is_no_mail_is_named() {
     let run = place.run("bounces list.csv -o list.csv --force");
     assert_eq!((run.code, place.read("list.csv")), (2, "email\nada@h-works.org\n".to_owned()));
     assert_eq!(place.run("bounces empty.mbox --figure messages").stdout, "0\n");
+    // A message that is larger than any stands for itself; those around it are read.
+    let wish = mail("ada@hill.example", "unsubscribe", "", "");
+    let huge = "x\n".repeat(33 << 20);
+    let mailbox = format!(
+        "From x\n{wish}\nFrom x\nFrom: a@b.example\n\n{huge}\nFrom x\n{}",
+        wish.replace("ada", "bea")
+    );
+    std::fs::write(place.path("huge.mbox"), mailbox).unwrap();
+    let run = place.run("bounces huge.mbox");
+    assert!(
+        run.code == 1
+            && run.stdout.contains("0 gone · 2 withdrawn")
+            && run.stdout.contains("huge.mbox#2  it is larger than 64 MiB"),
+        "{}",
+        run.stdout
+    );
 }

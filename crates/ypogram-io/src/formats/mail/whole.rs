@@ -6,7 +6,7 @@ use mailparse::{MailHeaderMap as _, ParsedMail};
 
 use crate::formats::pieces::{Limits, mail_structure};
 use crate::input::file_input::Input;
-use crate::records::error::{Error, Result};
+use crate::records::error::Result;
 
 /// A message.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -55,6 +55,9 @@ const MESSAGE_HEADERS: [&str; 6] = ["from", "to", "subject", "received", "return
 /// A message may have so many bytes.
 const MOST_BYTES: usize = 64 << 20;
 
+/// Bytes by which the end of a message is known: two ends of lines, and `From `.
+const SEPARATOR: usize = 9;
+
 /// Calls `see` with every message of the file at `path`, be it one message or a mailbox of them, packed or not; gives those that could
 /// not be read.
 ///
@@ -67,7 +70,7 @@ pub fn each_message(
 ) -> Result<Vec<UnreadMessage>> {
     let mut input = Input::open(path, false, false)?;
     let (mut bytes, mut unread, mut number) = (Vec::new(), Vec::new(), 0);
-    let mut is_mailbox = None;
+    let (mut is_mailbox, mut is_too_large) = (None, false);
     loop {
         let is_at_end = input.fill(&mut bytes, 1 << 20)? == 0;
         if is_mailbox.is_none() {
@@ -79,22 +82,26 @@ pub fn each_message(
         let is_mailbox = *is_mailbox.get_or_insert_with(|| bytes.starts_with(b"From "));
         let mut start = 0;
         while is_mailbox && let Some(end) = next_message(&bytes, start) {
-            number += 1;
-            tell(&bytes[start..end], number, limits, &mut unread, see)?;
+            if !std::mem::take(&mut is_too_large) {
+                number += 1;
+                tell(&bytes[start..end], number, limits, &mut unread, see)?;
+            }
             start = end;
         }
         bytes.drain(..start);
-        if bytes.len() > MOST_BYTES {
-            return Err(Error::unusable(
-                format!("{}: message {} is larger than {} MiB", path.display(), number + 1, MOST_BYTES >> 20),
-                "take it out of the file",
-            ));
+        if bytes.len() > MOST_BYTES || is_too_large {
+            if !std::mem::replace(&mut is_too_large, true) {
+                number += 1;
+                unread.push(UnreadMessage { number, why: "it is larger than 64 MiB" });
+            }
+            // What is left may be the start of the line that begins the next.
+            bytes.drain(..bytes.len().saturating_sub(SEPARATOR));
         }
         if is_at_end {
             break;
         }
     }
-    if !bytes.trim_ascii().is_empty() {
+    if !is_too_large && !bytes.trim_ascii().is_empty() {
         tell(&bytes, number + 1, limits, &mut unread, see)?;
     }
     Ok(unread)
