@@ -67,7 +67,7 @@ impl Browser {
         )
         .unwrap();
         // The driver leaves connections open; a browser that does not answer must not hold up all other tests.
-        stream.set_read_timeout(Some(Duration::from_secs(60))).unwrap();
+        stream.set_read_timeout(Some(Duration::from_secs(180))).unwrap();
         let mut answer = BufReader::new(stream);
         let (mut line, mut length) = (String::new(), 0);
         while answer.read_line(&mut line).expect("an answer of the browser") > 2 {
