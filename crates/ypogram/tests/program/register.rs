@@ -139,3 +139,37 @@ fn what_is_no_register_is_refused() {
     let leftovers = std::fs::read_dir(place.path("")).unwrap().flatten().map(|entry| entry.file_name());
     assert!(leftovers.into_iter().all(|name| !name.to_string_lossy().starts_with(".register-")));
 }
+
+/// A form asks for days; who is forgotten meanwhile stays withdrawn.
+#[test]
+fn who_is_forgotten_beside_a_running_ask_is_not_admitted() {
+    use std::io::{BufRead as _, BufReader, Write as _};
+    use std::process::{Command, Stdio};
+
+    let place = Place::with(&[]);
+    assert_eq!(place.run("register new s.register").code, 0);
+    let mut form = Command::new(env!("CARGO_BIN_EXE_ypogram"))
+        .args(["register", "ask", "s.register"])
+        .current_dir(place.path(""))
+        .stdin(Stdio::piped())
+        .stdout(Stdio::piped())
+        .spawn()
+        .unwrap();
+    let (mut lines, mut answers) =
+        (form.stdin.take().unwrap(), BufReader::new(form.stdout.take().unwrap()).lines());
+    let mut ask = |address: &str| {
+        writeln!(lines, "{address}").unwrap();
+        let answer: Value = serde_json::from_str(&answers.next().unwrap().unwrap()).unwrap();
+        answer["answer"].as_str().unwrap().to_owned()
+    };
+    assert_eq!(ask("bea@h-works.org"), "admitted");
+    for address in ["ada@h-works.org", "bea@h-works.org"] {
+        assert_eq!(place.run(&format!("register withdraw s.register {address} --forget")).code, 0);
+    }
+    assert_eq!(
+        ["Ada@h-works.org", "bea@h-works.org", "cy@h-works.org"].map(&mut ask),
+        ["withdrawn", "withdrawn", "admitted"]
+    );
+    drop(lines);
+    assert!(form.wait().unwrap().success());
+}

@@ -1,5 +1,6 @@
 //! The file of a register: one database of SQLite, in which each mailbox is once.
 
+use std::cell::Cell;
 use std::path::Path;
 use std::time::Duration;
 
@@ -37,7 +38,7 @@ pub struct Store {
     /// The secret with which forgotten keys are hashed.
     secret: [u8; 32],
     /// Some mailbox is withdrawn and forgotten.
-    has_forgotten: bool,
+    has_forgotten: Cell<bool>,
 }
 
 /// What the register says of a mailbox.
@@ -182,14 +183,12 @@ impl Store {
                 })
             };
             let (rule, secret) = (setting("rule")?, setting("secret")?);
-            let forgotten =
-                database.query_row("SELECT EXISTS (SELECT 1 FROM forgotten)", [], |row| row.get(0))?;
-            Ok((rule, secret, forgotten))
+            Ok((rule, secret, any_forgotten(&database)?))
         };
         let (rule, secret, has_forgotten) = read().map_err(|error| failed(&name, &error))?;
         let rule = SameMailbox::ALL.into_iter().find(|known| known.word() == rule);
         let (Some(rule), Some(secret)) = (rule, unhex(&secret)) else { return Err(no_register(&name)) };
-        Ok(Store { database, name, rule, secret, has_forgotten })
+        Ok(Store { database, name, rule, secret, has_forgotten: Cell::new(has_forgotten) })
     }
 
     /// The rule by which two addresses are one mailbox.
@@ -202,7 +201,10 @@ impl Store {
     /// # Errors
     /// Where it cannot be written.
     pub fn begin(&self) -> Result<()> {
-        self.run("BEGIN IMMEDIATE")
+        self.run("BEGIN IMMEDIATE")?;
+        // Others may have forgotten one since it was opened.
+        self.has_forgotten.set(self.checked(any_forgotten(&self.database))?);
+        Ok(())
     }
 
     /// Makes it count: it is there even where the power fails.
@@ -274,7 +276,7 @@ impl Store {
     ///
     /// # Errors
     /// Where the register cannot be written.
-    pub fn withdraw(&mut self, admission: Admission<'_>, forget: bool) -> Result<bool> {
+    pub fn withdraw(&self, admission: Admission<'_>, forget: bool) -> Result<bool> {
         let Admission { key, address, since, source } = admission;
         if self.is_forgotten(key)? {
             return Ok(false);
@@ -282,7 +284,7 @@ impl Store {
         if forget {
             self.execute("DELETE FROM mailbox WHERE key = ?1", params![key])?;
             let hash = self.hash(key);
-            self.has_forgotten = true;
+            self.has_forgotten.set(true);
             return self.execute("INSERT INTO forgotten VALUES (?1, ?2)", params![hash, since]).map(|_| true);
         }
         let set = "INSERT INTO mailbox VALUES (?1, ?2, 'withdrawn', ?3, ?4)
@@ -362,7 +364,7 @@ impl Store {
     }
 
     fn is_forgotten(&self, key: &str) -> Result<bool> {
-        if !self.has_forgotten {
+        if !self.has_forgotten.get() {
             return Ok(false);
         }
         let select = "SELECT EXISTS (SELECT 1 FROM forgotten WHERE hash = ?1)";
@@ -445,4 +447,9 @@ fn unhex(text: &str) -> Option<[u8; 32]> {
         *byte = u8::from_str_radix(&text[place * 2..place * 2 + 2], 16).ok()?;
     }
     Some(bytes)
+}
+
+/// Whether somebody was forgotten: where nobody was, no key has to be hashed.
+fn any_forgotten(database: &Connection) -> rusqlite::Result<bool> {
+    database.query_row("SELECT EXISTS (SELECT 1 FROM forgotten)", [], |row| row.get(0))
 }
