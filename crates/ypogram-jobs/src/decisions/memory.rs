@@ -321,7 +321,7 @@ impl Memory {
     /// Refuses the file at `path` where decisions could not be appended to it.
     ///
     /// # Errors
-    /// Where it cannot be read, or is no file of separated values in UTF-8.
+    /// Where it cannot be read, or is not CSV in UTF-8.
     pub fn refuse_unfit(path: &Path) -> Result<()> {
         Memory::with_bytes(path).map(drop)
     }

@@ -161,8 +161,7 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
         by_outcome: false,
     };
     let judging = Judging { plan: &plan, policy: &options.policy, hasher };
-    let worker = |_| Annotator::new(&reading, judging, &rows, &wanted);
-    let workers = (0..options.threads.max(1)).map(worker).collect::<Result<Vec<_>>>()?;
+    let workers = Annotator::for_threads(options.threads, &reading, judging, &rows, &wanted)?;
     let opening = if options.plain { Opening::default() } else { layout.writer(&projection).opening() };
     let mut output = RowOutput::begin(options.target.open()?, &opening, &projection)?;
     let mut counting = Counting {

@@ -165,3 +165,53 @@ fn gather(mail: &ParsedMail<'_>, parts: &mut Vec<MailPart>) {
     }
     mail.subparts.iter().for_each(|part| gather(part, parts));
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    /// The subjects and texts of what is read, and the numbers of what is not.
+    fn read(content: &[u8]) -> (Vec<(u64, String, String)>, Vec<u64>) {
+        let file = tempfile::NamedTempFile::new().unwrap();
+        std::fs::write(file.path(), content).unwrap();
+        let mut seen = Vec::new();
+        let unread = each_message(file.path(), Limits::default(), &mut |message| {
+            let text: String = message.texts("text/plain").collect();
+            seen.push((message.number, message.header("subject").to_owned(), text.trim().to_owned()));
+            Ok(())
+        });
+        (seen, unread.unwrap().iter().map(|unread| unread.number).collect())
+    }
+
+    proptest! {
+        /// A line that starts with `From ` begins a message only behind an empty one, whatever ends the lines.
+        #[test]
+        fn a_mailbox_holds_the_messages_that_were_put_in(
+            texts in prop::collection::vec("([a-z]{0,6}|x\nFrom here|>From|\n\n){0,6}", 1..6),
+            ends_in_crlf in any::<bool>(),
+            in_front in "[\n ]{0,2}",
+        ) {
+            let (mut mailbox, mut expected) = (in_front, Vec::new());
+            for (number, text) in (1..).zip(&texts) {
+                // Such a line in a text is quoted where it would begin a message.
+                let text = format!("x{text}").replace("\n\nFrom ", "\n\n>From ");
+                mailbox.push_str(&format!("From a@b.example\nSubject: s{number}\n\n{text}\n\n"));
+                expected.push((number, format!("s{number}"), text.trim().to_owned()));
+            }
+            let end = if ends_in_crlf { "\r\n" } else { "\n" };
+            let (seen, unread) = read(mailbox.replace('\n', end).as_bytes());
+            let seen: Vec<_> =
+                seen.into_iter().map(|(number, subject, text)| (number, subject, text.replace("\r\n", "\n"))).collect();
+            prop_assert_eq!((seen, unread), (expected, Vec::new()));
+        }
+
+        #[test]
+        fn any_bytes_are_read_or_counted(bytes in prop::collection::vec(any::<u8>(), 0..300), is_mailbox in any::<bool>()) {
+            let start: &[u8] = if is_mailbox { b"From x\n" } else { b"" };
+            let (seen, unread) = read(&[start, &bytes].concat());
+            prop_assert!(seen.len() + unread.len() <= 1 + bytes.len() / 6);
+        }
+    }
+}

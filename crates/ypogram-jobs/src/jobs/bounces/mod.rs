@@ -130,7 +130,7 @@ pub fn run(options: &BouncesOptions, progress: &Progress) -> Result<BouncesRepor
         report.unread.extend(unread);
     }
     if report.files == 0 && report.troubles.is_empty() {
-        return Err(Error::unusable("there is no file in these folders", "name the mails that came back"));
+        return Err(Error::unusable("no file found in these folders", "name the mails that came back"));
     }
     report.recipients = recipients.all.len() as u64;
     report.what = What::ALL.iter().map(|what| (what.word(), recipients.count(*what))).collect();

@@ -1,5 +1,6 @@
 //! What a message says of one recipient.
 
+use crate::engine::shortened::shortened_to;
 use crate::jobs::bounces::what::What;
 
 /// What a message says of one recipient.
@@ -31,9 +32,5 @@ const MOST_EVIDENCE: usize = 200;
 
 /// `text` in one line, and not too long.
 pub(super) fn as_evidence(text: &str) -> String {
-    let line = text.split_whitespace().collect::<Vec<_>>().join(" ");
-    match line.char_indices().nth(MOST_EVIDENCE) {
-        Some((end, _)) => format!("{}…", &line[..end]),
-        None => line,
-    }
+    shortened_to(text.split_whitespace().collect::<Vec<_>>().join(" ").as_bytes(), MOST_EVIDENCE)
 }

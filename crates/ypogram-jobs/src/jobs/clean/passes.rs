@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use tempfile::TempDir;
 use ypogram_core::{Code, Hasher, Policy, Severity};
-use ypogram_io::{Result, RowSpec};
+use ypogram_io::Result;
 
 use crate::decisions::PlacedAnswers;
 use crate::duplicates::merge::{FilledCount, Merge};
@@ -13,17 +13,15 @@ use crate::duplicates::merged_rows::MergedRows;
 use crate::duplicates::survivor::Survivor;
 use crate::engine::id_store::IdStore;
 use crate::engine::packed_cells::pack;
-use crate::engine::pipeline::{self, Work as _};
 use crate::engine::progress::Progress;
-use crate::engine::reading::{Reading, SourceReport, Task};
+use crate::engine::reading::{Reading, SourceReport};
 use crate::engine::same_as_before::same_as_before;
 use crate::jobs::clean::earlier::{EarlierOnes, FirstPass, UnclearCells};
 use crate::jobs::clean::options::CleanOptions;
 use crate::jobs::clean::settling::Settling;
-use crate::judge::annotate::{Annotator, Judging, Part, RowPlan, Wanted};
-use crate::plan::columns::{ColumnSet, Naming};
+use crate::judge::annotate::{Judging, Wanted};
+use crate::judge::judge_all::judge_all;
 use crate::plan::fields::FieldPlan;
-use crate::plan::layout::OutputLayout;
 use crate::plan::person::PersonFields;
 use crate::plan::same_fields::SameFields;
 use crate::plan::shared::Shared;
@@ -136,7 +134,7 @@ impl Passes<'_> {
         };
         let mut ids = self.id_store(&plan)?;
         let mut gathered = FirstPass::new(options.memory, Arc::clone(self.temporary));
-        self.judge_all(&mut reading, (&plan, &wanted), true, |_, part| {
+        judge_all(&mut reading, self.judging(&plan), (&wanted, true), self.machine(), |_, part| {
             if let Some(ids) = &mut ids {
                 part.ids().try_for_each(|id| ids.add(id))?;
             }
@@ -160,7 +158,7 @@ impl Passes<'_> {
         let mut merge = Merge::within(self.options.memory / 8, collect.collect::<Result<_>>()?);
         let mut settling = Settling::new(&reading, &plan, &wanted, (earlier, self.options.shared), None);
         let mut packed = Vec::new();
-        self.judge_all(&mut reading, (&plan, &wanted), false, |task, part| {
+        judge_all(&mut reading, self.judging(&plan), (&wanted, false), self.machine(), |task, part| {
             settling.settle(task, part)?;
             for nth in 0..part.rows.len() {
                 let Some(place) = settling.goes_into(nth, part) else { continue };
@@ -176,31 +174,11 @@ impl Passes<'_> {
         Ok((settling.into_earlier(), merge.finish(self.temporary)?))
     }
 
-    /// Judges every record of `reading` without writing one; where that is enough, only keys are told.
-    fn judge_all(
-        &self,
-        reading: &mut Reading,
-        (plan, wanted): (&FieldPlan, &Wanted),
-        keys_only: bool,
-        take: impl FnMut(&Task, &mut Part) -> Result<()> + Send,
-    ) -> Result<()> {
-        let layout = OutputLayout::of(reading, plan, self.options.rows.format);
-        let columns = ColumnSet::new(Vec::new(), Naming::with(&self.options.prefix), &plan.fields)?;
-        let projection = layout.projection(&columns, &RowSpec::default())?;
-        let rows = RowPlan {
-            layout: &layout,
-            columns: &columns,
-            projection: &projection,
-            review: None,
-            by_outcome: true,
-        };
-        let judging = Judging { plan, policy: self.policy, hasher: Hasher::with_key(self.options.hash_key) };
-        let workers = (0..self.options.threads.max(1)).map(|_| {
-            let mut worker = Annotator::new(reading, judging, &rows, wanted)?;
-            worker.keys_only = keys_only;
-            Ok(move |task: &mut Task, part: &mut Part| worker.judge(task, part))
-        });
-        let workers = workers.collect::<Result<Vec<_>>>()?;
-        pipeline::run_in_order(reading, workers, self.progress, take)
+    fn judging<'p>(&'p self, plan: &'p FieldPlan) -> Judging<'p> {
+        Judging { plan, policy: self.policy, hasher: Hasher::with_key(self.options.hash_key) }
+    }
+
+    fn machine(&self) -> (usize, &Progress) {
+        (self.options.threads, self.progress)
     }
 }

@@ -113,8 +113,7 @@ impl Writing {
             by_outcome: true,
         };
         let judging = Judging { plan: &plan, policy, hasher: Hasher::with_key(options.hash_key) };
-        let worker = |_| Annotator::new(&reading, judging, &rows, &wanted);
-        let workers = (0..options.threads.max(1)).map(worker).collect::<Result<Vec<_>>>()?;
+        let workers = Annotator::for_threads(options.threads, &reading, judging, &rows, &wanted)?;
         let (merged, filled) = merged.unzip();
         let merging = merged.map(|rows| {
             let filled = filled_cells(options, &plan, &destination)?;

@@ -19,7 +19,7 @@ pub(crate) struct Joining {
     pub(crate) records: u64,
 }
 
-/// The records of a mailbox are told apart from those that asked to be left alone by this.
+/// Distinguishes the records of a mailbox from those that asked to be left alone.
 const WITHDRAWN: u64 = 1;
 
 impl Joining {

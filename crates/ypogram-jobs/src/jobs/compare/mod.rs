@@ -16,11 +16,11 @@ use hashbrown::HashSet;
 use tempfile::TempDir;
 use ypogram_core::Hasher;
 use ypogram_io::{
-    OpenOptions, Output, OutputFile, OutputFolder, Result, RowOutput, RowSpec, Target, temporary_folder,
+    OpenOptions, Output, OutputFile, OutputFolder, Result, RowOutput, Target, temporary_folder,
 };
 
 use crate::engine::digests::Digests;
-use crate::engine::pipeline::{self, Flow, Work as _};
+use crate::engine::pipeline::{self, Flow};
 use crate::engine::progress::Progress;
 use crate::engine::reading::{Reading, SourceReport, Task};
 use crate::engine::same_as_before::same_as_before;
@@ -28,6 +28,7 @@ use crate::engine::spool::keep_what_is_read_once;
 use crate::jobs::receipt;
 use crate::judge::annotate::{Annotator, Judging, Part, RowPlan, Wanted};
 use crate::judge::compared::Comparing;
+use crate::judge::judge_all::judge_all;
 use crate::plan::columns::{Column, ColumnSet, Naming};
 use crate::plan::fields::{FieldChoice, FieldPlan};
 use crate::plan::layout::OutputLayout;
@@ -211,25 +212,9 @@ impl Job<'_> {
         comparing: &Comparing,
         take: impl FnMut(&Task, &mut Part) -> Result<()> + Send,
     ) -> Result<()> {
-        let layout = OutputLayout::of(reading, plan, self.options.rows.format);
-        let columns = ColumnSet::new(Vec::new(), Naming::with(&self.options.prefix), &plan.fields)?;
-        let projection = layout.projection(&columns, &RowSpec::default())?;
-        let rows = RowPlan {
-            layout: &layout,
-            columns: &columns,
-            projection: &projection,
-            review: None,
-            by_outcome: true,
-        };
         let wanted = Wanted { duplicates: true, comparing: Some(comparing.clone()), ..Wanted::default() };
-        let judging = self.judging(plan);
-        let workers = (0..self.options.threads.max(1)).map(|_| {
-            let mut worker = Annotator::new(reading, judging, &rows, &wanted)?;
-            worker.keys_only = true;
-            Ok(move |task: &mut Task, part: &mut Part| worker.judge(task, part))
-        });
-        let workers = workers.collect::<Result<Vec<_>>>()?;
-        pipeline::run_in_order(reading, workers, self.progress, take)
+        let machine = (self.options.threads, self.progress);
+        judge_all(reading, self.judging(plan), (&wanted, true), machine, take)
     }
 
     fn judging<'p>(&'p self, plan: &'p FieldPlan) -> Judging<'p> {
@@ -265,8 +250,7 @@ impl Job<'_> {
         };
         let wanted = Wanted { duplicates: true, comparing: Some(comparing.clone()), ..Wanted::default() };
         let judging = self.judging(&plan);
-        let worker = |_| Annotator::new(&reading, judging, &rows, &wanted);
-        let workers = (0..options.threads.max(1)).map(worker).collect::<Result<Vec<_>>>()?;
+        let workers = Annotator::for_threads(options.threads, &reading, judging, &rows, &wanted)?;
         let mut outputs = match (&options.to, &destination) {
             (CompareTo::Marked(target), _) => {
                 let opening = layout.writer(&projection).opening();
@@ -321,8 +305,7 @@ impl Job<'_> {
         };
         let wanted = Wanted { duplicates: true, comparing: Some(comparing.clone()), ..Wanted::default() };
         let judging = self.judging(&plan);
-        let worker = |_| Annotator::new(&reading, judging, &rows, &wanted);
-        let workers = (0..self.options.threads.max(1)).map(worker).collect::<Result<Vec<_>>>()?;
+        let workers = Annotator::for_threads(self.options.threads, &reading, judging, &rows, &wanted)?;
         let opening = layout.writer(&projection).opening();
         let mut output = RowOutput::begin(target.open()?, &opening, &projection)?;
         let (mut record, mut before) = (0, (0, 0));

@@ -119,8 +119,7 @@ pub fn add(store: &mut Store, options: &RegisterOptions, progress: &Progress) ->
     };
     let wanted = Wanted::default();
     let judging = Judging { plan: &plan, policy: &options.policy, hasher: Hasher::with_key(0) };
-    let worker = |_| Annotator::new(&reading, judging, &rows, &wanted);
-    let workers = (0..options.threads.max(1)).map(worker).collect::<Result<Vec<_>>>()?;
+    let workers = Annotator::for_threads(options.threads, &reading, judging, &rows, &wanted)?;
     let mut output =
         RowOutput::begin(options.target.open()?, &layout.writer(&projection).opening(), &projection)?;
     let names: Arc<[String]> = reading.names().into();

@@ -127,14 +127,23 @@ struct Settled {
 const RAGGED_TOLD: usize = 5;
 
 impl<'p> Annotator<'p> {
+    /// One for each of so many threads, one at least.
+    ///
     /// # Errors
     /// Where a condition is about a field that does not exist.
-    pub(crate) fn new(
+    pub(crate) fn for_threads(
+        threads: usize,
         reading: &Reading,
         judging: Judging<'p>,
         rows: &RowPlan<'_>,
         wanted: &'p Wanted,
-    ) -> Result<Self> {
+    ) -> Result<Vec<Self>> {
+        (0..threads.max(1)).map(|_| Self::new(reading, judging, rows, wanted)).collect()
+    }
+
+    /// # Errors
+    /// Where a condition is about a field that does not exist.
+    fn new(reading: &Reading, judging: Judging<'p>, rows: &RowPlan<'_>, wanted: &'p Wanted) -> Result<Self> {
         let Judging { plan, policy, hasher } = judging;
         let sieve = |show: &'p Conditions| show.sieve(plan, Judge::new(policy, hasher));
         let source_names = reading.names();
