@@ -101,6 +101,8 @@ proptest! {
                 to: CompareTo::Marked(file("marked.csv")),
                 missing: Some(file("missing.csv")),
                 changed: Some(file("changed.csv")),
+                near: Some(file("near.csv")),
+                near_fields: vec![],
                 rows: Default::default(),
                 prefix: "yp_".into(),
                 memory,

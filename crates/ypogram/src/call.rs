@@ -48,7 +48,7 @@ const OF_COMMAND: [&str; 2] = ["Groups", "Duplicates"];
 
 /// What is repeated besides, and what is not.
 const ALSO: [&str; 3] = ["prefix", "where", "guard-formulas"];
-const NEVER: [&str; 1] = ["first"];
+const NEVER: [&str; 2] = ["first", "near-field"];
 
 impl Call {
     /// What was matched of the words behind the program's name.

@@ -174,6 +174,25 @@ fn each_word(name: &[u8], mut see: impl FnMut(&[u8])) {
     text.split(|c: char| !c.is_alphanumeric()).map(str::as_bytes).for_each(see);
 }
 
+/// The words of `name` in their order: lower case, without accents, signs and titles.
+///
+/// ```
+/// assert_eq!(ypogram_core::names::words("Dr. Zoë O'Neil-Harrow"), ["zoe", "o", "neil", "harrow"]);
+/// ```
+pub fn words(name: &str) -> Vec<String> {
+    let mut words = Vec::new();
+    each_word(name.as_bytes(), |word| {
+        let mut first = [0; size_of::<u32>()];
+        if let Some(first) = first.get_mut(..word.len()) {
+            first.copy_from_slice(word);
+        }
+        if word.len() > first.len() || !TITLES.contains(&u32::from_le_bytes(first)) {
+            words.push(String::from_utf8_lossy(word).into_owned());
+        }
+    });
+    words
+}
+
 /// Longer names are not looked at the short way.
 const LONGEST_PLAIN: usize = 96;
 

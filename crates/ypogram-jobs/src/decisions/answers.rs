@@ -17,12 +17,14 @@ pub enum AnswerKind {
     Dropped,
     /// Another address took the place of its own.
     Typed,
+    /// Its mailbox has moved, and the new address took the place of its own.
+    Moved,
 }
 
 impl AnswerKind {
     /// All of them.
-    pub const ALL: [AnswerKind; 4] =
-        [AnswerKind::Kept, AnswerKind::Taken, AnswerKind::Dropped, AnswerKind::Typed];
+    pub const ALL: [AnswerKind; 5] =
+        [AnswerKind::Kept, AnswerKind::Taken, AnswerKind::Dropped, AnswerKind::Typed, AnswerKind::Moved];
 
     /// The word in receipts.
     pub const fn word(self) -> &'static str {
@@ -31,6 +33,7 @@ impl AnswerKind {
             AnswerKind::Taken => "taken",
             AnswerKind::Dropped => "dropped",
             AnswerKind::Typed => "typed",
+            AnswerKind::Moved => "moved",
         }
     }
 }

@@ -48,7 +48,7 @@ impl Remembered {
             AnswerKind::Kept => "keep",
             AnswerKind::Taken => "take",
             AnswerKind::Dropped => "drop",
-            AnswerKind::Typed => &self.address,
+            AnswerKind::Typed | AnswerKind::Moved => &self.address,
         };
         let address = if self.kind == AnswerKind::Taken { &*self.address } else { "" };
         [&self.as_found, &self.person, &self.findings, decision, address, &self.decided, &self.reason]
@@ -268,7 +268,7 @@ impl Memory {
     fn remembered(&self, entry: &Entry) -> Remembered {
         let cell = |column: usize| String::from_utf8_lossy(self.cell(&entry.cells[column])).into_owned();
         let address = match entry.kind {
-            AnswerKind::Typed => cell(DECISION),
+            AnswerKind::Typed | AnswerKind::Moved => cell(DECISION),
             AnswerKind::Taken => cell(ADDRESS),
             AnswerKind::Kept | AnswerKind::Dropped => String::new(),
         };
@@ -312,7 +312,7 @@ impl Memory {
         }
         let (entry, answers) = self.of(address).find(|(_, answers)| asked.without(*answers).is_empty())?;
         let answers = match entry.kind {
-            AnswerKind::Taken | AnswerKind::Typed => policy.reviewing().without(never),
+            AnswerKind::Taken | AnswerKind::Typed | AnswerKind::Moved => policy.reviewing().without(never),
             AnswerKind::Kept | AnswerKind::Dropped => answers.without(CodeSet::of(&[Code::SharedMailbox])),
         };
         Some((entry, answers))

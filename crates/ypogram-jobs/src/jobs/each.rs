@@ -223,7 +223,7 @@ impl Answerer<'_> {
                 dropped.add(Code::Dropped, None, policy);
                 dropped
             }
-            AnswerKind::Taken | AnswerKind::Typed => {
+            AnswerKind::Taken | AnswerKind::Typed | AnswerKind::Moved => {
                 let (other, _) =
                     JudgedAddress::all_in(entry.address.as_bytes(), policy).into_iter().next()?;
                 JudgedAddress { as_found: address.as_found.clone(), ..other.answered(answers, policy) }

@@ -38,6 +38,10 @@ pub(crate) struct BouncesArguments {
     #[arg(long, help_heading = "Output")]
     pub(crate) guard_formulas: bool,
 
+    /// Add this call as a step to a job of the rulebook, once it is done
+    #[arg(long, value_name = "JOB", help_heading = "Output")]
+    pub(crate) add_to_job: Option<String>,
+
     /// Print the summary as JSON
     #[arg(long, conflicts_with = "quiet", help_heading = "Output")]
     pub(crate) json: bool,

@@ -3,6 +3,8 @@
 use std::path::PathBuf;
 
 use clap::Args;
+use ypogram_jobs::compare::NearTrait;
+use ypogram_jobs::nearest;
 
 use super::{JudgingArguments, MachineArguments, OutputArguments, SourceArguments};
 
@@ -18,6 +20,7 @@ Examples:
   ypogram compare open-nights.csv --with members.csv -o compared        a file of each
   ypogram compare open-nights.csv --with members.csv --withdrawn withdrawn.txt --mark -o marked.csv
   ypogram compare volunteers.vcf --with members.csv --missing missing.csv --changed changed.csv
+  ypogram compare loans.csv --with members.csv --near twins.csv --near-field name=borrower
   ypogram compare zeno.inglewood@quarryfarm.example --with members.csv   whether one is known")]
 #[command(mut_arg("output", |folder| folder
     .value_name("FOLDER")
@@ -54,6 +57,15 @@ pub(crate) struct CompareArguments {
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub(crate) changed: Option<PathBuf>,
 
+    /// File for probable twins: known records that are probably of the person of a new one whose mailbox is not known, by name,
+    /// telephone, street and address; they change nothing
+    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    pub(crate) near: Option<PathBuf>,
+
+    /// A field that --near goes by, as in name=borrower, telephone=mobile or street=line1; can be repeated [default: fields of such names]
+    #[arg(long = "near-field", value_name = "WHAT=FIELD", requires = "near", help_heading = "Input", value_parser = near_field)]
+    pub(crate) near_fields: Vec<(NearTrait, String)>,
+
     /// The format of the rows [default: as the source, or as the name of the output says]
     #[arg(long, value_name = "FORMAT", help_heading = "Output", value_parser = super::format::of_outputs())]
     pub(crate) to: Option<ypogram_io::Format>,
@@ -63,4 +75,19 @@ pub(crate) struct CompareArguments {
 
     #[command(flatten)]
     pub(crate) machine: MachineArguments,
+}
+
+/// A field that probable twins are found by, from `WHAT=FIELD`.
+fn near_field(text: &str) -> Result<(NearTrait, String), String> {
+    let Some((what, field)) = text.split_once('=').filter(|(_, field)| !field.is_empty()) else {
+        return Err("say what it holds and its name, as in name=borrower".to_owned());
+    };
+    let of = NearTrait::ALL.into_iter().find(|of| of.word() == what);
+    let of = of.ok_or_else(|| {
+        let known = NearTrait::ALL.map(NearTrait::word);
+        let like = known.into_iter().find(|known| known.contains(what)).or_else(|| nearest(what, known));
+        let like = like.map_or(String::new(), |like| format!("; did you mean {like}={field}?"));
+        format!("‘{what}’ is not one of {}{like}", known.join(", "))
+    })?;
+    Ok((of, field.to_owned()))
 }

@@ -16,13 +16,14 @@ Examples:
   ypogram settle members-cleaned                          the decisions in its own review file
   ypogram settle members-cleaned returned-review.xlsx     a review file that came back
   ypogram settle --take sure members-cleaned              every suggestion that is sure
+  ypogram settle members-cleaned moved.csv                the new addresses that bounces has found
   ypogram settle --ask members-cleaned                    one question after the other")]
 pub(crate) struct SettleArguments {
     /// The folder that clean has written
     #[arg(value_name = "FOLDER")]
     pub(crate) folder: PathBuf,
 
-    /// The review file that came back, in whatever format [default: those in the folder]
+    /// The review file that came back, in whatever format, or the moved mailboxes that bounces has written [default: the review files in the folder]
     #[arg(value_name = "RETURNED-FILE", conflicts_with_all = ["ask", "take"])]
     pub(crate) returned: Option<PathBuf>,
 

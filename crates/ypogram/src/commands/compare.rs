@@ -60,7 +60,10 @@ fn keep_addresses(sources: &[PathBuf], folder: &Path, open: &mut OpenOptions) ->
 }
 
 fn is_standard(options: &CompareOptions) -> bool {
-    [&options.missing, &options.changed].into_iter().flatten().any(|target| *target == Target::Standard)
+    [&options.missing, &options.changed, &options.near]
+        .into_iter()
+        .flatten()
+        .any(|target| *target == Target::Standard)
 }
 
 /// The lists of those who asked to be left alone: those that hold hashes, and the others, as what the policy asks.
@@ -118,6 +121,8 @@ fn options(
         to,
         missing: target(&arguments.missing),
         changed: target(&arguments.changed),
+        near: target(&arguments.near),
+        near_fields: arguments.near_fields.clone(),
         rows: RowSpec {
             format: trial::format_of(trial, arguments.to),
             ..settings.row_spec(&arguments.output, &arguments.machine)?
@@ -136,7 +141,8 @@ fn options(
 fn refuse_clashes(arguments: &CompareArguments, settings: &Settings, options: &CompareOptions) -> Result<()> {
     let read: Vec<PathBuf> =
         options.sources.iter().chain(&options.known).chain(&arguments.withdrawn).cloned().collect();
-    let mut targets: Vec<&Target> = options.missing.iter().chain(&options.changed).collect();
+    let mut targets: Vec<&Target> =
+        options.missing.iter().chain(&options.changed).chain(&options.near).collect();
     if let CompareTo::Marked(target) = &options.to {
         targets.push(target);
     }

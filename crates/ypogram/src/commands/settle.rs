@@ -9,7 +9,9 @@ use ypogram_io::{Error, OutputFolder, Result, SourcePlace};
 use ypogram_jobs::clean;
 use ypogram_jobs::clean::{CleanOptions, CleanReport, Keep};
 use ypogram_jobs::decisions::{Answer, Memory, Remembered};
-use ypogram_jobs::settle::{Questions, Returned, SettleFolder, answers_to, suggestions_as_sure};
+use ypogram_jobs::settle::{
+    Moved, MovedRecords, Questions, Returned, SettleFolder, answers_to, suggestions_as_sure,
+};
 
 use crate::arguments::{Arguments, CleanArguments, Command, SettleArguments};
 use crate::ask::{self, Asking};
@@ -31,14 +33,31 @@ pub(crate) fn run(arguments: &SettleArguments) -> Result<ExitCode> {
     if let Some(file) = &decisions_file {
         Memory::refuse_unfit(file)?;
     }
+    let mut options = with_copies(options, &folder);
+    let moved =
+        arguments.returned.as_deref().map(|file| Moved::read(file, &settings.policy)).transpose()?.flatten();
     let mut questions = Questions::read(&folder, &options.prefix)?;
     if arguments.ask {
         questions.look_up_others(&folder, &options.prefix)?;
     }
-    let Some(came) = decisions(arguments, &folder, (&options.prefix, &questions))? else {
+    let returned = arguments.returned.as_deref().filter(|_| moved.is_none());
+    let Some(came) = decisions((arguments, returned), &folder, (&options.prefix, &questions))? else {
         return Ok(ExitCode::from(exit::DONE));
     };
-    let answers = answers_to(&questions, &came.decisions, &settings.policy, came.faults)?;
+    let mut answers = answers_to(&questions, &came.decisions, &settings.policy, came.faults)?;
+    let mut notes = Vec::new();
+    if let Some(moved) = &moved {
+        let earlier = &folder.call.answers;
+        let records = progress_bar::watch(&folder.copies(), arguments.quiet, |progress| {
+            moved.records(&options, earlier, progress)
+        })?;
+        notes.extend(notes_about(moved, &records));
+        if records.answers.is_empty() {
+            render::print_beside("no record has a mailbox that has moved; nothing is left to do\n");
+            return Ok(ExitCode::from(exit::DONE));
+        }
+        answers.extend(records.answers);
+    }
     if answers.is_empty() && came.repeated > 0 {
         let decisions = counted(came.repeated, "decision in it was", "decisions in it were");
         render::print_beside(&format!("{decisions} taken before; nothing is left to do\n"));
@@ -61,10 +80,10 @@ pub(crate) fn run(arguments: &SettleArguments) -> Result<ExitCode> {
     let output = &mut cleaned.output;
     (output.json, output.quiet, output.full) = (arguments.json, arguments.quiet, arguments.full);
     output.figure.clone_from(&arguments.figure);
-    let mut options = with_copies(options, &folder);
     options.answers.by_record.extend(answers.clone());
     let mut report =
         progress_bar::watch(&folder.copies(), arguments.quiet, |progress| clean::run(&options, progress))?;
+    report.notes.extend(notes);
     report.notes.extend(changed_cells(came.changed_cells));
     report.notes.extend(remember(decisions_file.as_deref(), &report, &answers)?);
     let shared = options.shared;
@@ -131,7 +150,7 @@ fn with_copies(options: CleanOptions, folder: &SettleFolder) -> CleanOptions {
 
 /// The decisions that are to be taken now; none where somebody left before they were to be.
 fn decisions(
-    arguments: &SettleArguments,
+    (arguments, returned): (&SettleArguments, Option<&Path>),
     folder: &SettleFolder,
     (prefix, questions): (&str, &Questions),
 ) -> Result<Option<Returned>> {
@@ -152,7 +171,7 @@ fn decisions(
     }
     if let Some(least) = arguments.take {
         came.decisions = suggestions_as_sure(questions, least.into());
-    } else if let Some(returned) = &arguments.returned {
+    } else if let Some(returned) = returned {
         came.add(returned, prefix, questions, &folder.call.answers)?;
     } else {
         for output in folder.outputs.iter().filter(|output| output.is_changed_in(&folder.path)) {
@@ -193,6 +212,26 @@ fn nothing_decided(arguments: &SettleArguments, folder: &SettleFolder) -> Error 
         Some(_) => "write keep, take, drop or an address into its column yp_decision, and save it".to_owned(),
     };
     Error::unusable(format!("{shown}: nothing is decided"), hint)
+}
+
+/// What there is to say of mailboxes that have moved.
+fn notes_about(moved: &Moved, records: &MovedRecords) -> Vec<String> {
+    let count = records.answers.len() as u64;
+    let mut notes = vec![format!(
+        "{} the new address of a mailbox that has moved; correct the source as well",
+        counted(count, "record has taken", "records have taken")
+    )];
+    let unknown = records.unknown.len() as u64;
+    let first = records.unknown.first().map_or("", String::as_str);
+    notes.extend((unknown > 0).then(|| {
+        let shown = counted(unknown, "mailbox that has moved is", "mailboxes that have moved are");
+        format!("{shown} in no record, such as {}", ypogram_core::shown(first.as_bytes()))
+    }));
+    notes.extend((moved.without_address > 0).then(|| {
+        let shown = counted(moved.without_address, "mailbox has", "mailboxes have");
+        format!("{shown} moved without saying where to, and nothing changes for it")
+    }));
+    notes
 }
 
 fn changed_cells(changed: u64) -> Option<String> {

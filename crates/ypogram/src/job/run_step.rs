@@ -7,7 +7,7 @@ use serde_json::Value;
 use ypogram_io::{Error, Result};
 
 use crate::job::staging::{Found, Staging, table_of};
-use crate::job::step::{Source, Step};
+use crate::job::step::{Source, Step, takes};
 
 /// What came of a step.
 #[derive(Debug)]
@@ -145,12 +145,17 @@ fn words(steps: &[Step], nth: usize, staging: &Staging, asked: Asked<'_>) -> Res
     if let Some(dropped) = dropped_of(steps, nth) {
         words.push(format!("--dropped={}", dropped.display()));
     }
-    words.extend(["--rules".to_owned(), staging.rulebook.display().to_string(), "--json".to_owned()]);
+    words.push("--json".to_owned());
+    if takes(&step.command, "rules") {
+        words.extend(["--rules".to_owned(), staging.rulebook.display().to_string()]);
+    }
     if asked.pages && step.command == "clean" {
         words.push(format!("--page-data={}", page_data(step).display()));
         words.extend(asked.with_records.then(|| "--with-records".to_owned()));
     }
-    if let (0, Some(first)) = (nth, asked.first) {
+    // Mail is read whole; the first step that reads records is the one that is cut short.
+    let reads_records = |step: &Step| takes(&step.command, "only-first");
+    if let Some(first) = asked.first.filter(|_| steps.iter().position(reads_records) == Some(nth)) {
         words.push(format!("--only-first={first}"));
     }
     Ok(words)

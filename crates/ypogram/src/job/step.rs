@@ -10,7 +10,7 @@ use crate::arguments::Arguments;
 use crate::nearest_hint::nearest_hint;
 
 /// The commands that can be steps.
-const COMMANDS: [&str; 7] = ["clean", "check", "split", "dedupe", "compare", "extract", "survey"];
+const COMMANDS: [&str; 8] = ["clean", "check", "split", "dedupe", "compare", "extract", "survey", "bounces"];
 
 /// What a step cannot say, since the job says it.
 pub(super) const OF_JOB: [&str; 10] = [
@@ -285,6 +285,13 @@ impl StepReader<'_> {
             _ => Err(unfit()),
         }
     }
+}
+
+/// Whether the command takes an option of that name.
+pub(super) fn takes(command: &str, option: &str) -> bool {
+    let all = Arguments::command();
+    let command = all.find_subcommand(command);
+    command.is_some_and(|command| command.get_arguments().any(|argument| argument.get_long() == Some(option)))
 }
 
 /// Whether an option names a file or folder that is written.

@@ -112,6 +112,7 @@ fn decided(report: &CleanReport) -> Block {
         ("kept", "kept", "as it is"),
         ("taken", "taken", "what was suggested"),
         ("typed", "typed", "another address"),
+        ("moved", "moved", "the new address of a mailbox that has moved"),
         ("dropped", "dropped", "to rejected, or to duplicates where it stood against another record"),
         ("from_memory", "from memory", "decided in an earlier run"),
     ];

@@ -1,11 +1,12 @@
 //! What came of a comparison, for people: a small table both ways.
 
 use ypogram_core::shown;
-use ypogram_jobs::compare::{CompareOptions, CompareReport, CompareTo, State};
+use ypogram_jobs::compare::{CompareOptions, CompareReport, CompareTo, NearPair, NearReport, State};
 
 use crate::call::Call;
 use crate::render::figures::Figure;
 use crate::render::head::{Head, JudgedBy};
+use crate::render::layout::Cell;
 use crate::render::notes::Notes;
 use crate::render::places::place;
 use crate::render::summary::{Block, Summary, outcomes};
@@ -29,6 +30,7 @@ pub(crate) fn summary(
     summary.block(new_records(report));
     summary.block(known_records(report));
     summary.block(changed(report));
+    report.counts.near.iter().for_each(|report| summary.block(near(report)));
     let mut notes = Notes::default();
     for (name, count) in &report.hashed {
         notes.say(format!(
@@ -39,9 +41,17 @@ pub(crate) fn summary(
     }
     notes.blank_lines(counts.blank_lines);
     notes.say_all(&by.unfit_entries());
-    for (target, what) in
-        [(&options.missing, "known records that are missing"), (&options.changed, "fields that differ")]
-    {
+    if let Some(near) = counts.near.as_ref().filter(|near| near.too_common > 0) {
+        let shared = counted(near.too_common, "name, number or street", "names, numbers or streets");
+        notes.say(format!("nobody was compared by {shared} that more than 16 known records share"));
+    }
+    let pairs = counts.near.as_ref().map_or(0, |near| near.pairs);
+    let twins = counted(pairs, "pair of probable twins", "pairs of probable twins");
+    for (target, what) in [
+        (&options.missing, "known records that are missing"),
+        (&options.changed, "fields that differ"),
+        (&options.near, &*twins),
+    ] {
         if let Some(target) = target {
             notes.say(format!("{what} are written {}", place(target)));
         }
@@ -107,6 +117,25 @@ fn changed(report: &CompareReport) -> Block {
         "Fields that differ",
         &format!("of {}", counted(of, "record in both", "records in both")),
         &figures,
+    )
+}
+
+/// Probable twins, the first of them.
+fn near(near: &NearReport) -> Block {
+    let row = |pair: &NearPair| -> Vec<Cell> {
+        let of = |(record, text): &(u64, String)| {
+            [Cell::text(number(*record)), Cell::flexible(shown(text.as_bytes()))]
+        };
+        let [record, name] = of(&pair.new);
+        let [known, known_name] = of(&pair.known);
+        vec![record, name, known, known_name, Cell::text(pair.evidence.clone())]
+    };
+    let rows = near.first.iter().map(row).collect();
+    let pairs = counted(near.pairs, "pair", "pairs");
+    Block::of_rows(
+        "Probable twins",
+        &format!("{pairs}: a new record, a known one, and why; proposed only"),
+        rows,
     )
 }
 

@@ -19,7 +19,7 @@ use ypogram_jobs::{Outcome, Tally, nearest};
 pub(crate) struct Figures(Vec<(String, u64)>);
 
 /// Kinds of decisions, in the order in which `clean` counts them.
-const DECISIONS: [&str; 5] = ["kept", "taken", "dropped", "typed", "from-memory"];
+const DECISIONS: [&str; 6] = ["kept", "taken", "dropped", "typed", "moved", "from-memory"];
 
 /// Names that some command has a figure for; what stands behind a dot says which of several.
 const NAMES: [&str; 67] = [
@@ -246,6 +246,7 @@ impl Figures {
         figures.add("known-records", counts.known_records);
         figures.add("known-in-both", counts.known_in_both);
         figures.add("known-missing", counts.known_missing);
+        figures.add("probable-twins", counts.near.as_ref().map_or(0, |near| near.pairs));
         figures
     }
 

@@ -157,7 +157,7 @@ fn figure(summary: &Value, name: &str) -> Option<u64> {
 }
 
 pub(crate) fn records(summary: &Value) -> Option<u64> {
-    figure(summary, "records")
+    figure(summary, "records").or_else(|| figure(summary, "messages"))
 }
 
 fn written(summary: &Value) -> Option<u64> {

@@ -108,3 +108,48 @@ fn a_single_address_and_a_column_of_a_database() {
         assert!(run.code == 2 && run.stderr.contains(expected), "{call}: {}", run.stderr);
     }
 }
+
+#[test]
+fn probable_twins_are_proposed_with_their_evidence() {
+    let known = "nr,name,email,mobile,street\n1,Ada Lovell,ada@h-works.org,01632 960413,3 Mill Road\n2,Bea Lovell,bea@h-works.org,01632 960413,3 Mill Road\n3,Cy Quist,cy@h-works.org,,\n";
+    let many: String = (0..20).map(|nr| format!("{nr},,desk{nr}@h-works.org,01632 960999,\n")).collect();
+    let place = Place::with(&[
+        (
+            "new.csv",
+            "borrower,mail,phone,address\nA. Lovell,ada.l@mill-post.org,+44 1632 960413,\nCY QUIST,cy@@h-works.org,,\nBea Lovell,bea@h-works.org,,\nDesk,desk@mill-post.org,01632 960999,\nNobody Else,ne@mill-post.org,,3 Mill Rd\n"
+                .as_bytes(),
+        ),
+        ("known.csv", [known, &many].concat().as_bytes()),
+    ]);
+    let call = "compare new.csv --field mail --with known.csv --near twins.csv --near-field name=borrower --near-field name=name";
+    let run = place.run(call);
+    assert!(run.code == 0 && run.stdout.contains("Probable twins (2 pairs"), "{}{}", run.stdout, run.stderr);
+    assert!(
+        run.stdout.contains("by 1 name, number or street that more than 16 known records share"),
+        "{}",
+        run.stdout
+    );
+    // Whose mailbox is known is nobody's probable twin, and those who share a house are two.
+    assert_eq!(
+        place.read("twins.csv"),
+        "record,known_source,known_record,evidence,name,known_name,telephone,known_telephone,street,known_street,address,known_address\n\
+         1,known.csv,1,close-name same-telephone,A. Lovell,Ada Lovell,+44 1632 960413,01632 960413,,3 Mill Road,ada.l@mill-post.org,ada@h-works.org\n\
+         2,known.csv,3,same-name,CY QUIST,Cy Quist,,,,,cy@@h-works.org,cy@h-works.org\n"
+    );
+    // The same where next to nothing fits into memory, and the next step leaves out what goes with --near alone.
+    let near = place.read("twins.csv");
+    let run = place.run(&format!("{call} --force --memory 1M"));
+    assert!(run.code == 0 && place.read("twins.csv") == near, "{}", run.stderr);
+    assert!(!run.stdout.contains("--near-field"), "{}", run.stdout);
+    let figure = place.run(&format!("{call} --force --figure probable-twins"));
+    assert_eq!(figure.stdout, "2\n");
+    for (option, expected) in [
+        ("--near-field name=borower", "did you mean --near-field name=borrower?"),
+        ("--near-field phon=mobile", "did you mean telephone=mobile?"),
+        ("--near-field street", "as in name=borrower"),
+    ] {
+        let run = place.run(&format!("compare new.csv --field mail --with known.csv --near x.csv {option}"));
+        assert!(run.code > 1 && run.stderr.contains(expected), "{option}: {}", run.stderr);
+        assert!(!place.path("x.csv").exists());
+    }
+}

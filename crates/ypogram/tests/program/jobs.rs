@@ -152,6 +152,25 @@ fn commands_become_steps() {
     assert_eq!(place.run("run j --force").code, 0);
 }
 
+/// What comes back after a mailing is read in a job, and the next step goes by it.
+#[test]
+fn mail_that_came_back_is_a_step() {
+    let place = Place::with_demo();
+    let run =
+        place.run("bounces returned.mbox --only gone,withdrawn -o leave-out.csv -q --add-to-job returned");
+    assert!(run.stderr.contains("step 1 of the job ‘returned’ stands in ypogram.toml"), "{}", run.stderr);
+    let clean =
+        "clean members.csv --field email --list bounced=leave-out.csv,of=keys,severity=reject -o cleaned -q";
+    assert_eq!(place.run(&format!("{clean} --add-to-job returned")).code, 0);
+    let by_hand = [place.read("leave-out.csv"), place.read("cleaned/rejected.csv")];
+    assert!(by_hand[1].contains("bounced"), "{}", by_hand[1]);
+    let run = place.run("run returned --force");
+    assert!(run.stdout.starts_with("read 9, bounces 3, kept 347\n"), "{}{}", run.stdout, run.stderr);
+    assert_eq!([place.read("leave-out.csv"), place.read("cleaned/rejected.csv")], by_hand);
+    let run = place.run("run returned --first 10 --force");
+    assert!(run.stdout.contains("10 read"), "the first step that reads records is cut short: {}", run.stdout);
+}
+
 /// Outputs may lie anywhere, and tables go into a database that is there: all of it or nothing.
 #[test]
 fn a_job_writes_elsewhere_and_into_databases() {

@@ -57,6 +57,50 @@ fn settled(place: &Place, returned: &str) -> Run {
     run
 }
 
+/// `bounces` finds where a mailbox has moved to, and every record of it follows, kept or not.
+#[test]
+fn a_mailbox_that_has_moved_takes_its_records_along() {
+    let place = cleaned("");
+    let moved = |rows: &str| {
+        std::fs::write(place.path("moved.csv"), format!("recipient,what,new_address\n{rows}")).unwrap();
+        place.run("settle out moved.csv")
+    };
+    for (rows, expected) in [
+        ("ADA@h-works.org,moved,ada@x@y\n", "line 2: the new address ‘ada@x@y’ is rejected"),
+        ("ada,moved,a@h-works.org\n", "line 2: ‘ada’ is no address"),
+        (
+            "ada@h-works.org,moved,a@h-works.org\nada@H-works.org,moved,b@h-works.org\n",
+            "line 3: ‘ada@H-works.org’ has moved",
+        ),
+    ] {
+        let before = place.tree("out");
+        let run = moved(rows);
+        assert!(run.code == 2 && run.stderr.contains(expected), "{}", run.stderr);
+        assert!(place.tree("out") == before, "nothing is written");
+    }
+    // Whoever is gone or full does not move, whoever does not say where to is counted, and who is in no record is named.
+    let run = moved(
+        "Ada@H-works.org,moved,ada@mill-post.org\nx@h-works.org,moved,y@h-works.org\nbea@gmial.com,moved,\ndara@yopmail.com,full,d@h-works.org\n",
+    );
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    for note in [
+        "2 records have taken the new address of a mailbox that has moved",
+        "1 mailbox that has moved is in no record, such as x@h-works.org",
+        "1 mailbox has moved without saying where to",
+    ] {
+        assert!(run.stdout.contains(note), "{}", run.stdout);
+    }
+    assert_eq!(ends(&place), all(&["1"], &["2", "4", "5"], &["3", "6"], &[]));
+    assert!(place.read("out/kept.csv").contains(";ada@mill-post.org;"), "{}", place.read("out/kept.csv"));
+    let receipt: serde_json::Value = serde_json::from_str(&place.read("out/receipt.json")).unwrap();
+    assert_eq!(receipt["decisions"]["moved"], 2);
+    // It has moved, and moves on.
+    let run = moved("ada@h-works.org,moved,b@h-works.org\n");
+    assert!(run.code == 0 && run.stderr.contains("nothing is left to do"), "{}", run.stderr);
+    assert_eq!(moved("ada@mill-post.org,moved,ada.l@h-works.org\n").code, 0);
+    assert!(place.read("out/kept.csv").contains(";ada.l@h-works.org;"), "{}", place.read("out/kept.csv"));
+}
+
 #[test]
 fn decisions_come_back_from_any_program() {
     let decisions = [("5", "Keep "), ("2", "take"), ("4", "drop"), ("3", "CY@h-works.org")];

@@ -1,8 +1,10 @@
 //! New records held against what is known: which are new, which are known, and which must not be used.
 
 mod differences;
+mod gathered;
 mod joined;
 mod known;
+mod near;
 mod options;
 mod outputs;
 mod report;
@@ -32,9 +34,10 @@ use crate::judge::judge_all::judge_all;
 use crate::plan::columns::{Column, ColumnSet, Naming};
 use crate::plan::fields::{FieldChoice, FieldPlan};
 use crate::plan::layout::OutputLayout;
-use differences::Differences;
+use gathered::Gathered;
 use joined::{Joined, Joining};
 use known::{Known, KnownSource};
+pub use near::{NearPair, NearReport, NearTrait};
 pub use options::{CompareOptions, CompareTo};
 use outputs::{Rows, StateOutputs};
 pub use report::{CompareCounts, CompareReport};
@@ -69,23 +72,23 @@ pub fn run(options: &CompareOptions, progress: &Progress) -> Result<CompareRepor
         counts.known_in_both += u64::from(joined.of_known(record)?.is_some());
     }
     joined.rewind();
-    let mut differences = match (&options.changed, &known_plan) {
-        (None, _) | (_, None) => None,
-        (Some(_), Some(known)) => Some(Differences::within(options.memory / 8, &plan, known)),
-    };
-    let written =
-        job.write(destination, &known, &comparing, (&mut joined, differences.as_mut()), &mut counts)?;
+    let mut gathered = Gathered::of(options, &plan, known_plan.as_ref())?;
+    let written = job.write(destination, &known, &comparing, (&mut joined, &mut gathered), &mut counts)?;
     same_as_before(&sources, &written.sources)?;
     let hashed_met = written.hashed_met;
     counts.known_in_both += hashed_met;
     counts.known_missing = counts.known_records - counts.known_unusable - counts.known_in_both;
     joined.rewind();
-    let mut finished =
-        job.look_at_known(&known, &comparing, (&mut joined, differences.as_mut()), &known_sources)?;
-    if let Some(differences) = differences {
+    let mut finished = job.look_at_known(&known, &comparing, (&mut joined, &mut gathered), &known_sources)?;
+    if let Some(differences) = gathered.differences {
         let (changed, output) = differences.finish(options.changed.as_ref(), &options.rows)?;
         counts.changed = changed;
         finished.extend(output);
+    }
+    if let (Some(near), Some(target)) = (gathered.near, &options.near) {
+        let (near, output) = near.finish(target, &options.rows, &known)?;
+        counts.near = Some(near);
+        finished.push(output);
     }
     let hashed =
         known.sources.iter().filter_map(|source| Some((source.name.clone(), source.hashed.as_ref()?.len())));
@@ -227,7 +230,7 @@ impl Job<'_> {
         destination: Option<OutputFolder>,
         known: &Known,
         comparing: &Comparing,
-        (joined, differences): (&mut Joined, Option<&mut Differences>),
+        (joined, gathered): (&mut Joined, &mut Gathered),
         counts: &mut CompareCounts,
     ) -> Result<WrittenRows> {
         let options = self.options;
@@ -261,7 +264,7 @@ impl Job<'_> {
         };
         counts.blank_lines = reading.blank_lines_before();
         let mut settling =
-            Settling { known, plan: &plan, joined, differences, counts, hashed_met: HashSet::new() };
+            Settling { known, plan: &plan, joined, gathered, counts, hashed_met: HashSet::new() };
         let settle = |task: &Task, part: &mut Part| settling.settle(task, part).map(|()| Flow::GoOn);
         pipeline::run(&mut reading, workers, self.progress, settle, |_, part| outputs.write(&part.encoded))?;
         let rows = match (outputs, destination) {
@@ -282,10 +285,12 @@ impl Job<'_> {
         &self,
         known: &Known,
         comparing: &Comparing,
-        (joined, mut differences): (&mut Joined, Option<&mut Differences>),
+        (joined, gathered): (&mut Joined, &mut Gathered),
         read_before: &[SourceReport],
     ) -> Result<Vec<Output>> {
-        if known.paths.is_empty() || self.options.missing.is_none() && differences.is_none() {
+        let Gathered { differences, near } = gathered;
+        if known.paths.is_empty() || self.options.missing.is_none() && differences.is_none() && near.is_none()
+        {
             return Ok(Vec::new());
         }
         let nowhere = Target::Nowhere;
@@ -321,6 +326,9 @@ impl Job<'_> {
                 let is_met = is_usable && joined.of_known(record)?.is_some();
                 if let Some(differences) = differences.as_mut().filter(|_| is_met) {
                     differences.add_known(record, part.record(nth, &task.chunk), &plan)?;
+                }
+                if let Some(near) = near.as_mut() {
+                    near.add_known(record, part.record(nth, &task.chunk), &plan)?;
                 }
                 part.rows[nth].output = u8::from(!is_usable || is_met);
             }

@@ -3,6 +3,7 @@
 use serde::Serialize;
 
 use crate::engine::reading::SourceReport;
+use crate::jobs::compare::near::NearReport;
 use crate::jobs::compare::state::State;
 use crate::jobs::receipt::OutputReport;
 use crate::plan::fields::FieldPlan;
@@ -46,6 +47,9 @@ pub struct CompareCounts {
     pub known_missing: u64,
     /// Mailboxes in both of which a field differs, by field.
     pub changed: Vec<(String, u64)>,
+    /// Probable twins among the known records, where these were asked for.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub near: Option<NearReport>,
 }
 
 impl CompareCounts {

@@ -4,7 +4,7 @@ use hashbrown::HashSet;
 use ypogram_io::Result;
 
 use crate::engine::reading::Task;
-use crate::jobs::compare::differences::Differences;
+use crate::jobs::compare::gathered::Gathered;
 use crate::jobs::compare::joined::{Joined, Other};
 use crate::jobs::compare::known::Known;
 use crate::jobs::compare::report::CompareCounts;
@@ -18,7 +18,7 @@ pub(super) struct Settling<'s> {
     pub(super) known: &'s Known,
     pub(super) plan: &'s FieldPlan,
     pub(super) joined: &'s mut Joined,
-    pub(super) differences: Option<&'s mut Differences>,
+    pub(super) gathered: &'s mut Gathered,
     pub(super) counts: &'s mut CompareCounts,
     /// The lists of hashes, by place, and their records that a new record has.
     pub(super) hashed_met: HashSet<(usize, u64)>,
@@ -35,6 +35,11 @@ impl Settling<'_> {
         for nth in 0..part.rows.len() {
             self.counts.records += 1;
             let state = self.state(nth, task, part)?;
+            if let Some(near) = &mut self.gathered.near
+                && matches!(state, State::New | State::Unusable)
+            {
+                near.add_new(self.counts.records, part.record(nth, &task.chunk), self.plan)?;
+            }
             part.set_text(nth, Column::Compared, state.word());
             part.rows[nth].output = state as u8;
             self.counts.states[state as usize] += 1;
@@ -55,7 +60,7 @@ impl Settling<'_> {
         }
         let (source, record, rule) = match (other, compared.known_hash) {
             (Some(Other::Known(record, rule)), _) => {
-                if let Some(differences) = &mut self.differences {
+                if let Some(differences) = &mut self.gathered.differences {
                     let of_new = part.record(nth, &task.chunk);
                     differences.add_new(record, self.counts.records, of_new, self.plan)?;
                 }

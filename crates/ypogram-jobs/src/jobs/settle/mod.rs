@@ -2,11 +2,13 @@
 //! read and held against it, and the answers are what [`clean`](crate::clean) then goes by.
 
 mod folder;
+mod moved;
 mod questions;
 mod resolve;
 mod returned;
 
 pub use folder::SettleFolder;
+pub use moved::{Moved, MovedRecords};
 pub use questions::{Question, Questions};
 pub use resolve::{Asked, answers_to, suggestions_as_sure};
 pub use returned::Returned;

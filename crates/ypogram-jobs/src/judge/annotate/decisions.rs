@@ -86,7 +86,7 @@ impl<'p> Annotator<'p> {
             }
         }
         // Whoever decided about this very record is not asked again, even where its mailbox turns out to be another person's as well.
-        if !from_memory && kind != AnswerKind::Dropped {
+        if !from_memory && !matches!(kind, AnswerKind::Dropped | AnswerKind::Moved) {
             decided.shared = SharedAnswer::Keep;
         }
         (decided.kind, decided.from_memory) = (Some(kind), from_memory);
@@ -104,6 +104,8 @@ impl<'p> Annotator<'p> {
         let (answer, policy) = (self.answer_of(record.index())?, self.picker.judge.policy());
         let may_be_asked = policy.reviewing().with(Code::SharedMailbox);
         let findings = match answer.kind {
+            // A new address answers nothing that was found.
+            AnswerKind::Moved => return None,
             AnswerKind::Kept | AnswerKind::Dropped => answer.codes().intersection(may_be_asked),
             AnswerKind::Taken | AnswerKind::Typed => selected.codes.intersection(policy.reviewing()),
         };

@@ -276,6 +276,7 @@ fn decided(report: &CleanReport) -> Option<Section> {
         ("kept", "kept as it is"),
         ("taken", "taken as suggested"),
         ("typed", "another address typed"),
+        ("moved", "new address of a mailbox that has moved"),
         ("dropped", "dropped"),
         ("from_memory", "remembered from an earlier run"),
     ];
