@@ -102,6 +102,7 @@ pub use model::severity::{Kind, Severity, Verdict};
 pub use model::span::Span;
 pub use policy::job_policy::{LetterCase, Policy};
 pub use policy::lists;
+pub use policy::mailbox_domains::MailboxDomains;
 pub use policy::pattern::Pattern;
 pub use policy::words::{WordOf, Words};
 pub use profile::cell_kind::CellKind;

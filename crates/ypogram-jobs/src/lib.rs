@@ -8,6 +8,8 @@ mod jobs;
 mod judge;
 pub mod lists;
 mod plan;
+#[cfg(feature = "sqlite")]
+mod sql;
 
 pub use duplicates::merge::FilledCount;
 pub use duplicates::survivor::Survivor;
@@ -25,6 +27,8 @@ pub use jobs::compare;
 pub use jobs::dedupe;
 pub use jobs::each;
 pub use jobs::extract;
+#[cfg(feature = "sqlite")]
+pub use jobs::guard;
 pub use jobs::receipt::{ListSummary, OutputReport, Receipt};
 #[cfg(feature = "sqlite")]
 pub use jobs::register;

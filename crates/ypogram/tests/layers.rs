@@ -195,7 +195,7 @@ const LAYERS: [(&str, &[&str]); 3] = [
         &["model", "characters", "data", "names", "phrases", "profile", "policy", "syntax", "judge", "find"],
     ),
     ("ypogram-io", &["records", "rows", "output", "input", "formats"]),
-    ("ypogram-jobs", &["engine", "lists", "plan", "decisions", "duplicates", "judge", "jobs"]),
+    ("ypogram-jobs", &["engine", "sql", "lists", "plan", "decisions", "duplicates", "judge", "jobs"]),
 ];
 
 #[test]

@@ -150,6 +150,11 @@ impl MailboxRule {
         }
     }
 
+    /// Whether several spellings of an address reach one mailbox.
+    pub(crate) fn changes_something(&self) -> bool {
+        self.tag.is_some() || self.ignored != 0 || self.same.is_some() || self.sub_domain
+    }
+
     /// Whether the operator can have issued the base local part `base` (lower case). `signs` tells whether it may have other
     /// characters than letters, digits and dots.
     #[inline]

@@ -2,5 +2,6 @@
 
 pub(crate) mod job_policy;
 pub mod lists;
+pub(crate) mod mailbox_domains;
 pub(crate) mod pattern;
 pub(crate) mod words;

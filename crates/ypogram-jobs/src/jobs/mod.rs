@@ -8,6 +8,8 @@ pub mod compare;
 pub mod dedupe;
 pub mod each;
 pub mod extract;
+#[cfg(feature = "sqlite")]
+pub mod guard;
 pub(crate) mod receipt;
 #[cfg(feature = "sqlite")]
 pub mod register;

@@ -45,7 +45,7 @@ pub(crate) use page::PageArguments;
 #[cfg_attr(not(feature = "sqlite"), allow(unused_imports))]
 pub(crate) use register::{
     AdmissionArguments, RegisterAddArguments, RegisterArguments, RegisterCommand, RegisterEditArguments,
-    RegisterLookArguments, RegisterStoreArguments,
+    RegisterGuardArguments, RegisterLookArguments, RegisterStoreArguments,
 };
 pub(crate) use rules::{RulesArguments, RulesCommand};
 pub(crate) use run::RunArguments;

@@ -17,7 +17,8 @@ Examples:
   ypogram register add members.register members.csv --admissible-only
   ypogram register look members.register zeno.inglewood@quarryfarm.example
   ypogram register withdraw members.register withdrawn.txt --forget
-  ypogram register ask members.register < sign-ups.txt           a line in, a line of JSON out"
+  ypogram register ask members.register < sign-ups.txt           a line in, a line of JSON out
+  ypogram register guard app.sqlite#members.email                the SQL for a table of your own"
 )]
 pub(crate) struct RegisterArguments {
     #[command(subcommand)]
@@ -61,6 +62,9 @@ pub(crate) enum RegisterCommand {
     Stats(RegisterStoreArguments),
     /// Check the file, and work out every key again; exit with 1 where something is wrong
     Verify(RegisterStoreArguments),
+    /// Find the rows of a table of your own that stand in the way of a unique rule, and print the SQL that makes it; exit with 1 where
+    /// there are such
+    Guard(Box<RegisterGuardArguments>),
     /// Answer lines of standard input, an address each: judged as it was typed, looked up and admitted in one act
     Ask {
         /// The store
@@ -168,4 +172,54 @@ pub(crate) struct RegisterStoreArguments {
     /// Print JSON
     #[arg(long)]
     pub(crate) json: bool,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct RegisterGuardArguments {
+    /// The column with the addresses, as in app.sqlite#members.mail; the database is only read
+    #[arg(value_name = "DATABASE#TABLE.COLUMN")]
+    pub(crate) column: PathBuf,
+
+    /// Which row of a mailbox stays: first, last, fullest, best (verdict, then fullest), newest:COLUMN, oldest:COLUMN, or
+    /// where:COLUMN=VALUE,VALUE in order of preference; ties fall to the first
+    #[arg(long, value_name = "WHICH", default_value = "first")]
+    pub(crate) survivor: String,
+
+    /// What becomes of a row that names another person than the one that stays: review (its DELETE is a remark, for you to decide) or drop
+    #[arg(long, value_name = "WHAT", default_value = "review", value_parser = ["review", "drop"])]
+    pub(crate) shared: String,
+
+    /// A column that names a person, so that rows of another person are marked; can be repeated [default: found by their names]
+    #[arg(long = "person", value_name = "COLUMN")]
+    pub(crate) persons: Vec<String>,
+
+    /// The name of the new key column [default: the column's with _key behind it]
+    #[arg(long, value_name = "NAME")]
+    pub(crate) key_column: Option<String>,
+
+    /// Let the SQL bring addresses that the database cannot compare to their standard form too; what stands beside one in its cell is lost
+    #[arg(long)]
+    pub(crate) standard_form: bool,
+
+    /// File for the SQL; `-` is standard output [default: behind the summary]
+    #[arg(short, long, value_name = "FILE.sql")]
+    pub(crate) output: Option<PathBuf>,
+
+    /// File for a list of the rows in the way
+    #[arg(long, value_name = "FILE")]
+    pub(crate) rows: Option<PathBuf>,
+
+    /// Replace the files
+    #[arg(long)]
+    pub(crate) force: bool,
+
+    /// Print the figures as JSON
+    #[arg(long)]
+    pub(crate) json: bool,
+
+    #[command(flatten)]
+    pub(crate) judging: JudgingArguments,
+
+    #[command(flatten)]
+    pub(crate) machine: MachineArguments,
 }

@@ -9,6 +9,8 @@ mod dedupe;
 mod demo;
 mod explain;
 mod extract;
+#[cfg(feature = "sqlite")]
+mod guard;
 pub(crate) mod lists;
 #[cfg(feature = "sqlite")]
 mod register;

@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use serde_json::json;
-use ypogram_core::{Code, Kind, Policy, Severity, examine};
+use ypogram_core::{Policy, examine};
 use ypogram_io::{Error, OpenOptions, Result, RowSpec, Target};
 use ypogram_jobs::register::{
     self, Act, Admission, Answer, AskOptions, RegisterOptions, RegisterReport, Store,
@@ -15,7 +15,7 @@ use crate::arguments::{
     AdmissionArguments, JudgingArguments, RegisterAddArguments, RegisterArguments, RegisterCommand,
     RegisterEditArguments, RegisterLookArguments, RegisterStoreArguments,
 };
-use crate::commands::common;
+use crate::commands::{common, guard};
 use crate::output_target::target_of;
 use crate::render::register as told;
 use crate::settings::{self, Settings};
@@ -30,6 +30,7 @@ pub(crate) fn run(arguments: &RegisterArguments) -> Result<ExitCode> {
         RegisterCommand::Remove(arguments) => edit(arguments, Act::Remove),
         RegisterCommand::List { store, output, force } => list(store, &target_of(output.as_ref(), *force)),
         RegisterCommand::Stats(arguments) => stats(arguments),
+        RegisterCommand::Guard(arguments) => guard::run(arguments),
         RegisterCommand::Verify(arguments) => verify(arguments),
         RegisterCommand::Ask { store, admission, source, judging } => ask(store, admission, source, judging),
     }
@@ -146,11 +147,8 @@ fn edit(arguments: &RegisterEditArguments, act: Act) -> Result<ExitCode> {
         return Err(Error::unusable("--forget is for withdraw", "leave it out: what is removed is gone"));
     }
     let settings = Settings::without_sources(&arguments.judging)?;
-    let (mut store, mut policy) = open(&arguments.store, &arguments.judging, settings.policy.clone())?;
-    // Who is on a list, and what the house thinks of an address, changes nothing about whose it is.
-    for code in Code::all().filter(|code| !matches!(code.info().kind, Kind::Syntax | Kind::Name)) {
-        let _ = policy.set_severity(code, Severity::Note);
-    }
+    let (mut store, policy) = open(&arguments.store, &arguments.judging, settings.policy.clone())?;
+    let policy = common::by_mailbox_alone(policy);
     let is_file = |value: &String| ypogram_io::SourcePlace::of(Path::new(value)).file.exists();
     let (files, addresses): (Vec<&String>, Vec<&String>) =
         arguments.values.iter().partition(|value| is_file(value));

@@ -9,6 +9,8 @@ pub(crate) mod explain;
 pub(crate) mod extract;
 pub(crate) mod figure_names;
 pub(crate) mod figures;
+#[cfg(feature = "sqlite")]
+pub(crate) mod guard;
 pub(crate) mod head;
 pub(crate) mod json;
 pub(crate) mod judged;

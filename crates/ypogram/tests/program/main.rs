@@ -19,6 +19,7 @@ mod extract;
 mod figures;
 mod formats;
 mod formulas;
+mod guard;
 mod headers;
 mod jobs;
 mod kept;

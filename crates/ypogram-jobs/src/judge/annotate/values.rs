@@ -41,7 +41,8 @@ impl Annotator<'_> {
             ));
         }
         if self.keys_only {
-            return part.rows.push(Row { outcome, added, key, person, decided, ..Row::default() });
+            let record = record.index() as u32;
+            return part.rows.push(Row { outcome, added, key, person, record, decided, ..Row::default() });
         }
         self.suggested = None;
         let values = part.values.add_row();

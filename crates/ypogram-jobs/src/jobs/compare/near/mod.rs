@@ -125,7 +125,8 @@ impl NearPairs {
                 group = Group { text: text.to_vec(), ..Group::default() };
             }
             if rest[1] == 0 {
-                return Ok(group.take_known(number, row));
+                group.take_known(number, row);
+                return Ok(());
             }
             group.has_new = true;
             if group.known.is_empty() {
