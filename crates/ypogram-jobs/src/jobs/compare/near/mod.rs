@@ -46,6 +46,9 @@ const FIRST: usize = 8;
 /// Known records that are compared with the new ones of one shared text. A switchboard's number is shared by more, and says nothing.
 const MOST: usize = 16;
 
+/// Known records of one name, at most, for which the name alone is enough.
+const NAMESAKES: usize = 4;
+
 /// The records of both sides, while they are gathered.
 pub(crate) struct NearPairs {
     new_fields: NearFields,
@@ -134,7 +137,8 @@ impl NearPairs {
             }
             let compared = Compared::of(&unpacked(row));
             for (of, traits, other) in &group.known {
-                if let Some(evidence) = compared.evidence(other) {
+                let evidence = compared.evidence(other);
+                if let Some(evidence) = evidence.filter(|evidence| !group.says_little(evidence)) {
                     let key = [number.to_be_bytes(), of.to_be_bytes()].concat();
                     let mut cells = Vec::new();
                     pack(evidence.join(" ").as_bytes(), &mut cells);
@@ -208,6 +212,11 @@ struct Group {
 }
 
 impl Group {
+    /// A name that many have in common is none to go by alone.
+    fn says_little(&self, evidence: &[&str]) -> bool {
+        self.known.len() > NAMESAKES && evidence == ["same-name"]
+    }
+
     fn take_known(&mut self, number: u64, row: &[u8]) {
         if self.known.len() == MOST || self.is_too_common {
             self.is_too_common = true;
