@@ -18,6 +18,7 @@ fn main() {
     fs::write(out.join("slips.rs"), slips()).expect("write slips.rs");
     fs::write(out.join("cell_words.rs"), cell_words()).expect("write cell_words.rs");
     fs::write(out.join("ordinary_words.rs"), ordinary_words()).expect("write ordinary_words.rs");
+    fs::write(out.join("short_names.rs"), short_names()).expect("write short_names.rs");
     fs::write(out.join("titles.rs"), titles()).expect("write titles.rs");
 }
 
@@ -49,6 +50,16 @@ fn ordinary_words() -> String {
         words.entry(bytes(&fact[0]));
     }
     format!("static ORDINARY_WORDS: phf::Set<&'static [u8]> = {};\n", words.build())
+}
+
+/// Short forms of given names.
+fn short_names() -> String {
+    let mut names = phf_codegen::Map::new();
+    for fact in facts("short-names.tsv") {
+        let of: Vec<&str> = fact[1].split(',').collect();
+        names.entry(bytes(&fact[0]), format!("&{of:?}"));
+    }
+    format!("static SHORT_NAMES: phf::Map<&'static [u8], &'static [&'static str]> = {};\n", names.build())
 }
 
 /// How people are addressed or employed.

@@ -67,6 +67,7 @@
 mod characters;
 mod data;
 mod find;
+pub mod house_format;
 mod judge;
 mod model;
 pub mod names;

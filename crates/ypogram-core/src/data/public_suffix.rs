@@ -21,9 +21,30 @@ pub(crate) fn is_below_one(domain: &[u8]) -> bool {
     of(domain).is_some_and(|suffix| suffix.len < domain.len())
 }
 
+/// The name that was registered, of `domain` (lower-case) or above it; below an unknown TLD the last two labels.
+pub(crate) fn registrable(domain: &str) -> Option<&str> {
+    let last_label = || domain.rsplit('.').next().map_or(0, str::len);
+    let suffix = of(domain.as_bytes()).map_or_else(last_label, |suffix| suffix.len);
+    let before = domain.len().checked_sub(suffix + 1)?;
+    Some(&domain[domain[..before].rfind('.').map_or(0, |dot| dot + 1)..])
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn the_name_that_was_registered() {
+        for (domain, own) in [
+            ("mail.fernhollow.co.uk", Some("fernhollow.co.uk")),
+            ("fernhollow.example", Some("fernhollow.example")),
+            ("a.b.fernhollow.zzzz", Some("fernhollow.zzzz")),
+            ("co.uk", None),
+            ("zzzz", None),
+        ] {
+            assert_eq!(registrable(domain), own, "{domain}");
+        }
+    }
 
     #[test]
     fn suffixes_are_found_where_the_tld_exists() {

@@ -155,6 +155,8 @@ codes! {
     TooLongForHouse "max-length" House Reject "" "The address is longer than this job allows." "Shorten it, or raise max-length in the rulebook."
     Dropped "dropped" House Reject "" "Somebody decided to drop the record." "Change the decision where it no longer holds."
     Pattern "pattern" House Review "" "None of the patterns asked for fits." "See which pattern was meant with `ypogram rules try`."
+    HouseFormat "house-format" House Review "" "The address is not built as the house prescribes." "Compare it with the proposal, which is in the column yp_house_proposal."
+    ShortName "short-name" House Note "" "The address has a short form of the given name." "Nothing to do, unless the house wants whole names."
 }
 
 /// As many findings of their own can the lists of a job raise.
@@ -283,7 +285,7 @@ impl Serialize for Code {
     }
 }
 
-/// A set of codes, in two machine words.
+/// A set of codes, a bit each.
 ///
 /// ```
 /// use ypogram_core::{Code, CodeSet};
@@ -292,11 +294,14 @@ impl Serialize for Code {
 /// assert_eq!(set.iter().map(Code::name).collect::<Vec<_>>(), ["double-dot", "tagged"]);
 /// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
-pub struct CodeSet(u128);
+pub struct CodeSet([u64; WORDS]);
+
+/// Machine words of a set.
+const WORDS: usize = 3;
 
 impl CodeSet {
     /// No code.
-    pub const EMPTY: CodeSet = CodeSet(0);
+    pub const EMPTY: CodeSet = CodeSet([0; WORDS]);
 
     /// Just these codes.
     pub fn of(codes: &[Code]) -> Self {
@@ -305,60 +310,73 @@ impl CodeSet {
 
     /// This set and `code`.
     #[must_use]
+    #[inline]
     pub const fn with(self, code: Code) -> Self {
-        CodeSet(self.0 | 1 << code.0)
+        let mut set = self;
+        set.0[code.0 as usize / 64] |= 1 << (code.0 % 64);
+        set
     }
 
     /// Adds `code`.
     #[inline]
     pub fn insert(&mut self, code: Code) {
-        self.0 |= 1 << code.0;
+        *self = self.with(code);
     }
 
     /// Whether `code` is in it.
     #[inline]
     pub const fn contains(self, code: Code) -> bool {
-        self.0 & 1 << code.0 != 0
+        self.0[code.0 as usize / 64] >> (code.0 % 64) & 1 == 1
     }
 
     /// Whether the two have a code in common.
     #[inline]
     pub const fn meets(self, other: CodeSet) -> bool {
-        self.0 & other.0 != 0
+        !self.intersection(other).is_empty()
     }
 
     /// The codes of both.
     #[must_use]
+    #[inline]
     pub const fn union(self, other: CodeSet) -> Self {
-        CodeSet(self.0 | other.0)
+        let [[a, b, c], [x, y, z]] = [self.0, other.0];
+        CodeSet([a | x, b | y, c | z])
     }
 
     /// The codes of both sets at once.
     #[must_use]
+    #[inline]
     pub const fn intersection(self, other: CodeSet) -> Self {
-        CodeSet(self.0 & other.0)
+        let [[a, b, c], [x, y, z]] = [self.0, other.0];
+        CodeSet([a & x, b & y, c & z])
     }
 
     /// The codes that are not in `other`.
     #[must_use]
+    #[inline]
     pub const fn without(self, other: CodeSet) -> Self {
-        CodeSet(self.0 & !other.0)
+        let [[a, b, c], [x, y, z]] = [self.0, other.0];
+        CodeSet([a & !x, b & !y, c & !z])
     }
 
     /// How many there are.
     pub const fn len(self) -> usize {
-        self.0.count_ones() as usize
+        let [a, b, c] = self.0;
+        (a.count_ones() + b.count_ones() + c.count_ones()) as usize
     }
 
     /// Whether there is none.
+    #[inline]
     pub const fn is_empty(self) -> bool {
-        self.0 == 0
+        let [a, b, c] = self.0;
+        a | b | c == 0
     }
 
-    /// One bit for each code, by [`Code::index`].
+    /// All its bits in one word, for hash tables.
     #[inline]
-    pub const fn bits(self) -> u128 {
-        self.0
+    pub const fn folded(self) -> u64 {
+        let [a, b, c] = self.0;
+        a ^ b ^ c.rotate_left(32)
     }
 
     /// The first in the order of the table.
@@ -368,14 +386,12 @@ impl CodeSet {
 
     /// The codes in the order of the table.
     pub fn iter(self) -> impl Iterator<Item = Code> {
-        let mut bits = self.0;
+        let mut words = self.0;
         std::iter::from_fn(move || {
-            if bits == 0 {
-                return None;
-            }
-            let index = bits.trailing_zeros() as usize;
-            bits &= bits - 1;
-            Some(Code(index as u8))
+            let word = words.iter().position(|word| *word != 0)?;
+            let bit = words[word].trailing_zeros();
+            words[word] &= words[word] - 1;
+            Some(Code((word * 64) as u8 + bit as u8))
         })
     }
 }
@@ -386,7 +402,7 @@ mod tests {
 
     #[test]
     fn the_table_is_in_order_and_complete() {
-        const { assert!(Code::COUNT <= 128, "a CodeSet holds 128 codes") };
+        const { assert!(Code::COUNT <= WORDS * 64, "a CodeSet holds all codes") };
         let mut names: Vec<_> = Code::ALL.iter().map(|code| code.name()).collect();
         for (code, name) in Code::ALL.iter().zip(&names) {
             assert_eq!(Code::from_name(name), Some(*code));

@@ -86,10 +86,9 @@ impl TemplateKey {
 
 impl Hash for TemplateKey {
     fn hash<H: Hasher>(&self, state: &mut H) {
-        let codes = self.codes.bits();
         let of_domain = self.class.map_or(0, Class::index) << 16 | self.operator.index();
         let rest = (of_domain as u64) << 40 ^ (self.form as u64) << 32 ^ (self.source as u64) << 8;
-        state.write_u64(codes as u64 ^ (codes >> 64) as u64 ^ rest);
+        state.write_u64(self.codes.folded() ^ rest);
     }
 }
 

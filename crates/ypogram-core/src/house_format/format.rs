@@ -1,0 +1,195 @@
+//! A house format, ready to hold addresses against.
+
+use crate::house_format::align::{Alignment, align, has_short_form};
+use crate::house_format::domain_fault::{self, OTHER};
+use crate::house_format::error::FormatError;
+use crate::house_format::fits::{Fit, fits};
+use crate::house_format::fold::{Fold, folded};
+use crate::house_format::part::{HousePart, NameOf, Piece, Sequence};
+use crate::house_format::person::HousePerson;
+use crate::house_format::propose::propose;
+use crate::house_format::verdict::{HouseFault, HouseVerdict};
+use crate::house_format::{notation, sequences};
+
+/// How a house builds its addresses.
+///
+/// ```
+/// use ypogram_core::house_format::{Fold, HouseFormat};
+/// let format = HouseFormat::new(r#"given "." family "@fernhollow.example""#, Fold::Plain).unwrap();
+/// let zoe = format.person("Zoë", "O’Neil", &[]);
+/// assert!(format.judge("zoe.oneil@fernhollow.example", &zoe).fits());
+/// let verdict = format.judge("oneil_zoe@fernhollow.example", &zoe);
+/// assert_eq!(verdict.words(), "order separator");
+/// assert_eq!(verdict.proposal.as_deref(), Some("zoe.oneil@fernhollow.example"));
+/// ```
+#[derive(Clone, Debug)]
+pub struct HouseFormat {
+    written: String,
+    pub(super) sequences: Vec<Sequence>,
+    /// The same with given name and family name the other way round, where a way has both.
+    swapped: Vec<Option<Vec<Piece>>>,
+    pub(super) fields: Vec<String>,
+    fold: Fold,
+}
+
+/// What it costs that the names stand the other way round.
+const SWAPPED: u32 = 9;
+
+impl HouseFormat {
+    /// The format that `written` describes.
+    ///
+    /// # Errors
+    /// Where it is not in the notation, with the place.
+    pub fn new(written: &str, fold: Fold) -> Result<Self, FormatError> {
+        let notation = notation::read(written)?;
+        let sequences = sequences::of(&notation, written)?;
+        let swapped = sequences.iter().map(|sequence| swapped(&sequence.local)).collect();
+        Ok(HouseFormat { written: written.to_owned(), sequences, swapped, fields: notation.fields, fold })
+    }
+
+    /// What was written.
+    pub fn written(&self) -> &str {
+        &self.written
+    }
+
+    /// The fields of a record that it names.
+    pub fn fields(&self) -> &[String] {
+        &self.fields
+    }
+
+    /// The domains of its addresses, in lower-case A-labels.
+    pub fn domains(&self) -> impl Iterator<Item = &str> {
+        self.sequences.iter().map(|sequence| &*sequence.domain)
+    }
+
+    /// What a record says of its person: its names, empty where it has none, and what it has in [`fields`](Self::fields).
+    pub fn person(&self, given: &str, family: &str, fields: &[&str]) -> HousePerson {
+        HousePerson {
+            given: folded(given, self.fold),
+            family: folded(family, self.fold),
+            fields: fields.iter().map(|value| folded(value, self.fold)).collect(),
+        }
+    }
+
+    /// Whether an address at `domain` (lower-case A-labels) is meant to be one of the house: it is there, above or below, or looks like a slip of
+    /// it.
+    pub fn is_near(&self, domain: &str) -> bool {
+        self.domains().any(|own| domain_fault::faults(domain, own).iter().all(|fault| fault.cost < OTHER))
+    }
+
+    /// What comes of holding `address`, in standard form with its domain in A-labels, against it.
+    pub fn judge(&self, address: &str, person: &HousePerson) -> HouseVerdict {
+        let (local, domain) = address.rsplit_once('@').unwrap_or((address, ""));
+        let small;
+        let local = match local.bytes().any(|b| b.is_ascii_uppercase() || !b.is_ascii()) {
+            true => {
+                small = local.to_lowercase();
+                &*small
+            }
+            false => local,
+        };
+        let here = self.sequences.iter().filter(|sequence| sequence.domain == domain);
+        let mut short_name = false;
+        for sequence in here {
+            match fits(&sequence.local, local, person) {
+                Some(Fit::Whole) => return HouseVerdict::default(),
+                Some(Fit::ShortName) => short_name = true,
+                None => {}
+            }
+        }
+        match short_name {
+            true => HouseVerdict { short_name, ..HouseVerdict::default() },
+            false => self.faults(local, domain, person),
+        }
+    }
+
+    /// What is at fault in an address that fits no way.
+    #[cold]
+    fn faults(&self, local: &str, domain: &str, person: &HousePerson) -> HouseVerdict {
+        let departures = self.sequences.iter().zip(&self.swapped).map(|(sequence, swapped)| {
+            let straight = Departure::of(sequence, &sequence.local, (local, domain), person, false);
+            let other =
+                swapped.as_ref().map(|pieces| Departure::of(sequence, pieces, (local, domain), person, true));
+            match other {
+                Some(other) if other.cost < straight.cost => other,
+                _ => straight,
+            }
+        });
+        let Some(nearest) = departures.min_by_key(|departure| departure.cost) else {
+            return HouseVerdict::default();
+        };
+        let proposal = nearest.proposal(local, person);
+        let proposal =
+            proposal.or_else(|| self.sequences.iter().find_map(|sequence| propose(sequence, person, None)));
+        HouseVerdict { faults: nearest.faults, short_name: nearest.short_name, proposal }
+    }
+
+    /// The address that the house would give a person; none where it needs a name or number that is not known.
+    ///
+    /// ```
+    /// use ypogram_core::house_format::{Fold, HouseFormat};
+    /// let format = HouseFormat::new(r#"family "_" given(1) number? "@staff.fernhollow.example""#, Fold::German).unwrap();
+    /// let person = format.person("Jürgen", "Müßig", &[]);
+    /// assert_eq!(format.propose(&person).as_deref(), Some("muessig_j@staff.fernhollow.example"));
+    /// ```
+    pub fn propose(&self, person: &HousePerson) -> Option<String> {
+        self.sequences.iter().find_map(|sequence| propose(sequence, person, None))
+    }
+}
+
+/// How far an address is from one way to build it.
+struct Departure<'s> {
+    sequence: &'s Sequence,
+    cost: u32,
+    faults: Vec<HouseFault>,
+    alignment: Alignment,
+    short_name: bool,
+}
+
+impl<'s> Departure<'s> {
+    fn of(
+        sequence: &'s Sequence,
+        pieces: &[Piece],
+        (local, domain): (&str, &str),
+        person: &HousePerson,
+        swapped: bool,
+    ) -> Self {
+        let mut alignment = align(pieces, local, person);
+        let of_domain = domain_fault::faults(domain, &sequence.domain);
+        let cost = alignment.cost + of_domain.iter().map(|fault| fault.cost).sum::<u32>();
+        let mut faults = std::mem::take(&mut alignment.faults);
+        let short_name = has_short_form(&alignment, pieces, local, person);
+        if swapped {
+            let (first, second) = match pieces.iter().find(|piece| matches!(piece, Piece::Name(..))) {
+                Some(Piece::Name(NameOf::Given, _)) => ("given name", "family name"),
+                _ => ("family name", "given name"),
+            };
+            let message =
+                format!("The {first} stands before the {second}; it is asked for the other way round.");
+            faults.insert(0, HouseFault { part: HousePart::Order, span: 0..local.len(), message });
+        }
+        let span = local.len() + 1..local.len() + 1 + domain.len();
+        faults.extend(of_domain.into_iter().map(|fault| HouseFault {
+            part: fault.part,
+            span: span.clone(),
+            message: fault.message,
+        }));
+        let cost = cost + if swapped { SWAPPED } else { 0 };
+        Departure { sequence, cost, faults, alignment, short_name }
+    }
+
+    /// The same address as this way would build it.
+    fn proposal(&self, local: &str, person: &HousePerson) -> Option<String> {
+        propose(self.sequence, person, Some((local, &self.alignment.spans)))
+    }
+}
+
+/// The pieces with given name and family name the other way round.
+fn swapped(pieces: &[Piece]) -> Option<Vec<Piece>> {
+    let place =
+        |wanted: NameOf| pieces.iter().position(|piece| matches!(piece, Piece::Name(of, _) if *of == wanted));
+    let (given, family) = (place(NameOf::Given)?, place(NameOf::Family)?);
+    let mut swapped = pieces.to_vec();
+    swapped.swap(given, family);
+    Some(swapped)
+}
