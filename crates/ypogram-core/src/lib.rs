@@ -105,6 +105,7 @@ pub use policy::job_policy::{LetterCase, Policy};
 pub use policy::lists;
 pub use policy::mailbox_domains::MailboxDomains;
 pub use policy::pattern::Pattern;
+pub use policy::pattern_description::PatternDescription;
 pub use policy::words::{WordOf, Words};
 pub use profile::cell_kind::CellKind;
 pub use profile::mask::masked;

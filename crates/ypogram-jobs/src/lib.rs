@@ -29,6 +29,7 @@ pub use jobs::each;
 pub use jobs::extract;
 #[cfg(feature = "sqlite")]
 pub use jobs::guard;
+pub use jobs::learn_house;
 pub use jobs::receipt::{ListSummary, OutputReport, Receipt};
 #[cfg(feature = "sqlite")]
 pub use jobs::register;
@@ -36,6 +37,7 @@ pub use jobs::settle;
 pub use jobs::survey;
 pub use judge::conditions::Conditions;
 pub use judge::decided::DecidedRecord;
+pub use judge::house_clashes::HouseClash;
 pub use judge::judged_address::{FindingOut, JudgedAddress, Keys};
 pub use judge::selection::Selection;
 pub use judge::tally::{Example, Tally};
@@ -43,6 +45,7 @@ pub use plan::columns::{Column, ColumnSet, Naming};
 pub use plan::cut::Cut;
 pub use plan::date_order::day_first_key;
 pub use plan::fields::{FieldChoice, FieldPlan, HowChosen};
+pub use plan::house::HouseFormats;
 pub use plan::house_pattern::{HousePattern, PatternOf};
 pub use plan::outcome::Outcome;
 pub use plan::shared::Shared;

@@ -25,7 +25,7 @@ pub(crate) fn for_error(error: &Error) -> ExitCode {
     if error.kind == ErrorKind::ClosedPipe {
         return ExitCode::from(DONE);
     }
-    warn(&error.message, &error.hint);
+    warn_about(error);
     ExitCode::from(match error.kind {
         ErrorKind::Unusable | ErrorKind::Empty | ErrorKind::NotRead(_) => UNUSABLE,
         ErrorKind::Output => NOT_WRITTEN,
@@ -36,9 +36,21 @@ pub(crate) fn for_error(error: &Error) -> ExitCode {
 
 /// Tells what is wrong and what to do.
 pub(crate) fn warn(message: &str, hint: &str) {
+    warn_about(&Error::unusable(message, hint));
+}
+
+fn warn_about(error: &Error) {
+    let Error { message, hint, excerpt, .. } = error;
     let message = ypogram_core::shown(message.as_bytes());
     let mut out = anstream::stderr();
     let _ = writeln!(out, "{RED}ypogram:{RED:#} {message}");
+    if let Some((text, span)) = excerpt.as_deref() {
+        let [before, at] = [0..span.start, span.clone()].map(|span| {
+            text.get(span).map_or(0, |text| ypogram_core::shown(text.as_bytes()).chars().count())
+        });
+        let _ = writeln!(out, "    {}", ypogram_core::shown(text.as_bytes()));
+        let _ = writeln!(out, "    {}{RED}{}{RED:#}", " ".repeat(before), "^".repeat(at.max(1)));
+    }
     if !hint.is_empty() {
         let hint = ypogram_core::shown(hint.as_bytes());
         let _ = writeln!(out, "{DIM}  →{DIM:#} {hint}");

@@ -12,6 +12,7 @@ mod default_folder;
 mod exit;
 mod faults;
 mod handover;
+mod house;
 mod job;
 mod list_entry;
 mod nearest_hint;

@@ -10,6 +10,7 @@ use ypogram_core::{Code, Grammar, Pattern, SameMailbox, Severity};
 use ypogram_io::{Error, Result};
 use ypogram_jobs::{HousePattern, PatternOf, Shared};
 
+use crate::house::HouseSection;
 use crate::list_entry::{self, ListEntry};
 use crate::nearest_hint::nearest_hint;
 use crate::own_words::WordsSection;
@@ -35,6 +36,8 @@ pub(crate) struct Rulebook {
     pub(crate) domains: Domains,
     pub(crate) severity: BTreeMap<String, Severity>,
     pub(crate) patterns: BTreeMap<String, PatternEntry>,
+    #[serde(skip_serializing_if = "HouseSection::is_default")]
+    pub(crate) house: HouseSection,
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     pub(crate) lists: BTreeMap<String, ListEntry>,
     #[serde(skip_serializing_if = "SelectionSection::is_everything")]

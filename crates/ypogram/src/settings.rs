@@ -18,9 +18,11 @@ use crate::arguments::{
     SelectionArguments, SharedArgument, SourceArguments,
 };
 use crate::column_choice;
+use crate::house::{Formats, HouseArguments};
 use crate::list_entry;
 use crate::render::head::JudgedBy;
 use crate::rulebook::{self, DotsWord, LetterCaseWord, MailboxEntry, MailboxRuleEntry, Rulebook};
+use ypogram_jobs::HouseFormats;
 
 /// What a job is to go by.
 #[derive(Debug)]
@@ -179,6 +181,24 @@ impl Settings {
     pub(crate) fn take_shared(&mut self, argument: Option<SharedArgument>, default: Shared) -> Shared {
         let shared = &mut self.rulebook.same_mailbox.shared;
         *shared.insert(argument.map(Shared::from).or(*shared).unwrap_or(default))
+    }
+
+    /// The formats of the house: those that `arguments` give, else those of the rulebook.
+    ///
+    /// # Errors
+    /// Where one is not in the notation.
+    pub(crate) fn take_house(&mut self, arguments: &HouseArguments) -> Result<HouseFormats> {
+        let file = self.rulebook_file.as_ref().map(|file| file.display().to_string());
+        let formats = self.rulebook.house.formats(
+            &arguments.formats,
+            &self.rulebook.fields.person,
+            file.as_deref().unwrap_or("the rulebook"),
+        )?;
+        if !arguments.formats.is_empty() {
+            let house = &mut self.rulebook.house;
+            (house.format, house.everyone) = (Formats::Several(arguments.formats.clone()), true);
+        }
+        Ok(formats)
     }
 
     /// The rulebook as resolved, for the receipt.

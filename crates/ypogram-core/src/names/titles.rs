@@ -19,6 +19,11 @@ fn title(word: &str) -> Option<Title> {
     TITLES.get(word.as_bytes()).copied()
 }
 
+/// Whether `word`, in lower case, is a title or a mark.
+pub(super) fn is_title(word: &str) -> bool {
+    title(word).is_some()
+}
+
 fn addresses(word: &str) -> bool {
     matches!(title(word), Some(Title::He | Title::She | Title::Address))
 }

@@ -4,4 +4,5 @@ pub(crate) mod job_policy;
 pub mod lists;
 pub(crate) mod mailbox_domains;
 pub(crate) mod pattern;
+pub(crate) mod pattern_description;
 pub(crate) mod words;

@@ -53,6 +53,16 @@ impl Pattern {
         Ok(Pattern { name: name.to_owned(), written: written.to_owned(), whole, ignore_case, regex, longest })
     }
 
+    /// Whether it has to fit a whole value.
+    pub fn is_whole(&self) -> bool {
+        self.whole
+    }
+
+    /// Whether letter case does not count.
+    pub fn ignores_case(&self) -> bool {
+        self.ignore_case
+    }
+
     /// Whether a value of so many bytes is too long for it: a match takes a step for each byte and state at worst, and more than 2^30 are
     /// too many. Such a value does not fit.
     ///

@@ -2,6 +2,7 @@
 
 use std::fmt;
 use std::io;
+use std::ops::Range;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
@@ -34,6 +35,8 @@ pub struct Error {
     pub message: String,
     /// What to do; empty where there is nothing to say.
     pub hint: String,
+    /// The text that it is about, and where in that it stands, in bytes, where that says more than words.
+    pub excerpt: Option<Box<(String, Range<usize>)>>,
     /// What the system said, where it said something.
     #[source]
     pub source: Option<Arc<io::Error>>,
@@ -42,7 +45,8 @@ pub struct Error {
 impl Error {
     /// The call, the rulebook or the input is unusable.
     pub fn unusable(message: impl Into<String>, hint: impl Into<String>) -> Self {
-        Error { kind: ErrorKind::Unusable, message: message.into(), hint: hint.into(), source: None }
+        let (message, hint) = (message.into(), hint.into());
+        Error { kind: ErrorKind::Unusable, message, hint, excerpt: None, source: None }
     }
 
     /// There is nothing in the input of that name.
@@ -63,17 +67,18 @@ impl Error {
 
     /// An output could not be written.
     pub fn output(message: impl Into<String>, hint: impl Into<String>) -> Self {
-        Error { kind: ErrorKind::Output, message: message.into(), hint: hint.into(), source: None }
+        Error { kind: ErrorKind::Output, ..Error::unusable(message, hint) }
+    }
+
+    /// The same with the text that it is about, marked where it is wrong.
+    #[must_use]
+    pub fn marked(self, text: &str, span: Range<usize>) -> Self {
+        Error { excerpt: Some(Box::new((text.to_owned(), span))), ..self }
     }
 
     /// The user asked to stop.
     pub fn interrupted() -> Self {
-        Error {
-            kind: ErrorKind::Interrupted,
-            message: "stopped; nothing was written".into(),
-            hint: String::new(),
-            source: None,
-        }
+        Error { kind: ErrorKind::Interrupted, ..Error::unusable("stopped; nothing was written", "") }
     }
 
     /// A source could not be read.
@@ -99,6 +104,7 @@ impl Error {
     pub fn writing(path: &Path, error: &io::Error) -> Self {
         if error.kind() == io::ErrorKind::BrokenPipe {
             return Error {
+                excerpt: None,
                 kind: ErrorKind::ClosedPipe,
                 message: "the output was closed".into(),
                 hint: String::new(),

@@ -15,12 +15,14 @@ use crate::engine::progress::Progress;
 use crate::engine::reading::{Reading, SourceReport, Task};
 use crate::judge::annotate::{Annotator, Judging, Part, RowPlan, Wanted};
 use crate::judge::conditions::Conditions;
+use crate::judge::house_clashes::{HouseClash, HouseClashes};
 use crate::judge::selection::Selection;
 use crate::judge::tally::{Tally, Usable, named};
 use crate::lists::AppendedColumn;
 use crate::plan::columns::{Column, ColumnSet, Naming};
 use crate::plan::date_order::settle_sorting;
 use crate::plan::fields::{FieldChoice, FieldPlan};
+use crate::plan::house::{HouseFormats, HousePlan};
 use crate::plan::house_pattern::HousePattern;
 use crate::plan::layout::OutputLayout;
 use crate::plan::outcome::Outcome;
@@ -43,6 +45,8 @@ pub struct CheckOptions {
     pub plain: bool,
     /// Patterns of which one should fit.
     pub patterns: Vec<HousePattern>,
+    /// The house's own address formats.
+    pub house: HouseFormats,
     /// Which usable records are wanted; the others are marked.
     pub selection: Selection,
     /// The columns that lists append.
@@ -123,6 +127,10 @@ pub struct CheckSummed {
     set_aside: BTreeMap<String, u64>,
     forms: BTreeMap<&'static str, u64>,
     classes: BTreeMap<&'static str, u64>,
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    house: BTreeMap<&'static str, u64>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    house_clashes: Vec<HouseClash>,
     further_addresses: u64,
     reachable: BTreeMap<String, u64>,
 }
@@ -143,6 +151,7 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
     };
     let wanted = Wanted {
         patterns: options.patterns,
+        house: HousePlan::settle(&options.house, &plan, &reading)?,
         show: options.show,
         label,
         selection: options.selection,
@@ -179,12 +188,14 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
             notes,
             severities: Code::all().map(|code| options.policy.severity(code)).collect(),
         },
+        clashes: HouseClashes::default(),
         at: LineCount::new(&reading),
     };
     let settle = |task: &Task, part: &mut Part| counting.settle(task, part);
     pipeline::run(&mut reading, workers, progress, settle, |_, part| output.write(&part.encoded[0]))?;
     output.finish()?.finish()?;
     counting.report.sources = reading.reports();
+    counting.report.tally.clashes = counting.clashes.found;
     Ok(counting.report)
 }
 
@@ -283,6 +294,9 @@ fn added_columns(options: &CheckOptions, sources: usize) -> Vec<Column> {
     if !options.patterns.is_empty() {
         columns.push(Column::Pattern);
     }
+    if !options.house.is_empty() && matches!(options.added, Added::Everything) {
+        columns.extend(Column::OF_HOUSE);
+    }
     if matches!(options.added, Added::Everything) {
         columns.extend(list_columns(&options.policy, &options.from_lists));
         if !options.selection.is_everything() {
@@ -316,6 +330,7 @@ pub(crate) fn list_columns(policy: &Policy, from_lists: &[AppendedColumn]) -> Ve
 
 struct Counting {
     report: CheckReport,
+    clashes: HouseClashes,
     at: LineCount,
 }
 
@@ -323,6 +338,7 @@ impl Counting {
     fn settle(&mut self, task: &Task, part: &mut Part) -> Result<Flow> {
         self.at.enter(task)?;
         part.comes_behind(self.at.lines, self.report.records);
+        self.clashes.take(self.report.records, std::mem::take(&mut part.house));
         self.report.records += part.records;
         self.report.blank_lines += part.blank_lines;
         self.report.formula_cells += part.formulas;
@@ -369,6 +385,8 @@ impl CheckReport {
             set_aside: self.tally.set_aside_by_reason(&self.selection),
             forms: named(Form::ALL.iter().map(|form| form.word()), &self.tally.forms),
             classes: named(Class::all().map(Class::word), &self.tally.classes),
+            house: self.tally.house_by_word(),
+            house_clashes: self.tally.clashes.clone(),
             further_addresses: self.tally.more,
             reachable: reachable.filter(|(_, count)| *count > 0).collect(),
         }

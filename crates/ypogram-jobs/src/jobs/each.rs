@@ -16,6 +16,7 @@ use crate::engine::json_line::{JsonLine, Unusable};
 use crate::engine::progress::Progress;
 use crate::judge::judged_address::JudgedAddress;
 use crate::lists::AppendedColumn;
+use crate::plan::house::HouseFormats;
 use crate::plan::house_pattern::HousePattern;
 
 /// What a line holds.
@@ -36,6 +37,8 @@ pub struct EachOptions<'p> {
     pub policy: &'p Policy,
     /// Patterns of which one should fit.
     pub patterns: Vec<HousePattern>,
+    /// The house's own address formats.
+    pub house: HouseFormats,
     /// The columns that lists append.
     pub from_lists: Vec<AppendedColumn>,
     /// Decisions of earlier runs, which are applied.
@@ -191,12 +194,13 @@ impl Answerer<'_> {
             };
             address.add(Code::Pattern, sentence, policy);
         }
+        let house = address.hold_against_house(&self.options.house, policy).map(|verdict| verdict.words());
         let decided = self.remembered(&address);
         let decided = decided.map(|(kind, decided)| {
             address = decided;
             kind.word()
         });
-        let mut judged = Judged { address, pattern, lists: None, columns: None, decided };
+        let mut judged = Judged { address, pattern, house, lists: None, columns: None, decided };
         if !policy.lists.is_empty() {
             self.judge.judge(judged.address.address.as_deref().unwrap_or_default().as_bytes());
             let speaks = |list: &usize| self.judge.entry_in(*list).is_some();
@@ -249,6 +253,9 @@ struct Judged {
     /// The first pattern that fits.
     #[serde(skip_serializing_if = "Option::is_none")]
     pattern: Option<Option<String>>,
+    /// `fits`, or the parts at fault by the house's format for the domain, where there is one.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    house: Option<String>,
     /// The lists that speak of it.
     #[serde(skip_serializing_if = "Option::is_none")]
     lists: Option<Vec<String>>,

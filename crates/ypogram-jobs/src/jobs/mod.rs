@@ -10,6 +10,7 @@ pub mod each;
 pub mod extract;
 #[cfg(feature = "sqlite")]
 pub mod guard;
+pub mod learn_house;
 pub(crate) mod receipt;
 #[cfg(feature = "sqlite")]
 pub mod register;

@@ -7,7 +7,9 @@ use ypogram_core::{
     Span, Suggestion, Verdict, WordOf, cell, examine, is_well_formed, providers::Operator, suggest_found,
 };
 
+use crate::plan::house::HouseFormats;
 use crate::plan::outcome::Outcome;
+use ypogram_core::house_format::{HouseFault, HouseVerdict};
 
 /// A judged address.
 #[derive(Clone, Debug, Serialize)]
@@ -219,6 +221,21 @@ impl JudgedAddress {
         }
         self.findings.push(finding);
         self.judge_by(policy.verdict(policy.in_force(self.codes())));
+    }
+
+    /// Holds it against the house's format for its domain, where there is one, without knowing whose it is; each fault is a finding.
+    pub fn hold_against_house(&mut self, house: &HouseFormats, policy: &Policy) -> Option<HouseVerdict> {
+        let address = self.address.clone().filter(|_| !house.is_empty())?;
+        let verdict = house.judge(&address, "", "")?;
+        let start = self.as_found.to_lowercase().find(&*address).filter(|_| self.as_found.is_ascii());
+        for HouseFault { span, message, .. } in &verdict.faults {
+            let span = start.map_or(0..self.as_found.len(), |start| start + span.start..start + span.end);
+            let mut finding = FindingOut::of(Finding::plain(Code::HouseFormat, span), policy);
+            finding.message.clone_from(message);
+            self.findings.push(finding);
+        }
+        self.judge_by(policy.verdict(policy.in_force(self.codes())));
+        Some(verdict)
     }
 
     /// What was found.

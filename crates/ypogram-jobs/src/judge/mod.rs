@@ -9,6 +9,7 @@ pub(crate) mod conditions;
 pub(crate) mod decided;
 pub(crate) mod elsewhere;
 pub(crate) mod further;
+pub(crate) mod house_clashes;
 pub(crate) mod judge_all;
 pub(crate) mod judged_address;
 pub(crate) mod kinds;

@@ -4,10 +4,12 @@ use std::collections::BTreeMap;
 use std::mem::take;
 
 use serde::Serialize;
+use ypogram_core::house_format::HousePart;
 use ypogram_core::names::NameConfidence;
 use ypogram_core::providers::Certainty;
 use ypogram_core::{Class, Code, CodeSet, Form, Policy, Repair};
 
+use crate::judge::house_clashes::HouseClash;
 use crate::judge::select_address::SelectedAddress;
 use crate::judge::selection::Selection;
 use crate::plan::outcome::Outcome;
@@ -61,6 +63,10 @@ pub struct Tally {
     pub cut_examples: Vec<Option<Example>>,
     /// Addresses by how much of a name they show, where names are asked for.
     pub names: Vec<u64>,
+    /// Addresses that fit the house's format, then those with each part at fault.
+    pub house: Vec<u64>,
+    /// Addresses that the house's format would give to several records.
+    pub clashes: Vec<HouseClash>,
     /// Rows beyond one for each record.
     pub rows_added: u64,
     /// The first record with each finding, by code.
@@ -120,6 +126,8 @@ impl Tally {
             cut_misses: vec![0; cuts],
             cut_examples: vec![None; cuts],
             names: vec![0; NameConfidence::ALL.len()],
+            house: vec![0; 1 + HousePart::ALL.len()],
+            clashes: Vec::new(),
             rows_added: 0,
             examples: vec![None; Code::COUNT],
             with_more: 0,
@@ -209,6 +217,7 @@ impl Tally {
             (&mut self.set_aside, &mut part.set_aside),
             (&mut self.cut_misses, &mut part.cut_misses),
             (&mut self.names, &mut part.names),
+            (&mut self.house, &mut part.house),
             (&mut self.reachable, &mut part.reachable),
         ] {
             for (sum, more) in sums.iter_mut().zip(mores) {
@@ -233,6 +242,18 @@ impl Tally {
 /// The first finding of an address that asks for a decision, by place among all; of little meaning where none does.
 pub(crate) fn reason_for_review(selected: &SelectedAddress, policy: &Policy) -> u8 {
     selected.codes.intersection(policy.reviewing()).first().map_or(0, |code| code.index() as u8)
+}
+
+impl Tally {
+    /// Addresses that fit the house's format, and those with each part at fault; empty where none was held against one.
+    pub fn house_by_word(&self) -> BTreeMap<&'static str, u64> {
+        let words = std::iter::once("fits").chain(HousePart::ALL.map(HousePart::word));
+        let held = self.house.iter().any(|count| *count > 0);
+        words
+            .zip(self.house.iter().copied())
+            .filter(|(word, count)| held && (*word == "fits" || *count > 0))
+            .collect()
+    }
 }
 
 /// Counts under their names, those that are not zero.

@@ -22,6 +22,9 @@ macro_rules! columns {
         }
 
         impl Column {
+            /// What an address says by the house's formats.
+            pub(crate) const OF_HOUSE: [Column; 3] = [Column::House, Column::HouseProposal, Column::HouseWhy];
+
             /// Every column.
             pub const ALL: &'static [Column] = &[$(Column::$variant),*];
 
@@ -59,6 +62,9 @@ columns! {
     More "more"
     Remark "remark"
     Pattern "pattern"
+    House "house"
+    HouseProposal "house_proposal"
+    HouseWhy "house_why"
     Lists "lists"
     SetAside "set_aside"
     Original "original"

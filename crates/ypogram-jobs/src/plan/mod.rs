@@ -4,6 +4,7 @@ pub(crate) mod columns;
 pub(crate) mod cut;
 pub(crate) mod date_order;
 pub(crate) mod fields;
+pub(crate) mod house;
 pub(crate) mod house_pattern;
 pub(crate) mod layout;
 pub(crate) mod outcome;

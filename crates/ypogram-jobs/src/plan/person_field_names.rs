@@ -31,8 +31,56 @@ pub(crate) fn names_a_person(field: &str) -> bool {
         "imie",
         "nazwisko",
     ];
-    let plain: String = field.to_lowercase().chars().filter(|c| c.is_alphanumeric()).collect();
-    NAMES.contains(&plain.as_str())
+    NAMES.contains(&&*plain(field))
+}
+
+/// Whether a field of that name holds given names alone.
+pub(crate) fn names_a_given_name(field: &str) -> bool {
+    const NAMES: &[&str] = &[
+        "given",
+        "givenname",
+        "givennames",
+        "first",
+        "firstname",
+        "firstnames",
+        "forename",
+        "forenames",
+        "vorname",
+        "vornamen",
+        "rufname",
+        "prenom",
+        "prénom",
+        "nombre",
+        "voornaam",
+        "imie",
+        "imię",
+    ];
+    NAMES.contains(&&*plain(field))
+}
+
+/// Whether a field of that name holds family names alone.
+pub(crate) fn names_a_family_name(field: &str) -> bool {
+    const NAMES: &[&str] = &[
+        "family",
+        "familyname",
+        "last",
+        "lastname",
+        "surname",
+        "nachname",
+        "familienname",
+        "nom",
+        "nomdefamille",
+        "apellido",
+        "apellidos",
+        "cognome",
+        "achternaam",
+        "nazwisko",
+    ];
+    NAMES.contains(&&*plain(field))
+}
+
+fn plain(field: &str) -> String {
+    field.to_lowercase().chars().filter(|c| c.is_alphanumeric()).collect()
 }
 
 #[cfg(test)]

@@ -34,6 +34,9 @@ pub(crate) struct CheckArguments {
     #[command(flatten)]
     pub(crate) selection: SelectionArguments,
 
+    #[command(flatten)]
+    pub(crate) house: crate::house::HouseArguments,
+
     /// A pattern of the rulebook that values should fit; can be repeated, then the first that fits is named
     #[arg(long, value_name = "NAME", help_heading = "Judging")]
     pub(crate) pattern: Vec<String>,

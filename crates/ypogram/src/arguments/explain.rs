@@ -17,6 +17,9 @@ pub(crate) struct ExplainArguments {
     #[command(flatten)]
     pub(crate) judging: JudgingArguments,
 
+    #[command(flatten)]
+    pub(crate) house: crate::house::HouseArguments,
+
     /// Judge exactly what was typed: whatever a clean-up would repair is a fault
     #[arg(long, help_heading = "Judging")]
     pub(crate) as_typed: bool,

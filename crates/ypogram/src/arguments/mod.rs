@@ -47,7 +47,7 @@ pub(crate) use register::{
     AdmissionArguments, RegisterAddArguments, RegisterArguments, RegisterCommand, RegisterEditArguments,
     RegisterGuardArguments, RegisterLookArguments, RegisterStoreArguments,
 };
-pub(crate) use rules::{RulesArguments, RulesCommand};
+pub(crate) use rules::{LearnHouseArguments, RulesArguments, RulesCommand};
 pub(crate) use run::RunArguments;
 pub(crate) use settle::SettleArguments;
 pub(crate) use shared::SharedArgument;

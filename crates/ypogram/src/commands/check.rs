@@ -19,6 +19,7 @@ use crate::settings::{self, Settings};
 use crate::telling::Telling;
 use crate::trial::{self, Rows, Trial};
 use crate::{clashes, exit, progress_bar, render};
+use ypogram_jobs::HouseFormats;
 
 pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
     if arguments.each {
@@ -52,6 +53,7 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
             [] => Vec::new(),
             names => settings.rulebook.patterns_named(names)?,
         },
+        house: settings.take_house(&arguments.house)?,
         ..options(&settings, records, arguments.show.as_deref(), &target)?
     };
     clashes::refuse(&options.sources, &settings, &[&target])?;
@@ -105,6 +107,7 @@ pub(crate) fn options(
         target: target.clone(),
         plain: false,
         patterns: Vec::new(),
+        house: HouseFormats::default(),
         show: show.map(Conditions::read).transpose()?,
         selection: ypogram_jobs::Selection::default(),
         from_lists: settings.lists.columns.clone(),
@@ -167,9 +170,10 @@ fn answer_each(arguments: &CheckArguments) -> Result<ExitCode> {
         [] => Vec::new(),
         names => settings.rulebook.patterns_named(names)?,
     };
+    let house = settings.take_house(&arguments.house)?;
     let from_lists = settings.lists.columns.clone();
     let remembered = settings.remembered()?;
-    let options = EachOptions { line, policy: &settings.policy, patterns, from_lists, remembered };
+    let options = EachOptions { line, policy: &settings.policy, patterns, house, from_lists, remembered };
     let progress = ypogram_jobs::Progress::default();
     let (input, output) = (std::io::stdin().lock(), std::io::stdout().lock());
     let report = each::run(input, output, &options, &progress)?;

@@ -14,7 +14,7 @@ use crate::commands::clean;
 use crate::{exit, render};
 
 /// The demo's files, compiled in, so that the program alone can show itself.
-const FILES: [(&str, &[u8]); 10] = [
+const FILES: [(&str, &[u8]); 11] = [
     ("members.csv", include_bytes!("../../../../demo/members.csv")),
     ("partners.csv", include_bytes!("../../../../demo/partners.csv")),
     ("loans.csv", include_bytes!("../../../../demo/loans.csv")),
@@ -23,6 +23,7 @@ const FILES: [(&str, &[u8]); 10] = [
     ("volunteers.vcf", include_bytes!("../../../../demo/volunteers.vcf")),
     ("withdrawn.txt", include_bytes!("../../../../demo/withdrawn.txt")),
     ("sign-up-sheet.txt", include_bytes!("../../../../demo/sign-up-sheet.txt")),
+    ("roster.csv", include_bytes!("../../../../demo/roster.csv")),
     ("returned.mbox", include_bytes!("../../../../demo/returned.mbox")),
     ("ypogram.toml", include_bytes!("../../../../demo/ypogram.toml")),
 ];

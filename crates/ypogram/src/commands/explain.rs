@@ -13,11 +13,15 @@ use crate::{exit, render};
 pub(crate) fn run(arguments: &ExplainArguments) -> Result<ExitCode> {
     let mut settings = Settings::without_sources(&arguments.judging)?;
     settings.policy.as_typed = arguments.as_typed;
-    let judged: Vec<_> = arguments
+    let house = settings.take_house(&arguments.house)?;
+    let mut judged: Vec<_> = arguments
         .addresses
         .iter()
         .flat_map(|address| JudgedAddress::all_in(address.as_encoded_bytes(), &settings.policy))
         .collect();
+    for (address, _) in &mut judged {
+        address.hold_against_house(&house, &settings.policy);
+    }
     let is_usable = |judged: &JudgedAddress| judged.verdict.is_some_and(Verdict::is_usable);
     let all_usable = judged.iter().all(|(judged, _)| is_usable(judged));
     render::print(&match arguments.json {

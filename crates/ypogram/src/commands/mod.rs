@@ -15,6 +15,7 @@ pub(crate) mod lists;
 #[cfg(feature = "sqlite")]
 mod register;
 mod rules;
+mod rules_house;
 mod run;
 mod settle;
 mod split;

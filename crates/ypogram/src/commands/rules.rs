@@ -8,6 +8,7 @@ use ypogram_io::{Error, Result, Target};
 use ypogram_jobs::HousePattern;
 
 use crate::arguments::{JudgingArguments, RulesArguments, RulesCommand};
+use crate::commands::rules_house;
 use crate::nearest_hint::nearest_hint;
 use crate::rulebook;
 use crate::settings::Settings;
@@ -21,7 +22,18 @@ pub(crate) fn run(arguments: &RulesArguments) -> Result<ExitCode> {
         None => show(arguments),
         Some(RulesCommand::Start { file }) => start(file),
         Some(RulesCommand::Check { file }) => check(file),
-        Some(RulesCommand::Try { pattern, rules, values }) => try_values(pattern, rules.as_deref(), values),
+        Some(RulesCommand::Try { pattern, house, given, family, rules, values }) if !house.is_empty() => {
+            debug_assert!(pattern.is_empty());
+            let name = |name: &Option<String>| name.clone().unwrap_or_default();
+            rules_house::try_addresses(rules.as_deref(), house, [name(given), name(family)], values)
+        }
+        Some(RulesCommand::Try { pattern, rules, values, .. }) => {
+            try_values(pattern, rules.as_deref(), values)
+        }
+        Some(RulesCommand::Describe { house, pattern, rules }) => {
+            rules_house::describe(rules.as_deref(), house, pattern)
+        }
+        Some(RulesCommand::LearnHouse(arguments)) => rules_house::learn(arguments),
     }
 }
 

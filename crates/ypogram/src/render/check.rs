@@ -8,6 +8,7 @@ use ypogram_jobs::check::CheckReport;
 use crate::call::Call;
 use crate::render::figures::Figure;
 use crate::render::head::{Head, JudgedBy};
+use crate::render::house;
 use crate::render::judged::{elsewhere, set_aside, usable, warn_of_nothing};
 use crate::render::notes::Notes;
 use crate::render::places::{example, place};
@@ -26,7 +27,9 @@ pub(crate) fn summary(
     let mut summary = Summary::new(answer(report));
     summary.head(Head::of(&report.sources, &report.plan, by).lines());
     summary.block(usable(&report.tally, &report.plan, report.records));
+    summary.block(house::parts(&report.tally));
     findings(report, &mut summary);
+    summary.block(house::clashes(&report.tally));
     set_aside(&report.tally, &report.selection, &mut summary);
     let mut notes = Notes::default();
     notes.say_all(&report.notes);

@@ -12,6 +12,7 @@ pub(crate) mod figures;
 #[cfg(feature = "sqlite")]
 pub(crate) mod guard;
 pub(crate) mod head;
+pub(crate) mod house;
 pub(crate) mod json;
 pub(crate) mod judged;
 pub(crate) mod layout;

@@ -21,6 +21,7 @@ mod formats;
 mod formulas;
 mod guard;
 mod headers;
+mod house;
 mod jobs;
 mod kept;
 mod lists;

@@ -125,6 +125,16 @@ const KEYS: &[(&str, &str, &str, &str)] = &[
     ("without", "[selection]\nwithout = ['role-account']", "--without role-account", "clean"),
     ("a finding's code", "[severity]\nrole-account = 'reject'", "", "clean"),
     ("a name of yours", "[patterns]\nshort = '.{1,14}'", "", "check --pattern short"),
+    ("format", "[house]\nformat = 'given \".\" family \"@h-works.org\"'", "", "check"),
+    (
+        "fold",
+        "[house]\nformat = 'given \".\" family \"@h-works.org\"'\nfold = 'german'\nfamily = 'notes'",
+        "",
+        "check",
+    ),
+    ("given", "[house]\nformat = 'given \".\" family \"@h-works.org\"'\ngiven = 'nr'", "", "check"),
+    ("family", "[house]\nformat = 'given \".\" family \"@h-works.org\"'\nfamily = 'nr'", "", "check"),
+    ("everyone", "[house]\nformat = 'given \".\" family \"@h-works.org\"'\neveryone = true", "", "check"),
     ("order", "[names]\norder = 'family-first'", "--name-order family-first", "split --parts first-name"),
     ("a domain", "[names.domains]\n'h-works.org' = 'family-first'", "", "split --parts first-name"),
     // What a job does is told on a page of its own, and tested there.

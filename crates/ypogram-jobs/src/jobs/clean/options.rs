@@ -12,6 +12,7 @@ use crate::engine::reading::SourceReport;
 use crate::judge::selection::Selection;
 use crate::lists::{AppendedColumn, ListReport};
 use crate::plan::fields::FieldChoice;
+use crate::plan::house::HouseFormats;
 use crate::plan::shared::Shared;
 
 /// What is to be kept beside the sources.
@@ -36,6 +37,8 @@ pub struct CleanOptions {
     pub fields: FieldChoice,
     /// How to judge.
     pub policy: Policy,
+    /// The house's own address formats.
+    pub house: HouseFormats,
     /// Read the sources twice, and learn typing slips from them first.
     pub learn: bool,
     /// Which usable records are wanted; the others are set aside.
@@ -104,6 +107,7 @@ impl CleanOptions {
             open: OpenOptions::default(),
             fields: FieldChoice::default(),
             policy: Policy::default(),
+            house: HouseFormats::default(),
             learn: false,
             selection: Selection::default(),
             from_lists: Vec::new(),

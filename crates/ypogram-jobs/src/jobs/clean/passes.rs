@@ -22,6 +22,7 @@ use crate::jobs::clean::settling::Settling;
 use crate::judge::annotate::{Judging, Wanted};
 use crate::judge::judge_all::judge_all;
 use crate::plan::fields::FieldPlan;
+use crate::plan::house::HousePlan;
 use crate::plan::person::PersonFields;
 use crate::plan::same_fields::SameFields;
 use crate::plan::shared::Shared;
@@ -100,6 +101,7 @@ impl Passes<'_> {
             row_per_address: options.row_per_address,
             duplicates: true,
             persons: Some(persons).filter(|persons| told_apart && !persons.is_empty()),
+            house: HousePlan::settle(&options.house, plan, reading)?,
             selection: options.selection.clone(),
             from_lists: options.from_lists.clone(),
             answers: self.answers.clone(),

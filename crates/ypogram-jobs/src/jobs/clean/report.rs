@@ -14,6 +14,7 @@ use crate::jobs::clean::earlier::UnclearCells;
 use crate::jobs::clean::since::Since;
 use crate::jobs::receipt::OutputReport;
 use crate::judge::decided::DecidedRecord;
+use crate::judge::house_clashes::HouseClash;
 use crate::judge::selection::Selection;
 use crate::judge::tally::{Tally, Usable, named};
 use crate::plan::fields::FieldPlan;
@@ -114,6 +115,10 @@ pub struct Summed {
     shared_mailbox: u64,
     #[serde(skip_serializing_if = "is_zero")]
     shared_mailbox_decided: u64,
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    house: BTreeMap<&'static str, u64>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    house_clashes: Vec<HouseClash>,
     further_addresses: u64,
     further_addresses_in_no_kept_record: u64,
     rows_added: u64,
@@ -199,6 +204,8 @@ impl CleanReport {
             mailboxes: counts.mailboxes,
             shared_mailbox: counts.shared,
             shared_mailbox_decided: counts.shared_decided,
+            house: tally.house_by_word(),
+            house_clashes: tally.clashes.clone(),
             further_addresses: tally.more,
             further_addresses_in_no_kept_record: counts.further_not_kept,
             rows_added: tally.rows_added,

@@ -21,6 +21,7 @@ use crate::jobs::clean::report::{CleanCounts, FROM_MEMORY};
 use crate::judge::annotate::{Part, Row, Wanted};
 use crate::judge::decided::SharedAnswer;
 use crate::judge::further::Further;
+use crate::judge::house_clashes::HouseClashes;
 use crate::plan::fields::FieldPlan;
 use crate::plan::outcome::Outcome;
 use crate::plan::shared::Shared;
@@ -45,6 +46,8 @@ pub(crate) struct Settling {
     /// What rows take from others.
     merging: Option<Merging>,
     behind: Option<BehindFigures>,
+    /// Addresses that the house would give to several records.
+    clashes: HouseClashes,
 }
 
 /// Rows that take cells from others, and where these are written down.
@@ -77,6 +80,7 @@ impl Settling {
             met: Vec::new(),
             merging: None,
             behind: None,
+            clashes: HouseClashes::default(),
         }
     }
 
@@ -99,6 +103,7 @@ impl Settling {
     pub(crate) fn settle(&mut self, task: &Task, part: &mut Part) -> Result<Flow> {
         self.at.enter(task)?;
         part.comes_behind(self.at.lines, self.counts.records);
+        self.clashes.take(self.counts.records, std::mem::take(&mut part.house));
         if part.decided_from.is_some_and(|records| records != self.counts.records) {
             return Err(our_fault());
         }
@@ -295,6 +300,7 @@ impl Settling {
     /// The counts, once all is settled, what is left of merging, and the records behind the figures.
     pub(crate) fn finish(mut self) -> (CleanCounts, Option<Merging>, BTreeMap<String, Vec<ShownRecord>>) {
         self.counts.mailboxes = self.earlier.mailboxes();
+        self.counts.tally.clashes = self.clashes.found;
         self.counts.further_not_kept =
             self.further.in_no_kept_record(|mailbox| self.earlier.is_kept(mailbox));
         let behind = self.behind.map(BehindFigures::by_figure).unwrap_or_default();

@@ -5,6 +5,7 @@ mod counting;
 mod decisions;
 mod encode;
 mod further;
+mod house;
 mod outcome_writer;
 mod part;
 mod plain_rows;
@@ -34,6 +35,7 @@ use crate::plan::fields::FieldPlan;
 use crate::plan::house_pattern::HousePattern;
 use crate::plan::layout::OutputLayout;
 use crate::plan::outcome::Outcome;
+use house::HeldAgainstHouse;
 use outcome_writer::OutcomeWriter;
 pub(crate) use part::{Part, Row};
 pub(crate) use wanted::Wanted;
@@ -106,6 +108,8 @@ pub(crate) struct Annotator<'p> {
     records_before: Option<u64>,
     /// Findings that are not answered by what is remembered.
     never_from_memory: CodeSet,
+    /// What came of holding the address of the record in hand against the house's formats.
+    house: HeldAgainstHouse,
     /// Why a value cannot be held against a pattern.
     refused: Option<Error>,
 }
@@ -184,6 +188,7 @@ impl<'p> Annotator<'p> {
             chunk_at: 0,
             records_before: None,
             never_from_memory: never_from_memory(policy),
+            house: HeldAgainstHouse::default(),
             refused: None,
         })
     }
@@ -299,6 +304,7 @@ impl<'p> Annotator<'p> {
     ) -> Settled {
         if let Some(selected) = &mut selected {
             self.hold_against_names(record, selected, tally);
+            self.hold_against_house(selected, record, candidates, tally);
         }
         let pattern =
             selected.as_mut().and_then(|selected| self.hold_against_patterns(selected, record, candidates));

@@ -10,6 +10,7 @@ use crate::duplicates::survivor::Score;
 use crate::judge::added_cells::TemplateKey;
 use crate::judge::compared::Compared;
 use crate::judge::decided::{Decided, DecidedRecord};
+use crate::judge::house_clashes::HouseAddress;
 use crate::judge::tally::Tally;
 use crate::plan::columns::Column;
 use crate::plan::outcome::Outcome;
@@ -55,6 +56,8 @@ pub(crate) struct Part {
     pub(super) records_before: u64,
     /// Records before the chunk as decisions about single records count them, where there are such.
     pub(crate) decided_from: Option<u64>,
+    /// What each row has or would have by the house's format, where that is asked for.
+    pub(crate) house: Vec<HouseAddress>,
     /// How each row compares with others, where that is asked for.
     pub(crate) compared: Vec<Compared>,
     /// Values that rows get once they are settled, by the places of the rows.
@@ -172,6 +175,7 @@ impl Part {
         self.ragged.clear();
         self.further.clear();
         self.scores.clear();
+        self.house.clear();
         self.merged.clear();
         self.decided_records.clear();
         self.batch.clear();

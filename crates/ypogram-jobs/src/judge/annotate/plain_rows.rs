@@ -18,9 +18,13 @@ use crate::plan::outcome::Outcome;
 impl Annotator<'_> {
     /// Whether a row may follow from the address alone.
     pub(super) fn may_follow_from_address(added: &AddedColumns, wanted: &Wanted) -> bool {
-        let Wanted { patterns, show, split, comparing, .. } = wanted;
-        let more_is_asked =
-            !patterns.is_empty() || show.is_some() || split.names || split.cuts() > 0 || comparing.is_some();
+        let Wanted { patterns, house, show, split, comparing, .. } = wanted;
+        let more_is_asked = !patterns.is_empty()
+            || house.is_some()
+            || show.is_some()
+            || split.names
+            || split.cuts() > 0
+            || comparing.is_some();
         !more_is_asked && added.values().iter().all(|column| follows_from_plain_address(*column))
     }
 

@@ -44,6 +44,7 @@ impl Annotator<'_> {
             let record = record.index() as u32;
             return part.rows.push(Row { outcome, added, key, person, record, decided, ..Row::default() });
         }
+        self.gather_house_address(record, selected.is_some(), part);
         self.suggested = None;
         let values = part.values.add_row();
         let (mut values_are_simple, mut rare_values) = (self.picker.judge.is_plain(), false);
@@ -135,6 +136,7 @@ impl Annotator<'_> {
             Column::Key => out.extend_from_slice(&self.key),
             Column::More => out.extend_from_slice(&self.picker.more),
             Column::Pattern => out.extend_from_slice(self.pattern_word(pattern).as_bytes()),
+            Column::House | Column::HouseProposal | Column::HouseWhy => self.write_of_house(column, out),
             Column::Suggestion => self.write_suggestion(selected, candidates, out),
             Column::Confidence => {
                 let confidence =
@@ -192,6 +194,21 @@ impl Annotator<'_> {
         let mut joined = Vec::new();
         join_words(names, &mut joined);
         out.extend_from_slice(&joined);
+    }
+
+    /// What came of holding the address against the house's formats.
+    fn write_of_house(&self, column: Column, out: &mut Vec<u8>) {
+        let Some(verdict) = &self.house.verdict else { return };
+        match column {
+            Column::House => out.extend_from_slice(verdict.words().as_bytes()),
+            Column::HouseProposal => {
+                out.extend_from_slice(verdict.proposal.as_deref().unwrap_or_default().as_bytes())
+            }
+            _ => {
+                let sentences: Vec<&str> = verdict.faults.iter().map(|fault| &*fault.message).collect();
+                out.extend_from_slice(sentences.join(" ").as_bytes());
+            }
+        }
     }
 
     fn pattern_word(&self, fitting: Option<usize>) -> &str {

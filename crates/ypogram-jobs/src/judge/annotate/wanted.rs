@@ -13,6 +13,7 @@ use crate::judge::selection::Selection;
 use crate::judge::tally::Tally;
 use crate::lists::AppendedColumn;
 use crate::plan::fields::FieldPlan;
+use crate::plan::house::HousePlan;
 use crate::plan::house_pattern::HousePattern;
 use crate::plan::person::PersonFields;
 use crate::plan::same_fields::SameFields;
@@ -23,6 +24,8 @@ use crate::plan::split::SplitPlan;
 pub(crate) struct Wanted {
     /// Patterns of which one should fit.
     pub(crate) patterns: Vec<HousePattern>,
+    /// The house's own address formats.
+    pub(crate) house: Option<HousePlan>,
     /// Only records that meet these are encoded.
     pub(crate) show: Option<Conditions>,
     /// The field whose cells are reported by kind.
