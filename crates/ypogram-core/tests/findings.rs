@@ -106,7 +106,7 @@ const MARKED_CELLS: &[(&str, &str)] = &[
 ];
 
 /// Those that point at all or much of what is too long, and what is not an address alone.
-const ELSEWHERE: [&str; 15] = [
+const ELSEWHERE: [&str; 17] = [
     "dropped",
     "local-part-too-long",
     "address-too-long",
@@ -119,6 +119,8 @@ const ELSEWHERE: [&str; 15] = [
     "shared-mailbox",
     "from-other-field",
     "pattern",
+    "house-format",
+    "short-name",
     "program-fault",
     // Of links in workbooks, which the program's tests have.
     "other-link",

@@ -210,6 +210,13 @@ proptest! {
             let verdict = format.judge(&address, &person);
             prop_assert!(verdict.fits() && !verdict.short_name, "{address}: {verdict:?}");
         }
+        for address in format.propose(&person).into_iter().chain([other.clone()]) {
+            let (local, domain) = address.rsplit_once('@').unwrap_or((&address, ""));
+            if format.certainly_fits(local.as_bytes(), domain.as_bytes(), given.as_bytes(), family.as_bytes()) {
+                let verdict = format.judge(&address, &person);
+                prop_assert!(verdict.fits() && !verdict.short_name, "{address}: {verdict:?}");
+            }
+        }
         let _ = format.judge(&other, &person);
         let _ = HouseFormat::new(&other, Fold::German);
     }

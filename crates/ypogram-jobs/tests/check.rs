@@ -158,6 +158,7 @@ fn check(sources: Vec<PathBuf>, out: &Path, with_notes: bool, policy: &Policy, t
         target: Target::File { path: out.to_path_buf(), replace: true },
         plain: false,
         patterns: vec![],
+        house: Default::default(),
         selection: Selection::default(),
         from_lists: vec![],
         show: None,

@@ -160,6 +160,7 @@ fn the_last_decision_that_answers_all_that_is_asked_counts() {
             line: Line::Value,
             policy: &policy,
             patterns: vec![],
+            house: Default::default(),
             from_lists: vec![],
             remembered: Some(Arc::new(memory(folder.path(), &format!("{HEADER}{rows}\n")).unwrap())),
         };

@@ -192,7 +192,19 @@ fn no_file_imports_itself_over_others() {
 const LAYERS: [(&str, &[&str]); 3] = [
     (
         "ypogram-core",
-        &["model", "characters", "data", "names", "phrases", "profile", "policy", "syntax", "judge", "find"],
+        &[
+            "model",
+            "characters",
+            "data",
+            "names",
+            "house_format",
+            "phrases",
+            "profile",
+            "policy",
+            "syntax",
+            "judge",
+            "find",
+        ],
     ),
     ("ypogram-io", &["records", "rows", "output", "input", "formats"]),
     ("ypogram-jobs", &["engine", "sql", "lists", "plan", "decisions", "duplicates", "judge", "jobs"]),

@@ -3,6 +3,8 @@
 
 use std::ops::Range;
 
+use smallvec::{SmallVec, smallvec};
+
 use crate::house_format::fits::is_of_name;
 use crate::house_format::part::{Count, HousePart, NameOf, Piece, is_separator};
 use crate::house_format::person::{HousePerson, first_letters};
@@ -45,8 +47,8 @@ enum Step {
     Surplus(usize),
 }
 
-/// Aligns `text`, in lower case, with `pieces`.
-pub(super) fn align(pieces: &[Piece], text: &str, person: &HousePerson) -> Alignment {
+/// Aligns `text`, in lower case, with `pieces`; none where that costs more than `most`.
+pub(super) fn align(pieces: &[Piece], text: &str, person: &HousePerson, most: u32) -> Option<Alignment> {
     let ends: Vec<usize> = text.char_indices().map(|(at, _)| at).chain([text.len()]).collect();
     let length = ends.len() - 1;
     let borders = borders(text);
@@ -56,11 +58,11 @@ pub(super) fn align(pieces: &[Piece], text: &str, person: &HousePerson) -> Align
     for piece in 0..=pieces.len() {
         for at in 0..=length {
             let (cost, step) = best[state(piece, at)];
-            if cost == u32::MAX {
+            if cost > most || cost == u32::MAX {
                 continue;
             }
             let mut reach = |place: usize, more: u32, step: Step| {
-                if cost + more < best[place].0 {
+                if cost + more <= most && cost + more < best[place].0 {
                     best[place] = (cost + more, step);
                 }
             };
@@ -79,6 +81,9 @@ pub(super) fn align(pieces: &[Piece], text: &str, person: &HousePerson) -> Align
         }
     }
     let cost = best[state(pieces.len(), length)].0;
+    if cost == u32::MAX {
+        return None;
+    }
     let (mut piece, mut at) = (pieces.len(), length);
     let mut faults = Vec::new();
     let mut spans = vec![0..0; pieces.len()];
@@ -115,7 +120,7 @@ pub(super) fn align(pieces: &[Piece], text: &str, person: &HousePerson) -> Align
         }
     }
     faults.sort_by_key(|fault| fault.span.start);
-    Alignment { cost, faults, spans }
+    Some(Alignment { cost, faults, spans })
 }
 
 /// Where letters, digits and signs meet, in characters; the end is one.
@@ -137,10 +142,12 @@ fn borders(text: &str) -> Vec<usize> {
     borders
 }
 
+type Ends = SmallVec<[usize; 32]>;
+
 /// Where what stands for `piece` may end that begins at `at`.
-fn ends_of(piece: &Piece, at: usize, length: usize, borders: &[usize], person: &HousePerson) -> Vec<usize> {
-    let expected: Vec<usize> = match piece {
-        Piece::Literal(text) => vec![text.chars().count()],
+fn ends_of(piece: &Piece, at: usize, length: usize, borders: &[usize], person: &HousePerson) -> Ends {
+    let expected: SmallVec<[usize; 4]> = match piece {
+        Piece::Literal(text) => smallvec![text.chars().count()],
         Piece::Field(place) => person.field(*place).map(|value| value.chars().count()).into_iter().collect(),
         Piece::Digits(count) => count.most.into_iter().chain([count.least]).collect(),
         Piece::Name(of, count) => {
@@ -151,9 +158,11 @@ fn ends_of(piece: &Piece, at: usize, length: usize, borders: &[usize], person: &
             name.into_iter().chain(first).chain(unknown).collect()
         }
     };
-    let near =
-        expected.iter().flat_map(|expected| expected.saturating_sub(2)..=expected + 2).map(|more| at + more);
-    let mut ends: Vec<usize> = near.chain(borders.iter().copied()).chain([at]).collect();
+    // One more or less of a sign between parts is found at the borders.
+    let slips = if piece.part() == HousePart::Separator { 0 } else { 2 };
+    let near = expected.iter().flat_map(|expected| expected.saturating_sub(slips)..=expected + slips);
+    let near = near.map(|more| at + more);
+    let mut ends: Ends = near.chain(borders.iter().copied()).chain([at]).collect();
     ends.retain(|end| (at..=length).contains(end));
     ends.sort_unstable();
     ends.dedup();
@@ -189,13 +198,23 @@ fn cost_of(piece: &Piece, there: &str, person: &HousePerson) -> u32 {
 
 /// What it costs that `there` stands for the text `wanted`.
 fn cost_of_text(wanted: &str, there: &str) -> u32 {
-    let apart = strsim::damerau_levenshtein(wanted, there) as u32;
-    match apart {
-        0 => 0,
-        _ if there.is_empty() => MISSING,
-        _ if is_separator(there) => IMPOSSIBLE,
-        1 | 2 if wanted.chars().count() > 2 => SLIP + 2 * apart,
-        _ => OTHER + (wanted.len().abs_diff(there.len()) as u32).min(9),
+    let lengths_apart = wanted.len().abs_diff(there.len()) as u32;
+    let other = OTHER + lengths_apart.min(9);
+    if wanted == there {
+        return 0;
+    }
+    if there.is_empty() {
+        return MISSING;
+    }
+    if is_separator(there) {
+        return IMPOSSIBLE;
+    }
+    if lengths_apart > 4 || wanted.chars().count() < 3 {
+        return other;
+    }
+    match strsim::osa_distance(wanted, there) as u32 {
+        apart @ (1 | 2) => SLIP + 2 * apart,
+        _ => other,
     }
 }
 
@@ -224,7 +243,8 @@ fn cost_of_name((of, count): (NameOf, Option<Count>), there: &str, person: &Hous
     let Some(name) = person.name(of) else {
         return if count.is_none_or(|count| count.takes(letters)) { 0 } else { WRONG_COUNT };
     };
-    let is_beginning = first_letters(name, letters) == there.replace('-', "");
+    let letters_of = |text: &'_ str| text.bytes().filter(|b| *b != b'-').collect::<SmallVec<[u8; 64]>>();
+    let is_beginning = letters_of(name).starts_with(&letters_of(there));
     match count {
         None if name == there => 0,
         None if of == NameOf::Given && person.is_short_form(there) => SHORT_FORM,

@@ -9,7 +9,7 @@ use crate::house_format::part::{HousePart, NameOf, Piece, Sequence};
 use crate::house_format::person::HousePerson;
 use crate::house_format::propose::propose;
 use crate::house_format::verdict::{HouseFault, HouseVerdict};
-use crate::house_format::{notation, sequences};
+use crate::house_format::{notation, sentence, sequences};
 
 /// How a house builds its addresses.
 ///
@@ -31,6 +31,9 @@ pub struct HouseFormat {
     pub(super) fields: Vec<String>,
     fold: Fold,
 }
+
+/// What departures may cost, tried one after the other: one wrong sign or count, one mistake, a few, any.
+const COSTS: [u32; 4] = [8, 12, 24, u32::MAX / 2];
 
 /// What it costs that the names stand the other way round.
 const SWAPPED: u32 = 9;
@@ -106,22 +109,76 @@ impl HouseFormat {
     /// What is at fault in an address that fits no way.
     #[cold]
     fn faults(&self, local: &str, domain: &str, person: &HousePerson) -> HouseVerdict {
-        let departures = self.sequences.iter().zip(&self.swapped).map(|(sequence, swapped)| {
-            let straight = Departure::of(sequence, &sequence.local, (local, domain), person, false);
-            let other =
-                swapped.as_ref().map(|pieces| Departure::of(sequence, pieces, (local, domain), person, true));
-            match other {
-                Some(other) if other.cost < straight.cost => other,
-                _ => straight,
-            }
-        });
-        let Some(nearest) = departures.min_by_key(|departure| departure.cost) else {
-            return HouseVerdict::default();
-        };
+        if let Some(verdict) = self.usual_fault(local, domain, person) {
+            return verdict;
+        }
+        // Most departures are small, and what costs more need not be looked at for them.
+        let nearest = COSTS.iter().find_map(|most| self.nearest(local, domain, person, *most));
+        let Some(nearest) = nearest else { return HouseVerdict::default() };
         let proposal = nearest.proposal(local, person);
         let proposal =
             proposal.or_else(|| self.sequences.iter().find_map(|sequence| propose(sequence, person, None)));
         HouseVerdict { faults: nearest.faults, short_name: nearest.short_name, proposal }
+    }
+
+    /// What people do most, told without an alignment, which would say the same: other signs between the parts of an address that is right
+    /// else.
+    fn usual_fault(&self, local: &str, domain: &str, person: &HousePerson) -> Option<HouseVerdict> {
+        let is_sign = |b: u8| b"._-+~".contains(&b);
+        // Signs within a longer text are no separators.
+        let is_plain = |piece: &Piece| match piece {
+            Piece::Literal(text) => text.len() == 1 || !text.bytes().any(is_sign),
+            _ => true,
+        };
+        let here = self.sequences.iter().filter(|sequence| sequence.domain == domain);
+        for sequence in here.filter(|sequence| sequence.local.iter().all(is_plain)) {
+            // A hyphen may be one of a name.
+            let Some(right) = propose(sequence, person, None).filter(|right| !right.contains('-')) else {
+                continue;
+            };
+            let wanted = &right[..right.len() - domain.len() - 1];
+            let is_like = wanted.len() == local.len()
+                && wanted
+                    .bytes()
+                    .zip(local.bytes())
+                    .all(|(one, other)| one == other || is_sign(one) && is_sign(other));
+            if !is_like {
+                continue;
+            }
+            let differing = (0..local.len()).filter(|at| wanted.as_bytes()[*at] != local.as_bytes()[*at]);
+            let faults = differing.map(|at| {
+                let piece = Piece::Literal(wanted[at..=at].to_owned());
+                let message = sentence::of_piece(&piece, &local[at..=at], person);
+                HouseFault { part: HousePart::Separator, span: at..at + 1, message }
+            });
+            return Some(HouseVerdict { faults: faults.collect(), short_name: false, proposal: Some(right) });
+        }
+        None
+    }
+
+    /// The way from which the address departs least, where that costs `most` at most.
+    fn nearest(
+        &self,
+        local: &str,
+        domain: &str,
+        person: &HousePerson,
+        mut most: u32,
+    ) -> Option<Departure<'_>> {
+        let mut nearest = None;
+        for (sequence, swapped) in self.sequences.iter().zip(&self.swapped) {
+            for (pieces, is_swapped) in
+                std::iter::once((&sequence.local, false)).chain(swapped.iter().map(|pieces| (pieces, true)))
+            {
+                let departure =
+                    Departure::of((sequence, pieces), (local, domain), person, (is_swapped, most));
+                if let Some(departure) = departure {
+                    // Of equal ones the first counts.
+                    most = departure.cost.saturating_sub(1);
+                    nearest = Some(departure);
+                }
+            }
+        }
+        nearest
     }
 
     /// The address that the house would give a person; none where it needs a name or number that is not known.
@@ -147,16 +204,18 @@ struct Departure<'s> {
 }
 
 impl<'s> Departure<'s> {
+    /// The departure from `pieces`, where it costs `most` at most.
     fn of(
-        sequence: &'s Sequence,
-        pieces: &[Piece],
+        (sequence, pieces): (&'s Sequence, &[Piece]),
         (local, domain): (&str, &str),
         person: &HousePerson,
-        swapped: bool,
-    ) -> Self {
-        let mut alignment = align(pieces, local, person);
+        (swapped, most): (bool, u32),
+    ) -> Option<Self> {
         let of_domain = domain_fault::faults(domain, &sequence.domain);
-        let cost = alignment.cost + of_domain.iter().map(|fault| fault.cost).sum::<u32>();
+        let beside =
+            of_domain.iter().map(|fault| fault.cost).sum::<u32>() + if swapped { SWAPPED } else { 0 };
+        let mut alignment = align(pieces, local, person, most.checked_sub(beside)?)?;
+        let cost = alignment.cost + beside;
         let mut faults = std::mem::take(&mut alignment.faults);
         let short_name = has_short_form(&alignment, pieces, local, person);
         if swapped {
@@ -174,8 +233,7 @@ impl<'s> Departure<'s> {
             span: span.clone(),
             message: fault.message,
         }));
-        let cost = cost + if swapped { SWAPPED } else { 0 };
-        Departure { sequence, cost, faults, alignment, short_name }
+        Some(Departure { sequence, cost, faults, alignment, short_name })
     }
 
     /// The same address as this way would build it.

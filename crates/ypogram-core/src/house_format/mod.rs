@@ -4,6 +4,7 @@ mod align;
 mod describe;
 mod domain_fault;
 mod error;
+mod fast;
 mod fits;
 mod fold;
 mod format;

@@ -169,7 +169,7 @@ impl Reader<'_> {
     }
 
     fn count(&mut self) -> Result<Option<Count>, FormatError> {
-        if self.text[self.at..].chars().next() != Some('(') {
+        if !self.text[self.at..].starts_with('(') {
             return Ok(None);
         }
         let open = self.at;

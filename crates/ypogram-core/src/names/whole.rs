@@ -38,6 +38,30 @@ pub fn split_whole(name: &str) -> (String, String) {
     (words[..start].join(" "), words[start..].join(" "))
 }
 
+/// The same of a name of two plain words, as most are; none where it takes longer to tell.
+///
+/// ```
+/// use ypogram_core::names::split_plain;
+/// assert_eq!(split_plain(b"Ada O'Neil"), Some((&b"Ada"[..], &b"O'Neil"[..])));
+/// assert_eq!(split_plain(b"LOVELL Ada"), None);
+/// assert_eq!(split_plain(b"Dr Lovell"), None);
+/// ```
+#[inline]
+pub fn split_plain(name: &[u8]) -> Option<(&[u8], &[u8])> {
+    let space = memchr::memchr(b' ', name)?;
+    let (given, family) = (&name[..space], &name[space + 1..]);
+    let is_plain = |word: &[u8]| {
+        word.len() > 4 && word.len() < 32
+            || std::str::from_utf8(word).is_ok_and(|word| !titles::is_title(&word.to_ascii_lowercase()))
+    };
+    let has_small = |word: &[u8]| word.iter().any(u8::is_ascii_lowercase);
+    let is_of_word = |b: &u8| b.is_ascii_alphabetic() || matches!(b, b'-' | b'\'');
+    let of_words = given.iter().chain(family).all(is_of_word) && !given.is_empty() && !family.is_empty();
+    // What is written in small letters is one word of two in capitals at most.
+    (of_words && has_small(given) && has_small(family) && is_plain(given) && is_plain(family))
+        .then_some((given, family))
+}
+
 fn without_titles(text: &str) -> Vec<&str> {
     let is_title = |word: &&str| {
         let bare = word.trim_matches(['.', ',']).to_lowercase();

@@ -129,20 +129,7 @@ fn words(ast: &Ast, times: Option<&str>) -> String {
             }
         }
         Ast::ClassUnicode(class) => {
-            let name = match &class.kind {
-                ast::ClassUnicodeKind::OneLetter(letter) => letter.to_string(),
-                ast::ClassUnicodeKind::Named(name) => name.clone(),
-                ast::ClassUnicodeKind::NamedValue { name, value, .. } => format!("{name}={value}"),
-            };
-            let (one, several) = match &*name {
-                "L" | "Letter" => ("a letter of any script".to_owned(), "letters of any script".to_owned()),
-                "N" | "Nd" | "Number" => {
-                    ("a digit of any script".to_owned(), "digits of any script".to_owned())
-                }
-                name => {
-                    (format!("a character of the class {name}"), format!("characters of the class {name}"))
-                }
-            };
+            let [one, several] = unicode_class(&class.kind);
             often(&one, &several)
         }
         Ast::ClassBracketed(class) => {
@@ -177,6 +164,20 @@ fn words(ast: &Ast, times: Option<&str>) -> String {
             repeated(format!("either {}", all.join(", or ")))
         }
         Ast::Concat(_) => repeated(pieces(ast).join(" and then ")),
+    }
+}
+
+/// A class of Unicode: one character of it, and several.
+fn unicode_class(kind: &ast::ClassUnicodeKind) -> [String; 2] {
+    let name = match kind {
+        ast::ClassUnicodeKind::OneLetter(letter) => letter.to_string(),
+        ast::ClassUnicodeKind::Named(name) => name.clone(),
+        ast::ClassUnicodeKind::NamedValue { name, value, .. } => format!("{name}={value}"),
+    };
+    match &*name {
+        "L" | "Letter" => ["a letter of any script", "letters of any script"].map(str::to_owned),
+        "N" | "Nd" | "Number" => ["a digit of any script", "digits of any script"].map(str::to_owned),
+        name => [format!("a character of the class {name}"), format!("characters of the class {name}")],
     }
 }
 

@@ -195,7 +195,7 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
     pipeline::run(&mut reading, workers, progress, settle, |_, part| output.write(&part.encoded[0]))?;
     output.finish()?.finish()?;
     counting.report.sources = reading.reports();
-    counting.report.tally.clashes = counting.clashes.found;
+    counting.report.tally.clashes = counting.clashes.found();
     Ok(counting.report)
 }
 
@@ -338,7 +338,7 @@ impl Counting {
     fn settle(&mut self, task: &Task, part: &mut Part) -> Result<Flow> {
         self.at.enter(task)?;
         part.comes_behind(self.at.lines, self.report.records);
-        self.clashes.take(self.report.records, std::mem::take(&mut part.house));
+        self.clashes.take(self.report.records, part);
         self.report.records += part.records;
         self.report.blank_lines += part.blank_lines;
         self.report.formula_cells += part.formulas;

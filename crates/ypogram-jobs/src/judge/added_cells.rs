@@ -238,6 +238,9 @@ pub(crate) fn follows_from_plain_address(column: Column) -> bool {
             | Column::More
             | Column::Remark
             | Column::SetAside
+            | Column::House
+            | Column::HouseProposal
+            | Column::HouseWhy
     ) || column.depends_on_order()
 }
 

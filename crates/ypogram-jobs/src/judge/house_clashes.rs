@@ -1,8 +1,9 @@
 //! Addresses that the house's format would give to several records.
 
-use std::collections::HashMap;
-
+use hashbrown::HashMap;
 use serde::Serialize;
+
+use crate::judge::annotate::Part;
 
 /// An address that two records would have.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
@@ -15,39 +16,48 @@ pub struct HouseClash {
     pub later: u64,
 }
 
-/// What a record has or would have by the house's format.
+/// What is proposed for a record.
 #[derive(Clone, Debug)]
 pub(crate) struct HouseAddress {
+    /// A hash of the address.
+    pub(crate) hash: u64,
     /// The record, by its place in the chunk.
     pub(crate) record: usize,
     pub(crate) address: String,
-    /// It is proposed; else it is what the record has.
-    pub(crate) is_proposal: bool,
 }
 
-/// The addresses so far.
+/// The addresses so far: 16 bytes for each that fits, more for each that is proposed.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct HouseClashes {
-    /// The first record of each, and whether it has it.
-    first: HashMap<String, (u64, bool)>,
-    pub(crate) found: Vec<HouseClash>,
+    /// Of those that fit, a hash and the record.
+    own: Vec<(u64, u64)>,
+    proposed: Vec<(u64, u64, String)>,
 }
 
 impl HouseClashes {
-    /// Takes the addresses of a chunk before which `before` records stand.
-    pub(crate) fn take(&mut self, before: u64, addresses: Vec<HouseAddress>) {
-        for HouseAddress { record, address, is_proposal } in addresses {
-            let later = before + record as u64 + 1;
-            match self.first.get(&address) {
-                // Two records that have it both are duplicates.
-                Some((earlier, is_had)) if is_proposal || !is_had => {
-                    self.found.push(HouseClash { address, earlier: *earlier, later });
-                }
-                Some(_) => {}
-                None => {
-                    self.first.insert(address, (later, !is_proposal));
-                }
-            }
+    /// Takes the addresses of a part before which `before` records stand.
+    pub(crate) fn take(&mut self, before: u64, part: &mut Part) {
+        self.own
+            .extend(part.own_house.drain(..).map(|(hash, record)| (hash, before + u64::from(record) + 1)));
+        let proposed = part.house.drain(..);
+        self.proposed.extend(proposed.map(|one| (one.hash, before + one.record as u64 + 1, one.address)));
+    }
+
+    /// Each proposal with the first other record that has the address, or is proposed it. Two records that have it both are duplicates.
+    pub(crate) fn found(self) -> Vec<HouseClash> {
+        let mut first: HashMap<u64, u64> = HashMap::with_capacity(self.proposed.len());
+        for (hash, record, _) in &self.proposed {
+            first.entry(*hash).or_insert(*record);
         }
+        let mut had: HashMap<u64, u64> = HashMap::new();
+        for (hash, record) in self.own.iter().filter(|(hash, _)| first.contains_key(hash)) {
+            had.entry(*hash).or_insert(*record);
+        }
+        let clashes = self.proposed.into_iter().filter_map(|(hash, record, address)| {
+            let other = *had.get(&hash).or_else(|| first.get(&hash))?;
+            let (earlier, later) = (other.min(record), other.max(record));
+            (earlier != later).then_some(HouseClash { address, earlier, later })
+        });
+        clashes.collect()
     }
 }

@@ -100,6 +100,27 @@ impl HousePlan {
         Ok(HousePlan { formats: formats.clone(), given, family, whole, fields })
     }
 
+    /// Whether an address in lower case certainly fits the format at `place`, told without looking longer.
+    #[inline]
+    pub(crate) fn certainly_fits(
+        &self,
+        place: usize,
+        (local, domain): (&[u8], &[u8]),
+        record: Record<'_>,
+        plan: &FieldPlan,
+    ) -> bool {
+        let cell = |field: usize| plan.cell(record, field).unwrap_or_default().trim_ascii();
+        let names = match (&self.whole[..], &self.given[..], &self.family[..]) {
+            ([], [given], [family]) => Some((cell(*given), cell(*family))),
+            ([whole], ..) => names::split_plain(cell(*whole)),
+            _ => None,
+        };
+        let known = names.filter(|(given, family)| !given.is_empty() && !family.is_empty());
+        known.is_some_and(|(given, family)| {
+            self.formats.formats[place].certainly_fits(local, domain, given, family)
+        })
+    }
+
     /// Whether some field holds names.
     pub(crate) fn has_names(&self) -> bool {
         !(self.whole.is_empty() && (self.given.is_empty() || self.family.is_empty()))

@@ -30,8 +30,8 @@ pub(crate) fn tried(address: &str, verdict: Option<&HouseVerdict>) -> String {
     }
     let _ = writeln!(out, "{} {text}  {}", style::bad("misses"), verdict.words());
     for fault in &verdict.faults {
-        let before = shown(address[..fault.span.start].as_bytes()).to_string().chars().count();
-        let marks = shown(address[fault.span.clone()].as_bytes()).to_string().chars().count().max(1);
+        let before = shown(&address.as_bytes()[..fault.span.start]).to_string().chars().count();
+        let marks = shown(&address.as_bytes()[fault.span.clone()]).to_string().chars().count().max(1);
         let _ = writeln!(out, "       {}{}  {}", " ".repeat(before), "^".repeat(marks), fault.message);
     }
     if let Some(proposal) = &verdict.proposal {

@@ -43,6 +43,7 @@ fn a_panic_stays_with_its_record() {
             target: target(&out),
             plain: false,
             patterns: vec![],
+            house: Default::default(),
             selection: Selection::default(),
             from_lists: vec![],
             show: None,

@@ -103,7 +103,7 @@ impl Settling {
     pub(crate) fn settle(&mut self, task: &Task, part: &mut Part) -> Result<Flow> {
         self.at.enter(task)?;
         part.comes_behind(self.at.lines, self.counts.records);
-        self.clashes.take(self.counts.records, std::mem::take(&mut part.house));
+        self.clashes.take(self.counts.records, part);
         if part.decided_from.is_some_and(|records| records != self.counts.records) {
             return Err(our_fault());
         }
@@ -300,7 +300,7 @@ impl Settling {
     /// The counts, once all is settled, what is left of merging, and the records behind the figures.
     pub(crate) fn finish(mut self) -> (CleanCounts, Option<Merging>, BTreeMap<String, Vec<ShownRecord>>) {
         self.counts.mailboxes = self.earlier.mailboxes();
-        self.counts.tally.clashes = self.clashes.found;
+        self.counts.tally.clashes = self.clashes.found();
         self.counts.further_not_kept =
             self.further.in_no_kept_record(|mailbox| self.earlier.is_kept(mailbox));
         let behind = self.behind.map(BehindFigures::by_figure).unwrap_or_default();

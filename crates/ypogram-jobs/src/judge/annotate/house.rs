@@ -1,25 +1,12 @@
 //! Addresses held against the house's own formats.
 
-use std::collections::HashMap;
-
 use ypogram_core::Code;
-use ypogram_core::house_format::HouseVerdict;
 use ypogram_io::Record;
 
 use crate::judge::annotate::{Annotator, Part};
 use crate::judge::house_clashes::HouseAddress;
 use crate::judge::select_address::{Candidates, SelectedAddress};
 use crate::judge::tally::Tally;
-
-/// What is known of the record in hand, and which format each domain has.
-#[derive(Default)]
-pub(super) struct HeldAgainstHouse {
-    pub(super) verdict: Option<HouseVerdict>,
-    by_domain: HashMap<Box<str>, Option<usize>>,
-}
-
-/// Domains that are remembered at most.
-const MOST_DOMAINS: usize = 1 << 16;
 
 impl Annotator<'_> {
     /// Holds the address of a record against the format of the house for its domain; what does not fit is a finding.
@@ -57,17 +44,7 @@ impl Annotator<'_> {
         let Some((_, domain)) = address.rsplit_once('@').filter(|(local, _)| !local.contains('@')) else {
             return;
         };
-        let format = match self.house.by_domain.get(domain) {
-            Some(format) => *format,
-            None => {
-                let format = plan.formats.for_domain(&domain.to_lowercase());
-                if self.house.by_domain.len() < MOST_DOMAINS {
-                    self.house.by_domain.insert(domain.into(), format);
-                }
-                format
-            }
-        };
-        let Some(format) = format else { return };
+        let Some(format) = self.house.format_for(domain.as_bytes(), plan) else { return };
         let person = plan.person(format, record, self.picker.plan());
         let verdict = plan.formats.formats[format].judge(address, &person);
         let policy = judge.policy();
@@ -84,9 +61,15 @@ impl Annotator<'_> {
     /// Gathers the address that the record in hand has or would have by the house's format.
     pub(super) fn gather_house_address(&self, record: Record<'_>, has_address: bool, part: &mut Part) {
         let Some(verdict) = self.house.verdict.as_ref().filter(|_| has_address) else { return };
-        let own = || String::from_utf8_lossy(self.picker.judge.address()).into_owned();
-        let address = if verdict.fits() { Some(own()) } else { verdict.proposal.clone() };
-        let (record, is_proposal) = (record.index(), !verdict.fits());
-        part.house.extend(address.map(|address| HouseAddress { record, address, is_proposal }));
+        let record = record.index();
+        if verdict.fits() {
+            part.own_house.push((self.hasher.hash_short(self.picker.judge.address()), record as u32));
+        } else if let Some(address) = verdict.proposal.clone() {
+            part.house.push(HouseAddress {
+                hash: self.hasher.hash_short(address.as_bytes()),
+                record,
+                address,
+            });
+        }
     }
 }

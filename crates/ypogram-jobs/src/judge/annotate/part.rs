@@ -58,6 +58,8 @@ pub(crate) struct Part {
     pub(crate) decided_from: Option<u64>,
     /// What each row has or would have by the house's format, where that is asked for.
     pub(crate) house: Vec<HouseAddress>,
+    /// Of those that fit, a hash of the address and the record, by its place in the chunk.
+    pub(crate) own_house: Vec<(u64, u32)>,
     /// How each row compares with others, where that is asked for.
     pub(crate) compared: Vec<Compared>,
     /// Values that rows get once they are settled, by the places of the rows.
@@ -176,6 +178,7 @@ impl Part {
         self.further.clear();
         self.scores.clear();
         self.house.clear();
+        self.own_house.clear();
         self.merged.clear();
         self.decided_records.clear();
         self.batch.clear();

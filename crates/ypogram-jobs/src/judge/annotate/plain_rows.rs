@@ -18,13 +18,9 @@ use crate::plan::outcome::Outcome;
 impl Annotator<'_> {
     /// Whether a row may follow from the address alone.
     pub(super) fn may_follow_from_address(added: &AddedColumns, wanted: &Wanted) -> bool {
-        let Wanted { patterns, house, show, split, comparing, .. } = wanted;
-        let more_is_asked = !patterns.is_empty()
-            || house.is_some()
-            || show.is_some()
-            || split.names
-            || split.cuts() > 0
-            || comparing.is_some();
+        let Wanted { patterns, show, split, comparing, .. } = wanted;
+        let more_is_asked =
+            !patterns.is_empty() || show.is_some() || split.names || split.cuts() > 0 || comparing.is_some();
         !more_is_asked && added.values().iter().all(|column| follows_from_plain_address(*column))
     }
 
@@ -35,6 +31,17 @@ impl Annotator<'_> {
         let Some(plain) = self.picker.plain_address(record, policy.same) else { return false };
         if self.wanted.memory.as_ref().is_some_and(|memory| memory.knows(plain.address())) {
             return false;
+        }
+        let mut fits_house = false;
+        if let Some(house) = &self.wanted.house
+            && let Some(format) = self.house.format_for(plain.domain(), house)
+        {
+            let address = (plain.local_part(), plain.domain());
+            fits_house = house.certainly_fits(format, address, record, plan);
+            // What is at fault takes longer to tell.
+            if !fits_house {
+                return false;
+            }
         }
         // Copied, since what a closure refers to is kept in memory, and would be read again before it is there.
         let summary_key = plain.summary_key;
@@ -51,6 +58,13 @@ impl Annotator<'_> {
         let usable = outcome != Outcome::Rejected;
         let values = part.values.add_row();
         set_values(&mut part.values, values, &self.added, &plain, usable);
+        if fits_house {
+            let fits = part.values.append(b"fits");
+            let place = self.added.values().iter().position(|column| *column == Column::House);
+            place.into_iter().for_each(|value| part.values.set(values, value, fits.clone()));
+            tally.house[0] += 1;
+            part.own_house.push((self.hasher.hash_short(plain.address()), record.index() as u32));
+        }
         let (mut key, mut person) = (0, 0);
         if usable {
             key = self.wanted.hash(plain.key(), record, plan, self.hasher);

@@ -228,7 +228,9 @@ impl Annotator<'_> {
         out: &mut Vec<u8>,
     ) {
         self.suggested = None;
-        if selected.verdict == Verdict::Accept {
+        // Nothing is to be suggested for a plain address that is only not built as the house prescribes.
+        let is_mendable = !selected.plain || selected.codes.meets(self.mendable);
+        if selected.verdict == Verdict::Accept || !is_mendable {
             return;
         }
         let plain = self.picker.text(selected, candidates).to_vec();
