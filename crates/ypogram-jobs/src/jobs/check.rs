@@ -338,7 +338,7 @@ impl Counting {
     fn settle(&mut self, task: &Task, part: &mut Part) -> Result<Flow> {
         self.at.enter(task)?;
         part.comes_behind(self.at.lines, self.report.records);
-        self.clashes.take(self.report.records, part);
+        self.clashes.take(self.report.records, &mut part.own_house, &mut part.house);
         self.report.records += part.records;
         self.report.blank_lines += part.blank_lines;
         self.report.formula_cells += part.formulas;

@@ -3,8 +3,6 @@
 use hashbrown::HashMap;
 use serde::Serialize;
 
-use crate::judge::annotate::Part;
-
 /// An address that two records would have.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
 pub struct HouseClash {
@@ -35,12 +33,12 @@ pub(crate) struct HouseClashes {
 }
 
 impl HouseClashes {
-    /// Takes the addresses of a part before which `before` records stand.
-    pub(crate) fn take(&mut self, before: u64, part: &mut Part) {
-        self.own
-            .extend(part.own_house.drain(..).map(|(hash, record)| (hash, before + u64::from(record) + 1)));
-        let proposed = part.house.drain(..);
-        self.proposed.extend(proposed.map(|one| (one.hash, before + one.record as u64 + 1, one.address)));
+    /// Takes the addresses of a chunk before which `before` records stand: a hash and the place of each that fits, and those proposed.
+    pub(crate) fn take(&mut self, before: u64, own: &mut Vec<(u64, u32)>, proposed: &mut Vec<HouseAddress>) {
+        let record = |place: u64| before + place + 1;
+        self.own.extend(own.drain(..).map(|(hash, place)| (hash, record(u64::from(place)))));
+        let proposed = proposed.drain(..);
+        self.proposed.extend(proposed.map(|one| (one.hash, record(one.record as u64), one.address)));
     }
 
     /// Each proposal with the first other record that has the address, or is proposed it. Two records that have it both are duplicates.

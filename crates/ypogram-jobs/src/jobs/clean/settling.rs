@@ -103,7 +103,7 @@ impl Settling {
     pub(crate) fn settle(&mut self, task: &Task, part: &mut Part) -> Result<Flow> {
         self.at.enter(task)?;
         part.comes_behind(self.at.lines, self.counts.records);
-        self.clashes.take(self.counts.records, part);
+        self.clashes.take(self.counts.records, &mut part.own_house, &mut part.house);
         if part.decided_from.is_some_and(|records| records != self.counts.records) {
             return Err(our_fault());
         }
