@@ -121,10 +121,22 @@ impl HouseFormat {
         HouseVerdict { faults: nearest.faults, short_name: nearest.short_name, proposal }
     }
 
-    /// What people do most, told without an alignment, which would say the same: other signs between the parts of an address that is right
-    /// else.
+    /// What people do most, told without an alignment, which would say the same: names the other way round, or other signs between the parts of an
+    /// address that is right else.
     fn usual_fault(&self, local: &str, domain: &str, person: &HousePerson) -> Option<HouseVerdict> {
         let is_sign = |b: u8| b"._-+~".contains(&b);
+        let knows_names = person.given.is_some() && person.family.is_some();
+        for (sequence, swapped) in self.sequences.iter().zip(&self.swapped) {
+            let Some(pieces) = swapped.as_ref().filter(|_| knows_names && sequence.domain == domain) else {
+                continue;
+            };
+            if fits(pieces, local, person) == Some(Fit::Whole)
+                && let Some(proposal) = propose(sequence, person, None)
+            {
+                let faults = vec![other_way_round(pieces, local)];
+                return Some(HouseVerdict { faults, short_name: false, proposal: Some(proposal) });
+            }
+        }
         // Signs within a longer text are no separators.
         let is_plain = |piece: &Piece| match piece {
             Piece::Literal(text) => text.len() == 1 || !text.bytes().any(is_sign),
@@ -219,13 +231,7 @@ impl<'s> Departure<'s> {
         let mut faults = std::mem::take(&mut alignment.faults);
         let short_name = has_short_form(&alignment, pieces, local, person);
         if swapped {
-            let (first, second) = match pieces.iter().find(|piece| matches!(piece, Piece::Name(..))) {
-                Some(Piece::Name(NameOf::Given, _)) => ("given name", "family name"),
-                _ => ("family name", "given name"),
-            };
-            let message =
-                format!("The {first} stands before the {second}; it is asked for the other way round.");
-            faults.insert(0, HouseFault { part: HousePart::Order, span: 0..local.len(), message });
+            faults.insert(0, other_way_round(pieces, local));
         }
         let span = local.len() + 1..local.len() + 1 + domain.len();
         faults.extend(of_domain.into_iter().map(|fault| HouseFault {
@@ -240,6 +246,16 @@ impl<'s> Departure<'s> {
     fn proposal(&self, local: &str, person: &HousePerson) -> Option<String> {
         propose(self.sequence, person, Some((local, &self.alignment.spans)))
     }
+}
+
+/// That the names of `pieces` stand the other way round than they are asked for.
+fn other_way_round(pieces: &[Piece], local: &str) -> HouseFault {
+    let (first, second) = match pieces.iter().find(|piece| matches!(piece, Piece::Name(..))) {
+        Some(Piece::Name(NameOf::Given, _)) => ("given name", "family name"),
+        _ => ("family name", "given name"),
+    };
+    let message = format!("The {first} stands before the {second}; it is asked for the other way round.");
+    HouseFault { part: HousePart::Order, span: 0..local.len(), message }
 }
 
 /// The pieces with given name and family name the other way round.
