@@ -47,12 +47,6 @@ pub fn folded(name: &str, fold: Fold) -> Option<String> {
 fn push(c: char, fold: Fold, out: &mut String) -> bool {
     let german = fold == Fold::German;
     let written = match c {
-        'a'..='z' | '0'..='9' | '-' => {
-            return {
-                out.push(c);
-                true
-            };
-        }
         'ä' if german => "ae",
         'ö' | 'ø' | 'œ' if german => "oe",
         'ü' if german => "ue",
@@ -74,8 +68,9 @@ fn push(c: char, fold: Fold, out: &mut String) -> bool {
         out.push_str(written);
         return true;
     }
+    // Letters of ASCII come through here too: they have no accents.
     for bare in c.nfd().filter(|c| !is_combining_mark(*c)) {
-        if bare.is_ascii_alphanumeric() {
+        if bare.is_ascii_alphanumeric() || bare == '-' {
             out.push(bare.to_ascii_lowercase());
         } else if bare.is_alphabetic() && !"ʻʼʹʾʿ".contains(bare) {
             return false;

@@ -2,9 +2,8 @@
 
 use ypogram_core::house_format::{HouseFormat, HousePerson, HouseVerdict};
 use ypogram_core::names;
-use ypogram_io::{Error, Record, Result};
+use ypogram_io::{Record, Result};
 
-use crate::engine::nearest::nearest;
 use crate::engine::reading::Reading;
 use crate::plan::fields::FieldPlan;
 use crate::plan::person_field_names::{names_a_family_name, names_a_given_name};
@@ -81,7 +80,7 @@ impl HousePlan {
     pub(crate) fn of_names(formats: &HouseFormats, plan: &FieldPlan, reading: &Reading) -> Result<Self> {
         let named = |name: &Option<String>, is_one: fn(&str) -> bool, what: &str| -> Result<Vec<usize>> {
             match name {
-                Some(name) => Ok(vec![place_of(name, plan, reading, &format!("{what} of [house]"))?]),
+                Some(name) => Ok(vec![plan.place_of(name, reading, &format!("{what} ="))?]),
                 None => {
                     Ok((0..plan.fields.len()).filter(|&field| is_one(&plan.fields[field])).take(1).collect())
                 }
@@ -94,7 +93,7 @@ impl HousePlan {
             false => Vec::new(),
         };
         let of_format = |format: &HouseFormat| -> Result<Vec<usize>> {
-            format.fields().iter().map(|field| place_of(field, plan, reading, "the house format")).collect()
+            format.fields().iter().map(|field| plan.place_of(field, reading, "field")).collect()
         };
         let fields = formats.formats.iter().map(of_format).collect::<Result<_>>()?;
         Ok(HousePlan { formats: formats.clone(), given, family, whole, fields })
@@ -148,22 +147,4 @@ impl HousePlan {
 
 fn text(field: usize, record: Record<'_>, plan: &FieldPlan) -> String {
     String::from_utf8_lossy(plan.cell(record, field).unwrap_or_default()).trim().to_owned()
-}
-
-fn place_of(name: &str, plan: &FieldPlan, reading: &Reading, asked_by: &str) -> Result<usize> {
-    let found = plan.fields.iter().position(|field| field.eq_ignore_ascii_case(name));
-    found.ok_or_else(|| {
-        let fields = plan.fields.iter().map(String::as_str);
-        let hint = match nearest(name, fields) {
-            Some(like) => format!("did you mean ‘{like}’?"),
-            None => format!(
-                "its fields are: {}",
-                plan.fields.iter().take(20).cloned().collect::<Vec<_>>().join(", ")
-            ),
-        };
-        Error::unusable(
-            format!("{}: there is no field ‘{name}’, which {asked_by} names", reading.name(0)),
-            hint,
-        )
-    })
 }

@@ -22,8 +22,7 @@ pub(crate) fn run(arguments: &RulesArguments) -> Result<ExitCode> {
         None => show(arguments),
         Some(RulesCommand::Start { file }) => start(file),
         Some(RulesCommand::Check { file }) => check(file),
-        Some(RulesCommand::Try { pattern, house, given, family, rules, values }) if !house.is_empty() => {
-            debug_assert!(pattern.is_empty());
+        Some(RulesCommand::Try { house, given, family, rules, values, .. }) if !house.is_empty() => {
             let name = |name: &Option<String>| name.clone().unwrap_or_default();
             rules_house::try_addresses(rules.as_deref(), house, [name(given), name(family)], values)
         }

@@ -81,6 +81,7 @@ impl<'p> Annotator<'p> {
                 candidates.push(Candidate { field, cell: cell.unwrap_or_default(), found });
                 let last = candidates.len() - 1;
                 *selected = self.picker.judged_of_record(last, &candidates[last], record);
+                self.hold_against_house(selected, record, candidates);
                 selected.repairs.insert(Repair::Decided);
                 selected.verdict = policy.verdict(selected.codes.without(answers));
             }

@@ -20,7 +20,8 @@ impl Annotator<'_> {
     ) {
         let Some(selected) = selected.filter(|_| self.picker.more_count > 0) else { return };
         for candidate in self.picker.further(&selected, candidates) {
-            let further = self.picker.judged_of_record(candidate, &candidates[candidate], record);
+            let mut further = self.picker.judged_of_record(candidate, &candidates[candidate], record);
+            self.hold_against_house(&mut further, record, candidates);
             tally.rows_added += 1;
             let settled = match self.wanted.duplicates {
                 true => self.settle(Some(further), record, candidates, tally),

@@ -6,28 +6,10 @@ use ypogram_io::Record;
 use crate::judge::annotate::{Annotator, Part};
 use crate::judge::house_clashes::HouseAddress;
 use crate::judge::select_address::{Candidates, SelectedAddress};
-use crate::judge::tally::Tally;
 
 impl Annotator<'_> {
     /// Holds the address of a record against the format of the house for its domain; what does not fit is a finding.
-    #[inline]
     pub(super) fn hold_against_house<'c>(
-        &mut self,
-        selected: &mut SelectedAddress,
-        record: Record<'c>,
-        candidates: &Candidates<'c>,
-        tally: &mut Tally,
-    ) {
-        if self.wanted.house.is_some() {
-            self.hold_against_formats(selected, record, candidates);
-            if let Some(verdict) = &self.house.verdict {
-                tally.house[0] += u64::from(verdict.fits());
-                verdict.parts().for_each(|part| tally.house[1 + part as usize] += 1);
-            }
-        }
-    }
-
-    fn hold_against_formats<'c>(
         &mut self,
         selected: &mut SelectedAddress,
         record: Record<'c>,
@@ -59,8 +41,8 @@ impl Annotator<'_> {
     }
 
     /// Gathers the address that the record in hand has or would have by the house's format.
-    pub(super) fn gather_house_address(&self, record: Record<'_>, has_address: bool, part: &mut Part) {
-        let Some(verdict) = self.house.verdict.as_ref().filter(|_| has_address) else { return };
+    pub(super) fn gather_house_address(&self, record: Record<'_>, part: &mut Part) {
+        let Some(verdict) = &self.house.verdict else { return };
         let record = record.index();
         if verdict.fits() {
             part.own_house.push((self.hasher.hash_short(self.picker.judge.address()), record as u32));

@@ -284,8 +284,13 @@ impl<'p> Annotator<'p> {
         tally: &mut Tally,
     ) {
         let mut selected = self.picker.pick(record, cells, candidates);
+        self.house.verdict = None;
         let decided = match &mut selected {
-            Some(selected) => self.apply_decision(selected, record, candidates, part),
+            Some(selected) => {
+                // What is found before a decision is answered by it.
+                self.hold_against_house(selected, record, candidates);
+                self.apply_decision(selected, record, candidates, part)
+            }
             None => Decided::default(),
         };
         let settled = Settled { decided, ..self.settle(selected, record, candidates, tally) };
@@ -305,7 +310,10 @@ impl<'p> Annotator<'p> {
     ) -> Settled {
         if let Some(selected) = &mut selected {
             self.hold_against_names(record, selected, tally);
-            self.hold_against_house(selected, record, candidates, tally);
+        }
+        if let Some(verdict) = &self.house.verdict {
+            tally.house[0] += u64::from(verdict.fits());
+            verdict.parts().for_each(|part| tally.house[1 + part as usize] += 1);
         }
         let pattern =
             selected.as_mut().and_then(|selected| self.hold_against_patterns(selected, record, candidates));

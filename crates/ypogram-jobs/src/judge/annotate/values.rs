@@ -44,7 +44,7 @@ impl Annotator<'_> {
             let record = record.index() as u32;
             return part.rows.push(Row { outcome, added, key, person, record, decided, ..Row::default() });
         }
-        self.gather_house_address(record, selected.is_some(), part);
+        self.gather_house_address(record, part);
         self.suggested = None;
         let values = part.values.add_row();
         let (mut values_are_simple, mut rare_values) = (self.picker.judge.is_plain(), false);

@@ -153,7 +153,10 @@ pub(super) fn refuse_unknown(named: &[(NearTrait, String)], plans: [Option<&Fiel
             Some(like) => format!("did you mean --near-field {}={like}?", what.word()),
             None => "name a field of the new or the known records".to_owned(),
         };
-        return Err(Error::unusable(format!("there is no field ‘{name}’ on either side"), hint));
+        return Err(Error::unusable(
+            format!("‘{name}’ is a field of neither the new records nor the known ones"),
+            hint,
+        ));
     }
     Ok(())
 }

@@ -88,8 +88,7 @@ impl Compared {
             NameLikeness::Same if self.name.len() > 1 => true,
             _ => evidence.len() > 1 || telephone || address == Some("close-domain"),
         };
-        let alone = matches!(evidence[..], ["close-name"]);
-        (is_enough && !alone && !evidence.is_empty()).then_some(evidence)
+        is_enough.then_some(evidence)
     }
 
     fn address_likeness(&self, other: &Compared) -> Option<&'static str> {
