@@ -1,7 +1,9 @@
 //! How a house builds its addresses: fits, the part at fault, the proposal; and every error of the notation under its place.
 
 use proptest::prelude::*;
-use ypogram_core::house_format::{Fold, HouseFormat, folded};
+use ypogram_core::Pattern;
+use ypogram_core::house_format::{Fold, HouseFormat, HouseLearner, folded};
+use ypogram_core::names::{split_plain, split_whole};
 
 const DOTTED: &str = r#"given "." family "@fernhollow.example""#;
 const STAFF: &str = r#"family "_" given(1) number? "@staff.fernhollow.example""#;
@@ -239,6 +241,48 @@ proptest! {
         let verdict = format.judge(&edited, &person);
         prop_assert!(!verdict.fits(), "{edited}");
         prop_assert_eq!(verdict.proposal.as_deref(), Some(&*address), "{}", edited);
+    }
+
+    /// What is learned from addresses that a format gives is a format that all of them fit.
+    #[test]
+    fn what_is_learned_fits(way in 0..4_usize, names in prop::collection::vec(("[A-Z][a-z]{2,6}", "[A-Z][a-z]{2,6}"), 3..8)) {
+        let written = [
+            "given \".\" family \"@h-works.org\"", "family \"_\" given(1) \"@h-works.org\"", "given(2) family \"@h-works.org\"", "family \"@h-works.org\"",
+        ][way];
+        let (format, mut learner) = (format(written), HouseLearner::new(Fold::Plain));
+        let persons: Vec<_> = names.iter().map(|(given, family)| format.person(given, family, &[])).collect();
+        let addresses: Vec<String> = persons.iter().map(|person| format.propose(person).unwrap()).collect();
+        for (address, (given, family)) in addresses.iter().zip(&names) {
+            learner.add(address, given, family);
+        }
+        let learned = learner.formats().remove(0);
+        prop_assert_eq!(learned.following, learned.addresses);
+        let learned = HouseFormat::new(&learned.format, Fold::Plain).unwrap();
+        for (address, person) in addresses.iter().zip(&persons) {
+            prop_assert!(learned.judge(address, person).fits(), "{} {}", learned.written(), address);
+        }
+    }
+
+    /// The quick way to cut a name says what the thorough one says.
+    #[test]
+    fn a_name_is_cut_alike(name in "((Dr|Ada|LOVELL|van|Professor|O'Neil|Anna-Lena|bea|x)[ ]?){1,3}") {
+        if let Some((given, family)) = split_plain(name.trim().as_bytes()) {
+            let (given, family) = (String::from_utf8_lossy(given), String::from_utf8_lossy(family));
+            prop_assert_eq!((given.into_owned(), family.into_owned()), split_whole(&name));
+        }
+    }
+
+    /// Examples of a pattern fit it or do not, as they are said to, and each piece is said in words.
+    #[test]
+    fn what_a_pattern_is_said_to_accept(parts in prop::collection::vec(prop::sample::select(vec![
+        "OBS/", r"\d{4}", r"[a-z]+", r"(\w|-)?", "(?:ab|cd)", r"[^0-9]", r"\s*", ".{2,3}", r"\p{L}", "x?",
+    ]), 1..5), whole: bool) {
+        let pattern = Pattern::new("p", &parts.concat(), whole, false).unwrap();
+        let description = pattern.describe();
+        prop_assert!(!description.pieces.is_empty() && description.pieces.iter().all(|piece| !piece.is_empty()));
+        prop_assert!(description.fitting.iter().all(|value| pattern.fits(value.as_bytes())));
+        prop_assert!(description.failing.iter().all(|value| !pattern.fits(value.as_bytes())));
+        prop_assert!(!description.fitting.is_empty(), "{}", pattern.written);
     }
 
     #[test]

@@ -51,8 +51,14 @@ pub fn split_plain(name: &[u8]) -> Option<(&[u8], &[u8])> {
     let space = memchr::memchr(b' ', name)?;
     let (given, family) = (&name[..space], &name[space + 1..]);
     let is_plain = |word: &[u8]| {
-        word.len() > 4 && word.len() < 32
-            || std::str::from_utf8(word).is_ok_and(|word| !titles::is_title(&word.to_ascii_lowercase()))
+        // No title is longer.
+        let mut small = [0; 16];
+        let small = small.get_mut(..word.len()).map(|small| {
+            small.copy_from_slice(word);
+            small.make_ascii_lowercase();
+            &*small
+        });
+        small.is_none_or(|small| std::str::from_utf8(small).is_ok_and(|small| !titles::is_title(small)))
     };
     let has_small = |word: &[u8]| word.iter().any(u8::is_ascii_lowercase);
     let is_of_word = |b: &u8| b.is_ascii_alphabetic() || matches!(b, b'-' | b'\'');

@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, HashMap};
 use std::path::Path;
 
-use ypogram_core::{Hasher, Policy, Severity, Verdict, examine};
+use ypogram_core::{Hasher, Policy, examine};
 use ypogram_io::{Error, EveryTable, OpenOptions, Result, Source};
 
 use crate::decisions::{Answer, AnswerKind, Answers};
@@ -12,6 +12,7 @@ use crate::engine::progress::Progress;
 use crate::engine::reading::Reading;
 use crate::jobs::clean::CleanOptions;
 use crate::jobs::settle::questions::each_row;
+use crate::jobs::settle::resolve::refuse_rejected;
 use crate::judge::annotate::{Judging, Wanted};
 use crate::judge::judge_all::judge_all;
 use crate::plan::fields::FieldPlan;
@@ -76,12 +77,7 @@ impl Moved {
             let (old, new) = (cells[recipient].trim(), cells[new_address].trim());
             let key = examine(old.as_bytes(), policy).key(policy.same, policy);
             let key = key.ok_or_else(|| unfit(format!("‘{old}’ is no address")))?;
-            let examined = examine(new.as_bytes(), policy);
-            if examined.verdict == Verdict::Reject || examined.standard.is_none() {
-                let is_grave = |code: &ypogram_core::Code| policy.severity(*code) == Severity::Reject;
-                let why = examined.codes.iter().find(is_grave).map_or("", |code| policy.words.sentence(code));
-                return Err(unfit(format!("the new address ‘{new}’ is rejected: {why}")));
-            }
+            refuse_rejected(new, policy).map_err(|why| unfit(format!("the new address {why}")))?;
             let before = self.by_key.insert(key, (new.to_owned(), old.to_owned()));
             match before.filter(|(before, _)| before != new) {
                 Some((before, _)) => Err(unfit(format!("‘{old}’ has moved to ‘{before}’ as well"))),

@@ -80,14 +80,20 @@ fn answer_to(
         Decision::Address(typed) => (AnswerKind::Typed, Some(typed.clone())),
     };
     if let Some(address) = &address {
-        let examined = examine(address.as_bytes(), policy);
-        if examined.verdict == Verdict::Reject || examined.standard.is_none() {
-            let is_grave = |code: &ypogram_core::Code| policy.severity(*code) == Severity::Reject;
-            let why = examined.codes.iter().find(is_grave).map_or("", |code| policy.words.sentence(code));
-            return Err(format!("‘{address}’ is rejected: {why}"));
-        }
+        refuse_rejected(address, policy)?;
     }
     Ok(Answer { kind, address, findings: question.findings.clone() })
+}
+
+/// Refuses an address that would be rejected, with the reason.
+pub(super) fn refuse_rejected(address: &str, policy: &Policy) -> std::result::Result<(), String> {
+    let examined = examine(address.as_bytes(), policy);
+    if examined.verdict != Verdict::Reject && examined.standard.is_some() {
+        return Ok(());
+    }
+    let is_grave = |code: &ypogram_core::Code| policy.severity(*code) == Severity::Reject;
+    let why = examined.codes.iter().find(is_grave).map_or("", |code| policy.words.sentence(code));
+    Err(format!("‘{address}’ is rejected: {why}"))
 }
 
 /// The decision to take what is suggested, for every record for which something at least so sure is.
