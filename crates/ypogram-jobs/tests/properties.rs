@@ -168,6 +168,7 @@ fn extract(source: &Path, threads: usize, bytes: usize, obfuscated: bool) -> (St
         },
         fields: vec![],
         policy: Policy::default(),
+        patterns: vec![],
         look: text::Options { obfuscated, ..Default::default() },
         format: RowFormat::Table(OutputFormat::default()),
         context: 20,

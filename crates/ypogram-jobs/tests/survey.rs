@@ -51,6 +51,7 @@ fn survey(source: &Path, threads: usize, chunk_bytes: usize) -> SurveyReport {
         fields: FieldChoice { address: vec!["email".into()], ..FieldChoice::default() },
         policy: Policy::default(),
         only: None,
+        patterns: vec![],
         fine: false,
         threads,
     };

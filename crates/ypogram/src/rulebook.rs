@@ -6,9 +6,9 @@ use std::path::{Path, PathBuf};
 use serde::{Deserialize, Serialize};
 use ypogram_core::names::NameOrder;
 use ypogram_core::providers::Certainty;
-use ypogram_core::{Code, Grammar, Pattern, SameMailbox, Severity};
+use ypogram_core::{Code, Grammar, Pattern, SameMailbox, Severity, ready_patterns};
 use ypogram_io::{Error, Result};
-use ypogram_jobs::{HousePattern, PatternOf, Shared};
+use ypogram_jobs::{HousePattern, PatternOf, Shared, nearest};
 
 use crate::house::HouseSection;
 use crate::list_entry::{self, ListEntry};
@@ -359,7 +359,7 @@ impl Rulebook {
     /// # Errors
     /// Where there is none, or it cannot be read.
     pub(crate) fn pattern_named(&self, name: &str) -> Result<Pattern> {
-        Ok(self.patterns_named(&[name.to_owned()])?.remove(0).pattern)
+        Ok(self.pattern(name)?.pattern)
     }
 
     /// The patterns of those names, in that order; all of them where none is named.
@@ -377,16 +377,26 @@ impl Rulebook {
         self.version.unwrap_or(1) == 1
     }
 
-    fn pattern(&self, name: &str) -> Result<HousePattern> {
+    /// The pattern of that name with what it is held against: one of the rulebook, else a ready-made one.
+    ///
+    /// # Errors
+    /// Where there is none, or it is no regular expression.
+    pub(crate) fn pattern(&self, name: &str) -> Result<HousePattern> {
         let (written, whole, ignore_case, of) = match self.patterns.get(name) {
             Some(PatternEntry::Plain(pattern)) => (pattern, true, false, None),
             Some(PatternEntry::Full(full)) => (&full.pattern, full.whole, full.ignore_case, full.of),
-            None if self.patterns.is_empty() => {
-                let hint = format!("put it under [patterns] in {FILE_NAME}: {name} = '…'");
-                return Err(Error::unusable(format!("there is no pattern ‘{name}’, nor any other"), hint));
-            }
             None => {
-                let hint = nearest_hint(name, self.patterns.keys().map(String::as_str));
+                if let Some(ready) = ready_patterns::named(name) {
+                    return Ok(HousePattern { pattern: ready.pattern(), of: PatternOf::AsItStands });
+                }
+                let names = self.patterns.keys().map(String::as_str);
+                let hint = match nearest(name, names.chain(ready_patterns::all().map(|ready| ready.name))) {
+                    Some(nearest) => format!("did you mean ‘{nearest}’? "),
+                    None => String::new(),
+                };
+                let hint = format!(
+                    "{hint}`ypogram rules patterns` shows them all; your own go under [patterns] in {FILE_NAME}"
+                );
                 return Err(Error::unusable(format!("there is no pattern ‘{name}’"), hint));
             }
         };

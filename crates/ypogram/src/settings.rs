@@ -11,7 +11,7 @@ use ypogram_io::{Error, Format, OpenOptions, Result};
 use ypogram_jobs::decisions::Memory;
 use ypogram_jobs::lists::{ListReport, ListSpec, OwnLists};
 use ypogram_jobs::split::NameOrders;
-use ypogram_jobs::{FieldChoice, Selection, Shared};
+use ypogram_jobs::{Conditions, FieldChoice, Selection, Shared};
 
 use crate::arguments::{
     JudgingArguments, LetterCaseArgument, MachineArguments, OutputArguments, ReadingArguments,
@@ -175,6 +175,15 @@ impl Settings {
             selection.without.clone_from(&arguments.without);
         }
         Selection::read(&selection.only, &selection.without, self.rulebook.domains.certainty)
+    }
+
+    /// The conditions in `text`, where there is one, with the patterns that they name.
+    ///
+    /// # Errors
+    /// Where they are not understood, or name a pattern that is not there.
+    pub(crate) fn conditions(&self, text: Option<&str>) -> Result<Option<Conditions>> {
+        let read = |text| Conditions::read(text)?.with_patterns(|name| self.rulebook.pattern(name));
+        text.map(read).transpose()
     }
 
     /// What becomes of records that share a mailbox with another person's: the command line takes the place of the rulebook.

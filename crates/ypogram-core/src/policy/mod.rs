@@ -5,4 +5,6 @@ pub mod lists;
 pub(crate) mod mailbox_domains;
 pub(crate) mod pattern;
 pub(crate) mod pattern_description;
+pub(crate) mod pattern_miss;
+pub mod ready_patterns;
 pub(crate) mod words;

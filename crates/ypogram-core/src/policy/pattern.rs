@@ -1,12 +1,13 @@
 //! A house's own patterns: one stored library of them, under names.
 
-use regex_automata::Input;
-use regex_automata::dfa::Automaton;
-use regex_automata::dfa::dense::{Builder, Config, DFA};
+use std::sync::{Arc, OnceLock};
+
+use regex::bytes::{Captures, Regex, RegexBuilder};
 use regex_automata::nfa::thompson::Compiler;
 use regex_automata::util::syntax;
 
-use regex::bytes::{Captures, Regex, RegexBuilder};
+use crate::model::span::Span;
+use crate::policy::pattern_miss::Automaton;
 
 /// A named pattern.
 #[derive(Clone, Debug)]
@@ -20,6 +21,9 @@ pub struct Pattern {
     regex: Regex,
     /// Bytes of the longest value it is held against.
     longest: usize,
+    pub(super) automaton: Automaton,
+    /// What finds it inside a text, made when it is first asked for.
+    finder: Arc<OnceLock<Option<Regex>>>,
 }
 
 /// Bytes that a pattern may take once it is compiled.
@@ -27,6 +31,23 @@ const LARGEST: usize = 1 << 20;
 
 /// Steps that holding it against one value may take: a second or two.
 const MOST_STEPS: usize = 1 << 30;
+
+/// Where a pattern stands in a text.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct PatternMatch {
+    /// All of it.
+    pub span: Span,
+    /// What its groups take, in their order; none for one that takes no part.
+    pub groups: Vec<Option<Span>>,
+}
+
+impl PatternMatch {
+    fn of(captures: &Captures<'_>) -> Self {
+        let mut spans = captures.iter().map(|group| group.map(|group| Span::new(group.start(), group.end())));
+        let span = spans.next().flatten().unwrap_or_default();
+        PatternMatch { span, groups: spans.collect() }
+    }
+}
 
 impl Pattern {
     /// The pattern `written`, which has to fit a whole value where `whole` is set.
@@ -50,7 +71,9 @@ impl Pattern {
             .build(&source)
             .map_or(LARGEST, |nfa| nfa.states().len());
         let longest = MOST_STEPS / states.max(1);
-        Ok(Pattern { name: name.to_owned(), written: written.to_owned(), whole, ignore_case, regex, longest })
+        let (automaton, finder) = Default::default();
+        let (name, written) = (name.to_owned(), written.to_owned());
+        Ok(Pattern { name, written, whole, ignore_case, regex, longest, automaton, finder })
     }
 
     /// Whether it has to fit a whole value.
@@ -81,7 +104,7 @@ impl Pattern {
     /// use ypogram_core::Pattern;
     /// let loan = Pattern::new("loan", r"OBS/\d{4}/[a-z]", true, false).unwrap();
     /// assert!(loan.fits(b"OBS/0117/b"));
-    /// assert_eq!(loan.fits_up_to(b"OBS/0117-b"), 8);
+    /// assert!(!loan.fits(b"see OBS/0117/b"));
     /// ```
     pub fn fits(&self, value: &[u8]) -> bool {
         !self.is_too_long(value.len()) && self.regex.is_match(value)
@@ -117,32 +140,28 @@ impl Pattern {
         names.map(|(number, name)| name.map_or_else(|| number.to_string(), str::to_owned)).collect()
     }
 
-    /// How many bytes of `value` fit before nothing that could follow would make it fit. For a pattern that may fit
-    /// anywhere this is 0.
-    pub fn fits_up_to(&self, value: &[u8]) -> usize {
-        if !self.whole {
-            return 0;
-        }
-        let Some(automaton) = self.automaton() else { return 0 };
-        let Ok(mut state) =
-            automaton.start_state_forward(&Input::new(value).anchored(regex_automata::Anchored::Yes))
-        else {
-            return 0;
+    /// Where it stands in `text`, a line at most, from left to right and without overlaps, each with what its groups take. One that has to fit
+    /// a whole value has to be a whole word here: no letter, digit or underscore touches it. A text that is too long has none.
+    ///
+    /// ```
+    /// use ypogram_core::Pattern;
+    /// let loan = Pattern::new("loan", r"OBS/(\d{4})/[a-z]", true, false).unwrap();
+    /// let text = b"OBS/0117/b and OBS/0118/c, not xOBS/0119/a";
+    /// let numbers: Vec<&[u8]> = loan.find_all(text).map(|found| found.groups[0].unwrap().of(text)).collect();
+    /// assert_eq!(numbers, [b"0117", b"0118"]);
+    /// ```
+    pub fn find_all(&self, text: &[u8]) -> impl Iterator<Item = PatternMatch> {
+        let build = || {
+            let source = match self.whole {
+                true => format!(r"\b{{start-half}}(?:{})\b{{end-half}}", self.written),
+                false => self.written.clone(),
+            };
+            RegexBuilder::new(&source).case_insensitive(self.ignore_case).size_limit(2 * LARGEST).build().ok()
         };
-        for (at, &byte) in value.iter().enumerate() {
-            state = automaton.next_state(state, byte);
-            if automaton.is_dead_state(state) || automaton.is_quit_state(state) {
-                return at;
-            }
-        }
-        value.len()
-    }
-
-    fn automaton(&self) -> Option<DFA<Vec<u32>>> {
-        Builder::new()
-            .configure(Config::new().dfa_size_limit(Some(8 << 20)).determinize_size_limit(Some(8 << 20)))
-            .syntax(syntax::Config::new().case_insensitive(self.ignore_case))
-            .build(&self.written)
-            .ok()
+        let finder = self.finder.get_or_init(build).as_ref().filter(|_| !self.is_too_long(text.len()));
+        finder
+            .into_iter()
+            .flat_map(move |finder| finder.captures_iter(text))
+            .map(|captures| PatternMatch::of(&captures))
     }
 }

@@ -128,6 +128,8 @@ pub struct CheckSummed {
     forms: BTreeMap<&'static str, u64>,
     classes: BTreeMap<&'static str, u64>,
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    patterns: BTreeMap<String, u64>,
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     house: BTreeMap<&'static str, u64>,
     #[serde(skip_serializing_if = "Vec::is_empty")]
     house_clashes: Vec<HouseClash>,
@@ -292,7 +294,7 @@ fn added_columns(options: &CheckOptions, sources: usize) -> Vec<Column> {
         Added::Parts(_) => unreachable!("parts are named one by one"),
     };
     if !options.patterns.is_empty() {
-        columns.push(Column::Pattern);
+        columns.extend(Column::OF_PATTERNS);
     }
     if !options.house.is_empty() && matches!(options.added, Added::Everything) {
         columns.extend(Column::OF_HOUSE);
@@ -385,6 +387,12 @@ impl CheckReport {
             set_aside: self.tally.set_aside_by_reason(&self.selection),
             forms: named(Form::ALL.iter().map(|form| form.word()), &self.tally.forms),
             classes: named(Class::all().map(Class::word), &self.tally.classes),
+            patterns: self
+                .tally
+                .patterns_by_name()
+                .into_iter()
+                .map(|(name, count)| (name.to_owned(), count))
+                .collect(),
             house: self.tally.house_by_word(),
             house_clashes: self.tally.clashes.clone(),
             further_addresses: self.tally.more,

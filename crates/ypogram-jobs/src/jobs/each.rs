@@ -7,16 +7,16 @@ use std::sync::Arc;
 use serde::Serialize;
 use serde::ser::{SerializeMap as _, Serializer};
 use serde_json::value::RawValue;
-use ypogram_core::{Code, CodeSet, Hasher, Judge, Policy, Verdict, WordOf};
+use ypogram_core::{Code, CodeSet, Hasher, Judge, Policy, Verdict};
 use ypogram_io::{Error, Result};
 
 use crate::decisions::{AnswerKind, Memory, never_from_memory};
 use crate::engine::faults::caught;
-use crate::engine::json_line::{JsonLine, Unusable};
+use crate::engine::json_line::{JsonLine, Member, Unusable};
 use crate::engine::progress::Progress;
 use crate::judge::judged_address::JudgedAddress;
 use crate::lists::AppendedColumn;
-use crate::plan::house::HouseFormats;
+use crate::plan::house::{BesideAddress, HouseFormats};
 use crate::plan::house_pattern::HousePattern;
 
 /// What a line holds.
@@ -58,7 +58,7 @@ pub struct EachReport {
 const LONGEST: u64 = 1 << 20;
 
 /// The keys of an answer: those of a JSON line that have one of these names go into `input`.
-const OUR_KEYS: [&str; 24] = [
+const OUR_KEYS: [&str; 26] = [
     "address",
     "addresses",
     "as_found",
@@ -70,6 +70,8 @@ const OUR_KEYS: [&str; 24] = [
     "error",
     "findings",
     "form",
+    "house",
+    "house_proposal",
     "input",
     "keys",
     "lists",
@@ -166,9 +168,13 @@ impl Answerer<'_> {
             Line::Value => (line.to_vec(), Vec::new()),
             Line::Json(field) => JsonLine::read(line)?.split(field)?,
         };
+        let beside = match self.options.house.is_empty() {
+            true => BesideAddress::default(),
+            false => self.options.house.beside(texts(&others)),
+        };
         let mut answers: Vec<Judged> = JudgedAddress::all_in(&value, self.options.policy)
             .into_iter()
-            .map(|(address, _)| self.with_patterns_and_lists(&value, address))
+            .map(|(address, _)| self.with_patterns_and_lists(&value, &beside, address))
             .collect();
         // As for a record: the first that is accepted, else the first for review, else the first.
         let first = (0..answers.len()).min_by_key(|&nth| answers[nth].address.verdict).unwrap_or_default();
@@ -180,27 +186,28 @@ impl Answerer<'_> {
         Ok(serde_json::to_string(&answer).expect("plain data"))
     }
 
-    fn with_patterns_and_lists(&mut self, value: &[u8], mut address: JudgedAddress) -> Judged {
+    fn with_patterns_and_lists(
+        &mut self,
+        value: &[u8],
+        beside: &BesideAddress,
+        mut address: JudgedAddress,
+    ) -> Judged {
         let policy = self.options.policy;
         let patterns = &self.options.patterns;
-        let standard_form = address.address.as_deref().map_or(value, str::as_bytes);
-        let fitting = patterns.iter().find(|pattern| pattern.fits(value, standard_form));
-        let pattern = (!patterns.is_empty()).then(|| fitting.map(|fitting| fitting.pattern.name.clone()));
-        if pattern == Some(None) && address.verdict.is_some() {
-            // One pattern alone has a sentence of its own.
-            let sentence = match &patterns[..] {
-                [only] => policy.words.own(WordOf::Pattern, &only.pattern.name),
-                _ => None,
-            };
-            address.add(Code::Pattern, sentence, policy);
-        }
-        let house = address.hold_against_house(&self.options.house, policy).map(|verdict| verdict.words());
+        let fitting = address.hold_against_patterns(value, patterns, policy);
+        let pattern = (!patterns.is_empty()).then_some(fitting);
+        let house = address.hold_against_house(&self.options.house, beside, policy);
+        let (house_proposal, house) = match house {
+            Some(verdict) => (verdict.proposal.clone(), Some(verdict.words())),
+            None => (None, None),
+        };
         let decided = self.remembered(&address);
         let decided = decided.map(|(kind, decided)| {
             address = decided;
             kind.word()
         });
-        let mut judged = Judged { address, pattern, house, lists: None, columns: None, decided };
+        let (lists, columns) = (None, None);
+        let mut judged = Judged { address, pattern, house, house_proposal, lists, columns, decided };
         if !policy.lists.is_empty() {
             self.judge.judge(judged.address.address.as_deref().unwrap_or_default().as_bytes());
             let speaks = |list: &usize| self.judge.entry_in(*list).is_some();
@@ -256,6 +263,9 @@ struct Judged {
     /// `fits`, or the parts at fault by the house's format for the domain, where there is one.
     #[serde(skip_serializing_if = "Option::is_none")]
     house: Option<String>,
+    /// The address by that format, where the names beside it allow one.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    house_proposal: Option<String>,
     /// The lists that speak of it.
     #[serde(skip_serializing_if = "Option::is_none")]
     lists: Option<Vec<String>>,
@@ -279,6 +289,16 @@ struct Answer {
     judged: Judged,
     #[serde(skip_serializing_if = "Vec::is_empty")]
     addresses: Vec<Judged>,
+}
+
+/// The texts and numbers among the keys of a line.
+fn texts(members: &[Member]) -> Vec<(String, String)> {
+    let text = |value: &RawValue| match serde_json::from_str(value.get()) {
+        Ok(serde_json::Value::String(text)) => Some(text),
+        Ok(serde_json::Value::Number(number)) => Some(number.to_string()),
+        _ => None,
+    };
+    members.iter().filter_map(|(key, value)| Some((key.clone(), text(value)?))).collect()
 }
 
 fn as_keys<S: Serializer>(

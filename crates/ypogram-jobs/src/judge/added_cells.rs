@@ -2,7 +2,9 @@
 
 use std::hash::{Hash, Hasher};
 
-use ypogram_core::{Class, Code, CodeSet, Form, Policy, Repairs, Verdict, Words, providers::Operator};
+use ypogram_core::{
+    Class, Code, CodeSet, Form, Policy, Repairs, Verdict, WordOf, Words, providers::Operator,
+};
 use ypogram_io::{Template, TemplateCell};
 
 use crate::judge::select_address::SelectedAddress;
@@ -163,6 +165,9 @@ impl AddedColumns {
             };
             return if is_number { TemplateCell::Number(value) } else { TemplateCell::Value(value) };
         }
+        if let Some(detail) = self.detail(column, key) {
+            return TemplateCell::Value(detail);
+        }
         if column == Column::WellFormed {
             return TemplateCell::Bool(key.well_formed);
         }
@@ -183,13 +188,26 @@ impl AddedColumns {
         if text.is_empty() { TemplateCell::Nothing } else { TemplateCell::Text(text.into()) }
     }
 
+    /// The value that tells why a record is not accepted more exactly than the sentence of its finding does, where there is one.
+    fn detail(&self, column: Column, key: &TemplateKey) -> Option<usize> {
+        let code = self.gravest(key).filter(|_| column == Column::Why && key.has_address)?;
+        let detail = match code {
+            Code::HouseFormat => Column::HouseWhy,
+            Code::Pattern => Column::PatternWhy,
+            _ => return None,
+        };
+        self.value_of(detail).filter(|_| self.words.own(WordOf::Finding, code.name()).is_none())
+    }
+
     /// The gravest finding, in a sentence.
     fn why(&self, key: &TemplateKey) -> &str {
+        self.gravest(key).map_or("", |code| self.words.sentence(code))
+    }
+
+    /// The gravest finding of a record that is not accepted.
+    fn gravest(&self, key: &TemplateKey) -> Option<Code> {
         let gravest = self.grave.iter().find_map(|codes| codes.intersection(key.codes).first());
-        match gravest {
-            Some(code) if key.verdict != Verdict::Accept => self.words.sentence(code),
-            _ => "",
-        }
+        gravest.filter(|_| key.verdict != Verdict::Accept)
     }
 }
 

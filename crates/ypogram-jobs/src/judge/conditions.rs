@@ -10,6 +10,7 @@ use crate::engine::quoted_list;
 use crate::judge::cell_addresses::CellAddresses;
 use crate::judge::select_address::SelectedAddress;
 use crate::plan::fields::{FieldPlan, nearest_field};
+use crate::plan::house_pattern::HousePattern;
 
 /// Conditions that all have to hold.
 ///
@@ -57,6 +58,8 @@ enum Condition {
     Shape(String),
     Value(String),
     List(String),
+    /// A pattern by name, and itself once it was looked up.
+    Pattern(String, Option<Box<HousePattern>>),
 }
 
 /// How a usable address stood.
@@ -88,7 +91,7 @@ impl Usable {
 
 /// What can stand before the equals sign.
 const KEYS: &str = "finding, repair, verdict, usable, form, class, operator, domain, local-part, field, address, at-sign, \
-                    filled, kind, shape, value, list";
+                    filled, kind, shape, value, list, pattern";
 
 impl Conditions {
     /// Reads `key=value` and `key!=value` pairs separated by commas. A value with a comma in it goes in double quotes.
@@ -127,6 +130,19 @@ impl Conditions {
         self.scopes.extend(others.scopes);
         self.text = format!("{},{}", self.text, others.text);
         self
+    }
+
+    /// The same with the patterns that they name, looked up with `named`.
+    ///
+    /// # Errors
+    /// Those of `named`.
+    pub fn with_patterns(mut self, named: impl Fn(&str) -> Result<HousePattern>) -> Result<Self> {
+        for of in self.scopes.iter_mut().flat_map(|scope| &mut scope.conditions) {
+            if let Condition::Pattern(name, pattern) = &mut of.condition {
+                *pattern = Some(Box::new(named(name)?));
+            }
+        }
+        Ok(self)
     }
 
     /// How they were written.
@@ -218,6 +234,7 @@ impl Condition {
             "shape" => Ok(Condition::Shape(value.to_owned())),
             "value" => Ok(Condition::Value(value.to_owned())),
             "list" => Ok(Condition::List(value.to_owned())),
+            "pattern" => Ok(Condition::Pattern(value.to_owned(), None)),
             "address" => yes_or_no().map(Condition::Address),
             "at-sign" => yes_or_no().map(Condition::AtSign),
             "filled" => yes_or_no().map(Condition::Filled),
@@ -238,6 +255,7 @@ impl Condition {
                 | Condition::Kind(_)
                 | Condition::Shape(_)
                 | Condition::Value(_)
+                | Condition::Pattern(..)
         )
     }
 }
@@ -325,6 +343,14 @@ impl Sieve<'_> {
             Condition::Filled(wanted) => is_blank(cell) != *wanted,
             Condition::AtSign(wanted) => cell.contains(&b'@') == *wanted,
             Condition::Value(wanted) => cell == wanted.as_bytes(),
+            Condition::Pattern(_, pattern) => {
+                let address = candidate.selected.filter(|selected| selected.field == field);
+                let standard_form = match address.is_some_and(|selected| selected.judged.has_standard_form) {
+                    true => candidate.judge.address(),
+                    false => cell,
+                };
+                pattern.as_ref().is_some_and(|pattern| pattern.fits(cell, standard_form))
+            }
             _ => {
                 self.addresses.look(cell, self.plan.address.contains(&field), &mut self.judge);
                 match condition {

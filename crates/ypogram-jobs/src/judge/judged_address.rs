@@ -7,7 +7,8 @@ use ypogram_core::{
     Span, Suggestion, Verdict, WordOf, cell, examine, is_well_formed, providers::Operator, suggest_found,
 };
 
-use crate::plan::house::HouseFormats;
+use crate::plan::house::{BesideAddress, HouseFormats};
+use crate::plan::house_pattern::{HousePattern, missed};
 use crate::plan::outcome::Outcome;
 use ypogram_core::house_format::{HouseFault, HouseVerdict};
 
@@ -223,16 +224,57 @@ impl JudgedAddress {
         self.judge_by(policy.verdict(policy.in_force(self.codes())));
     }
 
-    /// Holds it against the house's format for its domain, where there is one, without knowing whose it is; each fault is a finding.
-    pub fn hold_against_house(&mut self, house: &HouseFormats, policy: &Policy) -> Option<HouseVerdict> {
+    /// Holds it, which stands in `value`, against patterns: the name of the first that fits. That none does is a finding, which shows how far it
+    /// fits.
+    pub fn hold_against_patterns(
+        &mut self,
+        value: &[u8],
+        patterns: &[HousePattern],
+        policy: &Policy,
+    ) -> Option<String> {
+        let standard_form = self.address.as_deref().map_or(value, str::as_bytes);
+        let fitting = patterns.iter().find(|pattern| pattern.fits(value, standard_form));
+        if fitting.is_none() && !patterns.is_empty() && self.verdict.is_some() {
+            // One pattern alone has a sentence of its own.
+            let own = match patterns {
+                [only] => policy.words.own(WordOf::Pattern, &only.pattern.name),
+                _ => policy.words.own(WordOf::Finding, Code::Pattern.name()),
+            };
+            let miss = missed(patterns, value, standard_form);
+            let told = match patterns {
+                [only] => format!("The pattern ‘{}’ {miss}.", only.pattern.name),
+                _ => format!("No pattern fits; the nearest: {miss}."),
+            };
+            self.add(Code::Pattern, Some(own.unwrap_or(&told)), policy);
+            // Where the value is all that is shown, what does not fit is marked in it.
+            if let ([only], Some(finding)) = (patterns, self.findings.last_mut())
+                && value == self.as_found.as_bytes()
+            {
+                finding.start = only.pattern.miss(value).fits_up_to.min(finding.end);
+            }
+        }
+        fitting.map(|fitting| fitting.pattern.name.clone())
+    }
+
+    /// Holds it against the house's format for its domain, where there is one; each fault is a finding.
+    pub fn hold_against_house(
+        &mut self,
+        house: &HouseFormats,
+        beside: &BesideAddress,
+        policy: &Policy,
+    ) -> Option<HouseVerdict> {
         let address = self.address.clone().filter(|_| !house.is_empty())?;
-        let verdict = house.judge(&address, "", "")?;
+        let verdict = house.judge(&address, beside)?;
         let start = self.as_found.to_lowercase().find(&*address).filter(|_| self.as_found.is_ascii());
         for HouseFault { span, message, .. } in &verdict.faults {
             let span = start.map_or(0..self.as_found.len(), |start| start + span.start..start + span.end);
             let mut finding = FindingOut::of(Finding::plain(Code::HouseFormat, span), policy);
             finding.message.clone_from(message);
             self.findings.push(finding);
+        }
+        if verdict.short_name {
+            let short = Finding::plain(Code::ShortName, 0..self.as_found.len());
+            self.findings.push(FindingOut::of(short, policy));
         }
         self.judge_by(policy.verdict(policy.in_force(self.codes())));
         Some(verdict)

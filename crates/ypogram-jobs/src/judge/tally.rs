@@ -63,6 +63,10 @@ pub struct Tally {
     pub cut_examples: Vec<Option<Example>>,
     /// Addresses by how much of a name they show, where names are asked for.
     pub names: Vec<u64>,
+    /// Values by the first pattern that fits, then those that none fits.
+    pub patterns: Vec<u64>,
+    /// The names of the patterns.
+    pub pattern_names: Vec<String>,
     /// Addresses that fit the house's format, then those with each part at fault.
     pub house: Vec<u64>,
     /// Addresses that the house's format would give to several records.
@@ -108,7 +112,13 @@ impl Usable {
 }
 
 impl Tally {
-    pub(crate) fn new(fields: usize, selection: &Selection, cuts: usize) -> Self {
+    pub(crate) fn new(
+        fields: usize,
+        selection: &Selection,
+        cuts: usize,
+        patterns: impl Iterator<Item = String>,
+    ) -> Self {
+        let pattern_names: Vec<String> = patterns.collect();
         Tally {
             as_it_stood: 0,
             after_repair: 0,
@@ -126,6 +136,8 @@ impl Tally {
             cut_misses: vec![0; cuts],
             cut_examples: vec![None; cuts],
             names: vec![0; NameConfidence::ALL.len()],
+            patterns: vec![0; pattern_names.len() + 1],
+            pattern_names,
             house: vec![0; 1 + HousePart::ALL.len()],
             clashes: Vec::new(),
             rows_added: 0,
@@ -217,6 +229,7 @@ impl Tally {
             (&mut self.set_aside, &mut part.set_aside),
             (&mut self.cut_misses, &mut part.cut_misses),
             (&mut self.names, &mut part.names),
+            (&mut self.patterns, &mut part.patterns),
             (&mut self.house, &mut part.house),
             (&mut self.reachable, &mut part.reachable),
         ] {
@@ -253,6 +266,11 @@ impl Tally {
             .zip(self.house.iter().copied())
             .filter(|(word, count)| held && (*word == "fits" || *count > 0))
             .collect()
+    }
+
+    /// Values by the first pattern that fits; empty where they were held against none.
+    pub fn patterns_by_name(&self) -> BTreeMap<&str, u64> {
+        self.pattern_names.iter().map(String::as_str).zip(self.patterns.iter().copied()).collect()
     }
 }
 

@@ -22,6 +22,8 @@ macro_rules! columns {
         }
 
         impl Column {
+            /// Which pattern a value fits, else how far.
+            pub(crate) const OF_PATTERNS: [Column; 2] = [Column::Pattern, Column::PatternWhy];
             /// What an address says by the house's formats.
             pub(crate) const OF_HOUSE: [Column; 3] = [Column::House, Column::HouseProposal, Column::HouseWhy];
 
@@ -62,6 +64,7 @@ columns! {
     More "more"
     Remark "remark"
     Pattern "pattern"
+    PatternWhy "pattern_why"
     House "house"
     HouseProposal "house_proposal"
     HouseWhy "house_why"

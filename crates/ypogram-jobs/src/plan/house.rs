@@ -6,7 +6,7 @@ use ypogram_io::{Record, Result};
 
 use crate::engine::reading::Reading;
 use crate::plan::fields::FieldPlan;
-use crate::plan::person_field_names::{names_a_family_name, names_a_given_name};
+use crate::plan::person_field_names::{names_a_family_name, names_a_given_name, names_a_person};
 
 /// The formats that addresses are held against.
 #[derive(Clone, Debug, Default)]
@@ -36,13 +36,51 @@ impl HouseFormats {
         own.or_else(near).or((self.everyone && !self.is_empty()).then_some(0))
     }
 
-    /// What comes of holding `address`, in standard form, against the format for its domain; none where there is no such format. `given` and
-    /// `family` are empty where they are not known.
-    pub fn judge(&self, address: &str, given: &str, family: &str) -> Option<HouseVerdict> {
+    /// What comes of holding `address`, in standard form, against the format for its domain; none where there is no such format.
+    pub fn judge(&self, address: &str, beside: &BesideAddress) -> Option<HouseVerdict> {
         let (_, domain) = address.rsplit_once('@')?;
         let format = &self.formats[self.for_domain(&domain.to_lowercase())?];
-        Some(format.judge(address, &format.person(given, family, &vec![""; format.fields().len()])))
+        let value = |field: &String| {
+            let found = beside.fields.iter().find(|(name, _)| name == field);
+            found.map_or("", |(_, value)| value.as_str())
+        };
+        let fields: Vec<&str> = format.fields().iter().map(value).collect();
+        Some(format.judge(address, &format.person(&beside.given, &beside.family, &fields)))
     }
+
+    /// The names among `fields`, each with its value: of the fields that are named for them, else of those called so, else the parts of whole
+    /// names.
+    pub fn beside(&self, fields: Vec<(String, String)>) -> BesideAddress {
+        let value = |named: &Option<String>, is_one: fn(&str) -> bool| {
+            let is_it = |field: &str| named.as_ref().map_or_else(|| is_one(field), |named| named == field);
+            fields.iter().find(|(field, _)| is_it(field)).map(|(_, value)| value.trim().to_owned())
+        };
+        let (given, family) =
+            (value(&self.given, names_a_given_name), value(&self.family, names_a_family_name));
+        let (given, family) = match (given, family) {
+            (None, None) => {
+                let is_whole = |field: &String| match self.persons.is_empty() {
+                    true => names_a_person(field),
+                    false => self.persons.contains(field),
+                };
+                let whole = fields.iter().filter(|(field, _)| is_whole(field));
+                names::split_whole(&whole.map(|(_, value)| value.trim()).collect::<Vec<_>>().join(" "))
+            }
+            (given, family) => (given.unwrap_or_default(), family.unwrap_or_default()),
+        };
+        BesideAddress { given, family, fields }
+    }
+}
+
+/// What stands beside an address and tells whose it is; empty where it is not known.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct BesideAddress {
+    /// The given name.
+    pub given: String,
+    /// The family name.
+    pub family: String,
+    /// Fields with their values.
+    pub fields: Vec<(String, String)>,
 }
 
 /// The same with the places of the fields.

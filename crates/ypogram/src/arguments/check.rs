@@ -37,9 +37,8 @@ pub(crate) struct CheckArguments {
     #[command(flatten)]
     pub(crate) house: crate::house::HouseArguments,
 
-    /// A pattern of the rulebook that values should fit; can be repeated, then the first that fits is named
-    #[arg(long, value_name = "NAME", help_heading = "Judging")]
-    pub(crate) pattern: Vec<String>,
+    #[command(flatten)]
+    pub(crate) patterns: super::PatternArguments,
 
     /// Write only the records that meet the condition, with their lines: finding=CODE, verdict=WORD, form=WORD,
     /// class=WORD, repair=CODE, list=NAME, address=yes|no and the others of `survey --show`; != is the contrary, several separated by

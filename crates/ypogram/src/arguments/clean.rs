@@ -34,6 +34,9 @@ pub(crate) struct CleanArguments {
     pub(crate) house: crate::house::HouseArguments,
 
     #[command(flatten)]
+    pub(crate) patterns: super::PatternArguments,
+
+    #[command(flatten)]
     pub(crate) selection: SelectionArguments,
 
     #[command(flatten)]

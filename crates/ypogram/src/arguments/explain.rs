@@ -20,6 +20,17 @@ pub(crate) struct ExplainArguments {
     #[command(flatten)]
     pub(crate) house: crate::house::HouseArguments,
 
+    #[command(flatten)]
+    pub(crate) patterns: super::PatternArguments,
+
+    /// With a house format, the given name of whoever has the address [default: not known, and any fits]
+    #[arg(long, value_name = "NAME", help_heading = "Judging")]
+    pub(crate) given: Option<String>,
+
+    /// With a house format, the family name
+    #[arg(long, value_name = "NAME", help_heading = "Judging")]
+    pub(crate) family: Option<String>,
+
     /// Judge exactly what was typed: whatever a clean-up would repair is a fault
     #[arg(long, help_heading = "Judging")]
     pub(crate) as_typed: bool,

@@ -18,7 +18,8 @@ Examples:
   ypogram extract notes.txt -o found.csv
   ypogram extract mails/ --unique --to plain                  every mailbox once
   ypogram extract page.html --show-skipped                    what looks like an address and is none
-  ypogram extract members.csv --row-per-address               three addresses in a row: three rows")]
+  ypogram extract members.csv --row-per-address               three addresses in a row: three rows
+  ypogram extract notes.txt --pattern telephone-area-code      other things than addresses: every match a row")]
 #[command(mut_arg("output", |file| file.help("File for the rows; its extension chooses the format; `-` is standard output [default: standard output]")))]
 pub(crate) struct ExtractArguments {
     /// Files and folders to read; `-` is standard input
@@ -60,6 +61,11 @@ pub(crate) struct ExtractArguments {
     /// review at most. Without it the summary says how many there may be
     #[arg(long, help_heading = "Finding")]
     pub(crate) obfuscated: bool,
+
+    /// Look for what this pattern fits instead of addresses: one row a match, with which one it is in its cell or line, and a column for each of
+    /// its groups; of the rulebook, or a ready-made one (`ypogram rules patterns` has them); can be repeated
+    #[arg(long = "pattern", value_name = "NAME", help_heading = "Finding", conflicts_with_all = ["unique", "row_per_address", "show_skipped", "obfuscated", "any_tld"])]
+    pub(crate) patterns: Vec<String>,
 
     #[command(flatten)]
     pub(crate) judging: JudgingArguments,

@@ -16,6 +16,7 @@ mod lists;
 mod machine;
 mod output;
 mod page;
+mod pattern;
 mod register;
 mod rules;
 mod run;
@@ -42,6 +43,7 @@ pub(crate) use lists::{ListEditArguments, ListsArguments, ListsCommand};
 pub(crate) use machine::MachineArguments;
 pub(crate) use output::{FailOn, OutputArguments};
 pub(crate) use page::PageArguments;
+pub(crate) use pattern::PatternArguments;
 #[cfg_attr(not(feature = "sqlite"), allow(unused_imports))]
 pub(crate) use register::{
     AdmissionArguments, RegisterAddArguments, RegisterArguments, RegisterCommand, RegisterEditArguments,

@@ -13,6 +13,7 @@ use super::{JudgingArguments, MachineArguments, SourceArguments};
 Examples:
   ypogram rules                                    every finding, and how much it weighs
   ypogram rules try --pattern loan OBS/0117/b      whether a value fits a pattern
+  ypogram rules patterns                           your own patterns and the ready-made ones
   ypogram rules try --house 'given \".\" family \"@fernhollow.example\"' ada.lovell@fernhollow.example
   ypogram rules describe --house 'family \"_\" given(1) number? \"@staff.fernhollow.example\"'
   ypogram rules learn-house members.csv            how each domain builds its addresses")]
@@ -80,7 +81,7 @@ pub(crate) enum RulesCommand {
     },
     /// Try values against patterns of the rulebook, or addresses against the house's format; exit with 1 where one does not fit
     Try {
-        /// The pattern; can be repeated [default: all]
+        /// A pattern of the rulebook, or a ready-made one; can be repeated [default: all of the rulebook]
         #[arg(long, value_name = "NAME")]
         pattern: Vec<String>,
 
@@ -104,13 +105,27 @@ pub(crate) enum RulesCommand {
         #[arg(required = true, value_name = "VALUE")]
         values: Vec<String>,
     },
+    /// Show your own patterns and the ready-made ones, each with its source: telephone numbers, IP and web addresses, dates, postal codes
+    Patterns {
+        /// Only these, with the pattern itself and a value that fits
+        #[arg(value_name = "NAME")]
+        names: Vec<String>,
+
+        /// The rulebook [default: ypogram.toml]
+        #[arg(long, value_name = "FILE")]
+        rules: Option<PathBuf>,
+
+        /// Print JSON
+        #[arg(long, help_heading = "Output")]
+        json: bool,
+    },
     /// Say in plain words what a house format or a pattern accepts, with values that fit and values that nearly do
     Describe {
         /// A house format; with no FORMAT those of the rulebook; can be repeated
         #[arg(long, value_name = "FORMAT", num_args = 0..=1, default_missing_value = "", required_unless_present = "pattern")]
         house: Vec<String>,
 
-        /// A pattern of the rulebook; can be repeated
+        /// A pattern of the rulebook, or a ready-made one; can be repeated
         #[arg(long, value_name = "NAME")]
         pattern: Vec<String>,
 

@@ -5,9 +5,9 @@ use std::process::ExitCode;
 
 use ypogram_io::RowSpec;
 use ypogram_io::{Error, Format, OpenOptions, Result, Target};
+use ypogram_jobs::FieldPlan;
 use ypogram_jobs::check::{self, CheckOptions, CheckReport};
 use ypogram_jobs::each::{self, EachOptions, Line};
-use ypogram_jobs::{Conditions, FieldPlan};
 
 use crate::arguments::{
     CheckArguments, FailOn, MachineArguments, OutputArguments, RowFormatArgument, SourceArguments,
@@ -49,10 +49,7 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
         },
         selection,
         plain: is_plain,
-        patterns: match &arguments.pattern[..] {
-            [] => Vec::new(),
-            names => settings.rulebook.patterns_named(names)?,
-        },
+        patterns: arguments.patterns.of(&settings.rulebook)?,
         house: settings.take_house(&arguments.house)?,
         ..options(&settings, records, arguments.show.as_deref(), &target)?
     };
@@ -108,7 +105,7 @@ pub(crate) fn options(
         plain: false,
         patterns: Vec::new(),
         house: HouseFormats::default(),
-        show: show.map(Conditions::read).transpose()?,
+        show: settings.conditions(show)?,
         selection: ypogram_jobs::Selection::default(),
         from_lists: settings.lists.columns.clone(),
         rows: RowSpec::default(),
@@ -166,10 +163,7 @@ fn answer_each(arguments: &CheckArguments) -> Result<ExitCode> {
             "leave match out of the list, or go without the rulebook: --no-rules",
         ));
     }
-    let patterns = match &arguments.pattern[..] {
-        [] => Vec::new(),
-        names => settings.rulebook.patterns_named(names)?,
-    };
+    let patterns = arguments.patterns.of(&settings.rulebook)?;
     let house = settings.take_house(&arguments.house)?;
     let from_lists = settings.lists.columns.clone();
     let remembered = settings.remembered()?;

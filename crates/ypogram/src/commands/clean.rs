@@ -97,6 +97,7 @@ pub(crate) fn options(
 ) -> Result<CleanOptions> {
     Ok(CleanOptions {
         selection: settings.take_selection(&arguments.selection)?,
+        patterns: arguments.patterns.of(&settings.rulebook)?,
         house: settings.take_house(&arguments.house)?,
         rows: RowSpec {
             format: arguments.to,

@@ -3,10 +3,11 @@
 use std::process::ExitCode;
 
 use ypogram_core::Verdict;
-use ypogram_io::Result;
-use ypogram_jobs::JudgedAddress;
+use ypogram_io::{Error, Result};
+use ypogram_jobs::{BesideAddress, JudgedAddress};
 
 use crate::arguments::ExplainArguments;
+use crate::render::explain::Held;
 use crate::settings::Settings;
 use crate::{exit, render};
 
@@ -14,16 +15,27 @@ pub(crate) fn run(arguments: &ExplainArguments) -> Result<ExitCode> {
     let mut settings = Settings::without_sources(&arguments.judging)?;
     settings.policy.as_typed = arguments.as_typed;
     let house = settings.take_house(&arguments.house)?;
-    let mut judged: Vec<_> = arguments
-        .addresses
-        .iter()
-        .flat_map(|address| JudgedAddress::all_in(address.as_encoded_bytes(), &settings.policy))
-        .collect();
-    for (address, _) in &mut judged {
-        address.hold_against_house(&house, &settings.policy);
+    let patterns = arguments.patterns.of(&settings.rulebook)?;
+    let name = |name: &Option<String>| name.clone().unwrap_or_default();
+    let beside =
+        BesideAddress { given: name(&arguments.given), family: name(&arguments.family), fields: Vec::new() };
+    if house.is_empty() && beside != BesideAddress::default() {
+        return Err(Error::unusable(
+            "--given and --family are held against a house format, and there is none",
+            "give one with --house, or write it under [house] in the rulebook; see docs/house.md",
+        ));
+    }
+    let mut judged = Vec::new();
+    for value in arguments.addresses.iter().map(|value| value.as_encoded_bytes()) {
+        for (mut address, examined) in JudgedAddress::all_in(value, &settings.policy) {
+            let pattern = address.hold_against_patterns(value, &patterns, &settings.policy);
+            let house = address.hold_against_house(&house, &beside, &settings.policy);
+            let held = Held { pattern: (!patterns.is_empty()).then_some(pattern), house };
+            judged.push((address, examined, held));
+        }
     }
     let is_usable = |judged: &JudgedAddress| judged.verdict.is_some_and(Verdict::is_usable);
-    let all_usable = judged.iter().all(|(judged, _)| is_usable(judged));
+    let all_usable = judged.iter().all(|(judged, ..)| is_usable(judged));
     render::print(&match arguments.json {
         true => render::json::explained(&judged, &settings.policy, &settings.name_orders),
         false => render::explain::all(&judged, &settings.policy, &settings.name_orders, settings.judged_by()),

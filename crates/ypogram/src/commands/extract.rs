@@ -38,6 +38,8 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
         true => RowFormat::Table(OutputFormat::default()),
         false => row_format(arguments, &target)?,
     };
+    let patterns = arguments.patterns.iter().map(|name| Ok(settings.rulebook.pattern(name)?.pattern));
+    let patterns = patterns.collect::<Result<Vec<_>>>()?;
     let is_table = matches!(format, RowFormat::Table(_));
     let arranges = !arguments.output.columns.is_empty() || !arguments.output.sort_by.is_empty();
     if arranges && !is_table {
@@ -52,6 +54,7 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
         fields: arguments.fields.clone(),
         policy: settings.policy.clone(),
         look,
+        patterns,
         format,
         rows: match is_table {
             true => settings::row_spec_of(&arguments.output, &arguments.machine)?,
@@ -75,13 +78,16 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
         || render::json::extract(&report),
         || {
             let told = trial.is_none().then_some(&target);
+            if !report.matches.is_empty() {
+                return render::extract::matches(&report, call, settings.judged_by(), told);
+            }
             render::extract::summary(&report, call, settings.judged_by(), told, arguments.show_skipped)
         },
     )?;
     let [accept, review, reject] = report.verdicts;
     let found = match arguments.output.fail_on {
         None => false,
-        Some(FailOn::NoneFound) => accept + review + reject == 0,
+        Some(FailOn::NoneFound) => accept + review + reject + report.matched() == 0,
         Some(FailOn::Reject) => reject > 0,
         Some(FailOn::Review) => reject + review > 0,
     };
@@ -191,6 +197,8 @@ fn row_format(arguments: &ExtractArguments, target: &Target) -> Result<RowFormat
         None => OutputFormat::default(),
     };
     Ok(match table.for_target(target, arguments.to.is_some())? {
+        // What patterns fit has no more to it than the columns.
+        table if !arguments.patterns.is_empty() => RowFormat::Table(table),
         OutputFormat::Other(Format::JsonLines) => RowFormat::Objects { in_array: false },
         OutputFormat::Other(Format::Json) => RowFormat::Objects { in_array: true },
         table => RowFormat::Table(table),

@@ -16,6 +16,7 @@ pub(crate) mod lists;
 mod register;
 mod rules;
 mod rules_house;
+mod rules_patterns;
 mod run;
 mod settle;
 mod split;

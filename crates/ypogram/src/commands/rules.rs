@@ -3,14 +3,12 @@
 use std::path::Path;
 use std::process::ExitCode;
 
-use ypogram_core::{Code, Policy, examine};
+use ypogram_core::Code;
 use ypogram_io::{Error, Result, Target};
-use ypogram_jobs::HousePattern;
 
 use crate::arguments::{JudgingArguments, RulesArguments, RulesCommand};
-use crate::commands::rules_house;
+use crate::commands::{rules_house, rules_patterns};
 use crate::nearest_hint::nearest_hint;
-use crate::rulebook;
 use crate::settings::Settings;
 use crate::{exit, render};
 
@@ -27,7 +25,10 @@ pub(crate) fn run(arguments: &RulesArguments) -> Result<ExitCode> {
             rules_house::try_addresses(rules.as_deref(), house, [name(given), name(family)], values)
         }
         Some(RulesCommand::Try { pattern, rules, values, .. }) => {
-            try_values(pattern, rules.as_deref(), values)
+            rules_patterns::try_values(pattern, rules.as_deref(), values)
+        }
+        Some(RulesCommand::Patterns { names, rules, json }) => {
+            rules_patterns::show(names, rules.as_deref(), *json)
         }
         Some(RulesCommand::Describe { house, pattern, rules }) => {
             rules_house::describe(rules.as_deref(), house, pattern)
@@ -82,30 +83,4 @@ fn check(file: &Path) -> Result<ExitCode> {
         file.display()
     ))?;
     Ok(ExitCode::from(exit::DONE))
-}
-
-fn try_values(names: &[String], rules: Option<&Path>, values: &[String]) -> Result<ExitCode> {
-    let (rulebook, file) = rulebook::find(rules, false)?;
-    let patterns = rulebook.patterns_named(names)?;
-    if patterns.is_empty() {
-        let place = file.as_ref().map_or_else(
-            || "there is no rulebook".into(),
-            |file| format!("{}: it keeps no patterns", file.display()),
-        );
-        return Err(Error::unusable(place, "put patterns under [patterns] in ypogram.toml"));
-    }
-    let words = rulebook.words.words(rulebook.patterns.keys(), file.as_deref())?;
-    let mut all_fit = true;
-    let mut out = String::new();
-    for value in values {
-        let standard = examine(value.as_bytes(), &Policy::default()).standard;
-        let standard = standard.map_or(value.clone(), |standard| standard.address);
-        let fits = |wanted: &&HousePattern| wanted.fits(value.as_bytes(), standard.as_bytes());
-        let fitting = patterns.iter().find(fits).map(|fitting| &fitting.pattern);
-        all_fit &= fitting.is_some();
-        let patterns: Vec<_> = patterns.iter().map(|wanted| &wanted.pattern).collect();
-        out.push_str(&render::rules::tried(value, fitting, &patterns, &words));
-    }
-    render::print(&out)?;
-    Ok(ExitCode::from(if all_fit { exit::DONE } else { exit::TOLD }))
 }

@@ -5,8 +5,8 @@ use std::process::ExitCode;
 
 use ypogram_core::examine;
 use ypogram_io::{Error, OpenOptions, Result};
-use ypogram_jobs::HouseFormats;
 use ypogram_jobs::learn_house::{self, LearnOptions};
+use ypogram_jobs::{BesideAddress, HouseFormats};
 
 use crate::arguments::{JudgingArguments, LearnHouseArguments};
 use crate::commands::common;
@@ -38,12 +38,13 @@ pub(super) fn try_addresses(
     addresses: &[String],
 ) -> Result<ExitCode> {
     let (settings, formats) = formats(rules, house)?;
+    let beside = BesideAddress { given, family, fields: Vec::new() };
     let (mut all_fit, mut out) = (true, String::new());
     for address in addresses {
         let standard =
             examine(address.as_bytes(), &settings.policy).standard.map(|standard| standard.address);
         let text = standard.as_deref().unwrap_or(address);
-        let verdict = formats.judge(text, &given, &family);
+        let verdict = formats.judge(text, &beside);
         all_fit &= verdict.as_ref().is_some_and(|verdict| verdict.fits());
         out.push_str(&shown::tried(text, verdict.as_ref()));
     }

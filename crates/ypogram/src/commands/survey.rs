@@ -51,7 +51,8 @@ pub(crate) fn run(arguments: &SurveyArguments, call: &Call) -> Result<ExitCode> 
         open: settings::open_options(&arguments.sources, &arguments.machine),
         fields: settings.fields.clone(),
         policy: settings.policy.clone(),
-        only: arguments.only.as_deref().map(Conditions::read).transpose()?,
+        only: settings.conditions(arguments.only.as_deref())?,
+        patterns: arguments.patterns.of(&settings.rulebook)?,
         fine: arguments.fine,
         threads: settings::threads(&arguments.machine),
     };
@@ -61,7 +62,7 @@ pub(crate) fn run(arguments: &SurveyArguments, call: &Call) -> Result<ExitCode> 
     let (report, other, examples) = progress_bar::watch(&sources, arguments.output.quiet, |progress| {
         let report = survey::run(&options, progress)?;
         let examples = match arguments.page.with_records {
-            true => examples(&options, &report, progress)?,
+            true => examples(&options, &report, &settings, progress)?,
             false => Examples::default(),
         };
         let other = match &arguments.against {
@@ -88,10 +89,15 @@ pub(crate) fn run(arguments: &SurveyArguments, call: &Call) -> Result<ExitCode> 
 }
 
 /// The first records behind each figure of the page.
-fn examples(options: &SurveyOptions, report: &SurveyReport, progress: &Progress) -> Result<Examples> {
+fn examples(
+    options: &SurveyOptions,
+    report: &SurveyReport,
+    settings: &Settings,
+    progress: &Progress,
+) -> Result<Examples> {
     let (names, conditions): (Vec<String>, Vec<String>) = page::figures_of_survey(report).into_iter().unzip();
-    let wanted =
-        conditions.iter().map(|condition| Conditions::read(condition)).collect::<Result<Vec<_>>>()?;
+    let wanted = conditions.iter().filter_map(|condition| settings.conditions(Some(condition)).transpose());
+    let wanted = wanted.collect::<Result<Vec<_>>>()?;
     let (fields, behind) = survey::records_behind(options, &wanted, page::MOST_RECORDS, progress)?;
     let sources = report.sources.iter().map(|source| source.name.clone()).collect();
     Ok(Examples::of(names.into_iter().zip(behind).collect(), &fields, sources))
@@ -149,7 +155,7 @@ fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<Exi
         ..super::check::options(settings, records, None, &target)?
     };
     // What is in the file is shown as it is, whatever was decided about it.
-    let options = CheckOptions { show: shown(arguments)?, remembered: None, ..options };
+    let options = CheckOptions { show: shown(arguments, settings)?, remembered: None, ..options };
     clashes::refuse(&options.sources, settings, &[&target])?;
     let quiet = arguments.output.quiet;
     let report =
@@ -171,9 +177,9 @@ fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<Exi
 }
 
 /// The records that are surveyed and those to be shown.
-fn shown(arguments: &SurveyArguments) -> Result<Option<Conditions>> {
-    let only = arguments.only.as_deref().map(Conditions::read).transpose()?;
-    let show = arguments.show.as_deref().map(Conditions::read).transpose()?;
+fn shown(arguments: &SurveyArguments, settings: &Settings) -> Result<Option<Conditions>> {
+    let only = settings.conditions(arguments.only.as_deref())?;
+    let show = settings.conditions(arguments.show.as_deref())?;
     Ok(match (only, show) {
         (Some(only), Some(show)) => Some(only.and(show)),
         (only, show) => only.or(show),

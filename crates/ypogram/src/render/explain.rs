@@ -3,6 +3,7 @@
 use std::fmt::Write as _;
 
 use unicode_width::UnicodeWidthStr as _;
+use ypogram_core::house_format::HouseVerdict;
 use ypogram_core::names::NameOrder;
 use ypogram_core::providers::Certainty;
 use ypogram_core::{Examination, Form, Part, Parts, Policy, Severity, Verdict, WordOf, shown};
@@ -12,9 +13,17 @@ use ypogram_jobs::{FindingOut, JudgedAddress};
 use crate::render::head::JudgedBy;
 use crate::render::{lists, style};
 
+/// What came of holding an address against what else was asked for.
+pub(crate) struct Held {
+    /// The pattern that fits, where patterns were asked for.
+    pub(crate) pattern: Option<Option<String>>,
+    /// By the house's format for its domain, where there is one.
+    pub(crate) house: Option<HouseVerdict>,
+}
+
 /// All of them, one below the other.
 pub(crate) fn all(
-    judged: &[(JudgedAddress, Examination)],
+    judged: &[(JudgedAddress, Examination, Held)],
     policy: &Policy,
     orders: &NameOrders,
     by: JudgedBy<'_>,
@@ -25,11 +34,17 @@ pub(crate) fn all(
         let _ = writeln!(out, "{}\n", style::dim(&by.join(" · ")));
     }
     let blocks: Vec<String> =
-        judged.iter().map(|(judged, examined)| one(judged, examined, policy, orders)).collect();
+        judged.iter().map(|(judged, examined, held)| one(judged, examined, held, policy, orders)).collect();
     out + &blocks.join("\n")
 }
 
-fn one(judged: &JudgedAddress, examined: &Examination, policy: &Policy, orders: &NameOrders) -> String {
+fn one(
+    judged: &JudgedAddress,
+    examined: &Examination,
+    held: &Held,
+    policy: &Policy,
+    orders: &NameOrders,
+) -> String {
     let mut out = String::new();
     let verdict = match judged.verdict {
         Some(Verdict::Accept) => style::good("accepted"),
@@ -63,7 +78,8 @@ fn one(judged: &JudgedAddress, examined: &Examination, policy: &Policy, orders: 
         let standard = if info.standard.is_empty() { String::new() } else { format!(" ({})", info.standard) };
         let _ = writeln!(out, "           {}", style::dim(&format!("{}{standard}", info.help)));
     }
-    let rows = rows(judged, examined, policy, orders);
+    let mut rows = rows(judged, examined, policy, orders);
+    rows.extend(rows_of(held));
     if !rows.is_empty() {
         out.push('\n');
     }
@@ -89,6 +105,19 @@ fn in_colour_of(severity: Severity, text: &str) -> String {
         Severity::Review => style::doubtful(text),
         Severity::Note | Severity::Off => style::dim(text),
     }
+}
+
+/// What fits of patterns and the house's format, and what the address should be.
+fn rows_of(held: &Held) -> Vec<(&'static str, String)> {
+    let mut rows = Vec::new();
+    if let Some(pattern) = &held.pattern {
+        rows.push(("pattern", pattern.clone().unwrap_or_else(|| "none fits".to_owned())));
+    }
+    if let Some(house) = &held.house {
+        rows.push(("house format", house.words()));
+        rows.extend(house.proposal.clone().map(|proposal| ("it would be", proposal)));
+    }
+    rows
 }
 
 fn rows(

@@ -24,19 +24,7 @@ pub(crate) fn summary(
     skipped: bool,
 ) -> Summary {
     let mut summary = Summary::new(answer(report));
-    let read = match &report.files[..] {
-        [only] => {
-            let described = match report.names.len() {
-                1 => report.described.clone(),
-                several => Some(format!("{several} sheets or tables")),
-            };
-            let described = described.map(|described| style::dim(&format!(" ({described})")));
-            format!("{}{}", style::title(&shown(only.as_bytes())), described.unwrap_or_default())
-        }
-        names => style::title(&counted(names.len() as u64, "file", "files")),
-    };
-    let judged_by = Some(by.parts().join(" · ")).filter(|by| !by.is_empty());
-    summary.head(std::iter::once(read).chain(judged_by).collect());
+    summary.head(head(report, by));
     let of = Some(report.addresses);
     let found = [
         Figure::new("addresses", report.addresses, None, ""),
@@ -48,19 +36,7 @@ pub(crate) fn summary(
     let all = format!("of {}", counted(report.addresses, "address", "addresses"));
     summary.block(Block::of("Forms", &all, &sorted(forms, of, |_| "")));
     summary.block(passed_over(report, skipped));
-    let mut notes = troubles(report);
-    notes.say_all(&by.unfit_entries());
-    notes.blank_lines_and_formulas(report.blank_lines, report.formula_cells, call.guards_formulas());
-    notes.count(
-        report.unpaired_surrogates,
-        "unpaired surrogate stands for no character and reads as U+FFFD",
-        "unpaired surrogates stand for no character and read as U+FFFD",
-    );
-    notes.count(
-        report.undecoded_messages,
-        "message has too many parts, or too deep ones, and was read as it stands: --most-parts, --deepest",
-        "messages have too many parts, or too deep ones, and were read as they stand: --most-parts, --deepest",
-    );
+    let mut notes = notes(report, call, by);
     if report.addresses == 0 {
         notes.say("no address was found");
     }
@@ -75,6 +51,61 @@ pub(crate) fn summary(
         summary.step(report.passed_over(), "places that are not addresses, with the reason:", &skipped);
     }
     summary
+}
+
+/// What patterns fit, for people.
+pub(crate) fn matches(
+    report: &ExtractReport,
+    call: &Call,
+    by: JudgedBy<'_>,
+    target: Option<&Target>,
+) -> Summary {
+    let mut summary = Summary::new(counted(report.matched(), "match", "matches"));
+    summary.head(head(report, by));
+    let of = Some(report.matched());
+    let figures =
+        report.matches.iter().map(|(name, count)| Figure::new(shown(name.as_bytes()), *count, of, ""));
+    summary.block(Block::of("Patterns", "matches", &figures.collect::<Vec<_>>()).whole());
+    let mut notes = notes(report, call, by);
+    if let Some(target) = target {
+        notes.say(format!("{} written {} (one a match)", counted(report.rows, "row", "rows"), place(target)));
+    }
+    summary.block(notes.block());
+    summary
+}
+
+fn head(report: &ExtractReport, by: JudgedBy<'_>) -> Vec<String> {
+    let read = match &report.files[..] {
+        [only] => {
+            let described = match report.names.len() {
+                1 => report.described.clone(),
+                several => Some(format!("{several} sheets or tables")),
+            };
+            let described = described.map(|described| style::dim(&format!(" ({described})")));
+            format!("{}{}", style::title(&shown(only.as_bytes())), described.unwrap_or_default())
+        }
+        names => style::title(&counted(names.len() as u64, "file", "files")),
+    };
+    let judged_by = Some(by.parts().join(" · ")).filter(|by| !by.is_empty());
+    std::iter::once(read).chain(judged_by).collect()
+}
+
+/// What else there is to know of what was read.
+fn notes(report: &ExtractReport, call: &Call, by: JudgedBy<'_>) -> Notes {
+    let mut notes = troubles(report);
+    notes.say_all(&by.unfit_entries());
+    notes.blank_lines_and_formulas(report.blank_lines, report.formula_cells, call.guards_formulas());
+    notes.count(
+        report.unpaired_surrogates,
+        "unpaired surrogate stands for no character and reads as U+FFFD",
+        "unpaired surrogates stand for no character and read as U+FFFD",
+    );
+    notes.count(
+        report.undecoded_messages,
+        "message has too many parts, or too deep ones, and was read as it stands: --most-parts, --deepest",
+        "messages have too many parts, or too deep ones, and were read as they stand: --most-parts, --deepest",
+    );
+    notes
 }
 
 fn answer(report: &ExtractReport) -> String {

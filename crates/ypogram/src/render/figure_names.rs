@@ -22,7 +22,7 @@ pub(crate) struct Figures(Vec<(String, u64)>);
 const DECISIONS: [&str; 6] = ["kept", "taken", "dropped", "typed", "moved", "from-memory"];
 
 /// Names that some command has a figure for; what stands behind a dot says which of several.
-const NAMES: [&str; 67] = [
+const NAMES: [&str; 69] = [
     "accepted",
     "addresses",
     "away",
@@ -53,6 +53,7 @@ const NAMES: [&str; 67] = [
     "known-records",
     "long-records",
     "mailboxes",
+    "matches",
     "merged-cells",
     "messages",
     "moved",
@@ -62,6 +63,7 @@ const NAMES: [&str; 67] = [
     "operator",
     "other",
     "passed",
+    "pattern",
     "probable-twins",
     "reachable",
     "recipients",
@@ -173,6 +175,7 @@ impl Figures {
         figures.add("written", report.written);
         figures.add("rows-added", report.tally.rows_added);
         figures.tally(&report.tally);
+        figures.of("pattern", report.tally.patterns_by_name());
         figures.of("set-aside", report.tally.set_aside_by_reason(&report.selection));
         figures.of("reachable", report.plan.fields.iter().zip(report.tally.reachable.iter().copied()));
         figures
@@ -213,6 +216,7 @@ impl Figures {
         figures.of("suggestions", ["likely", "sure"].into_iter().zip(counts.suggestions));
         figures.codes("rejected", &tally.rejected);
         figures.codes("review", &tally.review);
+        figures.of("pattern", tally.patterns_by_name());
         figures.of("set-aside", tally.set_aside_by_reason(&report.selection));
         figures.of("reachable", report.plan.fields.iter().zip(tally.reachable.iter().copied()));
         figures
@@ -352,9 +356,11 @@ impl Figures {
             ("rejected", rejected),
             ("mailboxes", report.mailboxes.count),
             ("domains", report.domains.count),
+            ("matches", report.matched()),
         ] {
             figures.add(name, count);
         }
+        figures.of("pattern", report.matches.iter().map(|(name, count)| (name, *count)));
         figures.of("form", Form::ALL.iter().map(|form| (form.word(), report.forms[*form as usize])));
         let passed = SkipReason::ALL.iter().map(|reason| (reason.word(), report.passed[*reason as usize]));
         figures.of("passed", passed);

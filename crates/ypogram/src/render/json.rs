@@ -15,6 +15,8 @@ use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
 use ypogram_jobs::split::{NameOrders, SplitWanted};
 use ypogram_jobs::survey::SurveyReport;
 
+use crate::render::explain::Held;
+
 /// The summary of `clean`.
 pub(crate) fn clean(report: &CleanReport) -> String {
     #[derive(Serialize)]
@@ -243,7 +245,7 @@ pub(crate) fn surveys(now: &SurveyReport, before: &SurveyReport) -> String {
 
 /// What `explain` says: an array, one entry an address.
 pub(crate) fn explained(
-    judged: &[(JudgedAddress, Examination)],
+    judged: &[(JudgedAddress, Examination, Held)],
     policy: &Policy,
     orders: &NameOrders,
 ) -> String {
@@ -251,6 +253,12 @@ pub(crate) fn explained(
     struct Explained<'a> {
         #[serde(flatten)]
         judged: &'a JudgedAddress,
+        #[serde(skip_serializing_if = "Option::is_none")]
+        pattern: Option<&'a Option<String>>,
+        #[serde(skip_serializing_if = "Option::is_none")]
+        house: Option<String>,
+        #[serde(skip_serializing_if = "Option::is_none")]
+        house_proposal: Option<&'a String>,
         parts: Option<BTreeMap<String, String>>,
     }
     let parts = |examined: &Examination| {
@@ -259,7 +267,13 @@ pub(crate) fn explained(
         let text = |part: &Part| (part.name().replace('-', "_"), parts.text(*part, order));
         Some(Part::ALL.iter().map(text).collect())
     };
-    let all = judged.iter().map(|(judged, examined)| Explained { judged, parts: parts(examined) });
+    let all = judged.iter().map(|(judged, examined, held)| Explained {
+        judged,
+        pattern: held.pattern.as_ref(),
+        house: held.house.as_ref().map(|house| house.words()),
+        house_proposal: held.house.as_ref().and_then(|house| house.proposal.as_ref()),
+        parts: parts(examined),
+    });
     lines(&all.collect::<Vec<_>>())
 }
 

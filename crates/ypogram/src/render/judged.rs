@@ -66,3 +66,16 @@ pub(crate) fn elsewhere(tally: &Tally, plan: &FieldPlan, command: CommandLine, s
         summary.step(count, &format!("more with an address in {name}:"), &command.option("also", field));
     }
 }
+
+/// How many values each pattern fits, and how many none of them.
+pub(crate) fn patterns(tally: &Tally) -> Block {
+    let names = tally.pattern_names.iter().map(|name| shown(name.as_bytes()));
+    let held = tally.patterns.iter().sum::<u64>();
+    let names = names.chain(["none".to_owned()]);
+    let mut figures: Vec<Figure> =
+        names.zip(&tally.patterns).map(|(name, count)| Figure::new(name, *count, Some(held), "")).collect();
+    if let Some(none) = figures.pop().filter(|_| !figures.is_empty()) {
+        figures.push(none.shown_by("finding=pattern"));
+    }
+    Block::of("Patterns", &format!("the first that fits; of {}", counted(held, "value", "values")), &figures)
+}

@@ -4,6 +4,8 @@ use std::fmt::Write as _;
 use std::path::Path;
 
 use comfy_table::{ContentArrangement, Table, presets};
+use serde::Serialize;
+use ypogram_core::ready_patterns::ReadyPattern;
 use ypogram_core::{Code, Kind, Pattern, Policy, WordOf, Words, shown};
 
 use crate::render::style;
@@ -33,7 +35,9 @@ pub(crate) fn table(policy: &Policy, rulebook: Option<&Path>) -> String {
     let _ = writeln!(
         out,
         "\n{}",
-        style::dim("* changed by the rulebook.  What to do about one: ypogram rules CODE")
+        style::dim(
+            "* changed by the rulebook.  What to do about one: ypogram rules CODE.  Patterns: ypogram rules patterns"
+        )
     );
     out
 }
@@ -59,6 +63,76 @@ pub(crate) fn details(codes: &[Code], policy: &Policy) -> String {
     out
 }
 
+/// A pattern as it is shown.
+#[derive(Debug, Serialize)]
+pub(crate) struct ShownPattern {
+    name: String,
+    pattern: String,
+    /// It is one of the rulebook.
+    own: bool,
+    what: &'static str,
+    source: &'static str,
+    example: String,
+}
+
+impl ShownPattern {
+    pub(crate) fn own(pattern: &Pattern) -> Self {
+        ShownPattern {
+            name: pattern.name.clone(),
+            pattern: pattern.written.clone(),
+            own: true,
+            what: "",
+            source: "the rulebook",
+            example: pattern.describe().fitting.first().cloned().unwrap_or_default(),
+        }
+    }
+
+    pub(crate) fn ready(ready: &ReadyPattern) -> Self {
+        ShownPattern {
+            name: ready.name.to_owned(),
+            pattern: ready.written.to_owned(),
+            own: false,
+            what: ready.what,
+            source: ready.source,
+            example: ready.example.to_owned(),
+        }
+    }
+}
+
+/// The patterns of the rulebook, then the ready-made ones.
+pub(crate) fn patterns(all: &[ShownPattern]) -> String {
+    let mut out = String::new();
+    for (own, title) in [(true, "Patterns of the rulebook"), (false, "Ready-made patterns")] {
+        let mut table = Table::new();
+        table.load_style(presets::NOTHING).set_content_arrangement(ContentArrangement::Disabled);
+        for pattern in all.iter().filter(|pattern| pattern.own == own) {
+            match own {
+                true => table.add_row([&*format!(" {}", pattern.name), &shown(pattern.pattern.as_bytes())]),
+                false => table.add_row([&*format!(" {}", pattern.name), pattern.what, pattern.source]),
+            };
+        }
+        if table.row_count() > 0 {
+            let _ = writeln!(out, "{}\n{}\n", style::title(title), table.trim_fmt());
+        }
+    }
+    out + &style::dim(
+        "the pattern itself: ypogram rules patterns NAME.  In words: ypogram rules describe --pattern NAME",
+    ) + "\n"
+}
+
+/// Some patterns with all there is to say.
+pub(crate) fn pattern_details(all: &[ShownPattern]) -> String {
+    let mut out = String::new();
+    for pattern in all {
+        let what = if pattern.what.is_empty() { "" } else { ", " };
+        let _ = writeln!(out, "{}{what}{}", style::title(&shown(pattern.name.as_bytes())), pattern.what);
+        let _ = writeln!(out, "  {}", shown(pattern.pattern.as_bytes()));
+        let _ = writeln!(out, "  fits: {}", shown(pattern.example.as_bytes()));
+        let _ = writeln!(out, "  {}", style::dim(&format!("source: {}", pattern.source)));
+    }
+    out
+}
+
 /// Whether a value fits, and if not how far it does.
 pub(crate) fn tried(value: &str, fitting: Option<&Pattern>, patterns: &[&Pattern], words: &Words) -> String {
     let told = shown(value.as_bytes());
@@ -67,17 +141,7 @@ pub(crate) fn tried(value: &str, fitting: Option<&Pattern>, patterns: &[&Pattern
     }
     let mut out = format!("{} {told}\n", style::bad("misses"));
     for pattern in patterns {
-        let upto = pattern.fits_up_to(value.as_bytes());
-        let upto = (0..=upto).rev().find(|&at| value.is_char_boundary(at)).unwrap_or(0);
-        let how_far = match (upto, upto == value.len()) {
-            (_, true) => "fits as far as it goes; something is missing at the end".to_owned(),
-            (0, _) => "does not fit from the start".to_owned(),
-            (upto, _) => format!(
-                "fits up to ‘{}’, not ‘{}’",
-                shown(&value.as_bytes()[..upto]),
-                shown(&value.as_bytes()[upto..])
-            ),
-        };
+        let how_far = pattern.miss(value.as_bytes()).sentence(value.as_bytes());
         let _ = writeln!(
             out,
             "         {}: {how_far}   {}",

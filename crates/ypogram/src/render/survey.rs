@@ -29,6 +29,7 @@ pub(crate) fn summary(report: &SurveyReport, called: &Called<'_>) -> Summary {
     let mut summary = Summary::new(answer(report));
     summary.head(head(report, called));
     summary.block(usable(report));
+    summary.block(patterns(report));
     summary.block(elsewhere(report));
     summary.block(forms(report));
     summary.block(fields(report));
@@ -234,6 +235,34 @@ fn mixed_fields(report: &SurveyReport) -> Block {
     }
     let remark = "of the filled cells of the field; with --label FIELD as a column of its own";
     Block::of("What the cells hold", remark, &figures).rank(6)
+}
+
+/// The fields in which some cells fit a pattern.
+fn patterns(report: &SurveyReport) -> Block {
+    let mut figures = Vec::new();
+    for field in &report.fields {
+        for pattern in field.patterns.iter().filter(|pattern| pattern.count > 0) {
+            let name = format!("{}: {}", shown(field.name.as_bytes()), pattern.name);
+            let condition = format!("field={},pattern={}", Conditions::quoted(&field.name), pattern.name);
+            let others = match field.filled - pattern.count {
+                0 => String::new(),
+                others => format!("{} do not: pattern!={}", number(others), pattern.name),
+            };
+            figures.push(Figure::new(name, pattern.count, Some(field.filled), others).shown_by(&condition));
+        }
+    }
+    let block = Block::of("Patterns", "filled cells of a field that fit", &figures).whole();
+    let asked = report.fields.first().map_or(&[][..], |field| &field.patterns);
+    let without = asked.iter().map(|pattern| &*pattern.name).filter(|name| {
+        report
+            .fields
+            .iter()
+            .all(|field| field.patterns.iter().all(|other| other.name != **name || other.count == 0))
+    });
+    match without.collect::<Vec<_>>() {
+        without if without.is_empty() => block,
+        without => block.note(format!("no cell of any field fits {}", without.join(", "))),
+    }
 }
 
 fn forms(report: &SurveyReport) -> Block {

@@ -143,8 +143,13 @@ fn plain_answers_and_patterns() {
 
     let run = place.run("rules try --pattern first-last ada.b@x ada_b@x ada.");
     assert_eq!(run.code, 1);
-    assert!(run.stdout.contains("first-last: fits up to ‘ada’, not ‘_b@x’"), "{}", run.stdout);
-    assert!(run.stdout.contains("something is missing at the end"), "{}", run.stdout);
+    assert!(
+        run.stdout
+            .contains("first-last: fits up to ‘ada’, then ‘.’ or one of a to z was expected, not ‘_b@x’"),
+        "{}",
+        run.stdout
+    );
+    assert!(run.stdout.contains("fits as far as it goes, then one of a to z was expected"), "{}", run.stdout);
 }
 
 #[test]

@@ -27,6 +27,7 @@ mod kept;
 mod lists;
 mod other_formats;
 mod pages;
+mod patterns;
 mod register;
 mod rulebook;
 mod settle;

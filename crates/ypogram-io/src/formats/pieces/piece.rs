@@ -133,9 +133,6 @@ impl Piece {
         let mut batch = Batch::default();
         csv::decode(&self.bytes, dialect, &mut batch);
         for (number, (start, raw)) in batch.raw_records(&self.bytes).enumerate() {
-            if memchr::memchr3(b'@', b'%', b'&', raw).is_none() && raw.is_ascii() {
-                continue;
-            }
             let id = self.id.and_then(|id| batch.cell_and_behind(&self.bytes, number, id));
             let id = id.map(|(from, len)| &from[..len]);
             let mut cell_start = 0;
@@ -167,9 +164,6 @@ impl Piece {
         for record in batch.records(&chunk) {
             let id = self.id.and_then(|id| record.cell(id));
             for (index, text) in record.cells().enumerate() {
-                if memchr::memchr3(b'@', b'%', b'&', text).is_none() && text.is_ascii() {
-                    continue;
-                }
                 let name = numbered_field(index);
                 see(Segment {
                     text,

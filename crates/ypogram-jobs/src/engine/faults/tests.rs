@@ -71,6 +71,7 @@ fn a_panic_stays_with_its_record() {
             fields,
             policy: Policy::default(),
             only: None,
+            patterns: vec![],
             fine: false,
             threads,
         };
@@ -94,6 +95,7 @@ fn extract_options(source: &Path, out: &Path, threads: usize) -> ExtractOptions 
         },
         fields: vec![],
         policy: Policy::default(),
+        patterns: vec![],
         look: text::Options::default(),
         format: RowFormat::Table(OutputFormat::default()),
         context: 0,

@@ -13,6 +13,7 @@ use crate::judge::selection::Selection;
 use crate::lists::{AppendedColumn, ListReport};
 use crate::plan::fields::FieldChoice;
 use crate::plan::house::HouseFormats;
+use crate::plan::house_pattern::HousePattern;
 use crate::plan::shared::Shared;
 
 /// What is to be kept beside the sources.
@@ -37,6 +38,8 @@ pub struct CleanOptions {
     pub fields: FieldChoice,
     /// How to judge.
     pub policy: Policy,
+    /// Patterns of which one should fit.
+    pub patterns: Vec<HousePattern>,
     /// The house's own address formats.
     pub house: HouseFormats,
     /// Read the sources twice, and learn typing slips from them first.
@@ -107,6 +110,7 @@ impl CleanOptions {
             open: OpenOptions::default(),
             fields: FieldChoice::default(),
             policy: Policy::default(),
+            patterns: Vec::new(),
             house: HouseFormats::default(),
             learn: false,
             selection: Selection::default(),

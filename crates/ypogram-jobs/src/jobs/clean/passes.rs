@@ -101,6 +101,7 @@ impl Passes<'_> {
             row_per_address: options.row_per_address,
             duplicates: true,
             persons: Some(persons).filter(|persons| told_apart && !persons.is_empty()),
+            patterns: options.patterns.clone(),
             house: HousePlan::settle(&options.house, plan, reading)?,
             selection: options.selection.clone(),
             from_lists: options.from_lists.clone(),

@@ -116,6 +116,8 @@ pub struct Summed {
     #[serde(skip_serializing_if = "is_zero")]
     shared_mailbox_decided: u64,
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    patterns: BTreeMap<String, u64>,
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     house: BTreeMap<&'static str, u64>,
     #[serde(skip_serializing_if = "Vec::is_empty")]
     house_clashes: Vec<HouseClash>,
@@ -204,6 +206,11 @@ impl CleanReport {
             mailboxes: counts.mailboxes,
             shared_mailbox: counts.shared,
             shared_mailbox_decided: counts.shared_decided,
+            patterns: tally
+                .patterns_by_name()
+                .into_iter()
+                .map(|(name, count)| (name.to_owned(), count))
+                .collect(),
             house: tally.house_by_word(),
             house_clashes: tally.clashes.clone(),
             further_addresses: tally.more,

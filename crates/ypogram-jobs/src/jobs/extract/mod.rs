@@ -2,7 +2,9 @@
 
 mod by_record;
 mod feed;
+mod group_columns;
 mod json_row;
+mod matches;
 mod options;
 mod part;
 mod places;

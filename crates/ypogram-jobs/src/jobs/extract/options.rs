@@ -2,8 +2,8 @@
 
 use std::path::PathBuf;
 
-use ypogram_core::Policy;
 use ypogram_core::text::Options;
+use ypogram_core::{Pattern, Policy};
 use ypogram_io::pieces::PieceOptions;
 use ypogram_io::{RowSpec, Target};
 
@@ -22,6 +22,8 @@ pub struct ExtractOptions {
     pub policy: Policy,
     /// What to look for beyond plain addresses.
     pub look: Options,
+    /// Look for what these fit instead of addresses, where there are some.
+    pub patterns: Vec<Pattern>,
     /// How rows are written.
     pub format: RowFormat,
     /// Bytes of text around an address to write with it.

@@ -61,6 +61,8 @@ pub(crate) struct Counts {
     pub(crate) verdicts: [u64; 3],
     pub(crate) forms: Vec<u64>,
     pub(crate) passed: Vec<u64>,
+    /// Matches by pattern; empty where there are none.
+    pub(crate) matches: Vec<u64>,
     /// Cells that a spreadsheet would take for formulas.
     pub(crate) formulas: u64,
 }
@@ -72,6 +74,7 @@ impl Default for Counts {
             verdicts: [0; 3],
             forms: vec![0; Form::ALL.len()],
             passed: vec![0; SkipReason::ALL.len()],
+            matches: Vec::new(),
             formulas: 0,
         }
     }
@@ -107,8 +110,9 @@ impl Part {
         (line, record)
     }
 
-    pub(super) fn clear(&mut self) {
-        self.values.clear(value::VALUES);
+    /// Makes it empty, for rows with so many values.
+    pub(super) fn clear(&mut self, values: usize) {
+        self.values.clear(values);
         self.keys.clear();
         self.encoded.clear();
         self.rows.clear();

@@ -63,12 +63,16 @@ pub struct ExtractReport {
     pub forms: Vec<u64>,
     /// @ signs that were not taken, by reason.
     pub passed: Vec<u64>,
+    /// Matches by pattern, where patterns were looked for.
+    pub matches: Vec<(String, u64)>,
 }
 
 /// The counts under their names, as `--json` gives them.
 #[derive(Clone, Debug, Serialize)]
 pub struct ExtractSummed {
     files: u64,
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    matches: BTreeMap<String, u64>,
     addresses: u64,
     rows: u64,
     blank_lines: u64,
@@ -93,11 +97,17 @@ impl ExtractReport {
         self.passed.iter().sum()
     }
 
+    /// Matches of all patterns.
+    pub fn matched(&self) -> u64 {
+        self.matches.iter().map(|(_, count)| count).sum()
+    }
+
     /// The counts under their names.
     pub fn summed(&self) -> ExtractSummed {
         let verdicts = [Verdict::Accept, Verdict::Review, Verdict::Reject];
         ExtractSummed {
             files: self.files.len() as u64,
+            matches: self.matches.iter().cloned().collect(),
             addresses: self.addresses,
             rows: self.rows,
             blank_lines: self.blank_lines,

@@ -8,6 +8,7 @@ use ypogram_io::{
     Template, TemplateCell, json_array,
 };
 
+use crate::jobs::extract::group_columns::GroupColumns;
 use crate::jobs::extract::options::ExtractOptions;
 use crate::jobs::extract::row_format::RowFormat;
 use crate::judge::added_cells::join_words;
@@ -25,8 +26,11 @@ pub(super) mod value {
     pub(crate) const OFFSET: usize = 7;
     pub(crate) const CONTEXT: usize = 8;
     pub(crate) const ID: usize = 9;
+    /// Of a match of a pattern which one it is in its cell or line.
     pub(crate) const COUNT: usize = 10;
     pub(crate) const VALUES: usize = 11;
+    /// Of a match of a pattern what its groups take, from here on.
+    pub(crate) const FIRST_GROUP: usize = VALUES;
 }
 
 /// What the shared cells of rows follow from.
@@ -36,6 +40,8 @@ pub(super) enum RowKey {
     Address { form: Form, verdict: Verdict, codes: CodeSet, class: Option<Class> },
     /// Of what was passed over, for that reason.
     SkipReason(&'static str),
+    /// Of a match of the pattern at that place.
+    Match(usize),
 }
 
 impl RowKey {
@@ -55,15 +61,19 @@ enum Column {
     Findings,
     Class,
     Reason,
+    Pattern,
 }
 
 /// The columns of the rows, and how they are written.
 #[derive(Clone, Debug)]
 pub(super) struct RowLayout {
     format: RowFormat,
-    columns: Vec<(&'static str, Column)>,
+    columns: Vec<(String, Column)>,
     projection: Arc<Projection>,
     with_count: bool,
+    /// The names of the patterns whose matches are looked for.
+    patterns: Vec<String>,
+    groups: GroupColumns,
 }
 
 impl RowLayout {
@@ -77,7 +87,13 @@ impl RowLayout {
             ("line", Column::Number(value::LINE)),
             ("offset", Column::Number(value::OFFSET)),
         ];
-        let mut columns: Vec<(&'static str, Column)> = match options.show_skipped {
+        let groups = GroupColumns::of(&options.patterns);
+        let mut columns: Vec<(&str, Column)> = match options.show_skipped {
+            _ if !options.patterns.is_empty() => vec![
+                ("pattern", Column::Pattern),
+                ("match", Column::Text(value::ADDRESS)),
+                ("occurrence", Column::Number(value::COUNT)),
+            ],
             true => vec![("reason", Column::Reason), ("text", Column::Text(value::ADDRESS))],
             false => vec![
                 ("address", Column::Text(value::ADDRESS)),
@@ -89,6 +105,8 @@ impl RowLayout {
                 ("name", Column::Text(value::NAME)),
             ],
         };
+        let of_groups = groups.names().enumerate();
+        columns.extend(of_groups.map(|(nth, name)| (name, Column::Text(value::FIRST_GROUP + nth))));
         columns.extend(place);
         if !options.show_skipped {
             let context = (options.context > 0).then_some(("context", Column::Text(value::CONTEXT)));
@@ -96,22 +114,35 @@ impl RowLayout {
             let count = options.unique.then_some(("count", Column::Number(value::COUNT)));
             columns.extend([context, id, count].into_iter().flatten());
         }
-        let names: Vec<String> = columns.iter().map(|(name, _)| (*name).to_owned()).collect();
+        let columns: Vec<(String, Column)> =
+            columns.into_iter().map(|(name, column)| (name.to_owned(), column)).collect();
+        let names: Vec<String> = columns.iter().map(|(name, _)| name.clone()).collect();
         let spec = match options.format {
             RowFormat::Table(_) => &options.rows,
             _ => &RowSpec::default(),
         };
-        let column_type = |(_, column): &(&str, Column)| match column {
+        let column_type = |(_, column): &(String, Column)| match column {
             Column::Number(_) => ColumnType::Integer { bits: 64, signed: true },
             _ => ColumnType::Text,
         };
         let types: Vec<ColumnType> = columns.iter().map(column_type).collect();
         let projection = Arc::new(Projection::new(spec, &[], &names)?.with_types(&[], &types));
-        Ok(RowLayout { format: options.format, columns, projection, with_count: options.unique })
+        let patterns = options.patterns.iter().map(|pattern| pattern.name.clone()).collect();
+        let (format, with_count) = (options.format, options.unique);
+        Ok(RowLayout { format, columns, projection, with_count, patterns, groups })
     }
 
     pub(super) fn projection(&self) -> &Projection {
         &self.projection
+    }
+
+    /// How many values a row has.
+    pub(super) fn values(&self) -> usize {
+        value::VALUES + self.groups.names().count()
+    }
+
+    pub(super) fn groups(&self) -> &GroupColumns {
+        &self.groups
     }
 
     /// Writes rows; one for each thread.
@@ -129,7 +160,13 @@ impl RowLayout {
 
     /// What rows of that key have in common.
     pub(super) fn template(&self, key: &RowKey) -> Template {
-        Template { cells: self.columns.iter().map(|(_, column)| cell(*column, key)).collect() }
+        let cell = |(_, column): &(String, Column)| match (column, key) {
+            (Column::Pattern, RowKey::Match(pattern)) => {
+                TemplateCell::Text(self.patterns[*pattern].as_bytes().into())
+            }
+            (column, key) => cell(*column, key),
+        };
+        Template { cells: self.columns.iter().map(cell).collect() }
     }
 }
 

@@ -137,6 +137,12 @@ impl Rows<'_> {
             values.set(row, value::NAME, place);
         }
         self.set_common_values(row, segment, offset);
+        self.set_context_and_id(row, segment, as_found);
+    }
+
+    /// Sets the text around what was found and the field that tells records apart, where they are asked for.
+    #[inline(always)]
+    pub(super) fn set_context_and_id(&mut self, row: usize, segment: &Segment<'_>, as_found: Span) {
         if self.options.context > 0 {
             let bytes = self.options.context;
             let place = self.part.values.append_with(|out| around(segment.text, as_found, bytes, out));
@@ -150,7 +156,7 @@ impl Rows<'_> {
 
     /// Sets field, source and offset.
     #[inline(always)]
-    fn set_common_values(&mut self, row: usize, segment: &Segment<'_>, offset: Option<u64>) {
+    pub(super) fn set_common_values(&mut self, row: usize, segment: &Segment<'_>, offset: Option<u64>) {
         let values = &mut self.part.values;
         if !segment.field.is_empty() && self.field.0 != segment.field {
             self.field = (segment.field.to_owned(), values.append(segment.field.as_bytes()));
@@ -200,7 +206,7 @@ impl Rows<'_> {
 
     /// Where in the input the byte at `at` of the segment stands; none where it has no place in bytes.
     #[inline]
-    fn offset_of(&mut self, segment: &Segment<'_>, at: usize) -> Option<u64> {
+    pub(super) fn offset_of(&mut self, segment: &Segment<'_>, at: usize) -> Option<u64> {
         if matches!(segment.places, Places::Nowhere) {
             return None;
         }
@@ -237,7 +243,7 @@ impl Rows<'_> {
         self.add_row(segment, span.start, template, false, (0, 0));
     }
 
-    fn add_row(
+    pub(super) fn add_row(
         &mut self,
         segment: &Segment<'_>,
         start: usize,

@@ -149,6 +149,10 @@ impl<'p> Settling<'p> {
 
     fn add(&mut self, counts: &Counts) {
         self.counts.addresses += counts.addresses;
+        self.counts.matches.resize(self.options.patterns.len(), 0);
+        for (sum, more) in self.counts.matches.iter_mut().zip(&counts.matches) {
+            *sum += more;
+        }
         self.counts.formulas += counts.formulas;
         for (sum, more) in self.counts.verdicts.iter_mut().zip(&counts.verdicts) {
             *sum += more;
@@ -200,6 +204,13 @@ impl<'p> Settling<'p> {
             verdicts: self.counts.verdicts,
             forms: self.counts.forms,
             passed: self.counts.passed,
+            matches: match self.options.patterns.is_empty() {
+                true => Vec::new(),
+                false => {
+                    let names = self.options.patterns.iter().map(|pattern| pattern.name.clone());
+                    names.zip(self.counts.matches).collect()
+                }
+            },
         })
     }
 

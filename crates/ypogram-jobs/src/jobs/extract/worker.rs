@@ -57,12 +57,13 @@ impl<'p> Worker<'p> {
 
     /// Takes the addresses of a piece: line by line where it is to be `careful`, after a panic.
     fn look_through(&mut self, task: &ExtractTask, part: &mut Part, careful: bool) -> Result<()> {
-        part.clear();
+        part.clear(self.layout.values());
         let piece = &task.piece;
         self.pieces += 1;
         let judge = &mut self.judge;
         let mut taker = Taker {
             hasher: self.hasher,
+            layout: self.layout,
             scratch: &mut self.scratch,
             rows: Rows {
                 options: self.options,
@@ -95,7 +96,7 @@ impl<'p> Worker<'p> {
         match read {
             Err(error) if task.named => return Err(error),
             Err(error) => {
-                part.clear();
+                part.clear(self.layout.values());
                 part.trouble = Some(error.message);
             }
             Ok(counted) => {
@@ -120,6 +121,7 @@ const SHOWN: usize = 80;
 /// Takes the addresses of one piece.
 struct Taker<'w> {
     hasher: Hasher,
+    layout: &'w RowLayout,
     scratch: &'w mut Scratch,
     rows: Rows<'w>,
 }
@@ -130,6 +132,10 @@ impl Taker<'_> {
         if !options.fields.is_empty() {
             let Some(nth) = options.fields.iter().position(|field| field == segment.field) else { return };
             note_met(&mut self.rows.part.fields_met, nth);
+        }
+        if !options.patterns.is_empty() {
+            self.rows.take_matches(segment, self.layout.groups());
+            return;
         }
         let are_counted = self.rows.lines.are_of(segment);
         let body = segment.body.clone();
@@ -177,7 +183,7 @@ impl Taker<'_> {
     /// Takes an address that was judged on the way.
     #[inline(always)]
     fn take_judged(&mut self, segment: &Segment<'_>, within: JudgedMatch, judge: &Judge<'_>) {
-        let Taker { hasher, scratch, rows } = self;
+        let Taker { hasher, scratch, rows, .. } = self;
         let JudgedMatch { as_found, bare, name, summary_key, .. } = within;
         let text = bare.of(segment.text);
         let address = if summary_key.has_capitals() { judge.address() } else { text };
@@ -196,7 +202,7 @@ impl Taker<'_> {
 
     #[inline(never)]
     fn take_hit(&mut self, segment: &Segment<'_>, hit: &Hit<'_>, judge: &mut Judge<'_>) {
-        let Taker { hasher, scratch, rows } = self;
+        let Taker { hasher, scratch, rows, .. } = self;
         let policy = judge.policy();
         let judged = judge.judge_hit(hit);
         let form = form_of(hit.form, segment.text, hit.as_found);

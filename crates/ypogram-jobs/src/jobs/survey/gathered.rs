@@ -52,6 +52,8 @@ pub(crate) struct FieldCounts {
     /// Bytes of the cell with the most.
     pub(crate) most_bytes: u64,
     pub(crate) kinds: [u64; CellKind::ALL.len()],
+    /// Cells that each pattern fits.
+    pub(crate) patterns: Vec<u64>,
     pub(crate) values: Values,
 }
 
@@ -87,10 +89,11 @@ const PAIRS: usize = 1 << 17;
 const SETS: usize = 1 << 16;
 
 impl Gathered {
-    pub(crate) fn new(fields: usize) -> Self {
+    pub(crate) fn new(fields: usize, patterns: usize) -> Self {
+        let field = |_| FieldCounts { patterns: vec![0; patterns], ..FieldCounts::default() };
         Gathered {
             records: 0,
-            fields: (0..fields).map(|_| FieldCounts::default()).collect(),
+            fields: (0..fields).map(field).collect(),
             forms: vec![[0; 3]; Form::ALL.len()],
             as_it_stood: 0,
             after_repair: 0,
@@ -161,6 +164,7 @@ impl Default for FieldCounts {
             longest: 0,
             most_bytes: 0,
             kinds: [0; CellKind::ALL.len()],
+            patterns: Vec::new(),
             values: Values::default(),
         }
     }
@@ -179,6 +183,7 @@ impl FieldCounts {
         self.longest = self.longest.max(other.longest);
         self.most_bytes = self.most_bytes.max(other.most_bytes);
         add_each(&mut self.kinds, &other.kinds);
+        add_each(&mut self.patterns, &other.patterns);
         self.values.merge(other.values);
     }
 }

@@ -37,8 +37,9 @@ use worker::{Part, Worker};
 pub fn run(options: &SurveyOptions, progress: &Progress) -> Result<SurveyReport> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
-    let fields = plan.fields.len();
-    let mut gathered: Vec<Gathered> = (0..options.threads.max(1)).map(|_| Gathered::new(fields)).collect();
+    let (fields, patterns) = (plan.fields.len(), options.patterns.len());
+    let mut gathered: Vec<Gathered> =
+        (0..options.threads.max(1)).map(|_| Gathered::new(fields, patterns)).collect();
     let workers = gathered
         .iter_mut()
         .map(|gathered| {
@@ -65,7 +66,7 @@ pub fn run(options: &SurveyOptions, progress: &Progress) -> Result<SurveyReport>
         .expect("at least one worker");
     let sources = reading.reports().into_iter().map(SurveyedSource::from).collect();
     let mailboxes = mailboxes.figures(options.policy.same.word());
-    let mut report = SurveyReport::of(&gathered, &plan, &options.policy, mailboxes);
+    let mut report = SurveyReport::of(&gathered, &plan, options, mailboxes);
     (report.sources, report.blank_lines) = (sources, blank_lines);
     report.only = options.only.as_ref().map(|only| only.text().to_owned());
     Ok(report)

@@ -7,6 +7,7 @@ use ypogram_io::OpenOptions;
 
 use crate::judge::conditions::Conditions;
 use crate::plan::fields::FieldChoice;
+use crate::plan::house_pattern::HousePattern;
 
 /// What `survey` is asked to do.
 #[derive(Debug)]
@@ -21,6 +22,8 @@ pub struct SurveyOptions {
     pub policy: Policy,
     /// Survey only the records that meet these.
     pub only: Option<Conditions>,
+    /// Patterns that the cells of all fields are held against.
+    pub patterns: Vec<HousePattern>,
     /// Shapes down to letters and digits.
     pub fine: bool,
     /// Worker threads.

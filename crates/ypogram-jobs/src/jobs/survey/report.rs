@@ -7,6 +7,7 @@ use crate::engine::distinct::DistinctCount;
 use crate::jobs::survey::gathered::{AFTER_REPAIR, AS_IT_STOOD, FieldCounts, Gathered, NOT_USABLE, Shape};
 use crate::jobs::survey::ladder::{self, Ladder};
 use crate::jobs::survey::mailboxes::MailboxFigures;
+use crate::jobs::survey::options::SurveyOptions;
 use crate::jobs::survey::values::TopValue;
 use crate::plan::fields::{FieldPlan, HowChosen};
 
@@ -121,6 +122,9 @@ pub struct FieldFigures {
     pub values: Vec<TopValue>,
     /// Whether the counts of these are exact.
     pub values_exact: bool,
+    /// Filled cells that each pattern fits, where patterns are asked for.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub patterns: Vec<Figure>,
 }
 
 /// Usable records.
@@ -191,7 +195,7 @@ impl SurveyReport {
     pub(super) fn of(
         gathered: &Gathered,
         plan: &FieldPlan,
-        policy: &Policy,
+        options: &SurveyOptions,
         mailboxes: MailboxFigures,
     ) -> Self {
         let names = |places: &[usize]| places.iter().map(|&place| plan.fields[place].clone()).collect();
@@ -212,7 +216,10 @@ impl SurveyReport {
                 .fields
                 .iter()
                 .zip(&gathered.fields)
-                .map(|(n, c)| field_of(n, c, gathered.records))
+                .map(|(name, counts)| FieldFigures {
+                    patterns: patterns_of(counts, options),
+                    ..field_of(name, counts, gathered.records)
+                })
                 .collect(),
             usable: UsableFigures {
                 as_it_stood: gathered.as_it_stood,
@@ -225,7 +232,7 @@ impl SurveyReport {
                 .map(|verdict| figure(verdict.word(), gathered.verdicts[verdict as usize]))
                 .to_vec(),
             forms: forms_of(gathered),
-            findings: findings_of(gathered, policy),
+            findings: findings_of(gathered, &options.policy),
             repairs: ranked(
                 Repair::ALL.iter().map(|repair| figure(repair.name(), gathered.repairs[*repair as usize])),
             ),
@@ -273,7 +280,14 @@ fn field_of(name: &str, counts: &FieldCounts, records: u64) -> FieldFigures {
         kinds: ranked(kinds.filter(|figure| figure.name != CellKind::Empty.word())),
         values,
         values_exact,
+        patterns: Vec::new(),
     }
+}
+
+/// The filled cells of a field that each pattern fits.
+fn patterns_of(counts: &FieldCounts, options: &SurveyOptions) -> Vec<Figure> {
+    let names = options.patterns.iter().map(|pattern| &pattern.pattern.name);
+    names.zip(&counts.patterns).map(|(name, count)| figure(name, *count)).collect()
 }
 
 fn forms_of(gathered: &Gathered) -> Vec<FormFigures> {

@@ -17,6 +17,7 @@ use crate::judge::cell_addresses::CellAddresses;
 use crate::judge::conditions::{Candidate, Sieve};
 use crate::judge::select_address::{AddressSelector, Candidates, SelectedAddress};
 use crate::plan::fields::FieldPlan;
+use crate::plan::house_pattern::HousePattern;
 
 /// What of a chunk depends on the chunks before.
 #[derive(Default)]
@@ -36,6 +37,7 @@ pub(crate) struct Worker<'p> {
     hasher: Hasher,
     decoders: Vec<Box<dyn Decode>>,
     fine: bool,
+    patterns: &'p [HousePattern],
     batch: Batch,
     key: Vec<u8>,
     shape: String,
@@ -73,6 +75,7 @@ impl<'p> Worker<'p> {
             hasher,
             decoders: reading.decoders(),
             fine,
+            patterns: &options.patterns,
             batch: Batch::default(),
             key: Vec::new(),
             shape: String::new(),
@@ -243,8 +246,25 @@ impl<'p> Worker<'p> {
             counts.longest = counts.longest.max(characters);
             counts.most_bytes = counts.most_bytes.max(bytes);
         }
+        if kind != CellKind::Empty && !self.patterns.is_empty() {
+            self.count_patterns(cell, field, of);
+        }
         if of_address_field {
             self.count_shape(cell, plain, of.place);
+        }
+    }
+
+    /// Counts the patterns that a cell fits.
+    #[cold]
+    fn count_patterns(&mut self, cell: &[u8], field: usize, of: &Present<'_, '_>) {
+        let address = of.selected.filter(|selected| selected.field == field);
+        let standard_form = match address.is_some_and(|selected| selected.judged.has_standard_form) {
+            true => self.picker.judge.address(),
+            false => cell,
+        };
+        let counts = &mut self.gathered.fields[field].patterns;
+        for (count, pattern) in counts.iter_mut().zip(self.patterns) {
+            *count += u64::from(pattern.fits(cell, standard_form));
         }
     }
 

@@ -315,8 +315,9 @@ impl<'p> Annotator<'p> {
             tally.house[0] += u64::from(verdict.fits());
             verdict.parts().for_each(|part| tally.house[1 + part as usize] += 1);
         }
-        let pattern =
-            selected.as_mut().and_then(|selected| self.hold_against_patterns(selected, record, candidates));
+        let pattern = selected
+            .as_mut()
+            .and_then(|selected| self.hold_against_patterns(selected, record, candidates, tally));
         let usable = selected.as_ref().filter(|selected| selected.verdict.is_usable());
         let set_aside = usable.and_then(|selected| self.wanted.selection.sets_aside(selected));
         let outcome = selected
@@ -400,35 +401,45 @@ impl<'p> Annotator<'p> {
         selected: &mut SelectedAddress,
         record: Record<'_>,
         candidates: &Candidates<'_>,
+        tally: &mut Tally,
     ) -> Option<usize> {
         if self.wanted.patterns.is_empty() {
             return None;
         }
-        let as_it_stands = self.picker.plan().cell(record, selected.field).unwrap_or_default();
-        let standard_form = match selected.judged.has_standard_form {
-            true => self.picker.judge.address(),
-            false => &*candidates[selected.candidate].found.text,
+        let (as_it_stands, standard_form) = self.forms_of(selected, record, candidates);
+        let place = || {
+            let source = &self.source_names[record.source()];
+            format!("{source}, byte {}", self.chunk_at + record.start_in_chunk())
         };
-        for pattern in &self.wanted.patterns {
-            let place = || {
-                format!(
-                    "{}, byte {}",
-                    self.source_names[record.source()],
-                    self.chunk_at + record.start_in_chunk()
-                )
-            };
-            if let Err(error) = pattern.refuse(as_it_stands, standard_form, place) {
-                self.refused.get_or_insert(error);
-            }
+        let patterns = &self.wanted.patterns;
+        let refuse = |wanted: &HousePattern| wanted.refuse(as_it_stands, standard_form, place).err();
+        let refused = patterns.iter().find_map(refuse);
+        let fitting = patterns.iter().position(|wanted| wanted.fits(as_it_stands, standard_form));
+        if let Some(error) = refused {
+            self.refused.get_or_insert(error);
         }
-        let fits = |wanted: &HousePattern| wanted.fits(as_it_stands, standard_form);
-        let fitting = self.wanted.patterns.iter().position(fits);
+        tally.patterns[fitting.unwrap_or(self.wanted.patterns.len())] += 1;
         if fitting.is_none() {
             let policy = self.picker.judge.policy();
             selected.codes = policy.in_force(selected.codes.with(Code::Pattern));
             selected.verdict = policy.verdict(selected.codes);
         }
         fitting
+    }
+
+    /// The value exactly as it stands, and the address in it in standard form; where it has none, as it was found.
+    fn forms_of<'v>(
+        &'v self,
+        selected: &SelectedAddress,
+        record: Record<'v>,
+        candidates: &'v Candidates<'_>,
+    ) -> (&'v [u8], &'v [u8]) {
+        let as_it_stands = self.picker.plan().cell(record, selected.field).unwrap_or_default();
+        let standard_form = match selected.judged.has_standard_form {
+            true => self.picker.judge.address(),
+            false => &*candidates[selected.candidate].found.text,
+        };
+        (as_it_stands, standard_form)
     }
 }
 

@@ -9,6 +9,7 @@ use crate::judge::select_address::{Candidates, SelectedAddress};
 use crate::judge::tally::reason_for_review;
 use crate::lists::AppendedColumn;
 use crate::plan::columns::Column;
+use crate::plan::house_pattern::missed;
 use crate::plan::outcome::Outcome;
 
 impl Annotator<'_> {
@@ -108,6 +109,7 @@ impl Annotator<'_> {
                 out.extend_from_slice(taken.unwrap_or_default());
             }
             Column::Lists => self.write_lists(record, with_address, out),
+            Column::PatternWhy => self.write_pattern_miss(record, settled, candidates, out),
             Column::SetAside => {
                 let reason = settled.set_aside.map(|place| self.wanted.selection.reason(place));
                 out.extend_from_slice(reason.unwrap_or_default().as_bytes());
@@ -209,6 +211,19 @@ impl Annotator<'_> {
                 out.extend_from_slice(sentences.join(" ").as_bytes());
             }
         }
+    }
+
+    /// How far the value fits the patterns that it misses.
+    fn write_pattern_miss(
+        &self,
+        record: Record<'_>,
+        settled: &Settled,
+        candidates: &Candidates<'_>,
+        out: &mut Vec<u8>,
+    ) {
+        let Some(selected) = settled.selected.filter(|_| settled.pattern.is_none()) else { return };
+        let (as_it_stands, standard_form) = self.forms_of(&selected, record, candidates);
+        out.extend_from_slice(missed(&self.wanted.patterns, as_it_stands, standard_form).as_bytes());
     }
 
     fn pattern_word(&self, fitting: Option<usize>) -> &str {

@@ -90,6 +90,7 @@ impl Wanted {
 
     /// Counts of nothing yet.
     pub(crate) fn tally(&self, plan: &FieldPlan) -> Tally {
-        Tally::new(plan.fields.len(), &self.selection, self.split.cuts())
+        let patterns = self.patterns.iter().map(|pattern| pattern.pattern.name.clone());
+        Tally::new(plan.fields.len(), &self.selection, self.split.cuts(), patterns)
     }
 }
