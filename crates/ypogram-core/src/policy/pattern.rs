@@ -7,7 +7,7 @@ use regex_automata::nfa::thompson::Compiler;
 use regex_automata::util::syntax;
 
 use crate::model::span::Span;
-use crate::policy::pattern_miss::Automaton;
+use crate::policy::pattern_miss::{Automaton, PatternMiss};
 
 /// A named pattern.
 #[derive(Clone, Debug)]
@@ -21,7 +21,7 @@ pub struct Pattern {
     regex: Regex,
     /// Bytes of the longest value it is held against.
     longest: usize,
-    pub(super) automaton: Automaton,
+    automaton: Automaton,
     /// What finds it inside a text, made when it is first asked for.
     finder: Arc<OnceLock<Option<Regex>>>,
 }
@@ -138,6 +138,23 @@ impl Pattern {
     pub fn groups(&self) -> Vec<String> {
         let names = self.regex.capture_names().enumerate().skip(1);
         names.map(|(number, name)| name.map_or_else(|| number.to_string(), str::to_owned)).collect()
+    }
+
+    /// How far a `value` that it does not fit fits, and what was expected there. A pattern that may fit anywhere in a value fits no part of
+    /// one that it misses.
+    ///
+    /// ```
+    /// use ypogram_core::Pattern;
+    /// let loan = Pattern::new("loan", r"OBS/\d{4}/[a-z]", true, false).unwrap();
+    /// let miss = loan.miss(b"OBS/0117-b");
+    /// assert_eq!((miss.fits_up_to, &*miss.expected), (8, "‘/’"));
+    /// assert_eq!(miss.sentence(b"OBS/0117-b"), "fits up to ‘OBS/0117’, then ‘/’ was expected, not ‘-b’");
+    /// ```
+    pub fn miss(&self, value: &[u8]) -> PatternMiss {
+        match self.whole {
+            true => self.automaton.miss(&self.written, self.ignore_case, value),
+            false => PatternMiss::default(),
+        }
     }
 
     /// Where it stands in `text`, a line at most, from left to right and without overlaps, each with what its groups take. One that has to fit

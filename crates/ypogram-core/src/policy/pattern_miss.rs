@@ -10,7 +10,6 @@ use regex_automata::util::syntax;
 use regex_automata::{Anchored, Input, MatchKind};
 
 use crate::characters::shown::shown;
-use crate::policy::pattern::Pattern;
 
 /// How far a value fits a pattern that it misses.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -32,38 +31,23 @@ const LARGEST: usize = 8 << 20;
 const LISTED: usize = 6;
 
 impl Automaton {
-    fn of(&self, pattern: &Pattern) -> Option<&DFA<Vec<u32>>> {
+    fn of(&self, written: &str, ignore_case: bool) -> Option<&DFA<Vec<u32>>> {
+        // Every alternative counts, also those that a shorter match would have ended.
+        let config = Config::new()
+            .match_kind(MatchKind::All)
+            .dfa_size_limit(Some(LARGEST))
+            .determinize_size_limit(Some(LARGEST));
         let build = || {
-            Builder::new()
-                .configure(
-                    // Every alternative counts, also those that a shorter match would have ended.
-                    Config::new()
-                        .match_kind(MatchKind::All)
-                        .dfa_size_limit(Some(LARGEST))
-                        .determinize_size_limit(Some(LARGEST)),
-                )
-                .syntax(syntax::Config::new().case_insensitive(pattern.ignores_case()))
-                .build(&pattern.written)
-                .ok()
+            let syntax = syntax::Config::new().case_insensitive(ignore_case);
+            Builder::new().configure(config).syntax(syntax).build(written).ok()
         };
         self.0.get_or_init(build).as_ref()
     }
-}
 
-impl Pattern {
-    /// How far a `value` that it does not fit fits, and what was expected there. A pattern that may fit anywhere in a value fits no part of
-    /// one that it misses.
-    ///
-    /// ```
-    /// use ypogram_core::Pattern;
-    /// let loan = Pattern::new("loan", r"OBS/\d{4}/[a-z]", true, false).unwrap();
-    /// let miss = loan.miss(b"OBS/0117-b");
-    /// assert_eq!((miss.fits_up_to, &*miss.expected), (8, "‘/’"));
-    /// assert_eq!(miss.sentence(b"OBS/0117-b"), "fits up to ‘OBS/0117’, then ‘/’ was expected, not ‘-b’");
-    /// ```
-    pub fn miss(&self, value: &[u8]) -> PatternMiss {
-        let automaton = if self.is_whole() { self.automaton.of(self) } else { None };
+    /// How far a value fits the pattern `written`, whose automaton it is.
+    pub(super) fn miss(&self, written: &str, ignore_case: bool, value: &[u8]) -> PatternMiss {
         let input = Input::new(value).anchored(Anchored::Yes);
+        let automaton = self.of(written, ignore_case);
         let Some((automaton, mut state)) =
             automaton.and_then(|dfa| Some((dfa, dfa.start_state_forward(&input).ok()?)))
         else {
