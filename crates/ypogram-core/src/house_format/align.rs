@@ -30,6 +30,7 @@ const WRONG_SEPARATOR: u32 = 8;
 /// Too many or too few letters or digits.
 const WRONG_COUNT: u32 = 7;
 const SLIP: u32 = 6;
+const ONE_SLIP: u32 = SLIP + 2;
 /// A digit among the letters of a name that is not known.
 const DIGIT_INSIDE: u32 = 12;
 /// Characters that the piece can never have.
@@ -74,7 +75,7 @@ pub(super) fn align(pieces: &[Piece], text: &str, person: &HousePerson, most: u3
             }
             if let Some(wanted) = pieces.get(piece) {
                 for end in ends_of(wanted, at, length, &borders, person) {
-                    let more = cost_of(wanted, &text[ends[at]..ends[end]], person);
+                    let more = cost_of(wanted, &text[ends[at]..ends[end]], person, most - cost);
                     reach(state(piece + 1, end), more, Step::Piece(at));
                 }
             }
@@ -114,7 +115,7 @@ pub(super) fn align(pieces: &[Piece], text: &str, person: &HousePerson, most: u3
         let is_left_out = there.is_empty()
             && piece.part() == HousePart::Separator
             && (goes_with(nth.checked_sub(1)) || goes_with(Some(nth + 1)));
-        if !is_left_out && cost_of(piece, there, person) > SHORT_FORM {
+        if !is_left_out && cost_of(piece, there, person, u32::MAX) > SHORT_FORM {
             let message = sentence::of_piece(piece, there, person);
             faults.push(HouseFault { part: piece.part(), span: spans[nth].clone(), message });
         }
@@ -169,8 +170,8 @@ fn ends_of(piece: &Piece, at: usize, length: usize, borders: &[usize], person: &
     ends
 }
 
-/// What it costs that `there` stands for `piece`.
-fn cost_of(piece: &Piece, there: &str, person: &HousePerson) -> u32 {
+/// What it costs that `there` stands for `piece`; what costs more than `most` may be said to cost any such.
+fn cost_of(piece: &Piece, there: &str, person: &HousePerson, most: u32) -> u32 {
     match piece {
         Piece::Literal(text) if text == there => 0,
         Piece::Literal(text) if is_separator(text) => match there {
@@ -178,10 +179,10 @@ fn cost_of(piece: &Piece, there: &str, person: &HousePerson) -> u32 {
             there if is_separator(there) => WRONG_SEPARATOR + there.len() as u32 - 1,
             _ => IMPOSSIBLE,
         },
-        Piece::Literal(text) => cost_of_text(text, there),
+        Piece::Literal(text) => cost_of_text(text, there, most),
         Piece::Field(place) => match person.field(*place) {
             Some(value) if value == there => 0,
-            Some(value) => cost_of_text(value, there),
+            Some(value) => cost_of_text(value, there, most),
             None if there.is_empty() => MISSING,
             None if there.chars().all(|c| c.is_alphanumeric() || c == '-') => 0,
             None => IMPOSSIBLE,
@@ -192,12 +193,15 @@ fn cost_of(piece: &Piece, there: &str, person: &HousePerson) -> u32 {
             there if count.takes(there.len()) => 0,
             _ => WRONG_COUNT,
         },
-        Piece::Name(of, count) => cost_of_name((*of, *count), there, person),
+        Piece::Name(of, count) => cost_of_name((*of, *count), there, person, most),
     }
 }
 
 /// What it costs that `there` stands for the text `wanted`.
-fn cost_of_text(wanted: &str, there: &str) -> u32 {
+fn cost_of_text(wanted: &str, there: &str, most: u32) -> u32 {
+    if most < ONE_SLIP && wanted != there {
+        return IMPOSSIBLE;
+    }
     let lengths_apart = wanted.len().abs_diff(there.len()) as u32;
     let other = OTHER + lengths_apart.min(9);
     if wanted == there {
@@ -218,7 +222,17 @@ fn cost_of_text(wanted: &str, there: &str) -> u32 {
     }
 }
 
-fn cost_of_name((of, count): (NameOf, Option<Count>), there: &str, person: &HousePerson) -> u32 {
+fn cost_of_name((of, count): (NameOf, Option<Count>), there: &str, person: &HousePerson, most: u32) -> u32 {
+    if let (Some(name), None) = (person.name(of), count) {
+        // What most pieces of an address are.
+        if name == there {
+            return 0;
+        }
+        if most < WRONG_COUNT {
+            let is_short = of == NameOf::Given && !there.is_empty() && person.is_short_form(there);
+            return if is_short && there.chars().all(is_of_name) { SHORT_FORM } else { IMPOSSIBLE };
+        }
+    }
     if there.is_empty() {
         return MISSING;
     }
@@ -226,7 +240,7 @@ fn cost_of_name((of, count): (NameOf, Option<Count>), there: &str, person: &Hous
         .name(of)
         .is_some_and(|name| name.contains('-') && there != name && there.replace(['.', '_'], "-") == name)
     {
-        return SLIP + 2;
+        return ONE_SLIP;
     }
     let is_letter = |c: Option<char>| c.is_some_and(char::is_alphabetic);
     let has_digit_inside = is_letter(there.chars().next())
@@ -249,7 +263,7 @@ fn cost_of_name((of, count): (NameOf, Option<Count>), there: &str, person: &Hous
         None if name == there => 0,
         None if of == NameOf::Given && person.is_short_form(there) => SHORT_FORM,
         None if is_beginning => WRONG_COUNT,
-        None => cost_of_text(name, there),
+        None => cost_of_text(name, there, most),
         Some(count) => {
             let whole = name.chars().filter(|c| *c != '-').count();
             let is_enough = count.takes(letters) || letters == whole && letters < count.least;
@@ -258,7 +272,7 @@ fn cost_of_name((of, count): (NameOf, Option<Count>), there: &str, person: &Hous
                 (true, false) => WRONG_COUNT,
                 (false, _) => {
                     let wanted = first_letters(name, count.most.unwrap_or(whole));
-                    cost_of_text(&wanted, there).max(SLIP + 2)
+                    cost_of_text(&wanted, there, most).max(ONE_SLIP)
                 }
             }
         }
@@ -275,5 +289,5 @@ pub(super) fn has_short_form(
     pieces
         .iter()
         .zip(&alignment.spans)
-        .any(|(piece, span)| cost_of(piece, &text[span.clone()], person) == SHORT_FORM)
+        .any(|(piece, span)| cost_of(piece, &text[span.clone()], person, SHORT_FORM) == SHORT_FORM)
 }

@@ -1,7 +1,7 @@
 //! A house format, ready to hold addresses against.
 
 use crate::house_format::align::{Alignment, align, has_short_form};
-use crate::house_format::domain_fault::{self, OTHER};
+use crate::house_format::domain_fault::{self, DomainFault, OTHER};
 use crate::house_format::error::FormatError;
 use crate::house_format::fits::{Fit, fits};
 use crate::house_format::fold::{Fold, folded};
@@ -112,8 +112,9 @@ impl HouseFormat {
         if let Some(verdict) = self.usual_fault(local, domain, person) {
             return verdict;
         }
+        let domain = OfDomain::new(domain, &self.sequences);
         // Most departures are small, and what costs more need not be looked at for them.
-        let nearest = COSTS.iter().find_map(|most| self.nearest(local, domain, person, *most));
+        let nearest = COSTS.iter().find_map(|most| self.nearest(local, &domain, person, *most));
         let Some(nearest) = nearest else { return HouseVerdict::default() };
         let proposal = nearest.proposal(local, person);
         let proposal =
@@ -172,17 +173,18 @@ impl HouseFormat {
     fn nearest(
         &self,
         local: &str,
-        domain: &str,
+        domain: &OfDomain,
         person: &HousePerson,
         mut most: u32,
     ) -> Option<Departure<'_>> {
         let mut nearest = None;
-        for (sequence, swapped) in self.sequences.iter().zip(&self.swapped) {
+        for (nth, (sequence, swapped)) in self.sequences.iter().zip(&self.swapped).enumerate() {
             for (pieces, is_swapped) in
                 std::iter::once((&sequence.local, false)).chain(swapped.iter().map(|pieces| (pieces, true)))
             {
+                let of_domain = (&domain.faults[domain.of_sequences[nth]][..], domain.bytes);
                 let departure =
-                    Departure::of((sequence, pieces), (local, domain), person, (is_swapped, most));
+                    Departure::of((sequence, pieces), (local, of_domain), person, (is_swapped, most));
                 if let Some(departure) = departure {
                     // Of equal ones the first counts.
                     most = departure.cost.saturating_sub(1);
@@ -206,6 +208,29 @@ impl HouseFormat {
     }
 }
 
+/// What is wrong with the domain of an address, by the domains that are asked for.
+struct OfDomain {
+    bytes: usize,
+    faults: Vec<Vec<DomainFault>>,
+    /// For each way to build an address the place of those above.
+    of_sequences: Vec<usize>,
+}
+
+impl OfDomain {
+    fn new(domain: &str, sequences: &[Sequence]) -> Self {
+        let (mut wanted, mut of_sequences): (Vec<&str>, _) = (Vec::new(), Vec::new());
+        for sequence in sequences {
+            let known = wanted.iter().position(|wanted| *wanted == sequence.domain);
+            of_sequences.push(known.unwrap_or(wanted.len()));
+            if known.is_none() {
+                wanted.push(&sequence.domain);
+            }
+        }
+        let faults = wanted.iter().map(|wanted| domain_fault::faults(domain, wanted)).collect();
+        OfDomain { bytes: domain.len(), faults, of_sequences }
+    }
+}
+
 /// How far an address is from one way to build it.
 struct Departure<'s> {
     sequence: &'s Sequence,
@@ -219,11 +244,10 @@ impl<'s> Departure<'s> {
     /// The departure from `pieces`, where it costs `most` at most.
     fn of(
         (sequence, pieces): (&'s Sequence, &[Piece]),
-        (local, domain): (&str, &str),
+        (local, (of_domain, domain_bytes)): (&str, (&[DomainFault], usize)),
         person: &HousePerson,
         (swapped, most): (bool, u32),
     ) -> Option<Self> {
-        let of_domain = domain_fault::faults(domain, &sequence.domain);
         let beside =
             of_domain.iter().map(|fault| fault.cost).sum::<u32>() + if swapped { SWAPPED } else { 0 };
         let mut alignment = align(pieces, local, person, most.checked_sub(beside)?)?;
@@ -233,11 +257,11 @@ impl<'s> Departure<'s> {
         if swapped {
             faults.insert(0, other_way_round(pieces, local));
         }
-        let span = local.len() + 1..local.len() + 1 + domain.len();
-        faults.extend(of_domain.into_iter().map(|fault| HouseFault {
+        let span = local.len() + 1..local.len() + 1 + domain_bytes;
+        faults.extend(of_domain.iter().map(|fault| HouseFault {
             part: fault.part,
             span: span.clone(),
-            message: fault.message,
+            message: fault.message.clone(),
         }));
         Some(Departure { sequence, cost, faults, alignment, short_name })
     }

@@ -52,6 +52,10 @@ fn fits(pieces: &[Piece], local: &[u8], names: [&[u8]; 2]) -> bool {
 
 /// How many bytes of `text` are `name`, or as many of its first letters as are asked for; none where they are not.
 fn behind_name(name: &[u8], count: Option<Count>, text: &[u8]) -> Option<usize> {
+    // Most names are letters alone, and are asked for whole.
+    if count.is_none() && !name.is_empty() && name.iter().all(u8::is_ascii_alphabetic) {
+        return text.get(..name.len()).filter(|text| text.eq_ignore_ascii_case(name)).map(<[u8]>::len);
+    }
     let most = count.map_or(usize::MAX, |count| count.most.unwrap_or(usize::MAX));
     let mut taken = 0;
     for &b in name {
