@@ -106,7 +106,7 @@ const MARKED_CELLS: &[(&str, &str)] = &[
 ];
 
 /// Those that point at all or much of what is too long, and what is not an address alone.
-const ELSEWHERE: [&str; 17] = [
+const ELSEWHERE: [&str; 26] = [
     "dropped",
     "local-part-too-long",
     "address-too-long",
@@ -121,6 +121,16 @@ const ELSEWHERE: [&str; 17] = [
     "pattern",
     "house-format",
     "short-name",
+    // Of other fields, which the program's tests have.
+    "field-filled",
+    "field-unique",
+    "field-fits",
+    "field-is",
+    "field-one-of",
+    "field-length",
+    "field-earliest",
+    "field-latest",
+    "field-at-least-one-of",
     "program-fault",
     // Of links in workbooks, which the program's tests have.
     "other-link",

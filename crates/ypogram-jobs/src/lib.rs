@@ -44,6 +44,7 @@ pub use judge::tally::{Example, Tally};
 pub use plan::columns::{Column, ColumnSet, Naming};
 pub use plan::cut::Cut;
 pub use plan::date_order::day_first_key;
+pub use plan::field_rules::{Allowed, Asked, FieldKind, FieldRule};
 pub use plan::fields::{FieldChoice, FieldPlan, HowChosen};
 pub use plan::house::{BesideAddress, HouseFormats};
 pub use plan::house_pattern::{HousePattern, PatternOf, missed};

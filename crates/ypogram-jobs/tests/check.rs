@@ -157,6 +157,7 @@ fn check(sources: Vec<PathBuf>, out: &Path, with_notes: bool, policy: &Policy, t
         policy: policy.clone(),
         target: Target::File { path: out.to_path_buf(), replace: true },
         plain: false,
+        field_rules: vec![],
         patterns: vec![],
         house: Default::default(),
         selection: Selection::default(),

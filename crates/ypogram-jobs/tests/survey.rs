@@ -51,6 +51,8 @@ fn survey(source: &Path, threads: usize, chunk_bytes: usize) -> SurveyReport {
         fields: FieldChoice { address: vec!["email".into()], ..FieldChoice::default() },
         policy: Policy::default(),
         only: None,
+        field_rules: vec![],
+        memory: 1 << 20,
         patterns: vec![],
         fine: false,
         threads,

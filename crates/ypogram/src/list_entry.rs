@@ -131,13 +131,15 @@ pub(crate) fn read_argument(text: &str) -> Result<(String, ListEntry)> {
 }
 
 impl ListEntry {
-    /// What the job is given about the list called `name`; `pattern_named` gives the patterns of the rulebook.
+    /// What the job is given about the list called `name`, whose entries a field may have alone where `is_allowed`; `pattern_named` gives the
+    /// patterns of the rulebook.
     ///
     /// # Errors
     /// Where it says what cannot be; the message starts with where it was named.
     pub(crate) fn spec(
         &self,
         name: &str,
+        is_allowed: bool,
         pattern_named: impl Fn(&str) -> Result<Pattern>,
     ) -> Result<ListSpec> {
         let wrong = |message: String, hint: String| Error::unusable(format!("{}{message}", self.place), hint);
@@ -147,14 +149,18 @@ impl ListEntry {
                 "give file = \"…\" or entries = [\"…\"]".into(),
             ));
         }
-        let of = self.of_word(name)?;
+        // What a field may have does nothing to addresses.
+        let is_allowed =
+            is_allowed && self.matching.is_none() && matches!(self.of.as_deref(), None | Some("values"));
+        let of = if is_allowed { Of::Values } else { self.of_word(name)? };
         let built_in = match self.built_in.as_deref() {
             None => BesideBuiltIn::default(),
             Some(word) => one_of(BesideBuiltIn::ALL, BesideBuiltIn::word, word).map_err(|hint| {
                 wrong(format!("the list ‘{name}’: there is no built-in = \"{word}\""), hint)
             })?,
         };
-        let (class, finding) = self.effect(name).map_err(|error| wrong(error, "see docs/lists.md".into()))?;
+        let effect = if is_allowed { Ok((None, None)) } else { self.effect(name) };
+        let (class, finding) = effect.map_err(|error| wrong(error, "see docs/lists.md".into()))?;
         self.refuse_useless_severity(name, class, finding)?;
         if of == Of::LocalParts && class.is_some() {
             return Err(wrong(

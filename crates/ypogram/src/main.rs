@@ -11,6 +11,7 @@ mod commands;
 mod default_folder;
 mod exit;
 mod faults;
+mod field_rules;
 mod handover;
 mod house;
 mod job;

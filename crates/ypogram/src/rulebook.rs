@@ -8,8 +8,9 @@ use ypogram_core::names::NameOrder;
 use ypogram_core::providers::Certainty;
 use ypogram_core::{Code, Grammar, Pattern, SameMailbox, Severity, ready_patterns};
 use ypogram_io::{Error, Result};
-use ypogram_jobs::{HousePattern, PatternOf, Shared, nearest};
+use ypogram_jobs::{FieldRule, HousePattern, PatternOf, Shared, nearest};
 
+use crate::field_rules::{self, FieldRules};
 use crate::house::HouseSection;
 use crate::list_entry::{self, ListEntry};
 use crate::nearest_hint::nearest_hint;
@@ -38,6 +39,9 @@ pub(crate) struct Rulebook {
     pub(crate) patterns: BTreeMap<String, PatternEntry>,
     #[serde(skip_serializing_if = "HouseSection::is_default")]
     pub(crate) house: HouseSection,
+    /// What is asked of other fields, by field.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub(crate) field_rules: FieldRules,
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     pub(crate) lists: BTreeMap<String, ListEntry>,
     #[serde(skip_serializing_if = "SelectionSection::is_everything")]
@@ -350,6 +354,7 @@ pub(crate) fn read(text: &str, name: &str) -> Result<Rulebook> {
         }
     }
     list_entry::settle_places(&mut rulebook.lists, text, name);
+    field_rules::settle_today(&mut rulebook.field_rules);
     Ok(rulebook)
 }
 
@@ -360,6 +365,14 @@ impl Rulebook {
     /// Where there is none, or it cannot be read.
     pub(crate) fn pattern_named(&self, name: &str) -> Result<Pattern> {
         Ok(self.pattern(name)?.pattern)
+    }
+
+    /// What is asked of fields other than the address.
+    ///
+    /// # Errors
+    /// Where a pattern is not there, or a rule asks for what cannot be.
+    pub(crate) fn field_rules(&self) -> Result<Vec<FieldRule>> {
+        field_rules::read(&self.field_rules, |name| self.pattern(name))
     }
 
     /// The patterns of those names, in that order; all of them where none is named.

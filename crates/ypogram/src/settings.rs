@@ -18,6 +18,7 @@ use crate::arguments::{
     SelectionArguments, SharedArgument, SourceArguments,
 };
 use crate::column_choice;
+use crate::field_rules;
 use crate::house::{Formats, HouseArguments};
 use crate::list_entry;
 use crate::render::head::JudgedBy;
@@ -278,7 +279,8 @@ fn list_specs(rulebook: &Rulebook) -> Result<Vec<ListSpec>> {
         });
     }
     for (name, entry) in &rulebook.lists {
-        specs.push(entry.spec(name, |pattern| rulebook.pattern_named(pattern))?);
+        let is_allowed = field_rules::allows_list(&rulebook.field_rules, name);
+        specs.push(entry.spec(name, is_allowed, |pattern| rulebook.pattern_named(pattern))?);
     }
     Ok(specs)
 }

@@ -26,9 +26,9 @@ pub(super) fn faults(domain: &str, wanted: &str) -> Vec<DomainFault> {
         return vec![sub_domain(format!("The sub-domain ‘{surplus}’ is too much."))];
     }
     let ([sub, own], [wanted_sub, wanted_own]) = (cut(domain), cut(wanted));
-    let of_own = match strsim::damerau_levenshtein(own, wanted_own) {
+    let of_own = match strsim::osa_distance(own, wanted_own) {
         0 => None,
-        _ if strsim::damerau_levenshtein(domain, wanted) < 3 => {
+        _ if strsim::osa_distance(domain, wanted) < 3 => {
             let message =
                 format!("The domain ‘{wanted}’ is asked for, and ‘{domain}’ looks like a slip of it.");
             return vec![DomainFault { part: HousePart::Domain, cost: 8, message }];

@@ -113,6 +113,9 @@ impl HouseFormat {
             return verdict;
         }
         let domain = OfDomain::new(domain, &self.sequences);
+        if let Some(verdict) = self.fault_of_domain(local, &domain, person) {
+            return verdict;
+        }
         // Most departures are small, and what costs more need not be looked at for them.
         let nearest = COSTS.iter().find_map(|most| self.nearest(local, &domain, person, *most));
         let Some(nearest) = nearest else { return HouseVerdict::default() };
@@ -169,6 +172,18 @@ impl HouseFormat {
         None
     }
 
+    /// The fault of an address whose local part is right for the domain that its own is most like: an alignment would cost nothing.
+    fn fault_of_domain(&self, local: &str, domain: &OfDomain, person: &HousePerson) -> Option<HouseVerdict> {
+        let cost = |nth: usize| domain.of(nth).iter().map(|fault| fault.cost).sum::<u32>();
+        let least = (0..self.sequences.len()).map(cost).min()?;
+        let mut nearest = (0..self.sequences.len()).filter(|nth| cost(*nth) == least);
+        let nth = nearest.find(|nth| fits(&self.sequences[*nth].local, local, person) == Some(Fit::Whole))?;
+        // A number has to be taken from the address at hand.
+        let proposal = propose(&self.sequences[nth], person, None)?;
+        let faults = domain.faults_behind(local, nth);
+        Some(HouseVerdict { faults, short_name: false, proposal: Some(proposal) })
+    }
+
     /// The way from which the address departs least, where that costs `most` at most.
     fn nearest(
         &self,
@@ -182,9 +197,8 @@ impl HouseFormat {
             for (pieces, is_swapped) in
                 std::iter::once((&sequence.local, false)).chain(swapped.iter().map(|pieces| (pieces, true)))
             {
-                let of_domain = (&domain.faults[domain.of_sequences[nth]][..], domain.bytes);
                 let departure =
-                    Departure::of((sequence, pieces), (local, of_domain), person, (is_swapped, most));
+                    Departure::of((nth, sequence, pieces), (local, domain), person, (is_swapped, most));
                 if let Some(departure) = departure {
                     // Of equal ones the first counts.
                     most = departure.cost.saturating_sub(1);
@@ -229,6 +243,22 @@ impl OfDomain {
         let faults = wanted.iter().map(|wanted| domain_fault::faults(domain, wanted)).collect();
         OfDomain { bytes: domain.len(), faults, of_sequences }
     }
+
+    /// What is wrong with it for the way to build an address at place `nth`.
+    fn of(&self, nth: usize) -> &[DomainFault] {
+        &self.faults[self.of_sequences[nth]]
+    }
+
+    /// The same as faults of an address with the local part `local`.
+    fn faults_behind(&self, local: &str, nth: usize) -> Vec<HouseFault> {
+        let span = local.len() + 1..local.len() + 1 + self.bytes;
+        let fault = |fault: &DomainFault| HouseFault {
+            part: fault.part,
+            span: span.clone(),
+            message: fault.message.clone(),
+        };
+        self.of(nth).iter().map(fault).collect()
+    }
 }
 
 /// How far an address is from one way to build it.
@@ -243,13 +273,13 @@ struct Departure<'s> {
 impl<'s> Departure<'s> {
     /// The departure from `pieces`, where it costs `most` at most.
     fn of(
-        (sequence, pieces): (&'s Sequence, &[Piece]),
-        (local, (of_domain, domain_bytes)): (&str, (&[DomainFault], usize)),
+        (nth, sequence, pieces): (usize, &'s Sequence, &[Piece]),
+        (local, domain): (&str, &OfDomain),
         person: &HousePerson,
         (swapped, most): (bool, u32),
     ) -> Option<Self> {
         let beside =
-            of_domain.iter().map(|fault| fault.cost).sum::<u32>() + if swapped { SWAPPED } else { 0 };
+            domain.of(nth).iter().map(|fault| fault.cost).sum::<u32>() + if swapped { SWAPPED } else { 0 };
         let mut alignment = align(pieces, local, person, most.checked_sub(beside)?)?;
         let cost = alignment.cost + beside;
         let mut faults = std::mem::take(&mut alignment.faults);
@@ -257,12 +287,7 @@ impl<'s> Departure<'s> {
         if swapped {
             faults.insert(0, other_way_round(pieces, local));
         }
-        let span = local.len() + 1..local.len() + 1 + domain_bytes;
-        faults.extend(of_domain.iter().map(|fault| HouseFault {
-            part: fault.part,
-            span: span.clone(),
-            message: fault.message.clone(),
-        }));
+        faults.extend(domain.faults_behind(local, nth));
         Some(Departure { sequence, cost, faults, alignment, short_name })
     }
 

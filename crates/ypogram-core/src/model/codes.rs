@@ -156,6 +156,15 @@ codes! {
     Dropped "dropped" House Reject "" "Somebody decided to drop the record." "Change the decision where it no longer holds."
     Pattern "pattern" House Review "" "None of the patterns asked for fits." "See which pattern was meant with `ypogram rules try`."
     HouseFormat "house-format" House Review "" "The address is not built as the house prescribes." "Compare it with the proposal, which is in the column yp_house_proposal."
+    FieldFilled "field-filled" House Review "" "A field is empty that has to be filled." "Fill it; the column yp_fields_at_fault names it."
+    FieldUnique "field-unique" House Review "" "A field repeats the value of an earlier record." "See which of them has it rightly."
+    FieldFits "field-fits" House Review "" "A field does not fit its pattern." "Try the value with `ypogram rules try`."
+    FieldIs "field-is" House Review "" "A field holds something of another kind." "See whether it belongs to another field."
+    FieldOneOf "field-one-of" House Review "" "A field has a value that is none of those allowed." "Correct it, or add it to the allowed ones."
+    FieldLength "field-length" House Review "" "A field is shorter or longer than allowed." "Correct it, or change the length in the rulebook."
+    FieldEarliest "field-earliest" House Review "" "A date is earlier than allowed, or is none." "Correct the date."
+    FieldLatest "field-latest" House Review "" "A date is later than allowed, or is none." "Correct the date."
+    FieldAtLeastOneOf "field-at-least-one-of" House Review "" "Of several fields none is filled." "Fill one of them."
     ShortName "short-name" House Note "" "The address has a short form of the given name." "Nothing to do, unless the house wants whole names."
 }
 

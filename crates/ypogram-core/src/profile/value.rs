@@ -34,6 +34,22 @@ pub enum DateOrder {
     MonthFirst,
 }
 
+impl Moment {
+    /// The day, counted from the start of the year 1.
+    ///
+    /// ```
+    /// use ypogram_core::value::{self, Value};
+    /// let day = |cell: &str| match value::read(cell.as_bytes()) {
+    ///     Some(Value::Moment(moment)) => moment.day(),
+    ///     _ => unreachable!(),
+    /// };
+    /// assert_eq!(day("30.11.2026 23:59"), day("2026-11-30"));
+    /// ```
+    pub fn day(self) -> i64 {
+        self.seconds.div_euclid(86_400)
+    }
+}
+
 impl Value {
     /// A number that puts values of one kind in order; every date comes after every number.
     ///

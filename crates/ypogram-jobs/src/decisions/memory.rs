@@ -11,6 +11,7 @@ use ypogram_io::csv::write_row;
 use ypogram_io::{Batch, Chunk, Error, OpenOptions, OutputFile, Result, open};
 
 use crate::decisions::answers::{AnswerKind, codes_of};
+use crate::plan::field_rules::Asked;
 
 /// The columns of the file.
 const COLUMNS: [&str; 7] = ["as_found", "person", "findings", "decision", "address", "decided", "reason"];
@@ -391,5 +392,8 @@ fn range(place: &Range<u32>) -> Range<usize> {
 /// The findings that no decision of an earlier run answers: whoever asks to be left alone is left alone, and lists change.
 pub(crate) fn never_from_memory(policy: &Policy) -> CodeSet {
     let of_lists = policy.lists.iter().filter_map(|list| list.purpose.finding);
-    of_lists.fold(CodeSet::of(&[Code::DoNotContact]), CodeSet::with).union(policy.rejecting())
+    // What other fields say is not of the address.
+    let of_fields = Asked::CODES.into_iter();
+    let never = of_lists.chain(of_fields).chain([Code::DoNotContact]);
+    never.fold(CodeSet::EMPTY, CodeSet::with).union(policy.rejecting())
 }

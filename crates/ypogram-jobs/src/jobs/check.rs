@@ -6,13 +6,15 @@ use std::sync::Arc;
 
 use serde::Serialize;
 use ypogram_core::{Class, Code, Form, Hasher, Policy, Repair, Severity, Verdict};
-use ypogram_io::{OpenOptions, Opening, Projection, Result, RowOutput, RowSpec, Target};
+use ypogram_io::{OpenOptions, Opening, Projection, Result, RowOutput, RowSpec, Target, temporary_folder};
 
 use crate::decisions::Memory;
 use crate::engine::line_count::LineCount;
 use crate::engine::pipeline::{self, Flow};
 use crate::engine::progress::Progress;
 use crate::engine::reading::{Reading, SourceReport, Task};
+use crate::engine::same_as_before::same_as_before;
+use crate::jobs::checked_fields::{self, Beforehand};
 use crate::judge::annotate::{Annotator, Judging, Part, RowPlan, Wanted};
 use crate::judge::conditions::Conditions;
 use crate::judge::house_clashes::{HouseClash, HouseClashes};
@@ -21,6 +23,7 @@ use crate::judge::tally::{Tally, Usable, named};
 use crate::lists::AppendedColumn;
 use crate::plan::columns::{Column, ColumnSet, Naming};
 use crate::plan::date_order::settle_sorting;
+use crate::plan::field_rules::FieldRule;
 use crate::plan::fields::{FieldChoice, FieldPlan};
 use crate::plan::house::{HouseFormats, HousePlan};
 use crate::plan::house_pattern::HousePattern;
@@ -45,6 +48,8 @@ pub struct CheckOptions {
     pub plain: bool,
     /// Patterns of which one should fit.
     pub patterns: Vec<HousePattern>,
+    /// What is asked of other fields.
+    pub field_rules: Vec<FieldRule>,
     /// The house's own address formats.
     pub house: HouseFormats,
     /// Which usable records are wanted; the others are marked.
@@ -129,6 +134,9 @@ pub struct CheckSummed {
     classes: BTreeMap<&'static str, u64>,
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     patterns: BTreeMap<String, u64>,
+    /// By field and what is asked of it.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    field_faults: BTreeMap<String, u64>,
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     house: BTreeMap<&'static str, u64>,
     #[serde(skip_serializing_if = "Vec::is_empty")]
@@ -142,7 +150,10 @@ pub struct CheckSummed {
 /// # Errors
 /// Where a source is unusable or breaks off, a field does not exist, or the output cannot be written. Nothing then stands
 /// under the name of an output file.
-pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
+pub fn run(mut options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
+    let temporary = Arc::new(temporary_folder()?);
+    options.open =
+        checked_fields::open_for(&options.field_rules, &options.sources, &options.open, &temporary)?;
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
     let OutputPlan { split, layout, columns, projection, notes } =
@@ -151,7 +162,20 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
         Added::KindOf(field) => Some(plan.place_of(field, &reading, "--label")?),
         _ => None,
     };
+    let beforehand = Beforehand {
+        sources: &options.sources,
+        open: &options.open,
+        memory: options.rows.memory,
+        temporary: &temporary,
+        threads: options.threads,
+        progress,
+        hasher: Hasher::with_key(options.hash_key),
+    };
+    let fields =
+        checked_fields::prepare(&options.field_rules, &plan, &mut reading, &options.policy, &beforehand)?;
+    let read_before = fields.read.clone();
     let wanted = Wanted {
+        fields,
         patterns: options.patterns,
         house: HousePlan::settle(&options.house, &plan, &reading)?,
         show: options.show,
@@ -197,6 +221,7 @@ pub fn run(options: CheckOptions, progress: &Progress) -> Result<CheckReport> {
     pipeline::run(&mut reading, workers, progress, settle, |_, part| output.write(&part.encoded[0]))?;
     output.finish()?.finish()?;
     counting.report.sources = reading.reports();
+    same_as_before(&read_before.unwrap_or_default(), &counting.report.sources)?;
     counting.report.tally.clashes = counting.clashes.found();
     Ok(counting.report)
 }
@@ -296,6 +321,9 @@ fn added_columns(options: &CheckOptions, sources: usize) -> Vec<Column> {
     if !options.patterns.is_empty() {
         columns.extend(Column::OF_PATTERNS);
     }
+    if !options.field_rules.is_empty() && matches!(options.added, Added::Everything) {
+        columns.push(Column::FieldsAtFault);
+    }
     if !options.house.is_empty() && matches!(options.added, Added::Everything) {
         columns.extend(Column::OF_HOUSE);
     }
@@ -387,6 +415,7 @@ impl CheckReport {
             set_aside: self.tally.set_aside_by_reason(&self.selection),
             forms: named(Form::ALL.iter().map(|form| form.word()), &self.tally.forms),
             classes: named(Class::all().map(Class::word), &self.tally.classes),
+            field_faults: self.tally.field_faults.iter().cloned().collect(),
             patterns: self
                 .tally
                 .patterns_by_name()

@@ -3,6 +3,7 @@
 pub mod book;
 pub mod bounces;
 pub mod check;
+mod checked_fields;
 pub mod clean;
 pub mod compare;
 pub mod dedupe;

@@ -80,6 +80,11 @@ impl TemplateKey {
         }
     }
 
+    /// With these findings.
+    pub(crate) fn with_codes(self, codes: CodeSet) -> Self {
+        TemplateKey { codes, ..self }
+    }
+
     /// With one more finding, and the verdict that `verdict` gives then.
     pub(crate) fn with_code(self, code: Code, verdict: Option<Verdict>) -> Self {
         TemplateKey { codes: self.codes.with(code), verdict: verdict.unwrap_or(self.verdict), ..self }
@@ -175,9 +180,9 @@ impl AddedColumns {
         match column {
             Column::Source => text.extend_from_slice(self.sources[key.source].as_bytes()),
             Column::Form => text.extend_from_slice(key.form.word().as_bytes()),
+            Column::Findings => join_words(key.codes.iter().map(Code::name), &mut text),
             _ if !key.has_address => {}
             Column::Verdict => text.extend_from_slice(key.verdict.word().as_bytes()),
-            Column::Findings => join_words(key.codes.iter().map(Code::name), &mut text),
             Column::Repairs => join_words(key.repairs.iter().map(|repair| repair.name()), &mut text),
             Column::Field => text.extend_from_slice(self.fields[key.field].as_bytes()),
             Column::Why => text.extend_from_slice(self.why(key).as_bytes()),
@@ -259,6 +264,7 @@ pub(crate) fn follows_from_plain_address(column: Column) -> bool {
             | Column::House
             | Column::HouseProposal
             | Column::HouseWhy
+            | Column::FieldsAtFault
     ) || column.depends_on_order()
 }
 

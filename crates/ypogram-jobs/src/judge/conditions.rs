@@ -8,7 +8,9 @@ use crate::engine::blank::is_blank;
 use crate::engine::nearest::nearest;
 use crate::engine::quoted_list;
 use crate::judge::cell_addresses::CellAddresses;
+use crate::judge::checked_fields::FieldFaults;
 use crate::judge::select_address::SelectedAddress;
+use crate::plan::field_rules::Asked;
 use crate::plan::fields::{FieldPlan, nearest_field};
 use crate::plan::house_pattern::HousePattern;
 
@@ -60,6 +62,8 @@ enum Condition {
     List(String),
     /// A pattern by name, and itself once it was looked up.
     Pattern(String, Option<Box<HousePattern>>),
+    /// Something that is asked of a field is not so.
+    Fault(Code),
 }
 
 /// How a usable address stood.
@@ -91,7 +95,7 @@ impl Usable {
 
 /// What can stand before the equals sign.
 const KEYS: &str = "finding, repair, verdict, usable, form, class, operator, domain, local-part, field, address, at-sign, \
-                    filled, kind, shape, value, list, pattern";
+                    filled, kind, shape, value, list, pattern, fault";
 
 impl Conditions {
     /// Reads `key=value` and `key!=value` pairs separated by commas. A value with a comma in it goes in double quotes.
@@ -234,6 +238,10 @@ impl Condition {
             "shape" => Ok(Condition::Shape(value.to_owned())),
             "value" => Ok(Condition::Value(value.to_owned())),
             "list" => Ok(Condition::List(value.to_owned())),
+            "fault" => {
+                let code = Code::from_name(&format!("field-{value}")).map(Condition::Fault);
+                code.ok_or_else(|| among(Asked::words().collect()))
+            }
             "pattern" => Ok(Condition::Pattern(value.to_owned(), None)),
             "address" => yes_or_no().map(Condition::Address),
             "at-sign" => yes_or_no().map(Condition::AtSign),
@@ -267,6 +275,8 @@ pub(crate) struct Candidate<'r, 'p> {
     pub(crate) selected: Option<&'r SelectedAddress>,
     /// It holds the standard form of the address.
     pub(crate) judge: &'r Judge<'p>,
+    /// What its fields break.
+    pub(crate) faults: FieldFaults<'r>,
 }
 
 /// Conditions ready for the fields of a job. One for each thread.
@@ -307,6 +317,8 @@ impl Sieve<'_> {
                 candidate.record.cells().any(|cell| cell.contains(&b'@')) == *wanted
             }
             (Condition::List(name), _) => self.is_on_list(name, candidate),
+            (Condition::Fault(code), field) => candidate.faults.has(*code, field),
+            (Condition::Finding(code), field) if candidate.faults.has(*code, field) => true,
             (condition, Some(field)) if condition.is_about_cell() => {
                 self.cell_meets(condition, candidate, field)
             }
@@ -327,7 +339,7 @@ impl Sieve<'_> {
     fn is_on_list(&self, name: &str, candidate: Candidate<'_, '_>) -> bool {
         let policy = self.judge.policy();
         let Ok(list) = place_of_list(name, policy) else { return false };
-        let Candidate { record, selected, judge } = candidate;
+        let Candidate { record, selected, judge, .. } = candidate;
         match self.plan.lists.iter().find(|placed| placed.list == list) {
             Some(placed) => {
                 let cell = self.plan.cell(record, placed.field);

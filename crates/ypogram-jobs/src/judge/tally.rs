@@ -67,6 +67,10 @@ pub struct Tally {
     pub patterns: Vec<u64>,
     /// The names of the patterns.
     pub pattern_names: Vec<String>,
+    /// What is asked of other fields, as `lent on: filled`, with how many records break it.
+    pub field_faults: Vec<(String, u64)>,
+    /// The first record that breaks each, by place above.
+    pub field_examples: Vec<Option<Example>>,
     /// Addresses that fit the house's format, then those with each part at fault.
     pub house: Vec<u64>,
     /// Addresses that the house's format would give to several records.
@@ -138,6 +142,8 @@ impl Tally {
             names: vec![0; NameConfidence::ALL.len()],
             patterns: vec![0; pattern_names.len() + 1],
             pattern_names,
+            field_faults: Vec::new(),
+            field_examples: Vec::new(),
             house: vec![0; 1 + HousePart::ALL.len()],
             clashes: Vec::new(),
             rows_added: 0,
@@ -150,6 +156,13 @@ impl Tally {
             long: 0,
             not_utf8: 0,
         }
+    }
+
+    /// The same with room for what is asked of other fields.
+    pub(crate) fn with_field_checks(mut self, names: Vec<String>) -> Self {
+        self.field_examples = vec![None; names.len()];
+        self.field_faults = names.into_iter().map(|name| (name, 0)).collect();
+        self
     }
 
     /// Usable records: accepted or for review.
@@ -240,8 +253,13 @@ impl Tally {
         for (sum, more) in self.outcomes.iter_mut().zip(&mut part.outcomes) {
             *sum += take(more);
         }
+        for ((_, sum), (_, more)) in self.field_faults.iter_mut().zip(&mut part.field_faults) {
+            *sum += take(more);
+        }
         let examples = self.examples.iter_mut().zip(&mut part.examples);
-        for (mine, theirs) in examples.chain(self.cut_examples.iter_mut().zip(&mut part.cut_examples)) {
+        let of_cuts = self.cut_examples.iter_mut().zip(&mut part.cut_examples);
+        let of_fields = self.field_examples.iter_mut().zip(&mut part.field_examples);
+        for (mine, theirs) in examples.chain(of_cuts).chain(of_fields) {
             if let Some(mut example) = theirs.take()
                 && mine.is_none()
             {
@@ -266,6 +284,20 @@ impl Tally {
             .zip(self.house.iter().copied())
             .filter(|(word, count)| held && (*word == "fits" || *count > 0))
             .collect()
+    }
+
+    /// Whether some record has the finding, be it one without an address.
+    pub fn has(&self, code: Code) -> bool {
+        let of_field = code.name().strip_prefix("field-").map(|word| format!(": {word}"));
+        self.findings[code.index()] > 0
+            || of_field.is_some_and(|end| {
+                self.field_faults.iter().any(|(name, count)| *count > 0 && name.ends_with(&end))
+            })
+    }
+
+    /// Records that break what is asked of other fields, by what that is.
+    pub fn field_faults_by_name(&self) -> BTreeMap<&str, u64> {
+        self.field_faults.iter().map(|(name, count)| (&**name, *count)).collect()
     }
 
     /// Values by the first pattern that fits; empty where they were held against none.

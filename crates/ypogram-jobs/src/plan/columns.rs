@@ -65,6 +65,7 @@ columns! {
     Remark "remark"
     Pattern "pattern"
     PatternWhy "pattern_why"
+    FieldsAtFault "fields_at_fault"
     House "house"
     HouseProposal "house_proposal"
     HouseWhy "house_why"

@@ -3,6 +3,7 @@
 pub(crate) mod columns;
 pub(crate) mod cut;
 pub(crate) mod date_order;
+pub(crate) mod field_rules;
 pub(crate) mod fields;
 pub(crate) mod house;
 pub(crate) mod house_pattern;

@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use clap::{Args, ValueEnum};
+use clap::Args;
 use ypogram_io::{Encoding, TextEncoding, encoding_named};
 
 use super::source::unknown_encoding;
@@ -64,8 +64,9 @@ pub(crate) struct OutputArguments {
     #[arg(long, value_name = "NAME", conflicts_with_all = ["json", "quiet", "full"])]
     pub(crate) figure: Option<String>,
 
-    /// Exit with 1 where an address is rejected, or (review) is not accepted, or (none-found) there is none at all
-    #[arg(long, value_name = "TROUBLE")]
+    /// Exit with 1 where an address is rejected (reject), is not accepted (review), where there is none at all (none-found), or where some
+    /// record has that finding (its code, such as field-unique)
+    #[arg(long, value_name = "TROUBLE", value_parser = FailOn::read)]
     pub(crate) fail_on: Option<FailOn>,
 }
 
@@ -80,9 +81,24 @@ fn output_encoding(name: &str) -> Result<&'static Encoding, String> {
     encoding_named(name).ok_or_else(|| unknown_encoding(name))
 }
 
-#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+/// What the exit code tells.
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub(crate) enum FailOn {
     Reject,
     Review,
     NoneFound,
+    /// The finding with that code.
+    Finding(String),
+}
+
+impl FailOn {
+    fn read(text: &str) -> Result<Self, String> {
+        Ok(match text {
+            "reject" => FailOn::Reject,
+            "review" => FailOn::Review,
+            "none-found" => FailOn::NoneFound,
+            // Which findings there are is known once lists are read.
+            code => FailOn::Finding(code.to_owned()),
+        })
+    }
 }

@@ -38,6 +38,7 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
         ));
     }
     figure_names::check(arguments.output.figure.as_deref())?;
+    common::check_fail_on(arguments.output.fail_on.as_ref(), true)?;
     let trial = Trial::of(arguments.sources.first)?;
     let target = trial::target_of(trial.as_ref(), &arguments.output);
     let CheckArguments { sources, output, machine, .. } = arguments;
@@ -50,6 +51,7 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
         selection,
         plain: is_plain,
         patterns: arguments.patterns.of(&settings.rulebook)?,
+        field_rules: settings.rulebook.field_rules()?,
         house: settings.take_house(&arguments.house)?,
         ..options(&settings, records, arguments.show.as_deref(), &target)?
     };
@@ -73,7 +75,11 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
             render::check::summary(&report, call, settings.judged_by(), arguments.show.as_deref(), target)
         },
     )?;
-    Ok(ExitCode::from(if fails(&report, arguments.output.fail_on) { exit::TOLD } else { exit::DONE }))
+    Ok(ExitCode::from(if fails(&report, arguments.output.fail_on.as_ref()) {
+        exit::TOLD
+    } else {
+        exit::DONE
+    }))
 }
 
 /// The arguments that every command has which writes annotated records.
@@ -104,6 +110,7 @@ pub(crate) fn options(
         target: target.clone(),
         plain: false,
         patterns: Vec::new(),
+        field_rules: Vec::new(),
         house: HouseFormats::default(),
         show: settings.conditions(show)?,
         selection: ypogram_jobs::Selection::default(),
@@ -126,7 +133,7 @@ pub(crate) fn shown_rows(trial: &Trial, name: &str, plan: &FieldPlan, columns: &
     Ok(rows)
 }
 
-pub(crate) fn fails(report: &CheckReport, fail_on: Option<FailOn>) -> bool {
+pub(crate) fn fails(report: &CheckReport, fail_on: Option<&FailOn>) -> bool {
     if report.sources.iter().any(|source| source.broken_off.is_some()) {
         return true;
     }
@@ -138,6 +145,7 @@ pub(crate) fn fails(report: &CheckReport, fail_on: Option<FailOn>) -> bool {
         Some(FailOn::NoneFound) => accept + review + reject == 0,
         Some(FailOn::Reject) => reject > 0,
         Some(FailOn::Review) => reject + review > 0,
+        Some(FailOn::Finding(name)) => common::has_finding(&report.tally, name),
     }
 }
 

@@ -25,6 +25,7 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     arguments.page.check(arguments.page_data.is_some())?;
     figure_names::check(arguments.output.figure.as_deref())?;
+    common::check_fail_on(arguments.output.fail_on.as_ref(), true)?;
     // One figure alone asks for no files, unless a folder is named.
     let only_counted = arguments.output.figure.is_some() && arguments.output.place.is_none();
     let trial = Trial::of(arguments.sources.first.or(only_counted.then_some(0)))?;
@@ -83,7 +84,11 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
         || render::json::clean(&report),
         || render::clean::summary(&report, call, settings.judged_by(), options.shared),
     )?;
-    Ok(ExitCode::from(if fails(&report, arguments.output.fail_on) { exit::TOLD } else { exit::DONE }))
+    Ok(ExitCode::from(if fails(&report, arguments.output.fail_on.as_ref()) {
+        exit::TOLD
+    } else {
+        exit::DONE
+    }))
 }
 
 /// What is to be done, with outputs in `folder`.
@@ -98,6 +103,7 @@ pub(crate) fn options(
     Ok(CleanOptions {
         selection: settings.take_selection(&arguments.selection)?,
         patterns: arguments.patterns.of(&settings.rulebook)?,
+        field_rules: settings.rulebook.field_rules()?,
         house: settings.take_house(&arguments.house)?,
         rows: RowSpec {
             format: arguments.to,
@@ -206,7 +212,7 @@ fn trial_rows(trial: &Trial, report: &CleanReport, arguments: &CleanArguments) -
     Ok(all)
 }
 
-fn fails(report: &CleanReport, fail_on: Option<FailOn>) -> bool {
+fn fails(report: &CleanReport, fail_on: Option<&FailOn>) -> bool {
     if report.sources.iter().any(|source| source.broken_off.is_some()) {
         return true;
     }
@@ -216,5 +222,6 @@ fn fails(report: &CleanReport, fail_on: Option<FailOn>) -> bool {
         Some(FailOn::NoneFound) => report.counts.tally.verdicts.iter().sum::<u64>() == 0,
         Some(FailOn::Reject) => of(Outcome::Rejected),
         Some(FailOn::Review) => of(Outcome::Rejected) || of(Outcome::Review),
+        Some(FailOn::Finding(name)) => common::has_finding(&report.counts.tally, name),
     }
 }

@@ -2,11 +2,14 @@
 
 use std::path::{Path, PathBuf};
 
+use ypogram_core::Code;
 #[cfg(feature = "sqlite")]
-use ypogram_core::{Code, Kind, Policy, Severity};
+use ypogram_core::{Kind, Policy, Severity};
 use ypogram_io::{Error, Format, Result, SourcePlace};
-use ypogram_jobs::FieldPlan;
+use ypogram_jobs::{FieldPlan, Tally};
 
+use crate::arguments::FailOn;
+use crate::nearest_hint::nearest_hint;
 use crate::render;
 use crate::trial::Rows;
 
@@ -48,4 +51,30 @@ pub(crate) fn by_mailbox_alone(mut policy: Policy) -> Policy {
         let _ = policy.set_severity(code, Severity::Note);
     }
     policy
+}
+
+/// Refuses a `--fail-on` that names no finding, or any where findings are not counted.
+///
+/// # Errors
+/// Where it does.
+pub(crate) fn check_fail_on(fail_on: Option<&FailOn>, counts_findings: bool) -> Result<()> {
+    let Some(FailOn::Finding(name)) = fail_on else { return Ok(()) };
+    if !counts_findings {
+        return Err(Error::unusable(
+            format!("--fail-on {name}: findings are not counted here"),
+            "write --fail-on reject, review or none-found; check, clean, survey and split take findings",
+        ));
+    }
+    match Code::from_name(name) {
+        Some(_) => Ok(()),
+        None => Err(Error::unusable(
+            format!("--fail-on {name}: this is neither reject, review or none-found, nor a finding"),
+            nearest_hint(name, Code::all().map(Code::name)),
+        )),
+    }
+}
+
+/// Whether some record has the finding of that name.
+pub(crate) fn has_finding(tally: &Tally, name: &str) -> bool {
+    Code::from_name(name).is_some_and(|code| tally.has(code))
 }

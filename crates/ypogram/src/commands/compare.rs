@@ -23,6 +23,7 @@ use crate::{clashes, exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &CompareArguments, call: &Call) -> Result<ExitCode> {
     figure_names::check(arguments.output.figure.as_deref())?;
+    common::check_fail_on(arguments.output.fail_on.as_ref(), false)?;
     let folder = temporary_folder()?;
     let mut open = settings::open_options(&arguments.sources, &arguments.machine);
     keep_addresses(&arguments.sources.sources, folder.path(), &mut open)?;
@@ -44,7 +45,11 @@ pub(crate) fn run(arguments: &CompareArguments, call: &Call) -> Result<ExitCode>
         || render::json::compare(&report),
         || render::compare::summary(&report, &options, call, settings.judged_by()),
     )?;
-    Ok(ExitCode::from(if fails(&report, arguments.output.fail_on) { exit::TOLD } else { exit::DONE }))
+    Ok(ExitCode::from(if fails(&report, arguments.output.fail_on.as_ref()) {
+        exit::TOLD
+    } else {
+        exit::DONE
+    }))
 }
 
 /// An address that stands where a file could is a source of one record.
@@ -172,12 +177,12 @@ fn refuse_file_name(folder: &Path) -> Result<()> {
     }
 }
 
-fn fails(report: &CompareReport, fail_on: Option<FailOn>) -> bool {
+fn fails(report: &CompareReport, fail_on: Option<&FailOn>) -> bool {
     let broke_off =
         report.sources.iter().chain(&report.known_sources).any(|source| source.broken_off.is_some());
     broke_off
         || match fail_on {
-            None | Some(FailOn::Review) => false,
+            None | Some(FailOn::Review | FailOn::Finding(_)) => false,
             Some(FailOn::NoneFound) => report.counts.of(State::New) == 0,
             Some(FailOn::Reject) => report.counts.of(State::Unusable) > 0,
         }

@@ -23,6 +23,7 @@ pub(crate) fn run(arguments: &DedupeArguments, call: &Call) -> Result<ExitCode> 
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     let shared = settings.take_shared(arguments.shared, Shared::Keep);
     figure_names::check(arguments.output.figure.as_deref())?;
+    common::check_fail_on(arguments.output.fail_on.as_ref(), false)?;
     let trial = Trial::of(arguments.sources.first)?;
     let options = options(arguments, &settings, shared, trial.as_ref())?;
     if arguments.review.is_some() && options.review.is_none() {
@@ -50,7 +51,7 @@ pub(crate) fn run(arguments: &DedupeArguments, call: &Call) -> Result<ExitCode> 
             "ypogram: this is the view of the groups; to write the records, give a file with -o\n",
         );
     }
-    let told = has_trouble(&report, output.fail_on);
+    let told = has_trouble(&report, output.fail_on.as_ref());
     Ok(ExitCode::from(if told { exit::TOLD } else { exit::DONE }))
 }
 
@@ -113,11 +114,11 @@ fn options(
 }
 
 /// Whether a source broke off, or there is what the exit code is to tell.
-fn has_trouble(report: &DedupeReport, fail_on: Option<FailOn>) -> bool {
+fn has_trouble(report: &DedupeReport, fail_on: Option<&FailOn>) -> bool {
     let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
     broke_off
         || match fail_on {
-            None => false,
+            None | Some(FailOn::Finding(_)) => false,
             Some(FailOn::NoneFound) => report.no_address == report.records,
             Some(FailOn::Reject) => report.rejected > 0,
             Some(FailOn::Review) => report.rejected + report.review > 0,

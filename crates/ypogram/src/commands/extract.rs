@@ -25,6 +25,7 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
     common::refuse_addresses(&arguments.sources)?;
     let settings = Settings::without_sources(&arguments.judging)?;
     figure_names::check(arguments.output.figure.as_deref())?;
+    common::check_fail_on(arguments.output.fail_on.as_ref(), false)?;
     let trial = Trial::of(arguments.first)?;
     let target = trial::target_of(trial.as_ref(), &arguments.output);
     clashes::refuse(&arguments.sources, &settings, &[&target])?;
@@ -85,8 +86,8 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
         },
     )?;
     let [accept, review, reject] = report.verdicts;
-    let found = match arguments.output.fail_on {
-        None => false,
+    let found = match &arguments.output.fail_on {
+        None | Some(FailOn::Finding(_)) => false,
         Some(FailOn::NoneFound) => accept + review + reject + report.matched() == 0,
         Some(FailOn::Reject) => reject > 0,
         Some(FailOn::Review) => reject + review > 0,

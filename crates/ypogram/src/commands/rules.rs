@@ -70,6 +70,7 @@ fn check(file: &Path) -> Result<ExitCode> {
     let judging = JudgingArguments { rules: Some(file.to_path_buf()), ..JudgingArguments::default() };
     let Settings { rulebook, list_specs, .. } = Settings::without_sources(&judging)?;
     let patterns = rulebook.patterns_named(&[])?.len();
+    rulebook.field_rules()?;
     ypogram_jobs::Selection::read(
         &rulebook.selection.only,
         &rulebook.selection.without,

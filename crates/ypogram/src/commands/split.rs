@@ -28,6 +28,7 @@ pub(crate) fn run(arguments: &SplitArguments, call: &Call) -> Result<ExitCode> {
     common::refuse_addresses(&arguments.sources.sources)?;
     let settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     figure_names::check(arguments.output.figure.as_deref())?;
+    common::check_fail_on(arguments.output.fail_on.as_ref(), true)?;
     let trial = Trial::of(arguments.sources.first)?;
     let target = trial::target_of(trial.as_ref(), &arguments.output);
     let mut orders = settings.name_orders.clone();
@@ -65,7 +66,7 @@ pub(crate) fn run(arguments: &SplitArguments, call: &Call) -> Result<ExitCode> {
             render::split::summary(&report, &wanted, call, settings.judged_by(), told)
         },
     )?;
-    let fails = super::check::fails(&report, arguments.output.fail_on);
+    let fails = super::check::fails(&report, arguments.output.fail_on.as_ref());
     Ok(ExitCode::from(if fails { exit::TOLD } else { exit::DONE }))
 }
 

@@ -5,7 +5,7 @@ use std::process::ExitCode;
 
 use ypogram_io::{Error, Output, Result, Target};
 use ypogram_jobs::check::{self, Added, CheckOptions};
-use ypogram_jobs::survey::{self, SurveyOptions, SurveyReport};
+use ypogram_jobs::survey::{self, FieldFigures, SurveyOptions, SurveyReport};
 use ypogram_jobs::{Conditions, Progress};
 
 use crate::arguments::{FailOn, SurveyArguments};
@@ -29,6 +29,7 @@ pub(crate) fn run(arguments: &SurveyArguments, call: &Call) -> Result<ExitCode> 
     }
     arguments.page.check(false)?;
     figure_names::check(arguments.output.figure.as_deref())?;
+    common::check_fail_on(arguments.output.fail_on.as_ref(), true)?;
     if !arguments.output.columns.is_empty() || !arguments.output.sort_by.is_empty() {
         return Err(Error::unusable(
             "--columns and --sort-by are for the records of --show or --label",
@@ -53,6 +54,8 @@ pub(crate) fn run(arguments: &SurveyArguments, call: &Call) -> Result<ExitCode> 
         policy: settings.policy.clone(),
         only: settings.conditions(arguments.only.as_deref())?,
         patterns: arguments.patterns.of(&settings.rulebook)?,
+        field_rules: settings.rulebook.field_rules()?,
+        memory: arguments.machine.memory / 2,
         fine: arguments.fine,
         threads: settings::threads(&arguments.machine),
     };
@@ -85,7 +88,11 @@ pub(crate) fn run(arguments: &SurveyArguments, call: &Call) -> Result<ExitCode> 
     }
     Output::finish_all(outputs)?;
     tell(arguments, &settings, call, &report, other.as_ref())?;
-    Ok(ExitCode::from(if fails(&report, arguments.output.fail_on) { exit::TOLD } else { exit::DONE }))
+    Ok(ExitCode::from(if fails(&report, arguments.output.fail_on.as_ref()) {
+        exit::TOLD
+    } else {
+        exit::DONE
+    }))
 }
 
 /// The first records behind each figure of the page.
@@ -155,7 +162,9 @@ fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<Exi
         ..super::check::options(settings, records, None, &target)?
     };
     // What is in the file is shown as it is, whatever was decided about it.
-    let options = CheckOptions { show: shown(arguments, settings)?, remembered: None, ..options };
+    let field_rules = settings.rulebook.field_rules()?;
+    let show = shown(arguments, settings)?;
+    let options = CheckOptions { show, field_rules, remembered: None, ..options };
     clashes::refuse(&options.sources, settings, &[&target])?;
     let quiet = arguments.output.quiet;
     let report =
@@ -186,7 +195,7 @@ fn shown(arguments: &SurveyArguments, settings: &Settings) -> Result<Option<Cond
     })
 }
 
-fn fails(report: &SurveyReport, fail_on: Option<FailOn>) -> bool {
+fn fails(report: &SurveyReport, fail_on: Option<&FailOn>) -> bool {
     let [accept, review, reject] = &report.verdicts[..] else { unreachable!("there are three verdicts") };
     let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
     broke_off
@@ -195,5 +204,15 @@ fn fails(report: &SurveyReport, fail_on: Option<FailOn>) -> bool {
             Some(FailOn::NoneFound) => accept.count + review.count + reject.count == 0,
             Some(FailOn::Reject) => reject.count > 0,
             Some(FailOn::Review) => review.count + reject.count > 0,
+            Some(FailOn::Finding(name)) => {
+                let of_field = |field: &FieldFigures| {
+                    field
+                        .faults
+                        .iter()
+                        .any(|fault| fault.count > 0 && *name == format!("field-{}", fault.name))
+                };
+                report.findings.iter().any(|finding| finding.code == *name)
+                    || report.fields.iter().any(of_field)
+            }
         }
 }

@@ -1,11 +1,12 @@
 //! Blocks, notes and steps that the summaries of all commands share which judge records.
 
 use ypogram_core::shown;
-use ypogram_jobs::{FieldPlan, Selection, Tally};
+use ypogram_jobs::{Conditions, FieldPlan, Selection, SourceReport, Tally};
 
 use crate::call::CommandLine;
 use crate::render::figures::Figure;
 use crate::render::notes::Notes;
+use crate::render::places::place_of;
 use crate::render::summary::{Block, Summary};
 use crate::render::words::{counted, number};
 
@@ -78,4 +79,23 @@ pub(crate) fn patterns(tally: &Tally) -> Block {
         figures.push(none.shown_by("finding=pattern"));
     }
     Block::of("Patterns", &format!("the first that fits; of {}", counted(held, "value", "values")), &figures)
+}
+
+/// What is asked of other fields, and how many records break it.
+pub(crate) fn field_faults(tally: &Tally, sources: &[SourceReport]) -> Block {
+    let figures: Vec<Figure> = tally
+        .field_faults
+        .iter()
+        .zip(&tally.field_examples)
+        .filter(|((_, count), _)| *count > 0)
+        .map(|((name, count), example)| {
+            let (field, word) = name.rsplit_once(": ").unwrap_or((name, ""));
+            let condition = format!("field={},fault={word}", Conditions::quoted(field));
+            let example = example.as_ref().map_or_else(String::new, |example| {
+                format!("{}: {}", place_of(example, sources), shown(example.text.as_bytes()))
+            });
+            Figure::new(shown(name.as_bytes()), *count, None, example).shown_by(&condition)
+        })
+        .collect();
+    Block::of("Fields at fault", "records, those without an address too; one can have several", &figures)
 }

@@ -29,6 +29,7 @@ pub(crate) fn summary(report: &SurveyReport, called: &Called<'_>) -> Summary {
     let mut summary = Summary::new(answer(report));
     summary.head(head(report, called));
     summary.block(usable(report));
+    summary.block(field_faults(report));
     summary.block(patterns(report));
     summary.block(elsewhere(report));
     summary.block(forms(report));
@@ -235,6 +236,20 @@ fn mixed_fields(report: &SurveyReport) -> Block {
     }
     let remark = "of the filled cells of the field; with --label FIELD as a column of its own";
     Block::of("What the cells hold", remark, &figures).rank(6)
+}
+
+/// What is asked of fields, and how many records break it.
+fn field_faults(report: &SurveyReport) -> Block {
+    let mut figures = Vec::new();
+    for field in &report.fields {
+        for fault in field.faults.iter().filter(|fault| fault.count > 0) {
+            let name = format!("{}: {}", shown(field.name.as_bytes()), fault.name);
+            let condition = format!("field={},fault={}", Conditions::quoted(&field.name), fault.name);
+            figures.push(Figure::new(name, fault.count, Some(report.records), "").shown_by(&condition));
+        }
+    }
+    let of = format!("of {}", counted(report.records, "record", "records"));
+    Block::of("Fields at fault", &of, &figures).whole()
 }
 
 /// The fields in which some cells fit a pattern.

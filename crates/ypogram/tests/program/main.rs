@@ -16,6 +16,7 @@ mod every_figure;
 mod examples;
 mod explain;
 mod extract;
+mod fields;
 mod figures;
 mod formats;
 mod formulas;

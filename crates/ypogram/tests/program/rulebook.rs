@@ -125,6 +125,7 @@ const KEYS: &[(&str, &str, &str, &str)] = &[
     ("without", "[selection]\nwithout = ['role-account']", "--without role-account", "clean"),
     ("a finding's code", "[severity]\nrole-account = 'reject'", "", "clean"),
     ("a name of yours", "[patterns]\nshort = '.{1,14}'", "", "check --pattern short"),
+    ("[field-rules.FIELD]", "[field-rules.notes]\nfilled = true", "", "check"),
     ("format", "[house]\nformat = 'given \".\" family \"@h-works.org\"'", "", "check"),
     (
         "fold",

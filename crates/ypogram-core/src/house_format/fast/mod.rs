@@ -53,8 +53,11 @@ fn fits(pieces: &[Piece], local: &[u8], names: [&[u8]; 2]) -> bool {
 /// How many bytes of `text` are `name`, or as many of its first letters as are asked for; none where they are not.
 fn behind_name(name: &[u8], count: Option<Count>, text: &[u8]) -> Option<usize> {
     // Most names are letters alone, and are asked for whole.
-    if count.is_none() && !name.is_empty() && name.iter().all(u8::is_ascii_alphabetic) {
-        return text.get(..name.len()).filter(|text| text.eq_ignore_ascii_case(name)).map(<[u8]>::len);
+    if count.is_none()
+        && let Some(there) = text.get(..name.len()).filter(|there| !there.is_empty())
+        && there.iter().zip(name).all(|(&there, &b)| there.is_ascii_lowercase() & (there == b | 0x20))
+    {
+        return Some(name.len());
     }
     let most = count.map_or(usize::MAX, |count| count.most.unwrap_or(usize::MAX));
     let mut taken = 0;

@@ -18,12 +18,18 @@ mod writing;
 use std::path::Path;
 use std::sync::Arc;
 
+use tempfile::TempDir;
+use ypogram_core::{Hasher, Policy};
 use ypogram_io::{FORMATS, Result, temporary_folder};
 
 use crate::engine::progress::Progress;
+use crate::engine::reading::Reading;
 use crate::engine::same_as_before::same_as_before;
 use crate::engine::spool::keep_what_is_read_once;
+use crate::jobs::checked_fields::{self, Beforehand};
 use crate::jobs::receipt;
+use crate::judge::checked_fields::CheckedFields;
+use crate::plan::fields::FieldPlan;
 use crate::plan::outcome::Outcome;
 pub use earlier::UnclearCells;
 pub use keep::{ANSWERS, KeptCall, refuse_lost_decisions};
@@ -51,9 +57,11 @@ pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
         (policy.learned_typos, learnt) = learn::learn(options, progress)?;
         read_before = Some(learnt);
     }
+    let fields = fields_checked(options, &policy, &temporary, progress)?;
+    let read_before = read_before.or_else(|| fields.read.clone());
     let before = options.read_before.as_deref().or(read_before.as_deref());
     let answers = numbering::placed(options)?;
-    let passes = Passes { options, policy: &policy, answers, temporary: &temporary, progress };
+    let passes = Passes { options, policy: &policy, answers, fields, temporary: &temporary, progress };
     // What cannot be written is told before everything is read.
     let mut writing = Writing::prepare(&passes)?;
     if !passes.must_know_all() {
@@ -68,6 +76,30 @@ pub fn run(options: &CleanOptions, progress: &Progress) -> Result<CleanReport> {
     }
     let report = writing.write(&passes, Some(known), None)?;
     Ok(report.expect("what was settled beforehand needs no more memory"))
+}
+
+/// What is asked of fields other than the address, ready to judge records.
+fn fields_checked(
+    options: &CleanOptions,
+    policy: &Policy,
+    temporary: &Arc<TempDir>,
+    progress: &Progress,
+) -> Result<CheckedFields> {
+    if options.field_rules.is_empty() {
+        return Ok(CheckedFields::default());
+    }
+    let mut reading = Reading::open(&options.sources, &options.open)?;
+    let plan = FieldPlan::settle(&mut reading, &options.fields, policy)?;
+    let beforehand = Beforehand {
+        sources: &options.sources,
+        open: &options.open,
+        memory: options.memory,
+        temporary,
+        threads: options.threads,
+        progress,
+        hasher: Hasher::with_key(options.hash_key),
+    };
+    checked_fields::prepare(&options.field_rules, &plan, &mut reading, policy, &beforehand)
 }
 
 /// The names of the outputs of a run in `folder`.

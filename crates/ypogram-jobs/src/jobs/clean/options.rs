@@ -11,6 +11,7 @@ use crate::duplicates::survivor::Survivor;
 use crate::engine::reading::SourceReport;
 use crate::judge::selection::Selection;
 use crate::lists::{AppendedColumn, ListReport};
+use crate::plan::field_rules::FieldRule;
 use crate::plan::fields::FieldChoice;
 use crate::plan::house::HouseFormats;
 use crate::plan::house_pattern::HousePattern;
@@ -40,6 +41,8 @@ pub struct CleanOptions {
     pub policy: Policy,
     /// Patterns of which one should fit.
     pub patterns: Vec<HousePattern>,
+    /// What is asked of other fields.
+    pub field_rules: Vec<FieldRule>,
     /// The house's own address formats.
     pub house: HouseFormats,
     /// Read the sources twice, and learn typing slips from them first.
@@ -111,6 +114,7 @@ impl CleanOptions {
             fields: FieldChoice::default(),
             policy: Policy::default(),
             patterns: Vec::new(),
+            field_rules: Vec::new(),
             house: HouseFormats::default(),
             learn: false,
             selection: Selection::default(),

@@ -20,6 +20,7 @@ use crate::jobs::clean::earlier::{EarlierOnes, FirstPass, UnclearCells};
 use crate::jobs::clean::options::CleanOptions;
 use crate::jobs::clean::settling::Settling;
 use crate::judge::annotate::{Judging, Wanted};
+use crate::judge::checked_fields::CheckedFields;
 use crate::judge::judge_all::judge_all;
 use crate::plan::fields::FieldPlan;
 use crate::plan::house::HousePlan;
@@ -33,6 +34,8 @@ pub(super) struct Passes<'o> {
     pub(super) policy: &'o Policy,
     /// What was decided about single records.
     pub(super) answers: Option<PlacedAnswers>,
+    /// What is asked of other fields.
+    pub(super) fields: CheckedFields,
     pub(super) temporary: &'o Arc<TempDir>,
     pub(super) progress: &'o Progress,
 }
@@ -101,6 +104,7 @@ impl Passes<'_> {
             row_per_address: options.row_per_address,
             duplicates: true,
             persons: Some(persons).filter(|persons| told_apart && !persons.is_empty()),
+            fields: self.fields.clone(),
             patterns: options.patterns.clone(),
             house: HousePlan::settle(&options.house, plan, reading)?,
             selection: options.selection.clone(),

@@ -117,6 +117,9 @@ pub struct Summed {
     shared_mailbox_decided: u64,
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     patterns: BTreeMap<String, u64>,
+    /// By field and what is asked of it.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    field_faults: BTreeMap<String, u64>,
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     house: BTreeMap<&'static str, u64>,
     #[serde(skip_serializing_if = "Vec::is_empty")]
@@ -206,6 +209,7 @@ impl CleanReport {
             mailboxes: counts.mailboxes,
             shared_mailbox: counts.shared,
             shared_mailbox_decided: counts.shared_decided,
+            field_faults: tally.field_faults.iter().cloned().collect(),
             patterns: tally
                 .patterns_by_name()
                 .into_iter()

@@ -301,6 +301,9 @@ fn added_columns(sources: usize, options: &CleanOptions) -> Vec<Column> {
     ];
     // Where further addresses have rows of their own, none is left to be reported.
     columns.retain(|column| *column != Column::More || !options.row_per_address);
+    if !options.field_rules.is_empty() {
+        columns.push(Column::FieldsAtFault);
+    }
     if !options.patterns.is_empty() {
         columns.extend(Column::OF_PATTERNS);
     }

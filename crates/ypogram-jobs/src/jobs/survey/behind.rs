@@ -9,7 +9,9 @@ use crate::engine::line_count::LineCount;
 use crate::engine::pipeline;
 use crate::engine::progress::Progress;
 use crate::engine::reading::{Reading, Task};
+use crate::jobs::survey::fields_checked::Opened;
 use crate::jobs::survey::options::SurveyOptions;
+use crate::judge::checked_fields::CheckedFields;
 use crate::judge::conditions::{Candidate, Conditions, Sieve};
 use crate::judge::select_address::AddressSelector;
 use crate::plan::fields::FieldPlan;
@@ -25,12 +27,11 @@ pub fn records_behind(
     most: usize,
     progress: &Progress,
 ) -> Result<(Vec<String>, Vec<Vec<ShownRecord>>)> {
-    let mut reading = Reading::open(&options.sources, &options.open)?;
-    let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
+    let Opened { mut reading, plan, fields, temporary: _kept } = Opened::open(options, progress)?;
     let full: Vec<AtomicBool> = wanted.iter().map(|_| AtomicBool::new(most == 0)).collect();
     let mut behind: Vec<Vec<ShownRecord>> = vec![Vec::new(); wanted.len()];
     let workers = (0..options.threads.max(1)).map(|_| {
-        let mut worker = Worker::new(&reading, &plan, options, wanted)?;
+        let mut worker = Worker::new(&reading, (&plan, &fields), options, wanted)?;
         let full = &full;
         Ok(move |task: &mut Task, part: &mut Part| worker.look(task, part, full))
     });
@@ -61,6 +62,8 @@ struct Part {
 struct Worker<'p> {
     picker: AddressSelector<'p>,
     plan: &'p FieldPlan,
+    fields: &'p CheckedFields,
+    broken: Vec<usize>,
     only: Option<Sieve<'p>>,
     wanted: Vec<Sieve<'p>>,
     decoders: Vec<Box<dyn Decode>>,
@@ -70,7 +73,7 @@ struct Worker<'p> {
 impl<'p> Worker<'p> {
     fn new(
         reading: &Reading,
-        plan: &'p FieldPlan,
+        (plan, fields): (&'p FieldPlan, &'p CheckedFields),
         options: &'p SurveyOptions,
         wanted: &'p [Conditions],
     ) -> Result<Self> {
@@ -79,6 +82,8 @@ impl<'p> Worker<'p> {
         Ok(Worker {
             picker: AddressSelector::new(plan, &options.policy, hasher),
             plan,
+            fields,
+            broken: Vec::new(),
             only: options.only.as_ref().map(sieve).transpose()?,
             wanted: wanted.iter().map(sieve).collect::<Result<_>>()?,
             decoders: reading.decoders(),
@@ -95,9 +100,16 @@ impl<'p> Worker<'p> {
             return Ok(());
         }
         let (mut cells, mut candidates) = (Vec::new(), Vec::new());
+        let before = self.fields.records_before(task);
         for record in self.batch.records(&task.chunk) {
-            let selected = self.picker.pick_caught(record, &mut cells, &mut candidates);
-            let candidate = Candidate { record, selected: selected.as_ref(), judge: &self.picker.judge };
+            let mut selected = self.picker.pick_caught(record, &mut cells, &mut candidates);
+            self.fields.look(record, before, self.plan, &self.picker.judge, &mut self.broken);
+            let faults = self.fields.faults(&self.broken);
+            if let Some(selected) = &mut selected {
+                faults.add_to(selected, self.picker.judge.policy());
+            }
+            let (selected, judge) = (selected.as_ref(), &self.picker.judge);
+            let candidate = Candidate { record, selected, judge, faults };
             if self.only.as_mut().is_some_and(|only| !only.lets_through(candidate)) {
                 continue;
             }

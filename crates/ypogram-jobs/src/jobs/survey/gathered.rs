@@ -33,6 +33,8 @@ pub(crate) struct Gathered {
     pub(crate) elsewhere: HashMap<u128, u64>,
     /// Records without a usable address that hold an @ somewhere.
     pub(crate) at_sign_left: u64,
+    /// Records that break what is asked of fields, by place among that.
+    pub(crate) field_faults: Vec<u64>,
 }
 
 /// What becomes of an address: the places in [`Gathered::forms`].
@@ -89,7 +91,7 @@ const PAIRS: usize = 1 << 17;
 const SETS: usize = 1 << 16;
 
 impl Gathered {
-    pub(crate) fn new(fields: usize, patterns: usize) -> Self {
+    pub(crate) fn new(fields: usize, patterns: usize, field_checks: usize) -> Self {
         let field = |_| FieldCounts { patterns: vec![0; patterns], ..FieldCounts::default() };
         Gathered {
             records: 0,
@@ -108,6 +110,7 @@ impl Gathered {
             local_parts: HashSample::new(PAIRS),
             elsewhere: HashMap::new(),
             at_sign_left: 0,
+            field_faults: vec![0; field_checks],
         }
     }
 
@@ -148,6 +151,7 @@ impl Gathered {
             self.count_elsewhere(set, records);
         }
         self.at_sign_left += other.at_sign_left;
+        add_each(&mut self.field_faults, &other.field_faults);
     }
 }
 

@@ -2,6 +2,7 @@
 //! memory that does not grow with the number of records or distinct values.
 
 mod behind;
+mod fields_checked;
 mod gathered;
 mod ladder;
 mod mailboxes;
@@ -15,9 +16,10 @@ use ypogram_io::Result;
 use crate::engine::line_count::LineCount;
 use crate::engine::pipeline;
 use crate::engine::progress::Progress;
-use crate::engine::reading::{Reading, SourceReport, Task};
-use crate::plan::fields::FieldPlan;
+use crate::engine::reading::{SourceReport, Task};
+use crate::engine::same_as_before::same_as_before;
 pub use behind::records_behind;
+use fields_checked::Opened;
 use gathered::Gathered;
 pub use ladder::{Ladder, Step};
 pub use mailboxes::MailboxFigures;
@@ -35,15 +37,15 @@ use worker::{Part, Worker};
 /// # Errors
 /// Where a source is unusable or breaks off, or a field does not exist.
 pub fn run(options: &SurveyOptions, progress: &Progress) -> Result<SurveyReport> {
-    let mut reading = Reading::open(&options.sources, &options.open)?;
-    let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
+    let Opened { mut reading, plan, fields: checked, temporary: _kept } = Opened::open(options, progress)?;
     let (fields, patterns) = (plan.fields.len(), options.patterns.len());
-    let mut gathered: Vec<Gathered> =
-        (0..options.threads.max(1)).map(|_| Gathered::new(fields, patterns)).collect();
+    let mut gathered: Vec<Gathered> = (0..options.threads.max(1))
+        .map(|_| Gathered::new(fields, patterns, checked.checks.checks.len()))
+        .collect();
     let workers = gathered
         .iter_mut()
         .map(|gathered| {
-            let mut worker = Worker::new(&reading, &plan, options, gathered)?;
+            let mut worker = Worker::new(&reading, &plan, options, &checked, gathered)?;
             Ok(move |task: &mut Task, part: &mut Part| worker.work(task, part))
         })
         .collect::<Result<Vec<_>>>()?;
@@ -64,9 +66,10 @@ pub fn run(options: &SurveyOptions, progress: &Progress) -> Result<SurveyReport>
             sum
         })
         .expect("at least one worker");
+    same_as_before(checked.read.as_deref().unwrap_or_default(), &reading.reports())?;
     let sources = reading.reports().into_iter().map(SurveyedSource::from).collect();
     let mailboxes = mailboxes.figures(options.policy.same.word());
-    let mut report = SurveyReport::of(&gathered, &plan, options, mailboxes);
+    let mut report = SurveyReport::of(&gathered, &plan, options, &checked.checks, mailboxes);
     (report.sources, report.blank_lines) = (sources, blank_lines);
     report.only = options.only.as_ref().map(|only| only.text().to_owned());
     Ok(report)

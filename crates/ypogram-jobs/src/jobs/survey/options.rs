@@ -6,6 +6,7 @@ use ypogram_core::Policy;
 use ypogram_io::OpenOptions;
 
 use crate::judge::conditions::Conditions;
+use crate::plan::field_rules::FieldRule;
 use crate::plan::fields::FieldChoice;
 use crate::plan::house_pattern::HousePattern;
 
@@ -24,6 +25,10 @@ pub struct SurveyOptions {
     pub only: Option<Conditions>,
     /// Patterns that the cells of all fields are held against.
     pub patterns: Vec<HousePattern>,
+    /// What is asked of fields other than the address.
+    pub field_rules: Vec<FieldRule>,
+    /// Bytes of memory that may be taken for that.
+    pub memory: usize,
     /// Shapes down to letters and digits.
     pub fine: bool,
     /// Worker threads.

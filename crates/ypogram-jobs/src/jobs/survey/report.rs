@@ -9,6 +9,7 @@ use crate::jobs::survey::ladder::{self, Ladder};
 use crate::jobs::survey::mailboxes::MailboxFigures;
 use crate::jobs::survey::options::SurveyOptions;
 use crate::jobs::survey::values::TopValue;
+use crate::plan::field_rules::FieldChecks;
 use crate::plan::fields::{FieldPlan, HowChosen};
 
 /// What a survey reports. The layout is described in `docs/json.md`.
@@ -125,6 +126,9 @@ pub struct FieldFigures {
     /// Filled cells that each pattern fits, where patterns are asked for.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub patterns: Vec<Figure>,
+    /// Records that break what is asked of the field, by what that is.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub faults: Vec<Figure>,
 }
 
 /// Usable records.
@@ -196,6 +200,7 @@ impl SurveyReport {
         gathered: &Gathered,
         plan: &FieldPlan,
         options: &SurveyOptions,
+        checks: &FieldChecks,
         mailboxes: MailboxFigures,
     ) -> Self {
         let names = |places: &[usize]| places.iter().map(|&place| plan.fields[place].clone()).collect();
@@ -216,8 +221,10 @@ impl SurveyReport {
                 .fields
                 .iter()
                 .zip(&gathered.fields)
-                .map(|(name, counts)| FieldFigures {
+                .enumerate()
+                .map(|(field, (name, counts))| FieldFigures {
                     patterns: patterns_of(counts, options),
+                    faults: faults_of(field, gathered, checks),
                     ..field_of(name, counts, gathered.records)
                 })
                 .collect(),
@@ -281,7 +288,14 @@ fn field_of(name: &str, counts: &FieldCounts, records: u64) -> FieldFigures {
         values,
         values_exact,
         patterns: Vec::new(),
+        faults: Vec::new(),
     }
+}
+
+/// The records that break what is asked of the field at place `field`.
+fn faults_of(field: usize, gathered: &Gathered, checks: &FieldChecks) -> Vec<Figure> {
+    let all = checks.checks.iter().zip(&gathered.field_faults);
+    all.filter(|(check, _)| check.field == field).map(|(check, count)| figure(check.word(), *count)).collect()
 }
 
 /// The filled cells of a field that each pattern fits.

@@ -14,6 +14,7 @@ use crate::jobs::survey::gathered::{
 };
 use crate::jobs::survey::options::SurveyOptions;
 use crate::judge::cell_addresses::CellAddresses;
+use crate::judge::checked_fields::CheckedFields;
 use crate::judge::conditions::{Candidate, Sieve};
 use crate::judge::select_address::{AddressSelector, Candidates, SelectedAddress};
 use crate::plan::fields::FieldPlan;
@@ -38,6 +39,11 @@ pub(crate) struct Worker<'p> {
     decoders: Vec<Box<dyn Decode>>,
     fine: bool,
     patterns: &'p [HousePattern],
+    fields: &'p CheckedFields,
+    /// Records before the chunk in hand, where what is asked of fields depends on that.
+    chunk_begins_at: u64,
+    /// What the fields of the record in hand break.
+    broken: Vec<usize>,
     batch: Batch,
     key: Vec<u8>,
     shape: String,
@@ -62,6 +68,7 @@ impl<'p> Worker<'p> {
         reading: &Reading,
         plan: &'p FieldPlan,
         options: &'p SurveyOptions,
+        fields: &'p CheckedFields,
         gathered: &'p mut Gathered,
     ) -> Result<Self> {
         let (policy, only, fine) = (&options.policy, options.only.as_ref(), options.fine);
@@ -76,6 +83,9 @@ impl<'p> Worker<'p> {
             decoders: reading.decoders(),
             fine,
             patterns: &options.patterns,
+            fields,
+            chunk_begins_at: 0,
+            broken: Vec::new(),
             batch: Batch::default(),
             key: Vec::new(),
             shape: String::new(),
@@ -88,6 +98,7 @@ impl<'p> Worker<'p> {
     pub(crate) fn work(&mut self, task: &Task, part: &mut Part) -> Result<()> {
         part.keys.clear();
         self.picker.faulty.clear();
+        self.chunk_begins_at = self.fields.records_before(task);
         let mut batch = std::mem::take(&mut self.batch);
         batch.clear();
         self.decoders[task.source].decode(&task.chunk, &mut batch)?;
@@ -117,12 +128,21 @@ impl<'p> Worker<'p> {
         candidates: &mut Candidates<'c>,
         part: &mut Part,
     ) -> bool {
-        let selected = self.picker.pick_caught(record, cells, candidates);
+        let mut selected = self.picker.pick_caught(record, cells, candidates);
+        let (plan, judge) = (self.picker.plan(), &self.picker.judge);
+        self.fields.look(record, self.chunk_begins_at, plan, judge, &mut self.broken);
+        if let Some(selected) = &mut selected {
+            self.fields.faults(&self.broken).add_to(selected, self.picker.judge.policy());
+        }
         if let Some(sieve) = &mut self.sieve {
             let (selected, judge) = (selected.as_ref(), &self.picker.judge);
-            if !sieve.lets_through(Candidate { record, selected, judge }) {
+            let faults = self.fields.faults(&self.broken);
+            if !sieve.lets_through(Candidate { record, selected, judge, faults }) {
                 return false;
             }
+        }
+        for &check in &self.broken {
+            self.gathered.field_faults[check] += 1;
         }
         self.gathered.records += 1;
         let usable = selected.is_some_and(|selected| selected.verdict.is_usable());

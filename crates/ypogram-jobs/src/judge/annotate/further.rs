@@ -21,6 +21,7 @@ impl Annotator<'_> {
         let Some(selected) = selected.filter(|_| self.picker.more_count > 0) else { return };
         for candidate in self.picker.further(&selected, candidates) {
             let mut further = self.picker.judged_of_record(candidate, &candidates[candidate], record);
+            self.wanted.fields.faults(&self.broken).add_to(&mut further, self.picker.judge.policy());
             self.hold_against_house(&mut further, record, candidates);
             tally.rows_added += 1;
             let settled = match self.wanted.duplicates {

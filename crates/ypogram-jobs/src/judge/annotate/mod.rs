@@ -4,6 +4,7 @@
 mod counting;
 mod decisions;
 mod encode;
+mod field_faults;
 mod further;
 mod held_against_house;
 mod house;
@@ -111,6 +112,10 @@ pub(crate) struct Annotator<'p> {
     never_from_memory: CodeSet,
     /// What came of holding the address of the record in hand against the house's formats.
     house: HeldAgainstHouse,
+    /// Records before the chunk in hand, where what is asked of fields depends on that.
+    chunk_begins_at: u64,
+    /// What the fields of the record in hand break, by place among what is asked of them.
+    broken: Vec<usize>,
     /// Why a value cannot be held against a pattern.
     refused: Option<Error>,
 }
@@ -190,6 +195,8 @@ impl<'p> Annotator<'p> {
             records_before: None,
             never_from_memory: never_from_memory(policy),
             house: HeldAgainstHouse::default(),
+            chunk_begins_at: 0,
+            broken: Vec::new(),
             refused: None,
         })
     }
@@ -202,6 +209,7 @@ impl<'p> Annotator<'p> {
         let mut tally = part.tally.take().unwrap_or_else(|| self.wanted.tally(self.picker.plan()));
         self.chunk_at = task.chunk.offset;
         self.enter_chunk(task);
+        self.chunk_begins_at = self.wanted.fields.records_before(task);
         part.decided_from = self.records_before;
         let mut batch = std::mem::take(&mut part.batch);
         self.decoders[task.source].decode(&task.chunk, &mut batch)?;
@@ -235,6 +243,7 @@ impl<'p> Annotator<'p> {
             }
             let is_done = follows_from_address
                 && self.answer_of(index).is_none()
+                && self.has_right_fields(record())
                 && (self.add_plain_row(record(), part, tally) || self.add_empty_row(record(), part));
             if !is_done {
                 self.one(record(), &mut cells, &mut candidates, part, tally);
@@ -259,8 +268,11 @@ impl<'p> Annotator<'p> {
         source: usize,
         part: &mut Part,
     ) -> u32 {
-        let Some(selected) = selected else { return self.template_without_address(source, part) };
-        let key = TemplateKey::of(selected, source).with_rare_values(rare_values);
+        let key = match selected {
+            Some(selected) => TemplateKey::of(selected, source).with_rare_values(rare_values),
+            None if self.broken.is_empty() => return self.template_without_address(source, part),
+            None => TemplateKey::without_address(source).with_codes(self.field_codes()),
+        };
         *self.keys.entry(key).or_insert_with(|| {
             part.keys.push(key);
             part.keys.len() as u32 - 1
@@ -285,8 +297,10 @@ impl<'p> Annotator<'p> {
     ) {
         let mut selected = self.picker.pick(record, cells, candidates);
         self.house.verdict = None;
+        self.check_fields(record, tally);
         let decided = match &mut selected {
             Some(selected) => {
+                self.wanted.fields.faults(&self.broken).add_to(selected, self.picker.judge.policy());
                 // What is found before a decision is answered by it.
                 self.hold_against_house(selected, record, candidates);
                 self.apply_decision(selected, record, candidates, part)
@@ -344,7 +358,8 @@ impl<'p> Annotator<'p> {
         let selected = settled.selected;
         if let Some(sieve) = &mut self.sieve {
             let (selected, judge) = (selected.as_ref(), &self.picker.judge);
-            if !sieve.lets_through(Candidate { record, selected, judge }) {
+            let faults = self.wanted.fields.faults(&self.broken);
+            if !sieve.lets_through(Candidate { record, selected, judge, faults }) {
                 return;
             }
         }

@@ -109,6 +109,7 @@ impl Annotator<'_> {
                 out.extend_from_slice(taken.unwrap_or_default());
             }
             Column::Lists => self.write_lists(record, with_address, out),
+            Column::FieldsAtFault => self.wanted.fields.faults(&self.broken).write(out),
             Column::PatternWhy => self.write_pattern_miss(record, settled, candidates, out),
             Column::SetAside => {
                 let reason = settled.set_aside.map(|place| self.wanted.selection.reason(place));

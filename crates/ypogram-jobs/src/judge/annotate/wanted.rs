@@ -7,6 +7,7 @@ use ypogram_io::Record;
 
 use crate::decisions::{Memory, PlacedAnswers};
 use crate::duplicates::survivor::Scoring;
+use crate::judge::checked_fields::CheckedFields;
 use crate::judge::compared::Comparing;
 use crate::judge::conditions::Conditions;
 use crate::judge::selection::Selection;
@@ -24,6 +25,8 @@ use crate::plan::split::SplitPlan;
 pub(crate) struct Wanted {
     /// Patterns of which one should fit.
     pub(crate) patterns: Vec<HousePattern>,
+    /// What is asked of other fields.
+    pub(crate) fields: CheckedFields,
     /// The house's own address formats.
     pub(crate) house: Option<HousePlan>,
     /// Only records that meet these are encoded.
@@ -91,6 +94,8 @@ impl Wanted {
     /// Counts of nothing yet.
     pub(crate) fn tally(&self, plan: &FieldPlan) -> Tally {
         let patterns = self.patterns.iter().map(|pattern| pattern.pattern.name.clone());
-        Tally::new(plan.fields.len(), &self.selection, self.split.cuts(), patterns)
+        let checks = self.fields.checks.checks.iter().map(|check| check.name.clone());
+        let tally = Tally::new(plan.fields.len(), &self.selection, self.split.cuts(), patterns);
+        tally.with_field_checks(checks.collect())
     }
 }
