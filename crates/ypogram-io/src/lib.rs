@@ -50,6 +50,7 @@ pub use records::column_type::ColumnType;
 pub use records::error::{Error, ErrorKind, Result, cause, some_of};
 pub use records::fingerprint::Fingerprint;
 pub use records::format::{FORMATS, Format, FormatEntry};
+pub use records::nearest::nearest;
 pub use records::place::SourcePlace;
 pub use records::source::{Decode, Schema, Source, SourceKind};
 pub use records::stopping::stop_waiting;

@@ -1,6 +1,6 @@
 //! What to say where a word is not known.
 
-use ypogram_jobs::nearest;
+use ypogram_io::nearest;
 
 /// Names the nearest of the words that are known, and otherwise all of them where they are few.
 pub(crate) fn nearest_hint<'a>(word: &str, known: impl Iterator<Item = &'a str>) -> String {

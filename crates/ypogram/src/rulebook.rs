@@ -7,8 +7,8 @@ use serde::{Deserialize, Serialize};
 use ypogram_core::names::NameOrder;
 use ypogram_core::providers::Certainty;
 use ypogram_core::{Code, Grammar, Pattern, SameMailbox, Severity, ready_patterns};
-use ypogram_io::{Error, Result};
-use ypogram_jobs::{FieldRule, HousePattern, PatternOf, Shared, nearest};
+use ypogram_io::{Error, Result, nearest};
+use ypogram_jobs::{FieldRule, HousePattern, PatternOf, Shared};
 
 use crate::field_rules::{self, FieldRules};
 use crate::house::HouseSection;

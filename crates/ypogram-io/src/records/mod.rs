@@ -9,6 +9,7 @@ pub(crate) mod error;
 pub(crate) mod fingerprint;
 pub(crate) mod format;
 pub(crate) mod formula;
+pub(crate) mod nearest;
 pub(crate) mod packed;
 pub(crate) mod place;
 pub(crate) mod source;

@@ -5,6 +5,7 @@ use std::collections::HashSet;
 use crate::records::column_type::ColumnType;
 use crate::records::error::{Error, Result, some_of};
 use crate::records::format::Format;
+use crate::records::nearest::nearest;
 use crate::rows::TextEncoding;
 
 /// What is asked of the rows of an output: their format, their columns, by their names, and their order.
@@ -221,7 +222,10 @@ fn place_of(name: &str, names: &[String]) -> Result<usize> {
     exact.or_else(|| names.iter().position(|known| known.eq_ignore_ascii_case(name))).ok_or_else(|| {
         Error::unusable(
             format!("there is no column ‘{name}’ in the output"),
-            format!("its columns are: {}", some_of(names)),
+            match nearest(name, names.iter().map(String::as_str)) {
+                Some(nearest) => format!("did you mean ‘{nearest}’? Its columns are: {}", some_of(names)),
+                None => format!("its columns are: {}", some_of(names)),
+            },
         )
     })
 }

@@ -10,7 +10,6 @@ pub(crate) mod id_store;
 pub(crate) mod json_line;
 pub(crate) mod line_count;
 pub(crate) mod mailboxes;
-pub(crate) mod nearest;
 pub(crate) mod packed_cells;
 pub(crate) mod pipeline;
 pub(crate) mod progress;

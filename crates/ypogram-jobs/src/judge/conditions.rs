@@ -2,10 +2,9 @@
 //! `address=no,field=notes,address=yes`.
 
 use ypogram_core::{CellKind, Class, Code, Form, Judge, Policy, Repair, Verdict, shape};
-use ypogram_io::{Error, Record, Result};
+use ypogram_io::{Error, Record, Result, nearest};
 
 use crate::engine::blank::is_blank;
-use crate::engine::nearest::nearest;
 use crate::engine::quoted_list;
 use crate::judge::cell_addresses::CellAddresses;
 use crate::judge::checked_fields::FieldFaults;

@@ -3,10 +3,12 @@
 use ypogram_core::Pattern;
 use ypogram_io::{Error, Result};
 
+use crate::plan::sentence::{Word, joined, words_of};
+
 /// How the cells of one field are cut, and the columns that come of it.
 #[derive(Clone, Debug)]
 pub struct Cut {
-    /// The field.
+    /// The field, part of the address, or column of an earlier cut.
     pub field: String,
     how: How,
     picks: Vec<(Pick, String)>,
@@ -37,15 +39,16 @@ enum Place {
 const FORM: &str = "write it as in: loan at \"/\": 2 as number, last as copy";
 
 impl Cut {
-    /// Reads a sentence.
+    /// Reads a sentence, which gives a cut for each field that it names.
     ///
     /// `FIELD at SEPARATOR or SEPARATOR: PARTS as COLUMN, …` counts parts as `1`, `2`, `last`, `last but 1`, and runs as
-    /// `2 to last`. `FIELD by PATTERN: GROUP as COLUMN, …` takes groups of a named pattern. Fields, separators and columns
-    /// can stand in double quotes.
+    /// `2 to last`; the separators `space` and `tab` are called so. `FIELD by PATTERN: GROUP as COLUMN, …` takes groups of a named pattern.
+    /// Fields, separators and columns can stand in double quotes. For several fields, `home, work at …`, the name of the field stands
+    /// before that of each column: `home number`.
     ///
     /// # Errors
     /// Where it is no such sentence, or the pattern that `pattern` is asked for has no such group.
-    pub fn read(sentence: &str, pattern: impl Fn(&str) -> Result<Pattern>) -> Result<Self> {
+    pub fn read(sentence: &str, pattern: impl Fn(&str) -> Result<Pattern>) -> Result<Vec<Self>> {
         let words = words_of(sentence).ok_or_else(|| wrong(sentence, "a quotation mark is not closed"))?;
         let colon = words.iter().position(|word| word.is(":"));
         let (head, tail) = match colon {
@@ -56,13 +59,17 @@ impl Cut {
         let Some(joint) = joint.filter(|&joint| joint > 0 && joint + 1 < head.len()) else {
             return Err(wrong(sentence, "it does not say where to cut"));
         };
-        let (field, rest) = (joined(&head[..joint]), &head[joint + 1..]);
+        let fields: Vec<String> = head[..joint].split(|word| word.is(",")).map(joined).collect();
+        if fields.iter().any(String::is_empty) {
+            return Err(wrong(sentence, "a comma stands there without a field before or behind it"));
+        }
+        let rest = &head[joint + 1..];
         let how = match &*head[joint].text {
             "at" => How::At(
                 rest.split(|word| word.is("or"))
-                    .map(joined)
-                    .filter(|separator| !separator.is_empty())
-                    .collect(),
+                    .map(separator)
+                    .collect::<Option<_>>()
+                    .ok_or_else(|| wrong(sentence, "a separator is missing"))?,
             ),
             _ => How::By(Box::new(pattern(&joined(rest))?)),
         };
@@ -93,7 +100,18 @@ impl Cut {
             };
             picks.push((pick, column));
         }
-        Ok(Cut { field, how, picks })
+        Ok(match <[String; 1]>::try_from(fields) {
+            Ok([field]) => vec![Cut { field, how, picks }],
+            Err(fields) => {
+                let named = |field: &str, column: &str| format!("{field} {column}");
+                let picks_of = |field: &String| {
+                    picks.iter().map(|(pick, column)| (pick.clone(), named(field, column))).collect()
+                };
+                let cut =
+                    |field: &String| Cut { field: field.clone(), how: how.clone(), picks: picks_of(field) };
+                fields.iter().map(cut).collect()
+            }
+        })
     }
 
     /// The columns that come of it, in order.
@@ -107,7 +125,7 @@ impl Cut {
     /// # use ypogram_jobs::Cut;
     /// # use ypogram_io::Error;
     /// let none = |_: &str| Err(Error::unusable("", ""));
-    /// let cut = Cut::read("loan at /: 2 as loan, last as copy, 4 as more", none).unwrap();
+    /// let cut = &Cut::read("loan at /: 2 as loan, last as copy, 4 as more", none).unwrap()[0];
     /// assert_eq!(cut.take(b"OBS/0117/b", 0), Some(&b"0117"[..]));
     /// assert_eq!(cut.take(b"OBS/0117/b", 1), Some(&b"b"[..]));
     /// assert_eq!(cut.take(b"OBS/0117/b", 2), None);
@@ -152,6 +170,15 @@ impl Place {
     }
 }
 
+/// The separator that these words are; none where there are none.
+fn separator(words: &[Word]) -> Option<String> {
+    match words {
+        [only] if only.is("space") => Some(" ".to_owned()),
+        [only] if only.is("tab") => Some("\t".to_owned()),
+        words => Some(joined(words)).filter(|separator| !separator.is_empty()),
+    }
+}
+
 /// Where the parts of `cell` start and end.
 fn parts_of(cell: &[u8], separators: &[String]) -> Vec<(usize, usize)> {
     let mut parts = Vec::new();
@@ -170,46 +197,6 @@ fn parts_of(cell: &[u8], separators: &[String]) -> Vec<(usize, usize)> {
     }
     parts.push((start, cell.len()));
     parts
-}
-
-struct Word {
-    text: String,
-    quoted: bool,
-}
-
-impl Word {
-    fn is(&self, text: &str) -> bool {
-        !self.quoted && self.text == text
-    }
-}
-
-/// The words of a sentence; commas and colons are words of their own, and quoted ones mean nothing but themselves. None
-/// where a quotation mark is not closed.
-fn words_of(sentence: &str) -> Option<Vec<Word>> {
-    let mut words = Vec::new();
-    let mut rest = sentence.trim_start();
-    while let Some(first) = rest.chars().next() {
-        let (text, quoted, used) = match first {
-            '"' => {
-                let inner = &rest[1..];
-                let close = inner.find('"')?;
-                (&inner[..close], true, close + 2)
-            }
-            ',' | ':' => (&rest[..1], false, 1),
-            _ => {
-                let end = rest.find(|c: char| c.is_whitespace() || matches!(c, ',' | ':' | '"'));
-                let end = end.unwrap_or(rest.len());
-                (&rest[..end], false, end)
-            }
-        };
-        words.push(Word { text: text.to_owned(), quoted });
-        rest = rest[used..].trim_start();
-    }
-    Some(words)
-}
-
-fn joined(words: &[Word]) -> String {
-    words.iter().map(|word| &*word.text).collect::<Vec<_>>().join(" ")
 }
 
 fn wrong(sentence: &str, what: &str) -> Error {
@@ -242,13 +229,13 @@ mod tests {
             ("x by loan: house as a", "obs/0117/b", "-"),
             ("x at ü: 2 as a", "küche", "che"),
         ] {
-            let cut = Cut::read(sentence, pattern).unwrap();
+            let cut = &Cut::read(sentence, pattern).unwrap()[0];
             let takes = (0..cut.picks.len()).map(|column| cut.take(cell.as_bytes(), column));
             let text =
                 |taken: Option<&[u8]>| taken.map_or("-".into(), |t| String::from_utf8_lossy(t).into_owned());
             assert_eq!(takes.map(text).collect::<Vec<_>>().join("|"), taken, "{sentence} on {cell}");
         }
-        let cut = Cut::read("\"loan at\" at / or -: 3 as a, 1 as \"b, c\"", pattern).unwrap();
+        let cut = &Cut::read("\"loan at\" at / or -: 3 as a, 1 as \"b, c\"", pattern).unwrap()[0];
         assert_eq!((&*cut.field, cut.columns().collect::<Vec<_>>()), ("loan at", vec!["a", "b, c"]));
         for (sentence, told) in [
             ("loan at / 2 as x", "no colon"),

@@ -5,11 +5,10 @@ use std::collections::HashSet;
 use serde::{Deserialize, Serialize};
 use ypogram_core::value::{self, DateOrder, Moment, Value};
 use ypogram_core::{CellKind, Code, Judge, Pattern, Policy, Severity};
-use ypogram_io::{Error, Record, Result};
+use ypogram_io::{Error, Record, Result, nearest};
 
 use crate::engine::blank::is_blank;
 use crate::engine::header_cells::holds_whole_cell_address;
-use crate::engine::nearest::nearest;
 use crate::engine::reading::Reading;
 use crate::plan::date_order;
 use crate::plan::fields::FieldPlan;

@@ -4,10 +4,9 @@ use std::collections::HashSet;
 
 use serde::{Deserialize, Serialize};
 use ypogram_core::Policy;
-use ypogram_io::{Error, Record, Result, Schema, some_of};
+use ypogram_io::{Error, Record, Result, Schema, nearest, some_of};
 
 use crate::engine::header_cells::holds_whole_cell_address;
-use crate::engine::nearest::nearest;
 use crate::engine::reading::Reading;
 use crate::engine::shortened::shortened;
 use crate::lists::{Matching, PlacedList};

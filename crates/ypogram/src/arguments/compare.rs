@@ -3,8 +3,8 @@
 use std::path::PathBuf;
 
 use clap::Args;
+use ypogram_io::nearest;
 use ypogram_jobs::compare::NearTrait;
-use ypogram_jobs::nearest;
 
 use super::{JudgingArguments, MachineArguments, OutputArguments, SourceArguments};
 

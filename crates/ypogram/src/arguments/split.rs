@@ -10,13 +10,15 @@ use super::{JudgingArguments, MachineArguments, OutputArguments, SourceArguments
 #[command(after_help = "\
 A cut reads like a sentence: FIELD at SEPARATOR: PART as COLUMN, …; parts are 1, 2, last, last but 1, or runs such as \
 2 to last; several separators are joined with or; what has spaces or signs in it goes in double quotes. FIELD by PATTERN: \
-GROUP as COLUMN takes the groups of a pattern of the rulebook.
+GROUP as COLUMN takes the groups of a pattern. FIELD can also be a part of the address or the column of an earlier cut, and several \
+fields are separated with commas.
 
 Examples:
   ypogram split members.csv -o parts.csv                                local part and domain
   ypogram split members.csv --parts first-name=First,last-name=Last,domain -o merge.csv
   ypogram split members.csv --title-case name --parts first-name,last-name --first 10
-  ypogram split loans.csv --cut 'loan at /: 2 as number, last as copy' --sort-by number -o cut.csv")]
+  ypogram split loans.csv --cut 'loan at /: 2 as number, last as copy' --sort-by number -o cut.csv
+  ypogram split roster.csv --compose 'Whole name = given \" \" family' -o named.csv")]
 pub(crate) struct SplitArguments {
     #[command(flatten)]
     pub(crate) sources: SourceArguments,
@@ -48,7 +50,11 @@ pub(crate) struct SplitArguments {
     #[arg(long, value_name = "SENTENCE", help_heading = "Splitting")]
     pub(crate) cut: Vec<String>,
 
-    /// Bring the names in this field to proper capitals; can be repeated
+    /// Put a column together from fields, parts, cuts and texts in double quotes, such as 'Whole name = given " " family'; can be repeated
+    #[arg(long, value_name = "SENTENCE", help_heading = "Splitting")]
+    pub(crate) compose: Vec<String>,
+
+    /// Bring the names in this field or column to proper capitals; can be repeated
     #[arg(long, value_name = "FIELD", help_heading = "Splitting")]
     pub(crate) title_case: Vec<String>,
 

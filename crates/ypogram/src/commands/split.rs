@@ -4,9 +4,9 @@ use std::process::ExitCode;
 
 use ypogram_core::Part;
 use ypogram_io::{Error, Result, Target};
-use ypogram_jobs::Cut;
 use ypogram_jobs::check::{self, Added, CheckOptions};
 use ypogram_jobs::split::{NameOrders, SplitWanted};
+use ypogram_jobs::{Composed, Cut};
 
 use crate::arguments::SplitArguments;
 use crate::call::Call;
@@ -38,7 +38,7 @@ pub(crate) fn run(arguments: &SplitArguments, call: &Call) -> Result<ExitCode> {
     let wanted = wanted(arguments, &settings.rulebook, orders)?;
     let mut rows = settings.row_spec(&arguments.output, &arguments.machine)?;
     rows.format = trial::format_of(trial.as_ref(), arguments.to);
-    rows.changed = title_cased(&arguments.title_case);
+    rows.changed.clone_from(&wanted.changed);
     let SplitArguments { sources, output, machine, .. } = arguments;
     let records = RecordArguments { sources, output, machine };
     let options = CheckOptions {
@@ -72,12 +72,12 @@ pub(crate) fn run(arguments: &SplitArguments, call: &Call) -> Result<ExitCode> {
 
 /// What the arguments and the rulebook ask for. Without parts, cuts and capitals it is local part and domain.
 fn wanted(arguments: &SplitArguments, rulebook: &Rulebook, orders: NameOrders) -> Result<SplitWanted> {
-    let cuts = arguments.cut.iter().map(|sentence| {
-        Cut::read(sentence, |name| Ok(rulebook.patterns_named(&[name.to_owned()])?.remove(0).pattern))
-    });
-    let cuts = cuts.collect::<Result<Vec<_>>>()?;
+    let cuts = arguments.cut.iter().map(|sentence| Cut::read(sentence, |name| rulebook.pattern_named(name)));
+    let cuts = cuts.collect::<Result<Vec<_>>>()?.concat();
+    let composed = arguments.compose.iter().map(|sentence| Composed::read(sentence));
+    let composed = composed.collect::<Result<Vec<_>>>()?;
     let mut parts = arguments.parts.iter().map(|part| read_part(part)).collect::<Result<Vec<_>>>()?;
-    if parts.is_empty() && cuts.is_empty() && arguments.title_case.is_empty() {
+    if parts.is_empty() && cuts.is_empty() && composed.is_empty() && arguments.title_case.is_empty() {
         parts = vec![(Part::LocalPart, None), (Part::Domain, None)];
     }
     if arguments.replace && parts.is_empty() {
@@ -89,6 +89,8 @@ fn wanted(arguments: &SplitArguments, rulebook: &Rulebook, orders: NameOrders) -
     Ok(SplitWanted {
         parts,
         cuts,
+        composed,
+        changed: title_cased(&arguments.title_case),
         orders,
         persons: rulebook.fields.person.clone(),
         replace: arguments.replace,

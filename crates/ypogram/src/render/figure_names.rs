@@ -4,7 +4,7 @@ use std::borrow::Borrow;
 
 use ypogram_core::text::SkipReason;
 use ypogram_core::{Class, Code, Form, Repair, Verdict};
-use ypogram_io::{Error, Result};
+use ypogram_io::{Error, Result, nearest};
 use ypogram_jobs::bounces::BouncesReport;
 use ypogram_jobs::check::CheckReport;
 use ypogram_jobs::clean::CleanReport;
@@ -12,7 +12,7 @@ use ypogram_jobs::compare::{CompareReport, State};
 use ypogram_jobs::dedupe::DedupeReport;
 use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
 use ypogram_jobs::survey::SurveyReport;
-use ypogram_jobs::{Outcome, Tally, nearest};
+use ypogram_jobs::{Outcome, Tally};
 
 /// The figures of one summary.
 #[derive(Debug, Default)]

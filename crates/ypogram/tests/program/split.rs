@@ -169,9 +169,17 @@ fn what_cannot_be_is_told() {
         ("split members.csv --cut loan␣at␣/:␣2␣as␣NAME", "has a field ‘NAME’ already"),
         ("split members.csv --cut loan␣/", "there is no colon"),
         ("split members.csv --title-case nam", "there is no column ‘nam’"),
+        ("split members.csv --title-case lown", "did you mean ‘loan’?"),
+        ("split members.csv --cut local-prt␣at␣.:␣1␣as␣x", "did you mean ‘local-part’?"),
+        ("split members.csv --cut loan␣at␣/:␣1␣as␣first --cut frist␣at␣-:␣1␣as␣x", "did you mean ‘first’?"),
+        ("split members.csv --cut loan␣at␣or:␣1␣as␣x", "a separator is missing"),
+        ("split members.csv --cut loan,␣at␣/:␣1␣as␣x", "a comma stands there"),
+        ("split members.csv --compose whole␣=␣nmae", "did you mean"),
+        ("split members.csv --compose whole␣=␣\"-\"", "names nothing to put together"),
+        ("split members.csv --compose loan", "no column with an equals sign"),
         (
             "split members.csv --columns no,nope",
-            "its columns are: no, NAME, email, loan, yp_local_part, yp_domain",
+            "did you mean ‘no’? Its columns are: no, NAME, email, loan, yp_local_part, yp_domain",
         ),
         ("split members.csv --replace --title-case name", "no parts are named"),
         ("check members.csv --columns no=", "names no column"),
@@ -249,4 +257,60 @@ fn the_demo_becomes_a_mail_merge() {
         ));
         assert_eq!(run.stdout, place.run("split members.csv --parts domain,last-name").stdout);
     }
+}
+
+/// Cuts take parts of the address and columns of earlier cuts, several fields at once; what is put together leaves out texts beside what is
+/// empty, and sees proper capitals.
+#[test]
+fn cuts_of_cuts_and_columns_put_together() {
+    let list = "given,middle,family,email,home,work\n\
+        ada,M.,lovell,ada.lovell+news@fernhollow.org,030-11,040-22\n\
+        zoë,,o'neil,none,\"01 2\t3\",x\n\
+        ,,frost,wren-frost@marshmill.org,,\n";
+    let place = Place::with(&[("list.csv", list.as_bytes())]);
+    let words = [
+        "split",
+        "list.csv",
+        "--field",
+        "email",
+        "-q",
+        "--cut",
+        "local-part at + or .: 1 as first part, last as tag part",
+        "--cut",
+        "\"first part\" at -: 1 as \"before hyphen\"",
+        "--cut",
+        "home, work at -: 1 as area, 2 as number",
+        "--cut",
+        "home at space or tab: last as last",
+        "--compose",
+        "Whole name = given \" \" middle \" \" family",
+        "--compose",
+        "Label=\"M: \"field \"Whole name\" \" (\" domain \")\"",
+        "--title-case",
+        "given",
+        "--title-case",
+        "Whole name",
+        "--columns",
+        "given,first part,before hyphen,tag part,home area,work number,last,Whole name,Label",
+    ];
+    let run = place.run_words(&words, Vec::new());
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    assert_eq!(
+        run.stdout,
+        "given,first part,before hyphen,tag part,home area,work number,last,Whole name,Label\n\
+         Ada,ada,,news,030,22,,Ada M. Lovell,M: Ada M. Lovell (fernhollow.org)\n\
+         Zoë,,,,,,3,Zoë O'Neil,M: Zoë O'Neil\n\
+         ,,,,,,,Frost,M: Frost (marshmill.org)\n"
+    );
+    let told =
+        place.run_words(&[&words[..4], &["--json", "-o", "out.csv"], &words[5..13]].concat(), Vec::new());
+    let told: serde_json::Value = serde_json::from_str(&told.stdout).unwrap();
+    let misses: Vec<(String, u64)> = told["cuts"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|cut| (cut["field"].as_str().unwrap().to_owned(), cut["did_not_fit"].as_u64().unwrap()))
+        .collect();
+    let expected = [("local-part", 1), ("first part", 1), ("home", 1), ("work", 1), ("home", 1)];
+    assert_eq!(misses, expected.map(|(field, misses)| (field.to_owned(), misses)));
 }

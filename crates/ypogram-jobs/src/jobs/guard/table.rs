@@ -3,9 +3,8 @@
 use std::path::Path;
 
 use rusqlite::{Connection, OpenFlags, OptionalExtension as _};
-use ypogram_io::{Error, Result};
+use ypogram_io::{Error, Result, nearest};
 
-use crate::engine::nearest::nearest;
 use crate::sql::text::name;
 
 /// The table that is to be guarded.

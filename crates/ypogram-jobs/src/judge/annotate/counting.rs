@@ -55,15 +55,17 @@ impl Annotator<'_> {
         tally.at_sign_left += u64::from(left);
     }
 
-    pub(super) fn count_cuts(&self, record: Record<'_>, tally: &mut Tally) {
-        let plan = self.picker.plan();
-        self.wanted.split.misses(
-            |field| plan.cell(record, field),
-            |cut, cell| {
-                tally.cut_misses[cut] += 1;
-                tally.cut_examples[cut].get_or_insert_with(|| self.example(cell, record));
-            },
-        );
+    pub(super) fn count_cuts(
+        &self,
+        record: Record<'_>,
+        selected: Option<&SelectedAddress>,
+        tally: &mut Tally,
+    ) {
+        let value = |source| self.split_value(source, record, selected);
+        self.wanted.split.misses(&value, |cut, cell| {
+            tally.cut_misses[cut] += 1;
+            tally.cut_examples[cut].get_or_insert_with(|| self.example(cell, record));
+        });
     }
 
     pub(super) fn example(&self, cell: &[u8], record: Record<'_>) -> Example {

@@ -364,7 +364,7 @@ impl<'p> Annotator<'p> {
             }
         }
         if self.wanted.split.cuts() > 0 {
-            self.count_cuts(record, tally);
+            self.count_cuts(record, selected.as_ref(), tally);
         }
         self.add_row(record, settled, candidates, part);
         if self.wanted.row_per_address {

@@ -20,7 +20,7 @@ impl Annotator<'_> {
     pub(super) fn may_follow_from_address(added: &AddedColumns, wanted: &Wanted) -> bool {
         let Wanted { patterns, show, split, comparing, .. } = wanted;
         let more_is_asked =
-            !patterns.is_empty() || show.is_some() || split.names || split.cuts() > 0 || comparing.is_some();
+            !patterns.is_empty() || show.is_some() || split.names || split.derives() || comparing.is_some();
         !more_is_asked && added.values().iter().all(|column| follows_from_plain_address(*column))
     }
 

@@ -1,5 +1,7 @@
 //! The values that a row has for itself, column by column.
 
+use std::borrow::Cow;
+
 use ypogram_core::{CellKind, Verdict};
 use ypogram_io::Record;
 
@@ -11,6 +13,7 @@ use crate::lists::AppendedColumn;
 use crate::plan::columns::Column;
 use crate::plan::house_pattern::missed;
 use crate::plan::outcome::Outcome;
+use crate::plan::split::Source;
 
 impl Annotator<'_> {
     /// Adds a row for the record with the address that the judge holds.
@@ -104,9 +107,10 @@ impl Annotator<'_> {
             Column::Kind => self.write_kind(record, out),
             Column::FromList(column) => self.write_from_list(usize::from(column), record, with_address, out),
             Column::Cut(column) => {
-                let cell = |field| plan.cell(record, field);
-                let taken = self.wanted.split.take(usize::from(column), cell);
-                out.extend_from_slice(taken.unwrap_or_default());
+                let selected = settled.selected.as_ref();
+                let value = |source| self.split_value(source, record, selected);
+                let taken = self.wanted.split.take(usize::from(column), &value);
+                out.extend_from_slice(&taken.unwrap_or_default());
             }
             Column::Lists => self.write_lists(record, with_address, out),
             Column::FieldsAtFault => self.wanted.fields.faults(&self.broken).write(out),
@@ -211,6 +215,27 @@ impl Annotator<'_> {
                 let sentences: Vec<&str> = verdict.faults.iter().map(|fault| &*fault.message).collect();
                 out.extend_from_slice(sentences.join(" ").as_bytes());
             }
+        }
+    }
+
+    /// A value that is cut or put together: a field, or a part of the address that the judge holds.
+    pub(super) fn split_value<'c>(
+        &self,
+        source: Source,
+        record: Record<'c>,
+        selected: Option<&SelectedAddress>,
+    ) -> Option<Cow<'c, [u8]>> {
+        match source {
+            Source::Field(field) => self.picker.plan().cell(record, field).map(Cow::Borrowed),
+            Source::Part(part) => {
+                selected.filter(|selected| selected.verdict.is_usable())?;
+                let parts = self.picker.judge.parts()?;
+                let mut out = Vec::new();
+                let suffix = if self.wanted.split.suffixes { parts.suffix() } else { None };
+                parts.write_known(part, &self.name, suffix, &mut out);
+                Some(Cow::Owned(out))
+            }
+            Source::Column(_) => None,
         }
     }
 

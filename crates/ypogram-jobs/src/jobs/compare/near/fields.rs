@@ -1,8 +1,7 @@
 //! The fields by which records are like one another: what somebody named, else those whose names say what they hold.
 
-use ypogram_io::{Error, Record, Result};
+use ypogram_io::{Error, Record, Result, nearest};
 
-use crate::engine::nearest::nearest;
 use crate::jobs::compare::near::likeness::Traits;
 use crate::plan::fields::FieldPlan;
 use crate::plan::person_field_names::names_a_person;

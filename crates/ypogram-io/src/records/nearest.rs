@@ -3,7 +3,7 @@
 /// The one of `known` that is most like `word`, letter case aside; none where none is much like it.
 ///
 /// ```
-/// use ypogram_jobs::nearest;
+/// use ypogram_io::nearest;
 /// assert_eq!(nearest("adress", ["name", "address"]), Some("address"));
 /// assert_eq!(nearest("colour", ["name", "address"]), None);
 /// ```
