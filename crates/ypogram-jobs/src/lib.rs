@@ -39,7 +39,7 @@ pub use judge::decided::DecidedRecord;
 pub use judge::house_clashes::HouseClash;
 pub use judge::judged_address::{FindingOut, JudgedAddress, Keys};
 pub use judge::selection::Selection;
-pub use judge::tally::{Example, Tally};
+pub use judge::tally::{Example, Lookup, Tally};
 pub use plan::columns::{Column, ColumnSet, Naming};
 pub use plan::compose::Composed;
 pub use plan::cut::Cut;

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
-use ypogram_core::lists::{BesideBuiltIn, Of};
+use ypogram_core::lists::{BesideBuiltIn, Of, Several};
 use ypogram_core::{Class, Code, Pattern, Severity};
 use ypogram_io::{Error, Result};
 use ypogram_jobs::lists::{By, ListColumn, ListSpec, Matching};
@@ -43,6 +43,9 @@ pub(crate) struct ListEntry {
     pub(crate) built_in: Option<String>,
     #[serde(skip_serializing_if = "ColumnsEntry::is_empty")]
     pub(crate) columns: ColumnsEntry,
+    /// Which cells count where several entries are one: `first`, or `all` joined.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) several: Option<String>,
     /// Where it was named, to stand in front of messages.
     #[serde(skip)]
     pub(crate) place: String,
@@ -106,6 +109,7 @@ pub(crate) fn read_argument(text: &str) -> Result<(String, ListEntry)> {
             "class" => entry.class = Some(value),
             "finding" => entry.finding = Some(value),
             "built-in" => entry.built_in = Some(value),
+            "several" => entry.several = Some(value),
             "columns" => entry.columns = ColumnsEntry::Plain(value.split('+').map(str::to_owned).collect()),
             "severity" => {
                 let known = [Severity::Off, Severity::Note, Severity::Review, Severity::Reject];
@@ -118,8 +122,10 @@ pub(crate) fn read_argument(text: &str) -> Result<(String, ListEntry)> {
                 })?);
             }
             _ => {
-                let known =
-                    ["of", "entry", "match", "by", "class", "finding", "severity", "built-in", "columns"];
+                let known = [
+                    "of", "entry", "match", "by", "class", "finding", "severity", "built-in", "columns",
+                    "several",
+                ];
                 return Err(Error::unusable(
                     format!("--list {name}: unknown key ‘{key}’"),
                     nearest_hint(key, known.into_iter()),
@@ -149,6 +155,12 @@ impl ListEntry {
                 "give file = \"…\" or entries = [\"…\"]".into(),
             ));
         }
+        let several = match self.several.as_deref() {
+            None => Several::default(),
+            Some(word) => one_of(Several::ALL, Several::word, word).map_err(|hint| {
+                wrong(format!("the list ‘{name}’: there is no several = \"{word}\""), hint)
+            })?,
+        };
         // What a field may have does nothing to addresses.
         let is_allowed =
             is_allowed && self.matching.is_none() && matches!(self.of.as_deref(), None | Some("values"));
@@ -191,6 +203,7 @@ impl ListEntry {
             finding,
             built_in,
             columns: self.columns(),
+            several,
             place: self.place.clone(),
         })
     }

@@ -23,6 +23,7 @@ mod own_words;
 mod progress_bar;
 mod render;
 mod rulebook;
+mod rulebook_edit;
 mod settings;
 mod signals;
 mod telling;

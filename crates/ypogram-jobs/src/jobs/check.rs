@@ -19,8 +19,8 @@ use crate::judge::annotate::{Annotator, Judging, Part, RowPlan, Wanted};
 use crate::judge::conditions::Conditions;
 use crate::judge::house_clashes::{HouseClash, HouseClashes};
 use crate::judge::selection::Selection;
-use crate::judge::tally::{Tally, Usable, named};
-use crate::lists::AppendedColumn;
+use crate::judge::tally::{Lookup, Tally, Usable, named};
+use crate::lists::{AppendedColumn, lists_of};
 use crate::plan::columns::{Column, ColumnSet, Naming};
 use crate::plan::date_order::settle_sorting;
 use crate::plan::field_rules::FieldRule;
@@ -134,6 +134,9 @@ pub struct CheckSummed {
     classes: BTreeMap<&'static str, u64>,
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     patterns: BTreeMap<String, u64>,
+    /// Records by the lists that add columns to them.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    lookups: Vec<Lookup>,
     /// By field and what is asked of it.
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     field_faults: BTreeMap<String, u64>,
@@ -181,6 +184,7 @@ pub fn run(mut options: CheckOptions, progress: &Progress) -> Result<CheckReport
         show: options.show,
         label,
         selection: options.selection,
+        lookups: lists_of(&options.from_lists, &options.policy.lists),
         from_lists: options.from_lists,
         split,
         row_per_address: matches!(&options.added, Added::Parts(SplitWanted { row_per_address: true, .. })),
@@ -415,6 +419,7 @@ impl CheckReport {
             set_aside: self.tally.set_aside_by_reason(&self.selection),
             forms: named(Form::ALL.iter().map(|form| form.word()), &self.tally.forms),
             classes: named(Class::all().map(Class::word), &self.tally.classes),
+            lookups: self.tally.lookups.clone(),
             field_faults: self.tally.field_faults.iter().cloned().collect(),
             patterns: self
                 .tally

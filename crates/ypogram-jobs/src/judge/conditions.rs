@@ -59,6 +59,8 @@ enum Condition {
     Shape(String),
     Value(String),
     List(String),
+    /// It has something to look up on the list, which is not there.
+    Unmatched(String),
     /// A pattern by name, and itself once it was looked up.
     Pattern(String, Option<Box<HousePattern>>),
     /// Something that is asked of a field is not so.
@@ -94,7 +96,7 @@ impl Usable {
 
 /// What can stand before the equals sign.
 const KEYS: &str = "finding, repair, verdict, usable, form, class, operator, domain, local-part, field, address, at-sign, \
-                    filled, kind, shape, value, list, pattern, fault";
+                    filled, kind, shape, value, list, unmatched, pattern, fault";
 
 impl Conditions {
     /// Reads `key=value` and `key!=value` pairs separated by commas. A value with a comma in it goes in double quotes.
@@ -175,7 +177,7 @@ impl Conditions {
         let fields = fields.collect::<Result<Vec<_>>>()?;
         let conditions = self.scopes.iter().flat_map(|scope| &scope.conditions);
         for negatable in conditions {
-            if let Condition::List(name) = &negatable.condition {
+            if let Condition::List(name) | Condition::Unmatched(name) = &negatable.condition {
                 place_of_list(name, judge.policy())?;
             }
         }
@@ -187,9 +189,14 @@ fn place_of_list(name: &str, policy: &Policy) -> Result<usize> {
     let names = || policy.lists.iter().map(|list| &*list.purpose.name);
     names().position(|list| list == name).ok_or_else(|| {
         let known: Vec<&str> = names().collect();
-        let hint = match known.is_empty() {
-            true => "there are no lists of your own; name one with --list, or in the rulebook".to_owned(),
-            false => format!("your lists are: {}", known.join(", ")),
+        let hint = match (known.is_empty(), nearest(name, known.iter().copied())) {
+            (true, _) => {
+                "there are no lists of your own; name one with --list, or in the rulebook".to_owned()
+            }
+            (false, None) => format!("your lists are: {}", known.join(", ")),
+            (false, Some(nearest)) => {
+                format!("did you mean ‘{nearest}’? Your lists are: {}", known.join(", "))
+            }
         };
         Error::unusable(format!("there is no list ‘{name}’"), hint)
     })
@@ -237,6 +244,7 @@ impl Condition {
             "shape" => Ok(Condition::Shape(value.to_owned())),
             "value" => Ok(Condition::Value(value.to_owned())),
             "list" => Ok(Condition::List(value.to_owned())),
+            "unmatched" => Ok(Condition::Unmatched(value.to_owned())),
             "fault" => {
                 let code = Code::from_name(&format!("field-{value}")).map(Condition::Fault);
                 code.ok_or_else(|| among(Asked::words().collect()))
@@ -315,7 +323,8 @@ impl Sieve<'_> {
             (Condition::AtSign(wanted), None) => {
                 candidate.record.cells().any(|cell| cell.contains(&b'@')) == *wanted
             }
-            (Condition::List(name), _) => self.is_on_list(name, candidate),
+            (Condition::List(name), _) => self.look_up(name, candidate) == Some(true),
+            (Condition::Unmatched(name), _) => self.look_up(name, candidate) == Some(false),
             (Condition::Fault(code), field) => candidate.faults.has(*code, field),
             (Condition::Finding(code), field) if candidate.faults.has(*code, field) => true,
             (condition, Some(field)) if condition.is_about_cell() => {
@@ -334,18 +343,11 @@ impl Sieve<'_> {
         }
     }
 
-    /// Whether the list has an entry for the record or its address.
-    fn is_on_list(&self, name: &str, candidate: Candidate<'_, '_>) -> bool {
-        let policy = self.judge.policy();
-        let Ok(list) = place_of_list(name, policy) else { return false };
-        let Candidate { record, selected, judge, .. } = candidate;
-        match self.plan.lists.iter().find(|placed| placed.list == list) {
-            Some(placed) => {
-                let cell = self.plan.cell(record, placed.field);
-                cell.is_some_and(|cell| placed.entry(&policy.lists, cell).is_some())
-            }
-            None => selected.is_some() && judge.entry_in(list).is_some(),
-        }
+    /// Whether the list has an entry for the record or its address; none where there is nothing to look up.
+    fn look_up(&self, name: &str, candidate: Candidate<'_, '_>) -> Option<bool> {
+        let list = place_of_list(name, self.judge.policy()).ok()?;
+        let address = candidate.selected.map(|_| candidate.judge);
+        self.plan.looks_up(list, candidate.record, address, self.judge.policy())
     }
 
     fn cell_meets(&mut self, condition: &Condition, candidate: Candidate<'_, '_>, field: usize) -> bool {

@@ -28,6 +28,17 @@ pub struct Example {
     pub text: String,
 }
 
+/// How many records a list that adds columns had an entry for.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize)]
+pub struct Lookup {
+    /// The list's name.
+    pub list: String,
+    /// Records with something to look up.
+    pub looked_up: u64,
+    /// Those of them that it has an entry for.
+    pub matched: u64,
+}
+
 /// Counts of what was found. Records unless said otherwise.
 #[derive(Clone, Debug)]
 pub struct Tally {
@@ -67,6 +78,8 @@ pub struct Tally {
     pub patterns: Vec<u64>,
     /// The names of the patterns.
     pub pattern_names: Vec<String>,
+    /// Records by the lists that add columns to them.
+    pub lookups: Vec<Lookup>,
     /// What is asked of other fields, as `lent on: filled`, with how many records break it.
     pub field_faults: Vec<(String, u64)>,
     /// The first record that breaks each, by place above.
@@ -142,6 +155,7 @@ impl Tally {
             names: vec![0; NameConfidence::ALL.len()],
             patterns: vec![0; pattern_names.len() + 1],
             pattern_names,
+            lookups: Vec::new(),
             field_faults: Vec::new(),
             field_examples: Vec::new(),
             house: vec![0; 1 + HousePart::ALL.len()],
@@ -252,6 +266,10 @@ impl Tally {
         }
         for (sum, more) in self.outcomes.iter_mut().zip(&mut part.outcomes) {
             *sum += take(more);
+        }
+        for (sum, more) in self.lookups.iter_mut().zip(&mut part.lookups) {
+            sum.looked_up += take(&mut more.looked_up);
+            sum.matched += take(&mut more.matched);
         }
         for ((_, sum), (_, more)) in self.field_faults.iter_mut().zip(&mut part.field_faults) {
             *sum += take(more);

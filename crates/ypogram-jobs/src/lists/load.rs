@@ -4,7 +4,7 @@ use std::path::Path;
 
 use serde::Serialize;
 use ypogram_core::Judge;
-use ypogram_core::lists::{Added, List, Of, Purpose};
+use ypogram_core::lists::{Added, List, Of, Purpose, Several};
 use ypogram_io::csv::Header;
 use ypogram_io::{
     Batch, Chunk, Decode, Error, Fingerprint, OpenOptions, Record, Result, Source, open, some_of,
@@ -23,6 +23,10 @@ pub struct ListReport {
     pub entries: u64,
     /// Entries that stand there more than once: line, line of the first.
     pub twice: Vec<(u64, u64)>,
+    /// Entries that stand there more than once with other cells.
+    pub with_several_cells: u64,
+    /// The cells of all of these count, rather than those of the first.
+    pub joins: bool,
     /// Entries that are not what the list is of: line, entry, reason.
     pub unfit: Vec<(u64, String, String)>,
     /// Bytes of the file.
@@ -206,6 +210,7 @@ pub fn load(spec: &ListSpec, judge: &mut Judge<'_>) -> Result<(List, ListReport)
         finding: spec.finding,
         built_in: spec.built_in,
         columns: spec.columns.iter().map(|column| column.column.clone()).collect(),
+        several: spec.several,
     });
     let mut report = ListReport { name: spec.name.clone(), from: spec.from.clone(), ..ListReport::default() };
     for (line, entry) in (1..).zip(&spec.entries) {
@@ -228,6 +233,8 @@ pub fn load(spec: &ListSpec, judge: &mut Judge<'_>) -> Result<(List, ListReport)
         (report.bytes, report.blake3) = (fingerprint.bytes, fingerprint.blake3);
     }
     report.entries = list.len() as u64;
+    (report.with_several_cells, report.joins) =
+        (list.with_several_cells() as u64, spec.several == Several::All);
     Ok((list, report))
 }
 

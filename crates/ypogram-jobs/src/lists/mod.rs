@@ -8,6 +8,7 @@ mod placed;
 mod spec;
 
 pub use load::{ListReport, load};
+pub(crate) use own::lists_of;
 pub use own::{AppendedColumn, OwnLists};
 pub(crate) use placed::PlacedList;
 pub use spec::{By, ListColumn, ListSpec, Matching};

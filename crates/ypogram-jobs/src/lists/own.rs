@@ -33,6 +33,14 @@ pub struct AppendedColumn {
     pub prefixed: bool,
 }
 
+/// The lists that append `columns`, by place, with their names.
+pub(crate) fn lists_of(columns: &[AppendedColumn], lists: &Lists) -> Vec<(usize, String)> {
+    let mut places: Vec<usize> = columns.iter().map(|column| column.list).collect();
+    places.sort_unstable();
+    places.dedup();
+    places.into_iter().map(|place| (place, lists.get(place).purpose.name.clone())).collect()
+}
+
 impl OwnLists {
     /// Reads the lists that `specs` describe. Keys are made by `policy`.
     ///

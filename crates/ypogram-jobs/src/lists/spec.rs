@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use ypogram_core::lists::{BesideBuiltIn, Of};
+use ypogram_core::lists::{BesideBuiltIn, Of, Several};
 use ypogram_core::{Class, Code, Pattern};
 
 /// A list of one's own: where its entries come from, and what they do.
@@ -30,6 +30,8 @@ pub struct ListSpec {
     pub built_in: BesideBuiltIn,
     /// Columns of the file that are appended to a matching record, with the name of the output's column.
     pub columns: Vec<ListColumn>,
+    /// Which cells count where several entries are one.
+    pub several: Several,
     /// Where the list was named, to stand in front of messages.
     pub place: String,
 }

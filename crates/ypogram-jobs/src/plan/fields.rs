@@ -3,9 +3,10 @@
 use std::collections::HashSet;
 
 use serde::{Deserialize, Serialize};
-use ypogram_core::Policy;
+use ypogram_core::{Judge, Policy};
 use ypogram_io::{Error, Record, Result, Schema, nearest, some_of};
 
+use crate::engine::blank::is_blank;
 use crate::engine::header_cells::holds_whole_cell_address;
 use crate::engine::reading::Reading;
 use crate::engine::shortened::shortened;
@@ -129,6 +130,24 @@ impl FieldPlan {
             return Ok((0..self.fields.len()).filter(|&field| names_a_person(&self.fields[field])).collect());
         }
         names.iter().map(|name| self.place_of(name, reading, "--person")).collect()
+    }
+
+    /// Whether the list at place `list` has an entry for the record: for what stands in the field that is held against it, else for the address
+    /// that the judge holds. None where there is nothing to look up.
+    pub(crate) fn looks_up(
+        &self,
+        list: usize,
+        record: Record<'_>,
+        address: Option<&Judge<'_>>,
+        policy: &Policy,
+    ) -> Option<bool> {
+        match self.lists.iter().find(|placed| placed.list == list) {
+            Some(placed) => {
+                let cell = self.cell(record, placed.field).filter(|cell| !is_blank(cell))?;
+                Some(placed.entry(&policy.lists, cell).is_some())
+            }
+            None => Some(address?.entry_in(list).is_some()),
+        }
     }
 
     fn no_such_field(&self, name: &str, reading: &Reading, option: &str) -> Error {

@@ -15,6 +15,7 @@ Examples:
   ypogram lists                                    every list in force, with where it comes from
   ypogram lists show disposable --like mail        what is on one
   ypogram lists test ada@mail.marshmill.example    which entry of which list decides, and why
+  ypogram lists new fees --match membership --columns 'yearly fee'
   ypogram lists add partners marshmill.example     edits the file of a list that the rulebook names
   ypogram lists check partners.csv                 entries that stand twice or cannot be used"
 )]
@@ -54,6 +55,8 @@ pub(crate) enum ListsCommand {
         #[command(flatten)]
         judging: JudgingArguments,
     },
+    /// Start a list of your own: an empty file with its columns, named in the rulebook
+    New(ListNewArguments),
     /// Add entries to a list of your own
     Add(ListEditArguments),
     /// Change the cells beside entries, or the entries themselves
@@ -85,6 +88,33 @@ pub(crate) enum ListsCommand {
         #[command(flatten)]
         judging: JudgingArguments,
     },
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct ListNewArguments {
+    /// The list's name
+    #[arg(value_name = "NAME")]
+    pub(crate) name: String,
+
+    /// The columns that it adds to records which match
+    #[arg(long, value_name = "COLUMN,…", value_delimiter = ',')]
+    pub(crate) columns: Vec<String>,
+
+    /// The field whose values are looked up in it [default: the record's address]
+    #[arg(long = "match", value_name = "FIELD", conflicts_with = "of")]
+    pub(crate) matching: Option<String>,
+
+    /// What its entries are [default: each an address or a domain, as it is written]
+    #[arg(long, value_name = "WHAT")]
+    pub(crate) of: Option<String>,
+
+    /// Its file, beside the rulebook [default: NAME.csv]
+    #[arg(short, long, value_name = "FILE", help_heading = "Output")]
+    pub(crate) output: Option<PathBuf>,
+
+    /// The rulebook that names it [default: ypogram.toml]
+    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    pub(crate) rules: Option<PathBuf>,
 }
 
 #[derive(Debug, Args)]

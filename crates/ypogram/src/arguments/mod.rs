@@ -39,7 +39,7 @@ pub(crate) use explain::ExplainArguments;
 pub(crate) use extract::ExtractArguments;
 pub(crate) use format::RowFormatArgument;
 pub(crate) use judging::{JudgingArguments, LetterCaseArgument, SelectionArguments};
-pub(crate) use lists::{ListEditArguments, ListsArguments, ListsCommand};
+pub(crate) use lists::{ListEditArguments, ListNewArguments, ListsArguments, ListsCommand};
 pub(crate) use machine::MachineArguments;
 pub(crate) use output::{FailOn, OutputArguments};
 pub(crate) use page::PageArguments;

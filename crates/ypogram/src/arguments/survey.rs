@@ -34,7 +34,7 @@ pub(crate) struct SurveyArguments {
 
     /// Write the records that meet the condition, whole, with their lines: finding=CODE, form=WORD, shape=SHAPE, kind=WORD,
     /// filled=yes|no, address=yes|no, at-sign=yes|no, value=TEXT, domain=NAME, local-part=TEXT, class=WORD,
-    /// operator=NAME, verdict=WORD, usable=as-it-stands|after-repair|from-text, repair=CODE, list=NAME, pattern=NAME; != is the contrary. Several
+    /// operator=NAME, verdict=WORD, usable=as-it-stands|after-repair|from-text, repair=CODE, list=NAME, unmatched=NAME, pattern=NAME, fault=RULE; != is the contrary. Several
     /// separated by commas hold together; those behind field=NAME are about that field
     #[arg(long, value_name = "CONDITION", help_heading = "What to look at", conflicts_with_all = ["label", "against", "save", "html"])]
     pub(crate) show: Option<String>,

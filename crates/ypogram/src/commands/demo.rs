@@ -14,10 +14,11 @@ use crate::commands::clean;
 use crate::{exit, render};
 
 /// The demo's files, compiled in, so that the program alone can show itself.
-const FILES: [(&str, &[u8]); 11] = [
+const FILES: [(&str, &[u8]); 12] = [
     ("members.csv", include_bytes!("../../../../demo/members.csv")),
     ("partners.csv", include_bytes!("../../../../demo/partners.csv")),
     ("loans.csv", include_bytes!("../../../../demo/loans.csv")),
+    ("loans.toml", include_bytes!("../../../../demo/loans.toml")),
     ("equipment.xlsx", include_bytes!("../../../../demo/equipment.xlsx")),
     ("open-nights.csv", include_bytes!("../../../../demo/open-nights.csv")),
     ("volunteers.vcf", include_bytes!("../../../../demo/volunteers.vcf")),

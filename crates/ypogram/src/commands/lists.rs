@@ -11,6 +11,7 @@ use ypogram_jobs::lists::edit::{self, Action, Wish};
 use ypogram_jobs::lists::{ListSpec, check};
 
 use crate::arguments::{JudgingArguments, ListEditArguments, ListsArguments, ListsCommand};
+use crate::commands::lists_new;
 use crate::nearest_hint::nearest_hint;
 use crate::render::lists::{Shown, Tested};
 use crate::rulebook::FILE_NAME;
@@ -23,6 +24,7 @@ pub(crate) fn run(arguments: &ListsArguments) -> Result<ExitCode> {
         None => overview(&arguments.judging, json),
         Some(ListsCommand::Show { name, like, judging }) => show(name, like.as_deref(), judging, json),
         Some(ListsCommand::Test { values, judging }) => test(values, judging, json),
+        Some(ListsCommand::New(new)) => lists_new::run(new),
         Some(ListsCommand::Add(edit)) => change(edit, Action::Add, json),
         Some(ListsCommand::Change(edit)) => change(edit, Action::Change, json),
         Some(ListsCommand::Remove(edit)) => change(edit, Action::Remove, json),

@@ -12,6 +12,7 @@ mod extract;
 #[cfg(feature = "sqlite")]
 mod guard;
 pub(crate) mod lists;
+mod lists_new;
 #[cfg(feature = "sqlite")]
 mod register;
 mod rules;

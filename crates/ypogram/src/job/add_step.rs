@@ -2,14 +2,15 @@
 
 use std::path::{Path, PathBuf};
 
-use toml_edit::{Array, ArrayOfTables, DocumentMut, Item, Table, value};
-use ypogram_io::{Error, OutputFile, Result};
+use toml_edit::{Array, ArrayOfTables, Item, Table, value};
+use ypogram_io::{Error, Result};
 
 use crate::call::Call;
 use crate::default_folder::default_folder;
 use crate::job::step::{self, Step};
 use crate::render;
-use crate::rulebook::{self, FILE_NAME, VERSION};
+use crate::rulebook::FILE_NAME;
+use crate::rulebook_edit::{RulebookEdit, implicit};
 
 /// A call that is to become a step, once it is done.
 pub(crate) struct AddStep {
@@ -77,21 +78,13 @@ impl AddStep {
     /// # Errors
     /// Where the rulebook cannot be read or written.
     pub(crate) fn add(&self) -> Result<()> {
-        let shown = self.rulebook.display().to_string();
-        let is_new = !self.rulebook.exists();
-        let text = match is_new {
-            true => format!("version = {VERSION}\n"),
-            false => {
-                std::fs::read_to_string(&self.rulebook).map_err(|error| Error::reading(&shown, &error))?
-            }
-        };
-        let known = rulebook::read(&text, &shown)?;
+        let edit = RulebookEdit::open(&self.rulebook)?;
+        let RulebookEdit { known, text, shown, is_new } = &edit;
         let before = match known.job.get(&self.job) {
-            Some(entry) => step::steps(&self.job, &entry.step, &text, &shown)?,
+            Some(entry) => step::steps(&self.job, &entry.step, text, shown)?,
             None => Vec::new(),
         };
-        let mut document: DocumentMut =
-            text.parse().map_err(|error| Error::unusable(format!("{shown}: {error}"), ""))?;
+        let mut document = edit.document()?;
         let jobs = document.entry("job").or_insert_with(implicit);
         let job = jobs.as_table_mut().map(|jobs| jobs.entry(&self.job).or_insert_with(implicit));
         let steps = job
@@ -121,14 +114,8 @@ impl AddStep {
         table.set_position(None);
         steps.push(table);
         let number = steps.len();
-        // What was written has to be read again.
-        let text = document.to_string();
-        rulebook::read(&text, &shown)?;
-        let mut file = OutputFile::create(&self.rulebook)?;
-        file.write(text.as_bytes())?;
-        file.sync()?;
-        file.publish()?;
-        let made = if is_new { format!("{shown} was made; ") } else { String::new() };
+        edit.write(&document, &self.rulebook)?;
+        let made = if *is_new { format!("{shown} was made; ") } else { String::new() };
         render::print_beside(&format!("{made}step {number} of the job ‘{}’ stands in {shown}\n", self.job));
         Ok(())
     }
@@ -193,10 +180,4 @@ impl AddStep {
             }
         }
     }
-}
-
-fn implicit() -> Item {
-    let mut table = Table::new();
-    table.set_implicit(true);
-    Item::Table(table)
 }

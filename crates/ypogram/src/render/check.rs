@@ -9,7 +9,7 @@ use crate::call::Call;
 use crate::render::figures::Figure;
 use crate::render::head::{Head, JudgedBy};
 use crate::render::house;
-use crate::render::judged::{elsewhere, field_faults, patterns, set_aside, usable, warn_of_nothing};
+use crate::render::judged::{elsewhere, field_faults, lookups, patterns, set_aside, usable, warn_of_nothing};
 use crate::render::notes::Notes;
 use crate::render::places::{example, place};
 use crate::render::style;
@@ -28,6 +28,7 @@ pub(crate) fn summary(
     summary.head(Head::of(&report.sources, &report.plan, by).lines());
     summary.block(usable(&report.tally, &report.plan, report.records));
     summary.block(field_faults(&report.tally, &report.sources));
+    summary.block(lookups(&report.tally));
     summary.block(patterns(&report.tally));
     summary.block(house::parts(&report.tally));
     findings(report, &mut summary);

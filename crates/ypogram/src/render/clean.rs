@@ -9,7 +9,7 @@ use crate::call::Call;
 use crate::render::figures::Figure;
 use crate::render::head::{Head, JudgedBy};
 use crate::render::house;
-use crate::render::judged::{elsewhere, field_faults, patterns, set_aside, usable, warn_of_nothing};
+use crate::render::judged::{elsewhere, field_faults, lookups, patterns, set_aside, usable, warn_of_nothing};
 use crate::render::notes::Notes;
 use crate::render::places::example;
 use crate::render::style;
@@ -27,6 +27,7 @@ pub(crate) fn summary(report: &CleanReport, call: &Call, by: JudgedBy<'_>, share
     summary.block(usable(&counts.tally, &report.plan, counts.rows()));
     summary.block(repaired(&counts.tally));
     summary.block(field_faults(&counts.tally, &report.sources));
+    summary.block(lookups(&counts.tally));
     summary.block(patterns(&counts.tally));
     summary.block(house::parts(&counts.tally));
     summary.block(house::clashes(&counts.tally));

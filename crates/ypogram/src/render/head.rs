@@ -87,7 +87,22 @@ impl JudgedBy<'_> {
                 format!("{count} of {of} of the list {name} cannot be used: ypogram lists check {name}")
             })
         };
-        self.lists.iter().filter_map(unfit).collect()
+        let several = |report: &ListReport| {
+            (report.with_several_cells > 0).then(|| {
+                let (name, count) = (&report.name, report.with_several_cells);
+                let stand = counted(
+                    count,
+                    "entry stands several times with other cells",
+                    "entries stand several times with other cells",
+                );
+                let counts = match report.joins {
+                    true => "all of them count, joined",
+                    false => "the first counts (several = \"all\" joins them)",
+                };
+                format!("list {name}: {stand}; {counts}: ypogram lists check {name}")
+            })
+        };
+        self.lists.iter().flat_map(|report| unfit(report).into_iter().chain(several(report))).collect()
     }
 }
 

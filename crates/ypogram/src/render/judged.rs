@@ -1,7 +1,7 @@
 //! Blocks, notes and steps that the summaries of all commands share which judge records.
 
 use ypogram_core::shown;
-use ypogram_jobs::{Conditions, FieldPlan, Selection, SourceReport, Tally};
+use ypogram_jobs::{Conditions, FieldPlan, Lookup, Selection, SourceReport, Tally};
 
 use crate::call::CommandLine;
 use crate::render::figures::Figure;
@@ -98,4 +98,17 @@ pub(crate) fn field_faults(tally: &Tally, sources: &[SourceReport]) -> Block {
         })
         .collect();
     Block::of("Fields at fault", "records, those without an address too; one can have several", &figures)
+}
+
+/// How many records the lists that add columns had an entry for.
+pub(crate) fn lookups(tally: &Tally) -> Block {
+    let mut figures = Vec::new();
+    for Lookup { list, looked_up, matched } in &tally.lookups {
+        let (name, quoted, of) = (shown(list.as_bytes()), Conditions::quoted(list), Some(*looked_up));
+        figures.push(Figure::new(&name, *matched, of, "").shown_by(&format!("list={quoted}")));
+        let others = Figure::new(format!("{name}: no entry"), looked_up - matched, of, "");
+        figures.push(others.shown_by(&format!("unmatched={quoted}")));
+    }
+    let remark = "records with an entry, and without, of those with something to look up";
+    Block::of("Looked up in lists", remark, &figures).rank(4)
 }

@@ -350,7 +350,7 @@ fn conditions_pick_what_a_plain_filter_picks() {
         ("finding=dubble-dot", "double-dot"),
         ("colour=red", "the keys are finding"),
         ("free-provider", "write key=value"),
-        ("list=wroks", "your lists are: works"),
+        ("list=wroks", "Your lists are: works"),
         ("verdict=maybe", "accept"),
         ("field=nots,filled=yes", "notes"),
     ] {

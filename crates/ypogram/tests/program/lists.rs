@@ -260,3 +260,85 @@ fn edits_can_be_undone() {
         assert_eq!(back, text.replace("\"orrery.example\"", "orrery.example"), "{name}");
     }
 }
+
+/// A list that adds columns says how many records it had an entry for; `unmatched` opens the others. Several entries of one key are
+/// reported, and chosen by rule.
+#[test]
+fn lists_that_look_things_up() {
+    let codes = "source,campaign,lead\ngate,Open night,Ida\nby post,Letters,Bo\nGate ,Open night,Tilda\ngate,,Ida\nby post,Letters,Bo\n";
+    let list = "no,email,source\n1,ada@fernhollow.org,gate\n2,bea@fernhollow.org,\n3,,by post\n4,x,radio\n5,cleo@fernhollow.org,GATE\n";
+    let rules = |several: &str| {
+        format!(
+            "version = 2\n[lists.campaigns]\nfile = 'codes.csv'\nmatch = 'source'\nentry = 'source'\ncolumns = ['campaign', 'lead']\n{several}"
+        )
+    };
+    let place = Place::with(&[("codes.csv", codes.as_bytes()), ("list.csv", list.as_bytes())]);
+    for (several, lead, note) in [
+        ("", "Ida", "the first counts"),
+        ("several = 'first'\n", "Ida", "the first counts"),
+        ("several = 'all'\n", "Ida; Tilda", "all of them count, joined"),
+    ] {
+        std::fs::write(place.path("ypogram.toml"), rules(several)).unwrap();
+        for (command, output) in [("check", "out.csv"), ("clean", "out")] {
+            let run = place.run(&format!("{command} list.csv --field email -o {output} --force --full"));
+            assert_eq!(run.code, 0, "{}", run.stderr);
+            assert!(run.stdout.contains("1 entry stands several times with other cells; "), "{}", run.stdout);
+            assert!(run.stdout.contains(note), "{}", run.stdout);
+            assert!(run.stdout.contains("campaigns            3  75.0 %"), "{}", run.stdout);
+            assert!(run.stdout.contains("campaigns: no entry  1  25.0 %"), "{}", run.stdout);
+        }
+        let rows = table(&place.read("out.csv"));
+        let told: Vec<&str> = rows.iter().map(|row| &*row["yp_lead"]).collect();
+        assert_eq!(told, [lead, "", "Bo", "", lead]);
+        assert!(rows.iter().all(|row| row["yp_campaign"].is_empty() || !row["yp_campaign"].contains(';')));
+    }
+    let run = place.run("check list.csv --field email --show unmatched=campaigns -q");
+    assert_eq!(table(&run.stdout).iter().map(|row| &*row["no"]).collect::<Vec<_>>(), ["4"]);
+    let run = place.run("survey list.csv --field email --show unmatched!=campaigns,list!=campaigns -q");
+    assert_eq!(table(&run.stdout).iter().map(|row| &*row["no"]).collect::<Vec<_>>(), ["2"]);
+    for (call, told) in [
+        ("check list.csv --show unmatched=campagns", "did you mean ‘campaigns’?"),
+        ("check list.csv --list c=codes.csv,columns=lead,several=al", "there is no several = \"al\""),
+    ] {
+        let run = place.run(call);
+        assert!(run.code == 2 && run.stderr.contains(told), "{call}: {}", run.stderr);
+    }
+}
+
+/// A list is started from nothing, filled, and used, without an editor.
+#[test]
+fn a_new_list() {
+    let place = Place::with(&[(
+        "list.csv",
+        b"no,email,source\n1,ada@fernhollow.org,gate\n2,bo@marshmill.org,radio\n",
+    )]);
+    for call in [
+        &["lists", "new", "campaigns", "--match", "source", "--columns", "campaign,who leads"][..],
+        &["lists", "add", "campaigns", "gate", "--set", "campaign=Open night", "--set", "who leads=Ida"],
+        &["lists", "new", "partners", "--columns", "contact", "-o", "friends.csv"],
+        &["lists", "add", "partners", "marshmill.org", "--set", "contact=Bo"],
+        &["lists", "new", "gone", "--of", "keys"],
+        &["lists", "add", "gone", "ada@fernhollow.org"],
+        &["check", "list.csv", "-o", "out.csv"],
+    ] {
+        let run = place.run_words(call, Vec::new());
+        assert_eq!(run.code, 0, "{call:?}: {}", run.stderr);
+    }
+    let rows = table(&place.read("out.csv"));
+    let told = |column: &str| rows.iter().map(|row| row[column].clone()).collect::<Vec<_>>();
+    assert_eq!(told("yp_campaign"), ["Open night", ""]);
+    assert_eq!(told("yp_who_leads"), ["Ida", ""]);
+    assert_eq!(told("yp_contact"), ["", "Bo"]);
+    assert_eq!(told("yp_lists"), ["campaigns gone", "partners"]);
+    let before = place.read("ypogram.toml");
+    for (call, told) in [
+        ("lists new campaigns", "there is a list ‘campaigns’ already"),
+        ("lists new Other", "cannot name a list"),
+        ("lists new other --columns address", "the first column is called ‘address’ already"),
+        ("lists new other -o friends.csv", "friends.csv"),
+    ] {
+        let run = place.run(call);
+        assert!(run.code > 1 && run.stderr.contains(told), "{call}: {}", run.stderr);
+    }
+    assert_eq!(place.read("ypogram.toml"), before);
+}

@@ -2,7 +2,7 @@
 
 use std::hash::BuildHasher as _;
 
-use hashbrown::{DefaultHashBuilder, HashTable};
+use hashbrown::{DefaultHashBuilder, HashMap, HashTable};
 
 use crate::model::class::Class;
 use crate::model::codes::Code;
@@ -35,6 +35,29 @@ impl BesideBuiltIn {
     }
 }
 
+/// Which cells count where several entries of a list are one.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Several {
+    /// Those of the first.
+    #[default]
+    First,
+    /// Those of all, each once, joined by `; `.
+    All,
+}
+
+impl Several {
+    /// All there are.
+    pub const ALL: [Several; 2] = [Several::First, Several::All];
+
+    /// The word in the rulebook.
+    pub const fn word(self) -> &'static str {
+        match self {
+            Several::First => "first",
+            Several::All => "all",
+        }
+    }
+}
+
 /// What a list is called, and what its entries do.
 #[derive(Clone, Debug, Default)]
 pub struct Purpose {
@@ -52,6 +75,8 @@ pub struct Purpose {
     pub built_in: BesideBuiltIn,
     /// The names of the cells that come with each entry.
     pub columns: Vec<String>,
+    /// Which cells count where several entries are one.
+    pub several: Several,
 }
 
 /// A list of one's own.
@@ -75,6 +100,8 @@ pub struct List {
     /// Where the cell ends, by entry and column.
     cell_ends: Vec<usize>,
     cells: Vec<u8>,
+    /// The cells of entries that stand several times with others, joined where all of them count.
+    several: HashMap<usize, Vec<Vec<u8>>>,
     index: HashTable<u32>,
     hasher: DefaultHashBuilder,
     pub(crate) has_domains: bool,
@@ -115,6 +142,7 @@ impl List {
             texts: Vec::new(),
             cell_ends: Vec::new(),
             cells: Vec::new(),
+            several: HashMap::new(),
             index: HashTable::new(),
             hasher: DefaultHashBuilder::default(),
             has_domains: false,
@@ -148,6 +176,7 @@ impl List {
                 self.entries[there].kind = kind;
                 self.has_below = true;
             }
+            self.meet_again(there, cells);
             return Added::Twice { line: self.line(there) };
         }
         let len = self.texts.len() - start;
@@ -172,6 +201,37 @@ impl List {
         };
         self.index.insert_unique(hash, (entries.len() - 1) as u32, hash_of);
         Added::New
+    }
+
+    /// Deals with the cells of an entry that stands there already.
+    fn meet_again<'c>(&mut self, entry: usize, cells: impl IntoIterator<Item = &'c [u8]>) {
+        let cells: Vec<&[u8]> = cells.into_iter().map(<[u8]>::trim_ascii).collect();
+        let columns = 0..self.purpose.columns.len();
+        let own = |column: usize| cells.get(column).copied().unwrap_or_default();
+        if columns.clone().all(|column| self.cell(entry, column).trim_ascii() == own(column)) {
+            return;
+        }
+        let before: Vec<Vec<u8>> =
+            columns.clone().map(|column| self.cell(entry, column).trim_ascii().to_vec()).collect();
+        let joined = self.several.entry(entry).or_insert(before);
+        if self.purpose.several == Several::First {
+            return;
+        }
+        for (column, joined) in columns.zip(joined) {
+            let is_there = joined.split(|b| *b == b';').any(|cell| cell.trim_ascii() == own(column));
+            if own(column).is_empty() || is_there {
+                continue;
+            }
+            if !joined.is_empty() {
+                joined.extend_from_slice(b"; ");
+            }
+            joined.extend_from_slice(own(column));
+        }
+    }
+
+    /// How many entries stand several times with other cells.
+    pub fn with_several_cells(&self) -> usize {
+        self.several.len()
     }
 
     /// The place of `entry`, as anybody would write it; none where it is not on the list.
@@ -270,6 +330,11 @@ impl List {
 
     /// What the entry says in the column at that place.
     pub fn cell(&self, entry: usize, column: usize) -> &[u8] {
+        if !self.several.is_empty()
+            && let Some(cells) = self.several.get(&entry)
+        {
+            return &cells[column];
+        }
         let place = entry * self.purpose.columns.len() + column;
         let start = if place == 0 { 0 } else { self.cell_ends[place - 1] };
         &self.cells[start..self.cell_ends[place]]

@@ -10,7 +10,7 @@ mod list;
 
 pub use built_in::{BuiltIn, built_in};
 pub use entry::{EntryKind, Of, Standardize};
-pub use list::{Added, BesideBuiltIn, List, Purpose};
+pub use list::{Added, BesideBuiltIn, List, Purpose, Several};
 
 use crate::model::class::Class;
 use crate::model::codes::{Code, CodeSet};

@@ -22,6 +22,7 @@ use crate::jobs::clean::settling::Settling;
 use crate::judge::annotate::{Judging, Wanted};
 use crate::judge::checked_fields::CheckedFields;
 use crate::judge::judge_all::judge_all;
+use crate::lists::lists_of;
 use crate::plan::fields::FieldPlan;
 use crate::plan::house::HousePlan;
 use crate::plan::person::PersonFields;
@@ -108,6 +109,7 @@ impl Passes<'_> {
             patterns: options.patterns.clone(),
             house: HousePlan::settle(&options.house, plan, reading)?,
             selection: options.selection.clone(),
+            lookups: lists_of(&options.from_lists, &self.policy.lists),
             from_lists: options.from_lists.clone(),
             answers: self.answers.clone(),
             memory: options.remembered.clone(),

@@ -16,7 +16,7 @@ use crate::jobs::receipt::OutputReport;
 use crate::judge::decided::DecidedRecord;
 use crate::judge::house_clashes::HouseClash;
 use crate::judge::selection::Selection;
-use crate::judge::tally::{Tally, Usable, named};
+use crate::judge::tally::{Lookup, Tally, Usable, named};
 use crate::plan::fields::FieldPlan;
 use crate::plan::outcome::Outcome;
 use crate::plan::shown_record::ShownRecord;
@@ -117,6 +117,9 @@ pub struct Summed {
     shared_mailbox_decided: u64,
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     patterns: BTreeMap<String, u64>,
+    /// Records by the lists that add columns to them.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    lookups: Vec<Lookup>,
     /// By field and what is asked of it.
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     field_faults: BTreeMap<String, u64>,
@@ -209,6 +212,7 @@ impl CleanReport {
             mailboxes: counts.mailboxes,
             shared_mailbox: counts.shared,
             shared_mailbox_decided: counts.shared_decided,
+            lookups: tally.lookups.clone(),
             field_faults: tally.field_faults.iter().cloned().collect(),
             patterns: tally
                 .patterns_by_name()

@@ -55,6 +55,22 @@ impl Annotator<'_> {
         tally.at_sign_left += u64::from(left);
     }
 
+    /// Counts the record for each list that adds columns to it.
+    pub(super) fn count_lookups(
+        &self,
+        record: Record<'_>,
+        selected: Option<&SelectedAddress>,
+        tally: &mut Tally,
+    ) {
+        let (plan, judge) = (self.picker.plan(), &self.picker.judge);
+        for (lookup, (list, _)) in tally.lookups.iter_mut().zip(&self.wanted.lookups) {
+            if let Some(matched) = plan.looks_up(*list, record, selected.map(|_| judge), judge.policy()) {
+                lookup.looked_up += 1;
+                lookup.matched += u64::from(matched);
+            }
+        }
+    }
+
     pub(super) fn count_cuts(
         &self,
         record: Record<'_>,

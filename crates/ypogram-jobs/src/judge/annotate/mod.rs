@@ -308,6 +308,7 @@ impl<'p> Annotator<'p> {
             None => Decided::default(),
         };
         let settled = Settled { decided, ..self.settle(selected, record, candidates, tally) };
+        self.count_lookups(record, settled.selected.as_ref(), tally);
         self.add_rows(record, settled, candidates, part, tally);
         if matches!(settled.outcome, Outcome::NoAddress | Outcome::Rejected) {
             self.without.push(record.index());

@@ -11,7 +11,7 @@ use crate::judge::checked_fields::CheckedFields;
 use crate::judge::compared::Comparing;
 use crate::judge::conditions::Conditions;
 use crate::judge::selection::Selection;
-use crate::judge::tally::Tally;
+use crate::judge::tally::{Lookup, Tally};
 use crate::lists::AppendedColumn;
 use crate::plan::fields::FieldPlan;
 use crate::plan::house::HousePlan;
@@ -37,6 +37,8 @@ pub(crate) struct Wanted {
     pub(crate) selection: Selection,
     /// The columns that lists append.
     pub(crate) from_lists: Vec<AppendedColumn>,
+    /// The lists that append them, by place, with their names.
+    pub(crate) lookups: Vec<(usize, String)>,
     /// What addresses and other values are split into.
     pub(crate) split: SplitPlan,
     /// Each usable address of a record gets a row of its own.
@@ -96,6 +98,8 @@ impl Wanted {
         let patterns = self.patterns.iter().map(|pattern| pattern.pattern.name.clone());
         let checks = self.fields.checks.checks.iter().map(|check| check.name.clone());
         let tally = Tally::new(plan.fields.len(), &self.selection, self.split.cuts(), patterns);
-        tally.with_field_checks(checks.collect())
+        let lookup = |(_, list): &(usize, String)| Lookup { list: list.clone(), ..Lookup::default() };
+        let lookups = self.lookups.iter().map(lookup).collect();
+        Tally { lookups, ..tally.with_field_checks(checks.collect()) }
     }
 }
