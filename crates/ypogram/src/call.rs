@@ -116,7 +116,10 @@ impl Call {
             });
             let same = command == parts.command && OF_COMMAND.contains(&&*given.heading);
             let repeated = REPEATED.contains(&&*given.heading) || ALSO.contains(&&*given.long) || same;
-            known && repeated && !NEVER.contains(&&*given.long)
+            // In some commands a pattern is held against the address, in others against everything.
+            let of_everything = |command: &str| matches!(command, "survey" | "extract");
+            let is_other = given.long == "pattern" && of_everything(command) != of_everything(&parts.command);
+            known && repeated && !is_other && !NEVER.contains(&&*given.long)
         };
         let mut line = CommandLine { words: vec!["ypogram".into(), command.into()] };
         line.words.extend(parts.sources.iter().map(|source| for_shell(source)));

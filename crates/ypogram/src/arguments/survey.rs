@@ -18,6 +18,7 @@ Examples:
   ypogram survey members-cleaned/kept.csv --against members.csv    what changed
   ypogram survey members.csv --html survey.html                    a page to send around")]
 #[command(mut_arg("output", |file| file.help("File for the records of --show or --label; `-` is standard output [default: standard output]")))]
+#[command(mut_arg("names", |pattern| pattern.help("Count the cells of every field that fit this pattern of the rulebook, or a ready-made one (`ypogram rules patterns` has them); can be repeated").help_heading("What to look at")))]
 pub(crate) struct SurveyArguments {
     #[command(flatten)]
     pub(crate) sources: SourceArguments,

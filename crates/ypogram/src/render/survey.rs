@@ -261,7 +261,7 @@ fn patterns(report: &SurveyReport) -> Block {
             let condition = format!("field={},pattern={}", Conditions::quoted(&field.name), pattern.name);
             let others = match field.filled - pattern.count {
                 0 => String::new(),
-                others => format!("{} do not: pattern!={}", number(others), pattern.name),
+                others => format!("{} do not", number(others)),
             };
             figures.push(Figure::new(name, pattern.count, Some(field.filled), others).shown_by(&condition));
         }
