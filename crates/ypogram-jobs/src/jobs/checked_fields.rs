@@ -75,5 +75,7 @@ pub(super) fn prepare(
         (threads, progress),
         hasher,
     )?;
-    Ok(CheckedFields::new(checks, repeated, Some(reading.reports())))
+    // How far a trial reads differs from pass to pass.
+    let read = open.first.is_none().then(|| reading.reports());
+    Ok(CheckedFields::new(checks, repeated, read))
 }

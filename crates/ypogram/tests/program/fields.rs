@@ -82,6 +82,11 @@ fn every_fault_is_found_and_counted() {
             fields.iter().find(|named| named["name"] == field).unwrap()["faults"].as_array().unwrap();
         assert!(of_field.iter().any(|told| told["name"] == word && told["count"] == *count), "{fault}");
     }
+    for command in ["check", "clean", "survey"] {
+        let trial = place.run(&format!("{command} list.csv --field email --first 3"));
+        assert_eq!(trial.code, 0, "{command}: {}", trial.stderr);
+        assert!(trial.stdout.contains("no: unique") || command == "survey", "{command}: {}", trial.stdout);
+    }
     let piped = place.run_words(&["check", "-", "--from", "csv", "--field", "email"], LIST.as_bytes());
     assert_eq!(
         table(&piped.stdout).iter().filter(|row| row["yp_findings"].contains("field-unique")).count(),
