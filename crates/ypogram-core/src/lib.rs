@@ -74,6 +74,7 @@ pub mod names;
 mod phrases;
 mod policy;
 mod profile;
+pub mod redact;
 mod syntax;
 
 pub use characters::hash::Hasher;

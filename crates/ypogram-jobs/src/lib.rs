@@ -18,6 +18,7 @@ pub use engine::header_cells::sort_of_cell;
 pub use engine::progress::Progress;
 pub use engine::quoted_list;
 pub use engine::reading::SourceReport;
+pub use engine::spool::keep_what_is_read_once;
 pub use jobs::book;
 pub use jobs::bounces;
 pub use jobs::check;
@@ -30,6 +31,7 @@ pub use jobs::extract;
 pub use jobs::guard;
 pub use jobs::learn_house;
 pub use jobs::receipt::{ListSummary, OutputReport, Receipt};
+pub use jobs::redact;
 #[cfg(feature = "sqlite")]
 pub use jobs::register;
 pub use jobs::settle;

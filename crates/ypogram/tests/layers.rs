@@ -196,6 +196,7 @@ const LAYERS: [(&str, &[&str]); 3] = [
             "model",
             "characters",
             "data",
+            "redact",
             "names",
             "house_format",
             "phrases",

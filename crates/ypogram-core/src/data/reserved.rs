@@ -1,5 +1,8 @@
 //! Names that no mailbox on the public Internet can have (RFC 2606, 6761, 6762, 7686, 8375, 9476).
 
+/// The domain of what stands for addresses in redacted copies. It is reserved (RFC 2606), so that no mail can be sent there.
+pub(crate) const TOKEN_DOMAIN: &str = "token.invalid";
+
 include!(concat!(env!("OUT_DIR"), "/reserved.rs"));
 
 /// The reserved name that `domain` (lower-case A-labels) is or lies below, with the standard that reserves it.

@@ -4,7 +4,7 @@ use crate::characters::labels::Labels;
 use crate::characters::web_prefix::starts_like_web;
 use crate::data::providers::{self, Certainty, Operator};
 use crate::data::public_suffix;
-use crate::data::reserved;
+use crate::data::reserved::{self, TOKEN_DOMAIN};
 use crate::judge::own_names;
 use crate::judge::typos;
 use crate::model::class::Class;
@@ -209,6 +209,10 @@ pub(crate) fn name_of(labels: Labels<'_>, policy: &Policy) -> Name {
         let fault = (suffix == Some(0)).then_some(Code::PublicSuffix);
         return Name { fault, suffix, private: false, trusted: true };
     }
+    if domain == TOKEN_DOMAIN.as_bytes() {
+        let suffix = domain.iter().position(|b| *b == b'.').map(|dot| dot + 1);
+        return Name { suffix, trusted: true, ..Name::default() };
+    }
     if reserved::find(domain).is_some() {
         return Name { fault: Some(Code::ReservedName), ..Name::default() };
     }
@@ -256,6 +260,10 @@ pub(crate) fn of_usable(labels: Labels<'_>, name: Name, policy: &Policy) -> Doma
         .with(Fact::PrivateSuffix, name.private)
         .with(Fact::NoReply, says_no_reply(labels))
         .with(Fact::Listed, policy.lists.raises_at_domain(domain));
+    if domain == TOKEN_DOMAIN.as_bytes() {
+        facts.set_class(Some(Class::Token));
+        return facts;
+    }
     let (mut class, mut built_in) = (None, None);
     if let Some((provider, below)) = providers::find_above(labels, name.suffix.unwrap_or(domain.len())) {
         if policy.lists.asks_built_in(provider.class) {

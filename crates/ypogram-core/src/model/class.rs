@@ -11,7 +11,7 @@ use crate::model::policy_error::PolicyError;
 pub struct Class(u8);
 
 /// The words of the built-in classes, by place.
-const WORDS: [&str; 10] = [
+const WORDS: [&str; 11] = [
     "business",
     "free",
     "isp",
@@ -22,6 +22,7 @@ const WORDS: [&str; 10] = [
     "government",
     "house",
     "reserved",
+    "token",
 ];
 
 /// As many classes of their own can the lists of a job give.
@@ -51,6 +52,8 @@ impl Class {
     pub const House: Class = Class(8);
     /// Reserved names, which have no mailboxes.
     pub const Reserved: Class = Class(9);
+    /// What stands for an address in a redacted copy.
+    pub const Token: Class = Class(10);
 
     /// How many classes there can be: built-in ones and those of jobs.
     pub const COUNT: usize = WORDS.len() + MOST_OWN;

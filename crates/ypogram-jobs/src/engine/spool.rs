@@ -10,7 +10,7 @@ use ypogram_io::{OpenOptions, Result, can_be_read_but_once, keep_source};
 ///
 /// # Errors
 /// Where one cannot be read, or its file not be written.
-pub(crate) fn keep_what_is_read_once(
+pub fn keep_what_is_read_once(
     sources: &[PathBuf],
     open: &OpenOptions,
     folder: &TempDir,

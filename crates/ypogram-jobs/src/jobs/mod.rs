@@ -13,6 +13,7 @@ pub mod extract;
 pub mod guard;
 pub mod learn_house;
 pub(crate) mod receipt;
+pub mod redact;
 #[cfg(feature = "sqlite")]
 pub mod register;
 pub mod settle;

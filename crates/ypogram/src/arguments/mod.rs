@@ -17,6 +17,7 @@ mod machine;
 mod output;
 mod page;
 mod pattern;
+mod redact;
 mod register;
 mod rules;
 mod run;
@@ -45,6 +46,7 @@ pub(crate) use output::{FailOn, OutputArguments};
 pub(crate) use page::PageArguments;
 pub(crate) use pattern::PatternArguments;
 #[cfg_attr(not(feature = "sqlite"), allow(unused_imports))]
+pub(crate) use redact::{RedactArguments, RedactByArgument, RedactCommand};
 pub(crate) use register::{
     AdmissionArguments, RegisterAddArguments, RegisterArguments, RegisterCommand, RegisterEditArguments,
     RegisterGuardArguments, RegisterLookArguments, RegisterStoreArguments,
@@ -84,6 +86,7 @@ pub(crate) enum Command {
     Dedupe(DedupeArguments),
     Compare(CompareArguments),
     Register(RegisterArguments),
+    Redact(Box<RedactArguments>),
     Bounces(BouncesArguments),
     Clean(CleanArguments),
     Settle(SettleArguments),

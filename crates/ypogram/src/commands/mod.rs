@@ -13,6 +13,7 @@ mod extract;
 mod guard;
 pub(crate) mod lists;
 mod lists_new;
+mod redact;
 #[cfg(feature = "sqlite")]
 mod register;
 mod rules;
@@ -60,6 +61,7 @@ fn dispatch(arguments: Arguments, call: &Call) -> Result<ExitCode> {
             "this build of the program keeps no registers",
             "build it with --features sqlite",
         )),
+        Command::Redact(arguments) => redact::run(&arguments),
         Command::Bounces(arguments) => bounces::run(&arguments, call),
         Command::Clean(arguments) => clean::run(&arguments, call),
         Command::Settle(arguments) => settle::run(&arguments),

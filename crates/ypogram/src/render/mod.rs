@@ -21,6 +21,7 @@ pub(crate) mod notes;
 pub(crate) mod page;
 pub(crate) mod places;
 #[cfg(feature = "sqlite")]
+pub(crate) mod redact;
 pub(crate) mod register;
 pub(crate) mod rules;
 pub(crate) mod run;

@@ -29,6 +29,7 @@ mod lists;
 mod other_formats;
 mod pages;
 mod patterns;
+mod redact;
 mod register;
 mod rulebook;
 mod settle;

@@ -1,6 +1,7 @@
 //! The pieces of one input after the other, opened when it is their turn.
 
 use std::collections::VecDeque;
+use std::path::PathBuf;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
@@ -8,7 +9,6 @@ use ypogram_io::pieces::{Listed, Opened, Piece, PieceOptions, list_files};
 use ypogram_io::{Error, ErrorKind, Result, SourcePlace};
 
 use crate::engine::pipeline;
-use crate::jobs::extract::ExtractOptions;
 use crate::jobs::extract::report::ReadReport;
 use crate::plan::fields::nearest_field;
 
@@ -39,21 +39,21 @@ pub(crate) struct Feed {
 impl Feed {
     /// Lists the files. Those that were named are opened once at the start, so that a wrong name is reported before anything
     /// is written.
-    pub(crate) fn new(options: &ExtractOptions) -> Result<Self> {
-        let (files, troubles) = list_files(&options.sources);
+    pub(crate) fn new(sources: &[PathBuf], pieces: &PieceOptions, fields: &[String]) -> Result<Self> {
+        let (files, troubles) = list_files(sources);
         for file in files.iter().filter(|file| file.named && file.path != std::path::Path::new("-")) {
             let place = SourcePlace::of(&file.path).file;
-            std::fs::metadata(options.pieces.open.kept_file(&place).unwrap_or(&place)).map_err(|_| {
-                match Opened::open(&file.path, &options.pieces) {
+            std::fs::metadata(pieces.open.kept_file(&place).unwrap_or(&place)).map_err(
+                |_| match Opened::open(&file.path, pieces) {
                     Err(error) => error,
                     Ok(_) => Error::unusable(format!("{}: cannot be read", file.path.display()), ""),
-                }
-            })?;
+                },
+            )?;
         }
         Ok(Feed {
             files: files.into(),
-            options: options.pieces.clone(),
-            fields: options.fields.clone(),
+            options: pieces.clone(),
+            fields: fields.to_vec(),
             current: None,
             source: 0,
             report: ReadReport { troubles, ..ReadReport::default() },

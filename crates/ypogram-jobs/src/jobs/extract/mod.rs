@@ -1,14 +1,14 @@
 //! Every address out of any text: one row an address, with where it stood and how.
 
 mod by_record;
-mod feed;
+pub(super) mod feed;
 mod group_columns;
 mod json_row;
 mod matches;
 mod options;
 mod part;
-mod places;
-mod report;
+pub(super) mod places;
+pub(super) mod report;
 mod row;
 mod row_format;
 mod rows;
@@ -40,7 +40,7 @@ use ypogram_io::RowOutput;
 /// Where a source that was named cannot be read or breaks off, a field does not exist, or the output cannot be written.
 /// Files found in folders are listed in the report instead.
 pub fn run(options: &ExtractOptions, progress: &Progress) -> Result<ExtractReport> {
-    let mut feed = Feed::new(options)?;
+    let mut feed = Feed::new(&options.sources, &options.pieces, &options.fields)?;
     let hasher = Hasher::with_key(options.hash_key);
     // A trial is read piece by piece, so that the same rows come first whatever the machine.
     let threads = if options.first.is_some() { 1 } else { options.threads.max(1) };

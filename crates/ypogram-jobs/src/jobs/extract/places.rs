@@ -49,16 +49,16 @@ impl Lines<'_> {
 }
 
 /// Counts the bytes of a piece from left to right, in the encoding that it was decoded from.
-pub(super) struct EncodedPlaces<'a> {
-    pub(super) encoding: &'static Encoding,
-    pub(super) bytes: &'a [u8],
-    pub(super) at: usize,
-    pub(super) counted: u64,
+pub(in crate::jobs) struct EncodedPlaces<'a> {
+    pub(in crate::jobs) encoding: &'static Encoding,
+    pub(in crate::jobs) bytes: &'a [u8],
+    pub(in crate::jobs) at: usize,
+    pub(in crate::jobs) counted: u64,
 }
 
 impl EncodedPlaces<'_> {
     /// Those in front of `place`.
-    pub(super) fn of(&mut self, place: usize) -> u64 {
+    pub(in crate::jobs) fn of(&mut self, place: usize) -> u64 {
         if place < self.at {
             (self.at, self.counted) = (0, 0);
         }

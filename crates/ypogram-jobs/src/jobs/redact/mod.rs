@@ -1,0 +1,119 @@
+//! Copies of sources without the addresses in them: each is replaced where it stands, and all else stays byte for byte.
+
+mod finder;
+mod hidden_values;
+mod map;
+mod options;
+mod proof;
+mod replaced;
+mod restore;
+mod search;
+mod splice;
+mod wide;
+
+use std::fs::File;
+use std::io::BufWriter;
+use std::path::Path;
+
+use hashbrown::HashSet;
+use serde::Serialize;
+use ypogram_core::Hasher;
+use ypogram_io::{Error, Input, Result};
+
+use crate::engine::pipeline;
+use crate::engine::progress::Progress;
+use crate::jobs::extract::feed::{ExtractTask, Feed};
+use finder::{Finder, Part};
+pub use map::RedactMap;
+pub use options::{RedactBy, RedactOptions};
+pub use proof::{Left, prove};
+pub use replaced::Replaced;
+pub use restore::{Restored, restore};
+pub use search::{SearchOptions, SearchReport, Sighting, search};
+use splice::Splice;
+use wide::bytes_of;
+
+/// What came of redacting a source.
+#[derive(Clone, Debug, Default, Serialize)]
+pub struct RedactReport {
+    /// The source.
+    pub source: String,
+    /// Addresses that were replaced.
+    pub addresses: u64,
+    /// Different ones in their place: mailboxes, where these are tokens.
+    pub different: u64,
+    /// Values of hidden fields that were replaced.
+    pub values: u64,
+    /// Different texts that have become the same.
+    pub merged: u64,
+    /// Places with an @ that are no addresses, which stayed.
+    pub passed_over: u64,
+}
+
+/// Writes a copy of `source` without what is to be hidden to `out`, and remembers what was replaced.
+///
+/// # Errors
+/// Where the source is unusable, is no file of bytes, or has addresses in encoded parts, or the copy cannot be written.
+pub fn run(
+    options: &RedactOptions,
+    source: &Path,
+    out: File,
+    (replaced, mut map): (&mut Replaced, Option<&mut RedactMap>),
+    progress: &Progress,
+) -> Result<RedactReport> {
+    let hasher = Hasher::with_key(options.hash_key);
+    let mut feed = Feed::new(&[source.to_path_buf()], &options.pieces, &options.hide)?;
+    let kept = options.pieces.open.kept_file(source).unwrap_or(source);
+    let mut splice = Splice::new(Input::open(kept, false, false)?, BufWriter::new(out));
+    let mut report = RedactReport { source: source.display().to_string(), ..RedactReport::default() };
+    let workers = (0..options.threads.max(1)).map(|_| {
+        let mut finder = Finder::new(&options.policy, &options.hide, &options.by, hasher);
+        move |task: &mut ExtractTask, part: &mut Part| finder.look(task, part)
+    });
+    let mut here = HashSet::new();
+    pipeline::run_in_order(&mut feed, workers.collect(), progress, |task, part: &mut Part| {
+        refuse_what_stays(task, part)?;
+        report.passed_over += part.passed;
+        for personal in part.found.drain(..) {
+            let instead = bytes_of(&personal.instead, part.wide);
+            let stood = splice.replace(personal.start, personal.end, &instead)?;
+            if let Some(map) = &mut map {
+                map.note(&personal.instead, &stood);
+            }
+            here.insert(replaced.note(&personal, instead.len(), splice.written(), hasher));
+            match personal.of_field {
+                true => report.values += 1,
+                false => report.addresses += 1,
+            }
+        }
+        Ok(())
+    })?;
+    splice.finish()?;
+    let read = feed.into_report();
+    if let Some(why) = read.broken_off.first().or(read.troubles.first()) {
+        return Err(Error::unusable(why.clone(), "a copy without part of its source is not made"));
+    }
+    report.different = here.len() as u64;
+    report.merged = here.iter().filter(|instead| replaced.has_merged(**instead)).count() as u64;
+    Ok(report)
+}
+
+/// What cannot be replaced where it stands must not be left there.
+fn refuse_what_stays(task: &ExtractTask, part: &Part) -> Result<()> {
+    let name = &task.name;
+    if part.encoded > 0 {
+        return Err(Error::unusable(
+            format!(
+                "{name}: there are addresses in it that do not stand there as bytes, as in encoded parts of mail, workbooks and databases"
+            ),
+            "redact tables as CSV or JSON lines: ypogram check FILE --columns … --to csv",
+        ));
+    }
+    if part.faults > 0 {
+        return Err(Error::unusable(
+            format!("{name}: Ypogram has a fault of its own with part of it"),
+            "please report it; no copy was made",
+        ));
+    }
+    Ok(())
+}

@@ -1,0 +1,92 @@
+//! A copy searched with everything the program knows, before it is published.
+
+use std::path::{Path, PathBuf};
+
+use serde::Serialize;
+use ypogram_core::Hasher;
+use ypogram_io::{Error, Result};
+
+use crate::engine::pipeline;
+use crate::engine::progress::Progress;
+use crate::jobs::extract::feed::{ExtractTask, Feed};
+use crate::jobs::redact::finder::{Finder, Part};
+use crate::jobs::redact::options::{RedactBy, RedactOptions};
+use crate::jobs::redact::replaced::Replaced;
+
+/// Something that was left in a copy.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct Left {
+    /// What it is: an address, or a value of a hidden field.
+    pub what: &'static str,
+    /// Where it stands in the copy, in bytes.
+    pub offset: u64,
+    /// Its line in the copy, and so in the source, from 1.
+    pub line: u64,
+}
+
+/// Searches the copy at `path` for addresses that none of the replacements is, and for values of hidden fields.
+///
+/// # Errors
+/// Where the copy cannot be read.
+pub fn prove(
+    options: &RedactOptions,
+    path: PathBuf,
+    replaced: &Replaced,
+    progress: &Progress,
+) -> Result<Vec<Left>> {
+    let hasher = Hasher::with_key(options.hash_key);
+    let mut feed = Feed::new(std::slice::from_ref(&path), &options.pieces, &[])?;
+    // Whatever stands in its place here tells nothing.
+    let by = RedactBy::Hash;
+    let workers = (0..options.threads.max(1)).map(|_| {
+        let mut finder = Finder::new(&options.policy, &[], &by, hasher);
+        let values = &replaced.values;
+        move |task: &mut ExtractTask, found: &mut (Part, Vec<(u64, u64)>)| {
+            let (part, hidden) = found;
+            finder.look(task, part)?;
+            hidden.clear();
+            let (piece, offset) = (&task.piece, task.piece.offset);
+            if !values.is_empty() {
+                piece.segments(&task.name, &mut |segment| {
+                    let body = &segment.text[segment.body.clone()];
+                    values.find(body, |start, end| {
+                        let place = |at| offset + segment.places.of(segment.body.start + at) as u64;
+                        hidden.push((place(start), place(end)));
+                    });
+                })?;
+            }
+            Ok(())
+        }
+    });
+    let mut left = Vec::new();
+    pipeline::run_in_order(&mut feed, workers.collect(), progress, |_, (part, hidden)| {
+        let addresses = part.found.iter().filter(|found| !replaced.covers(found.start, found.end));
+        left.extend(addresses.map(|personal| Left { what: "address", offset: personal.start, line: 0 }));
+        left.extend((0..part.encoded).map(|_| Left {
+            what: "address in an encoded part",
+            offset: 0,
+            line: 0,
+        }));
+        let hidden = hidden.drain(..).filter(|(start, end)| !replaced.covers(*start, *end));
+        left.extend(hidden.map(|(offset, _)| Left { what: "value of a hidden field", offset, line: 0 }));
+        Ok(())
+    })?;
+    set_lines(&mut left, &path)?;
+    Ok(left)
+}
+
+/// Sets the lines of what was left.
+fn set_lines(left: &mut [Left], path: &Path) -> Result<()> {
+    if left.is_empty() {
+        return Ok(());
+    }
+    left.sort_by_key(|left| left.offset);
+    let copy = std::fs::read(path).map_err(|error| Error::reading(&path.display().to_string(), &error))?;
+    let (mut at, mut line) = (0, 1);
+    for left in left {
+        let offset = (left.offset as usize).min(copy.len());
+        line += memchr::memchr_iter(b'\n', &copy[at..offset]).count() as u64;
+        (at, left.line) = (offset, line);
+    }
+    Ok(())
+}

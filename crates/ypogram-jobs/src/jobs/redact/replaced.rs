@@ -1,0 +1,47 @@
+//! What was replaced, as far as the proof needs it.
+
+use hashbrown::{HashMap, HashSet};
+use ypogram_core::Hasher;
+
+use crate::jobs::redact::finder::Personal;
+use crate::jobs::redact::hidden_values::HiddenValues;
+
+/// What was replaced by what, as far as the proof needs it.
+#[derive(Debug, Default)]
+pub struct Replaced {
+    /// Where in the copy something stands in the place of something else, in bytes and in order.
+    places: Vec<(u64, u64)>,
+    /// Values of hidden fields that must stand nowhere.
+    pub(super) values: HiddenValues,
+    /// Of what stands in a place the hash of what stood there, to tell whether different texts became the same.
+    stood: HashMap<u64, u64>,
+    /// Different texts that became the same.
+    merged: HashSet<u64>,
+}
+
+impl Replaced {
+    /// Notes what stands in the place of something, in so many bytes up to byte `end` of the copy; gives its hash.
+    pub(super) fn note(&mut self, personal: &Personal, bytes: usize, end: u64, hasher: Hasher) -> u64 {
+        self.places.push((end - bytes as u64, end));
+        let instead = hasher.hash_short(personal.instead.as_bytes());
+        let text = hasher.hash_short(&personal.text.to_ascii_lowercase());
+        if *self.stood.entry(instead).or_insert(text) != text {
+            self.merged.insert(instead);
+        }
+        if personal.of_field {
+            self.values.add(&personal.text);
+        }
+        instead
+    }
+
+    /// Whether what stands in the copy from `start` to `end` is all in the place of something.
+    pub(super) fn covers(&self, start: u64, end: u64) -> bool {
+        let at = self.places.partition_point(|(from, _)| *from <= start);
+        at.checked_sub(1).is_some_and(|at| end <= self.places[at].1)
+    }
+
+    /// Whether different texts became what has that hash.
+    pub(super) fn has_merged(&self, instead: u64) -> bool {
+        self.merged.contains(&instead)
+    }
+}

@@ -1,0 +1,207 @@
+//! Copies without addresses, through the program: what stands in their place, the way back, and the proof.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use serde_json::Value;
+
+use crate::{Place, table};
+
+const KEY: &str = "000102030405060708090a0b0c0d0e0f101112131415161718191a1b1c1d1e1f\n";
+
+fn demo() -> Place {
+    let place = Place::with_demo();
+    std::fs::write(place.path("k"), KEY).unwrap();
+    place
+}
+
+/// Every file of the demo that stands there as bytes is redacted, has no address left, and comes back byte for byte.
+#[test]
+fn copies_come_back_byte_for_byte() {
+    let place = demo();
+    let hide = [("members.csv", "member_no"), ("loans.csv", "loan"), ("roster.csv", "staff_no")];
+    for file in
+        ["members.csv", "loans.csv", "roster.csv", "open-nights.csv", "sign-up-sheet.txt", "returned.mbox"]
+    {
+        let hidden = hide.iter().find(|(of, _)| *of == file).map(|(_, field)| ["--hide", field]);
+        for by in [&["--key", "k"][..], &["--as", "hash"]] {
+            let words = [
+                &["redact", file, "--map", "m.map", "-o", "copy"][..],
+                by,
+                hidden.as_ref().map_or(&[][..], |hidden| &hidden[..]),
+            ]
+            .concat();
+            let run = place.run_words(&words, Vec::new());
+            assert_eq!(run.code, 0, "{words:?}: {}", run.stderr);
+            assert_ne!(place.bytes("copy"), place.bytes(file), "{file}");
+            let found = place.run(&format!(
+                "extract copy --to plain -q --any-tld --obfuscated --from {}",
+                if file.ends_with("csv") { "csv" } else { "text" }
+            ));
+            assert!(
+                found.stdout.lines().all(|line| line.ends_with("@token.invalid")),
+                "{file} {by:?}: {}",
+                found.stdout
+            );
+            let run = place.run("redact restore copy --map m.map -o back");
+            assert_eq!(run.code, 0, "{}", run.stderr);
+            assert_eq!(place.bytes("back"), place.bytes(file), "{file} {by:?}");
+            for done in ["copy", "m.map", "back"] {
+                std::fs::remove_file(place.path(done)).unwrap();
+            }
+        }
+    }
+}
+
+/// A mailbox has one token however it is written and in whichever file; joins go on working.
+#[test]
+fn tokens_join() {
+    let place = demo();
+    std::fs::write(
+        place.path("a.csv"),
+        "n,mail\n1,Ada.Lovell@GMail.com\n2,adalovell+x@gmail.com\n3,bea@fernhollow.org\n",
+    )
+    .unwrap();
+    std::fs::write(place.path("b.txt"), "write to ada.lovell@googlemail.com, or bea&#64;fernhollow.org\n")
+        .unwrap();
+    let run = place.run("redact a.csv b.txt --key k -o out -q");
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    let rows = table(&place.read("out/a.csv"));
+    let tokens: Vec<&str> = rows.iter().map(|row| &*row["mail"]).collect();
+    assert_eq!(tokens[0], tokens[1]);
+    assert_ne!(tokens[0], tokens[2]);
+    assert!(tokens.iter().all(|token| token.len() == 17 + "@token.invalid".len()), "{tokens:?}");
+    assert!(place.read("out/b.txt").contains(&format!("write to {}, or {}", tokens[0], tokens[2])));
+    let judged = place.run("check out/a.csv --field mail --no-rules");
+    assert!(
+        table(&judged.stdout).iter().all(|row| row["yp_class"] == "token" && row["yp_verdict"] == "accept")
+    );
+    // The token is the documented function of key and mailbox.
+    let known =
+        place.run_words(&["redact", "-", "--key", "k", "--no-rules", "-q"], b"bea@fernhollow.org\n".to_vec());
+    assert_eq!(known.stdout.trim(), tokens[2]);
+    // Another key, other tokens.
+    assert_eq!(place.run("redact key -o other").code, 0);
+    let other = place.run_words(&["redact", "-", "--key", "other", "-q"], b"bea@fernhollow.org\n".to_vec());
+    assert_ne!(other.stdout.trim(), tokens[2]);
+    assert_eq!(place.run("redact key -o other").code, 3, "a key is never overwritten");
+}
+
+/// Masks show what they are told to; a map of masks that are not one to one is refused.
+#[test]
+fn masks() {
+    let place = demo();
+    std::fs::write(
+        place.path("a.csv"),
+        "no,mail\n017,ada.lovell@gmail.com\n0171234,adam.bell@gmail.com\n3,x@fernhollow.org\n",
+    )
+    .unwrap();
+    for (options, told) in [
+        ("", "017,ad******ll@gmail.com\n0171234,ad*****ll@gmail.com\n3,*@fernhollow.org\n"),
+        ("--keep 1,1 --run 3 --domain class", "017,a***l@free\n0171234,a***l@free\n3,***@business\n"),
+        ("--keep 0,0 --domain hide --hide no", "***,**********@***\n*******,*********@***\n*,*@***\n"),
+    ] {
+        let run = place.run(&format!("redact a.csv --as mask {options} --no-rules -q"));
+        assert_eq!(run.stdout, format!("no,mail\n{told}"), "{options}: {}", run.stderr);
+    }
+    let run = place.run("redact a.csv --as mask --keep 1,1 --run 3 --map m.map -o out.csv");
+    assert!(run.code == 2 && run.stderr.contains("stand"), "{}", run.stderr);
+    assert!(!place.path("out.csv").exists() && !place.path("m.map").exists());
+    let run = place.run("redact a.csv --as mask --map m.map -o out.csv");
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    let run = place.run("redact restore out.csv --map m.map");
+    assert_eq!(run.stdout, place.read("a.csv"));
+}
+
+/// Ways of writing in which programs do not see an address at once, in encodings of all kinds.
+#[test]
+fn every_way_of_writing_and_encoding() {
+    let place = demo();
+    let wide = |text: &str| -> Vec<u8> {
+        std::iter::once(0xFEFF).chain(text.encode_utf16()).flat_map(u16::to_le_bytes).collect()
+    };
+    let files: [(&str, Vec<u8>); 8] = [
+        ("a.txt", b"ada (at) fernhollow (dot) org, ADA@FERNHOLLOW.ORG; <ada%40fernhollow.org>".to_vec()),
+        ("b.html", b"<p>ada&#64;fernhollow.org <a href='mailto:ada%40fernhollow.org?subject=hi'>x</a>".to_vec()),
+        ("c.json", br#"{"a\u0040":"x \"ada\u0040fernhollow.org\" \ud83d\ude00","ada@fernhollow.org":[1,"ada@fernhollow.org"]}"#.to_vec()),
+        ("d.csv", b"n;m\r\n\"1\";\"say \"\"ada@fernhollow.org\"\"\"\r\n2;ada@fernhollow.org".to_vec()),
+        ("e.csv", b"n,m\nZo\xEB,zo\xEB@fernhollow.org\nx,ada@fernhollow.org\n".to_vec()),
+        ("f.csv", wide("n,m\nZoë,ada@fernhollow.org\nx,y\n")),
+        ("g.txt", wide("Zoë: ada@fernhollow.org\r\nx")),
+        ("h.eml", b"From: =?utf-8?Q?Z?= <ada@fernhollow.org>\r\nTo: ada@fernhollow.org\r\n\r\nada@fernhollow.org\r\n".to_vec()),
+    ];
+    for (name, bytes) in files {
+        std::fs::write(place.path(name), &bytes).unwrap();
+        let run =
+            place.run(&format!("redact {name} --key k --map {name}.map -o copy-{name} --no-rules --json"));
+        assert_eq!(run.code, 0, "{name}: {}", run.stderr);
+        let said: Value = serde_json::from_str(&run.stdout).unwrap();
+        assert!(said["copies"][0]["addresses"].as_u64() > Some(0), "{name}: {said}");
+        assert_eq!(place.run(&format!("redact search copy-{name}")).code, 0, "{name}");
+        assert_eq!(place.run(&format!("redact search {name}")).code, 1, "{name}");
+        let run = place.run(&format!("redact restore copy-{name} --map {name}.map -o back"));
+        assert_eq!(run.code, 0, "{name}: {}", run.stderr);
+        assert_eq!(place.bytes("back"), bytes, "{name}");
+        std::fs::remove_file(place.path("back")).unwrap();
+    }
+}
+
+/// Where something is left, nothing is published; and a copy is the same whatever the threads and pieces.
+#[test]
+fn the_proof_and_the_same_bytes() {
+    let place = demo();
+    std::fs::write(
+        place.path("a.csv"),
+        "name,mail,notes\nAda Lovell,ada@fernhollow.org,asked by ADA LOVELL\nBo,bo@fernhollow.org,Bo\n",
+    )
+    .unwrap();
+    let run = place.run("redact a.csv --key k --hide name -o out.csv");
+    assert_eq!(run.code, 1, "{}", run.stdout);
+    assert!(run.stderr.contains("line 2: value of a hidden field"), "{}", run.stderr);
+    assert!(!place.path("out.csv").exists());
+    assert_eq!(place.run("redact a.csv --key k --hide name --hide notes -o out.csv").code, 0);
+    // Encoded parts of mail and workbooks have no bytes that could be replaced: said, and nothing is written.
+    let mail = "From: x\nMIME-Version: 1.0\nContent-Transfer-Encoding: base64\n\nYWRhQGZlcm5ob2xsb3cub3Jn\n";
+    std::fs::write(place.path("m.eml"), mail).unwrap();
+    for source in ["m.eml", "equipment.xlsx"] {
+        let run = place.run(&format!("redact {source} --key k -o o"));
+        assert!(run.code == 2 && !place.path("o").exists(), "{source}: {} {}", run.code, run.stderr);
+    }
+    let text: String =
+        (0..5000).map(|nth| format!("{nth}: a{nth}@fernhollow.org or b{} (at) h.org\n", nth % 7)).collect();
+    std::fs::write(place.path("long.txt"), text).unwrap();
+    let copies: BTreeSet<String> = ["--threads 1", "--threads 2", "--threads 2 --chunk-bytes 5000"]
+        .iter()
+        .map(|options| place.run(&format!("redact long.txt --key k -q {options}")).stdout)
+        .collect();
+    assert_eq!(copies.len(), 1);
+    assert_eq!(copies.iter().next().unwrap().lines().count(), 5000);
+}
+
+/// Spellings of one mailbox come back each at its place, also where others have added rows and columns.
+#[test]
+fn restoring_what_others_have_changed() {
+    let place = demo();
+    let list = "n,mail\n1,Ada.Lovell@gmail.com\n2,adalovell@gmail.com\n3,bea@fernhollow.org\n4,adalovell@gmail.com\n";
+    std::fs::write(place.path("a.csv"), list).unwrap();
+    assert_eq!(place.run("redact a.csv --key k --map m.map -o copy.csv").code, 0);
+    let changed: String = place.read("copy.csv").lines().map(|line| format!("{line},seen\n")).collect();
+    std::fs::write(place.path("changed.csv"), format!("{changed}9,nobody,new\n")).unwrap();
+    let back = place.run("redact restore changed.csv --map m.map");
+    let expected: String = list.lines().map(|line| format!("{line},seen\n")).collect();
+    assert_eq!(back.stdout, format!("{expected}9,nobody,new\n"));
+    // Where rows are gone, the mailbox is right and the spelling may not be, which is said.
+    let shorter: String = place.read("copy.csv").lines().skip(2).map(|line| format!("{line}\n")).collect();
+    std::fs::write(place.path("shorter.csv"), shorter).unwrap();
+    let back = place.run("redact restore shorter.csv --map m.map");
+    assert_eq!((back.code, back.stdout.lines().count()), (1, 3));
+    assert!(
+        back.stdout.contains("adalovell@gmail.com") && back.stderr.contains("several ways"),
+        "{}",
+        back.stderr
+    );
+    let counts: BTreeMap<&str, usize> = [("a.csv", 1), ("m.map", 2)].into();
+    for (file, code) in counts {
+        let run = place.run(&format!("redact {file} --map m.map --key k -o x"));
+        assert!(run.code > 1, "{file} {code}: a map is never overwritten");
+    }
+}
