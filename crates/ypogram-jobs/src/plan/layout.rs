@@ -101,6 +101,11 @@ impl OutputLayout {
         Ok(Arc::new(projection.with_types(&self.types, &types)))
     }
 
+    /// Whether records come out with all that they hold, as cards do, rather than cell by cell.
+    pub(crate) fn keeps_records_whole(&self) -> bool {
+        matches!(self.format.format(), Format::Vcard | Format::Ldif)
+    }
+
     /// The names of all columns of an output.
     pub(crate) fn names(&self, columns: &ColumnSet) -> Vec<String> {
         self.fields.iter().cloned().chain(columns.names()).collect()

@@ -11,7 +11,9 @@ use ypogram_io::pieces::{Limits, PieceOptions};
 use ypogram_io::{
     Error, Input, OpenOptions, Output, Result, SourcePlace, Target, private_file, temporary_folder,
 };
-use ypogram_jobs::redact::{self, RedactBy, RedactMap, RedactOptions, RedactReport, Replaced, SearchOptions};
+use ypogram_jobs::redact::{
+    self, Left, RedactBy, RedactMap, RedactOptions, RedactReport, Replaced, SearchOptions,
+};
 
 use crate::arguments::{
     JudgingArguments, MachineArguments, RedactArguments, RedactByArgument, RedactCommand,
@@ -106,36 +108,81 @@ fn redact(arguments: &RedactArguments) -> Result<ExitCode> {
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),
     };
-    let mut outputs = targets.iter().map(Target::open).collect::<Result<Vec<_>>>()?;
-    let mut map = arguments.map.as_ref().map(|_| RedactMap::default());
-    let mut reports = Vec::new();
-    for (nth, source) in arguments.sources.iter().enumerate() {
-        let copy = copy_name(temporary.path(), nth, source);
-        let report = progress_bar::watch(&arguments.sources, arguments.quiet, |progress| {
-            let mut replaced = Replaced::default();
-            let out = File::create(&copy).map_err(|error| Error::temporary(temporary.path(), &error))?;
-            let report = redact::run(&options, source, out, (&mut replaced, map.as_mut()), progress)?;
-            let left = redact::prove(&options, copy.clone(), &replaced, progress)?;
-            Ok(match left.is_empty() {
-                true => Ok(report),
-                false => Err(left),
-            })
-        })?;
-        match report {
-            Ok(report) => reports.push(report),
+    let is_typed = |source: &PathBuf| redact::has_typed_cells(&options, source);
+    let typed = arguments.sources.iter().map(is_typed).collect::<Result<Vec<bool>>>()?;
+    if arguments.map.is_some() && typed.contains(&true) {
+        return Err(Error::unusable(
+            "--map: the way back is for files of text, and a workbook or database is written anew",
+            "keep the original, or write it as CSV first",
+        ));
+    }
+    let outputs = targets.iter().map(Target::open).collect::<Result<Vec<_>>>()?;
+    let mut job = Job { arguments, options: &options, temporary: temporary.path(), map: None };
+    job.map = arguments.map.as_ref().map(|_| RedactMap::default());
+    let (mut reports, mut written) = (Vec::new(), Vec::new());
+    for (nth, output) in outputs.into_iter().enumerate() {
+        let source = &arguments.sources[nth];
+        let done = match typed[nth] {
+            true => job.records(source, &targets[nth], output)?,
+            false => job.bytes(nth, source, output)?,
+        };
+        match done {
+            Ok((report, output)) => {
+                reports.push(report);
+                written.push(output);
+            }
             Err(left) => {
                 render::print_beside(&render::redact::left(source, &left));
                 return Ok(ExitCode::from(exit::TOLD));
             }
         }
-        copy_into(&copy, &mut outputs[nth])?;
     }
     refuse_map_of_merged(arguments, &options.by, &reports)?;
-    if let (Some(map), Some(path)) = (&map, &arguments.map) {
+    if let (Some(map), Some(path)) = (&job.map, &arguments.map) {
         map.write(path)?;
     }
-    Output::finish_all(outputs)?;
+    Output::finish_all(written)?;
     tell(arguments, &options, &reports, &targets)
+}
+
+/// A copy that was written, or what was left in it.
+type Copied = std::result::Result<(RedactReport, Output), Vec<Left>>;
+
+/// The copies of one call.
+struct Job<'j> {
+    arguments: &'j RedactArguments,
+    options: &'j RedactOptions,
+    temporary: &'j Path,
+    map: Option<RedactMap>,
+}
+
+impl Job<'_> {
+    /// Copies a file of typed cells.
+    fn records(&self, source: &Path, target: &Target, output: Output) -> Result<Copied> {
+        let RedactArguments { sources, quiet, .. } = self.arguments;
+        let (report, left, output) = progress_bar::watch(sources, *quiet, |progress| {
+            redact::run_records(self.options, source, (target, output), progress)
+        })?;
+        Ok(if left.is_empty() { Ok((report, output)) } else { Err(left) })
+    }
+
+    /// Copies a file byte for byte, by way of a copy that is searched before it is published.
+    fn bytes(&mut self, nth: usize, source: &Path, mut output: Output) -> Result<Copied> {
+        let copy = copy_name(self.temporary, nth, source);
+        let RedactArguments { sources, quiet, .. } = self.arguments;
+        let (options, map, temporary) = (self.options, self.map.as_mut(), self.temporary);
+        let (report, left) = progress_bar::watch(sources, *quiet, |progress| {
+            let mut replaced = Replaced::default();
+            let out = File::create(&copy).map_err(|error| Error::temporary(temporary, &error))?;
+            let report = redact::run(options, source, out, (&mut replaced, map), progress)?;
+            Ok((report, redact::prove(options, copy.clone(), &replaced, progress)?))
+        })?;
+        if !left.is_empty() {
+            return Ok(Err(left));
+        }
+        copy_into(&copy, &mut output)?;
+        Ok(Ok((report, output)))
+    }
 }
 
 /// A map brings nothing back where different values have become the same.

@@ -38,6 +38,13 @@ pub(crate) fn summary(
             "  {} stand in their place",
             counted(report.different, "different text", "different texts")
         );
+        if report.broken > 0 {
+            let _ = writeln!(
+                out,
+                "  {}, such as ada@@host, and were replaced as well",
+                counted(report.broken, "word was meant as an address", "words were meant as addresses")
+            );
+        }
         if report.passed_over > 0 {
             let _ = writeln!(
                 out,

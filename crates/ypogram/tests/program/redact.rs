@@ -119,10 +119,14 @@ fn every_way_of_writing_and_encoding() {
     let wide = |text: &str| -> Vec<u8> {
         std::iter::once(0xFEFF).chain(text.encode_utf16()).flat_map(u16::to_le_bytes).collect()
     };
-    let files: [(&str, Vec<u8>); 8] = [
+    let files: [(&str, Vec<u8>); 9] = [
         ("a.txt", b"ada (at) fernhollow (dot) org, ADA@FERNHOLLOW.ORG; <ada%40fernhollow.org>".to_vec()),
         ("b.html", b"<p>ada&#64;fernhollow.org <a href='mailto:ada%40fernhollow.org?subject=hi'>x</a>".to_vec()),
         ("c.json", br#"{"a\u0040":"x \"ada\u0040fernhollow.org\" \ud83d\ude00","ada@fernhollow.org":[1,"ada@fernhollow.org"]}"#.to_vec()),
+        (
+            "q.csv",
+            b"n,m\n1,\"\"\"quiet dome\"\"@fernhollow.org\"\n2,ada@@fernhollow.org\n3,zoe..x@fernhollow.org and ada@fernhollow.org\n".to_vec(),
+        ),
         ("d.csv", b"n;m\r\n\"1\";\"say \"\"ada@fernhollow.org\"\"\"\r\n2;ada@fernhollow.org".to_vec()),
         ("e.csv", b"n,m\nZo\xEB,zo\xEB@fernhollow.org\nx,ada@fernhollow.org\n".to_vec()),
         ("f.csv", wide("n,m\nZoë,ada@fernhollow.org\nx,y\n")),
@@ -136,6 +140,8 @@ fn every_way_of_writing_and_encoding() {
         assert_eq!(run.code, 0, "{name}: {}", run.stderr);
         let said: Value = serde_json::from_str(&run.stdout).unwrap();
         assert!(said["copies"][0]["addresses"].as_u64() > Some(0), "{name}: {said}");
+        let copy = String::from_utf8_lossy(&place.bytes(&format!("copy-{name}"))).replace('\0', "");
+        assert!(!copy.contains("fernhollow"), "{name}: {copy}");
         assert_eq!(place.run(&format!("redact search copy-{name}")).code, 0, "{name}");
         assert_eq!(place.run(&format!("redact search {name}")).code, 1, "{name}");
         let run = place.run(&format!("redact restore copy-{name} --map {name}.map -o back"));
@@ -159,12 +165,16 @@ fn the_proof_and_the_same_bytes() {
     assert!(run.stderr.contains("line 2: value of a hidden field"), "{}", run.stderr);
     assert!(!place.path("out.csv").exists());
     assert_eq!(place.run("redact a.csv --key k --hide name --hide notes -o out.csv").code, 0);
-    // Encoded parts of mail and workbooks have no bytes that could be replaced: said, and nothing is written.
+    // What has no bytes that could be replaced is refused, and nothing is written.
     let mail = "From: x\nMIME-Version: 1.0\nContent-Transfer-Encoding: base64\n\nYWRhQGZlcm5ob2xsb3cub3Jn\n";
     std::fs::write(place.path("m.eml"), mail).unwrap();
-    for source in ["m.eml", "equipment.xlsx"] {
-        let run = place.run(&format!("redact {source} --key k -o o"));
-        assert!(run.code == 2 && !place.path("o").exists(), "{source}: {} {}", run.code, run.stderr);
+    for call in ["m.eml -o o", "volunteers.vcf -o o.vcf", "equipment.xlsx --map m.map -o o.xlsx"] {
+        let run = place.run(&format!("redact --key k {call}"));
+        assert_eq!(run.code, 2, "{call}: {}", run.stderr);
+        assert!(
+            ["o", "o.vcf", "o.xlsx", "m.map"].iter().all(|output| !place.path(output).exists()),
+            "{call}"
+        );
     }
     let text: String =
         (0..5000).map(|nth| format!("{nth}: a{nth}@fernhollow.org or b{} (at) h.org\n", nth % 7)).collect();
@@ -204,4 +214,34 @@ fn restoring_what_others_have_changed() {
         let run = place.run(&format!("redact {file} --map m.map --key k -o x"));
         assert!(run.code > 1, "{file} {code}: a map is never overwritten");
     }
+}
+
+/// Workbooks, databases and address books are written anew, cell by cell, and proved like others.
+#[test]
+fn files_of_typed_cells() {
+    let place = demo();
+    for (source, output) in [
+        ("equipment.xlsx", "o.xlsx"),
+        ("equipment.xlsx", "o.csv"),
+        ("volunteers.vcf", "v.csv"),
+        ("o.xlsx", "again.sqlite"),
+    ] {
+        let run = place.run(&format!(
+            "redact {source} --key k --hide {} -o {output}",
+            if source.ends_with("vcf") { "org" } else { "case" }
+        ));
+        assert_eq!(run.code, 0, "{source} {output}: {}", run.stderr);
+        let run = place.run(&format!("redact search {output} --json"));
+        let said: Value = serde_json::from_str(&run.stdout).unwrap();
+        assert_eq!(said["addresses"], 0, "{output}: {said}");
+        assert!(said["tokens"].as_u64() > Some(10), "{output}: {said}");
+    }
+    let before = place.run("check equipment.xlsx --columns item,borrower,since,deposit -q").stdout;
+    assert_eq!(place.run("check o.xlsx --columns item,borrower,since,deposit -q").stdout, before);
+    let list = "n,phone,notes\n1,01632 960001,call 01632 960002\n2,01632 960002,x\n";
+    std::fs::write(place.path("p.csv"), list).unwrap();
+    assert_eq!(place.run("check p.csv --columns n,phone,notes -o p.xlsx -q").code, 0);
+    let run = place.run("redact p.xlsx --key k --hide phone -o hidden.xlsx");
+    assert!(run.code == 1 && run.stderr.contains("value of a hidden field"), "{} {}", run.code, run.stderr);
+    assert!(!place.path("hidden.xlsx").exists());
 }

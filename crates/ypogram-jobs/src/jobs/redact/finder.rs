@@ -2,7 +2,7 @@
 
 use hashbrown::HashSet;
 use ypogram_core::redact::hash_of;
-use ypogram_core::text::{self, Hit, Options, ScanEvent, Seen};
+use ypogram_core::text::{self, Hit, Options, ScanEvent, Seen, SkipReason};
 use ypogram_core::{Class, Hasher, Judge, Policy, Span};
 use ypogram_io::Result;
 use ypogram_io::pieces::{Kind, Places, Segment};
@@ -26,8 +26,17 @@ pub(super) struct Personal {
     pub(super) text: Vec<u8>,
     /// What stands in its place.
     pub(super) instead: String,
-    /// It is a value of a field that is hidden.
-    pub(super) of_field: bool,
+    pub(super) what: What,
+}
+
+/// What is to be hidden.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum What {
+    Address,
+    /// A word that was meant as one, such as `ada@@fernhollow.org`.
+    Broken,
+    /// The value of a field that is hidden.
+    Field,
 }
 
 /// What came of a piece.
@@ -43,6 +52,19 @@ pub(super) struct Part {
     pub(super) passed: u64,
     /// The bytes of the piece are UTF-16.
     pub(super) wide: Option<Wide>,
+}
+
+impl Part {
+    /// Puts what was found in order; of two that stand in one another the first counts.
+    pub(super) fn in_order(&mut self) {
+        self.found.sort_by_key(|personal| (personal.start, personal.end));
+        let mut end = 0;
+        self.found.retain(|personal| {
+            let is_behind = personal.start >= end;
+            end = if is_behind { personal.end } else { end };
+            is_behind
+        });
+    }
 }
 
 /// Finds what is to be hidden. One for each thread.
@@ -102,18 +124,29 @@ impl<'p> Finder<'p> {
             }
         })?;
         part.records = counted.records;
-        part.found.sort_by_key(|personal| (personal.start, personal.end));
-        // Of two that stand in one another the first counts.
-        let mut end = 0;
-        part.found.retain(|personal| {
-            let is_behind = personal.start >= end;
-            end = if is_behind { personal.end } else { end };
-            is_behind
-        });
+        part.in_order();
         Ok(())
     }
 
-    fn segment(&mut self, segment: &Segment<'_>, place: &mut impl FnMut(usize) -> u64, part: &mut Part) {
+    /// Finds what is to be hidden in a stretch of text, whose bytes have the places that `place` gives.
+    pub(super) fn segment(
+        &mut self,
+        segment: &Segment<'_>,
+        place: &mut impl FnMut(usize) -> u64,
+        part: &mut Part,
+    ) {
+        let is_cell = matches!(segment.places, Places::From(_)) && segment.record.is_some();
+        if is_cell && memchr::memmem::find(segment.text, b"\"\"").is_some() {
+            // A quotation mark in a cell is written as two.
+            let (text, places) = single_quotes(segment.text);
+            let cell = Segment { text: &text, body: 0..text.len(), ..segment.clone() };
+            self.decoded(&cell, &mut |at| place(places[at]), part);
+            return;
+        }
+        self.decoded(segment, place, part);
+    }
+
+    fn decoded(&mut self, segment: &Segment<'_>, place: &mut impl FnMut(usize) -> u64, part: &mut Part) {
         let is_hidden = !segment.field.is_empty() && self.hide.iter().any(|field| field == segment.field);
         if is_hidden {
             self.hide_whole(segment, place, part);
@@ -122,11 +155,18 @@ impl<'p> Finder<'p> {
         let body = segment.body.clone();
         let mut met: Vec<(Span, Span)> = Vec::new();
         let mut hits: Vec<Hit<'_>> = Vec::new();
+        let mut broken: Vec<Span> = Vec::new();
         text::look_with(segment.text, body, &mut self.judge, EVERYTHING, |_, event| match event {
             ScanEvent::Judged(within) => met.push((within.bare, within.bare)),
             ScanEvent::Seen(Seen::Match(hit), _) => hits.push(hit),
-            ScanEvent::Seen(Seen::Skipped(..), _) => part.passed += 1,
+            ScanEvent::Seen(Seen::Skipped(span, reason), _) => match is_broken_address(reason) {
+                true => add_broken(&mut broken, span),
+                false => part.passed += 1,
+            },
         });
+        for span in broken {
+            self.hide(segment, span, What::Broken, place, part);
+        }
         for (bare, text) in met {
             self.take(segment, bare, text.of(segment.text), place, part);
         }
@@ -150,7 +190,7 @@ impl<'p> Finder<'p> {
         }
         let instead = self.instead_of_address(text);
         let (start, end) = (place(span.start), place(span.end));
-        part.found.push(Personal { start, end, text: text.to_vec(), instead, of_field: false });
+        part.found.push(Personal { start, end, text: text.to_vec(), instead, what: What::Address });
     }
 
     /// What stands in the place of an address.
@@ -180,22 +220,67 @@ impl<'p> Finder<'p> {
 
     fn hide_whole(&mut self, segment: &Segment<'_>, place: &mut impl FnMut(usize) -> u64, part: &mut Part) {
         let cell = &segment.text[segment.body.clone()];
-        let trimmed = cell.trim_ascii();
-        if trimmed.is_empty() {
-            return;
+        let start = segment.body.start + (cell.len() - cell.trim_ascii_start().len());
+        let span = Span::new(start, start + cell.trim_ascii().len());
+        if !span.is_empty() {
+            self.hide(segment, span, What::Field, place, part);
         }
+    }
+
+    /// Hides what stands in `span` and is no address.
+    fn hide(
+        &mut self,
+        segment: &Segment<'_>,
+        span: Span,
+        what: What,
+        place: &mut impl FnMut(usize) -> u64,
+        part: &mut Part,
+    ) {
         if matches!(segment.places, Places::Nowhere | Places::Part(_)) {
             part.encoded += 1;
             return;
         }
-        let start = segment.body.start + (cell.len() - cell.trim_ascii_start().len());
-        let text = String::from_utf8_lossy(trimmed);
+        let bytes = span.of(segment.text);
+        let text = String::from_utf8_lossy(bytes);
         let instead = match self.by {
-            RedactBy::Token(key) => key.token_of_value(trimmed),
+            RedactBy::Token(key) => key.token_of_value(bytes),
             RedactBy::Mask(mask) => mask.value(&text),
             RedactBy::Hash => hash_of(&text),
         };
-        let (from, to) = (place(start), place(start + trimmed.len()));
-        part.found.push(Personal { start: from, end: to, text: trimmed.to_vec(), instead, of_field: true });
+        let (start, end) = (place(span.start), place(span.end));
+        part.found.push(Personal { start, end, text: bytes.to_vec(), instead, what });
+    }
+}
+
+/// A cell with each pair of quotation marks as one, and where its bytes stand; one more place for the end.
+fn single_quotes(cell: &[u8]) -> (Vec<u8>, Vec<usize>) {
+    let (mut text, mut places, mut at) = (Vec::with_capacity(cell.len()), Vec::new(), 0);
+    while at < cell.len() {
+        text.push(cell[at]);
+        places.push(at);
+        at += if cell[at..].starts_with(b"\"\"") { 2 } else { 1 };
+    }
+    places.push(cell.len());
+    (text, places)
+}
+
+/// Whether what was passed over was meant as an address.
+fn is_broken_address(reason: SkipReason) -> bool {
+    matches!(
+        reason,
+        SkipReason::SeveralAtSigns
+            | SkipReason::Malformed
+            | SkipReason::OneLabel
+            | SkipReason::Incomplete
+            | SkipReason::Literal
+            | SkipReason::Hidden
+    )
+}
+
+/// Adds a word, to the one before where they touch.
+fn add_broken(broken: &mut Vec<Span>, span: Span) {
+    match broken.last_mut() {
+        Some(last) if span.start <= last.end => *last = Span::new(last.start, last.end.max(span.end)),
+        _ => broken.push(span),
     }
 }

@@ -5,7 +5,9 @@ mod hidden_values;
 mod map;
 mod options;
 mod proof;
+mod records;
 mod replaced;
+mod report;
 mod restore;
 mod search;
 mod splice;
@@ -16,7 +18,6 @@ use std::io::BufWriter;
 use std::path::Path;
 
 use hashbrown::HashSet;
-use serde::Serialize;
 use ypogram_core::Hasher;
 use ypogram_io::{Error, Input, Result};
 
@@ -27,28 +28,13 @@ use finder::{Finder, Part};
 pub use map::RedactMap;
 pub use options::{RedactBy, RedactOptions};
 pub use proof::{Left, prove};
+pub use records::{has_typed_cells, run_records};
 pub use replaced::Replaced;
+pub use report::RedactReport;
 pub use restore::{Restored, restore};
 pub use search::{SearchOptions, SearchReport, Sighting, search};
 use splice::Splice;
 use wide::bytes_of;
-
-/// What came of redacting a source.
-#[derive(Clone, Debug, Default, Serialize)]
-pub struct RedactReport {
-    /// The source.
-    pub source: String,
-    /// Addresses that were replaced.
-    pub addresses: u64,
-    /// Different ones in their place: mailboxes, where these are tokens.
-    pub different: u64,
-    /// Values of hidden fields that were replaced.
-    pub values: u64,
-    /// Different texts that have become the same.
-    pub merged: u64,
-    /// Places with an @ that are no addresses, which stayed.
-    pub passed_over: u64,
-}
 
 /// Writes a copy of `source` without what is to be hidden to `out`, and remembers what was replaced.
 ///
@@ -81,10 +67,7 @@ pub fn run(
                 map.note(&personal.instead, &stood);
             }
             here.insert(replaced.note(&personal, instead.len(), splice.written(), hasher));
-            match personal.of_field {
-                true => report.values += 1,
-                false => report.addresses += 1,
-            }
+            report.count(personal.what);
         }
         Ok(())
     })?;

@@ -3,7 +3,7 @@
 use hashbrown::{HashMap, HashSet};
 use ypogram_core::Hasher;
 
-use crate::jobs::redact::finder::Personal;
+use crate::jobs::redact::finder::{Personal, What};
 use crate::jobs::redact::hidden_values::HiddenValues;
 
 /// What was replaced by what, as far as the proof needs it.
@@ -23,15 +23,25 @@ impl Replaced {
     /// Notes what stands in the place of something, in so many bytes up to byte `end` of the copy; gives its hash.
     pub(super) fn note(&mut self, personal: &Personal, bytes: usize, end: u64, hasher: Hasher) -> u64 {
         self.places.push((end - bytes as u64, end));
+        self.note_text(personal, hasher)
+    }
+
+    /// The same wherever that is.
+    pub(super) fn note_text(&mut self, personal: &Personal, hasher: Hasher) -> u64 {
         let instead = hasher.hash_short(personal.instead.as_bytes());
         let text = hasher.hash_short(&personal.text.to_ascii_lowercase());
         if *self.stood.entry(instead).or_insert(text) != text {
             self.merged.insert(instead);
         }
-        if personal.of_field {
+        if personal.what == What::Field {
             self.values.add(&personal.text);
         }
         instead
+    }
+
+    /// Adds a value of a hidden field.
+    pub(super) fn add_value(&mut self, value: &[u8]) {
+        self.values.add(value);
     }
 
     /// Whether what stands in the copy from `start` to `end` is all in the place of something.
