@@ -7,6 +7,7 @@ mod clean;
 mod compare;
 mod dedupe;
 mod demo;
+mod domains;
 mod duplicates;
 mod explain;
 mod extract;
@@ -35,6 +36,7 @@ pub(crate) use clean::CleanArguments;
 pub(crate) use compare::CompareArguments;
 pub(crate) use dedupe::DedupeArguments;
 pub(crate) use demo::DemoArguments;
+pub(crate) use domains::DomainsArguments;
 pub(crate) use duplicates::DuplicateArguments;
 pub(crate) use explain::ExplainArguments;
 pub(crate) use extract::ExtractArguments;
@@ -84,6 +86,7 @@ pub(crate) enum Command {
     Explain(ExplainArguments),
     Split(SplitArguments),
     Dedupe(DedupeArguments),
+    Domains(DomainsArguments),
     Compare(CompareArguments),
     Register(RegisterArguments),
     Redact(Box<RedactArguments>),

@@ -7,6 +7,7 @@ mod common;
 mod compare;
 mod dedupe;
 mod demo;
+mod domains;
 mod explain;
 mod extract;
 #[cfg(feature = "sqlite")]
@@ -53,6 +54,7 @@ fn dispatch(arguments: Arguments, call: &Call) -> Result<ExitCode> {
         Command::Explain(arguments) => explain::run(&arguments),
         Command::Split(arguments) => split::run(&arguments, call),
         Command::Dedupe(arguments) => dedupe::run(&arguments, call),
+        Command::Domains(arguments) => domains::run(&arguments, call),
         Command::Compare(arguments) => compare::run(&arguments, call),
         #[cfg(feature = "sqlite")]
         Command::Register(arguments) => register::run(&arguments),

@@ -10,6 +10,7 @@ use ypogram_jobs::check::CheckReport;
 use ypogram_jobs::clean::CleanReport;
 use ypogram_jobs::compare::{CompareReport, State};
 use ypogram_jobs::dedupe::DedupeReport;
+use ypogram_jobs::domains::DomainsReport;
 use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
 use ypogram_jobs::survey::SurveyReport;
 use ypogram_jobs::{Outcome, Tally};
@@ -368,6 +369,21 @@ impl Figures {
     }
 
     /// Those of `extract --row-per-address`.
+    pub(crate) fn of_domains(report: &DomainsReport) -> Self {
+        let mut figures = Figures::default();
+        for (name, count) in [
+            ("records", report.records),
+            ("no-address", report.without),
+            ("domains", report.domains),
+            ("new", report.written),
+            ("written", report.written),
+        ] {
+            figures.add(name, count);
+        }
+        figures.of("class", report.classes.iter().map(|(class, count)| (*class, *count)));
+        figures
+    }
+
     pub(crate) fn of_records(report: &ByRecordReport) -> Self {
         let mut figures = Figures::default();
         figures.add("records", report.records);

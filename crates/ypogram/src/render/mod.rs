@@ -5,6 +5,7 @@ pub(crate) mod check;
 pub(crate) mod clean;
 pub(crate) mod compare;
 pub(crate) mod dedupe;
+pub(crate) mod domains;
 pub(crate) mod explain;
 pub(crate) mod extract;
 pub(crate) mod figure_names;

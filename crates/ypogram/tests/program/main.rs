@@ -11,6 +11,7 @@ mod columns;
 mod compare;
 mod dedupe;
 mod demo;
+mod domains;
 mod every_command;
 mod every_figure;
 mod examples;
