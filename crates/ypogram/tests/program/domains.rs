@@ -53,6 +53,9 @@ fn new_since() {
     let known = table(&place.run("domains loans.csv -o - -q").stdout);
     let new = table(&place.run("domains members.csv --new-since loans.csv -o - -q").stdout);
     let is_known = |domain: &String| known.iter().any(|row| row["domain"] == *domain);
+    assert_eq!(place.run("domains loans.csv -o loans-domains.csv -q").code, 0);
+    let again = table(&place.run("domains members.csv --new-since loans-domains.csv -o - -q").stdout);
+    assert_eq!(again, new);
     let expected: Vec<&String> =
         all.iter().map(|row| &row["domain"]).filter(|domain| !is_known(domain)).collect();
     assert_eq!(new.iter().map(|row| &row["domain"]).collect::<Vec<_>>(), expected);
