@@ -11,8 +11,8 @@ use super::{JudgingArguments, MachineArguments, OutputArguments, SourceArguments
 #[command(after_help = "\
 Examples:
   ypogram domains members.csv
-  ypogram domains members.csv --date joined -o domains.csv        with the first and the last date of each
-  ypogram domains members.csv --new-since partners.csv            those that the other list does not have")]
+  ypogram domains members.csv --date joined -o domains.csv   with the first and last date of each
+  ypogram domains members.csv --new-since partners.csv       those that the other list does not have")]
 #[command(mut_arg("output", |file| file.help("File for the table; `-` is standard output [default: the most frequent are shown]")))]
 pub(crate) struct DomainsArguments {
     #[command(flatten)]

@@ -19,7 +19,7 @@ Examples:
   ypogram extract mails/ --unique --to plain                  every mailbox once
   ypogram extract page.html --show-skipped                    what looks like an address and is none
   ypogram extract members.csv --row-per-address               three addresses in a row: three rows
-  ypogram extract notes.txt --pattern telephone-area-code      other things than addresses: every match a row")]
+  ypogram extract notes.txt --pattern telephone-area-code     other things: every match a row")]
 #[command(mut_arg("output", |file| file.help("File for the rows; its extension chooses the format; `-` is standard output [default: standard output]")))]
 pub(crate) struct ExtractArguments {
     /// Files and folders to read; `-` is standard input

@@ -166,7 +166,7 @@ fn the_proof_and_the_same_bytes() {
     assert!(!place.path("out.csv").exists());
     assert_eq!(place.run("redact a.csv --key k --hide name --hide notes -o out.csv").code, 0);
     // What has no bytes that could be replaced is refused, and nothing is written.
-    let mail = "From: x\nMIME-Version: 1.0\nContent-Transfer-Encoding: base64\n\nYWRhQGZlcm5ob2xsb3cub3Jn\n";
+    let mail = "From: x\nMIME-Version: 1.0\nContent-Type: text/plain; charset=none\nContent-Transfer-Encoding: base64\n\nYWRhQGZlcm5ob2xsb3cub3Jn\n";
     std::fs::write(place.path("m.eml"), mail).unwrap();
     for call in ["m.eml -o o", "volunteers.vcf -o o.vcf", "equipment.xlsx --map m.map -o o.xlsx"] {
         let run = place.run(&format!("redact --key k {call}"));
@@ -185,6 +185,47 @@ fn the_proof_and_the_same_bytes() {
         .collect();
     assert_eq!(copies.len(), 1);
     assert_eq!(copies.iter().next().unwrap().lines().count(), 5000);
+}
+
+/// Parts of mail that are sent encoded are encoded anew, those alone; the proof looks into them, and the map brings them back.
+#[test]
+fn encoded_parts_of_mail() {
+    let place = demo();
+    let mail = "From: =?utf-8?Q?Ada_=C3=96?= <ada@fernhollow.org>\r\n\
+        To: =?utf-8?Q?bo=40fernhollow.org?= =?utf-8?Q?_B?=\r\n <bo@fernhollow.org>, =?utf-8?Q?Cy?= <cy@fernhollow.org>\r\n\
+        MIME-Version: 1.0\r\nContent-Type: multipart/mixed; boundary=b\r\n\r\n\
+        --b\r\nContent-Type: text/plain; charset=iso-8859-1\r\nContent-Transfer-Encoding: quoted-printable\r\n\r\n\
+        Gr=FC=DFe an ada=40fernhollow.org\r\nund bo@fernhol=\r\nlow.org.\r\n\
+        --b\r\nContent-Type: text/plain; charset=utf-8\r\nContent-Transfer-Encoding: quoted-printable\r\n\r\n\
+        As sent: ada@fernhollow.org =\r\n=C3=A9\r\n\
+        --b\r\nContent-Type: text/plain\r\nContent-Transfer-Encoding: base64\r\n\r\n\
+        YWRhQGZlcm5ob2xsb3cub3JnLCBib0BmZXJu\r\naG9sbG93Lm9yZw==\r\n\
+        --b\r\nContent-Type: text/plain\r\nContent-Transfer-Encoding: base64\r\n\r\n\
+        bm9ib2R5IGhl\r\ncmU=\r\n--b--\r\n";
+    std::fs::write(place.path("m.eml"), mail).unwrap();
+    for (way, has_map) in [("--key k", true), ("--as hash", true), ("--as mask", false)] {
+        let map = if has_map { "--map m.map" } else { "" };
+        let run = place.run(&format!("redact m.eml {way} {map} -o copy.eml --force"));
+        assert_eq!(run.code, 0, "{way}: {}", run.stderr);
+        assert!(run.stdout.contains("9 addresses"), "{way}: {}", run.stdout);
+        let copy = place.read("copy.eml");
+        for stays in [
+            "From: =?utf-8?Q?Ada_=C3=96?= <",
+            "=?utf-8?Q?Cy?= <",
+            "\r\nAs sent: ",
+            " =\r\n=C3=A9\r\n",
+            "bm9ib2R5IGhl\r\ncmU=\r\n--b--\r\n",
+        ] {
+            assert!(copy.contains(stays), "{way}: {stays:?} in {copy}");
+        }
+        let found = place.run("extract copy.eml --obfuscated --to plain");
+        assert!(!found.stdout.contains("fernhollow.org"), "{way}: {}", found.stdout);
+        if has_map {
+            assert_eq!(place.run("redact restore copy.eml --map m.map -o back.eml --force").code, 0);
+            assert_eq!(place.read("back.eml"), mail, "{way}");
+            std::fs::remove_file(place.path("m.map")).unwrap();
+        }
+    }
 }
 
 /// Spellings of one mailbox come back each at its place, also where others have added rows and columns.

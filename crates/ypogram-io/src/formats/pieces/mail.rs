@@ -1,7 +1,9 @@
 //! Mail messages: headers, and the decoded text parts. The place of something found in an encoded part is that of the part.
 
+use mailparse::body::Body;
 use mailparse::{MailHeader, ParsedMail};
 
+use crate::formats::pieces::mail_part::EncodedPart;
 use crate::formats::pieces::{Counted, Limits, Places, Segment, mail_structure};
 use crate::input::borders::Border;
 
@@ -95,7 +97,7 @@ fn part(mail: &ParsedMail<'_>, message: &Message<'_>, path: &str, see: &mut dyn 
                 id: None,
                 text: value.as_bytes(),
                 body: 0..value.len(),
-                places: Places::Part(place(raw)),
+                places: Places::Part(EncodedPart::header(place(raw)..place(raw) + raw.len())),
                 field: &name,
                 record,
             });
@@ -152,32 +154,25 @@ fn text_part(
         return;
     }
     let raw = mail.get_body_encoded();
-    let encoded = matches!(raw, mailparse::body::Body::Base64(_) | mailparse::body::Body::QuotedPrintable(_));
-    let start = match &raw {
-        mailparse::body::Body::Base64(body) | mailparse::body::Body::QuotedPrintable(body) => {
-            place(body.get_raw())
+    let (sent, is_base64) = match &raw {
+        Body::Base64(body) => (body.get_raw(), true),
+        Body::QuotedPrintable(body) => (body.get_raw(), false),
+        Body::SevenBit(body) | Body::EightBit(body) => {
+            return see(Segment::plain(body.get_raw(), place(body.get_raw()), field, record));
         }
-        mailparse::body::Body::SevenBit(body) | mailparse::body::Body::EightBit(body) => {
-            place(body.get_raw())
+        Body::Binary(body) => {
+            return see(Segment::plain(body.get_raw(), place(body.get_raw()), field, record));
         }
-        mailparse::body::Body::Binary(body) => place(body.get_raw()),
     };
-    if encoded {
-        let Ok(text) = mail.get_body() else { return };
-        return see(Segment {
-            line: None,
-            id: None,
-            text: text.as_bytes(),
-            body: 0..text.len(),
-            places: Places::Part(start),
-            field,
-            record,
-        });
-    }
-    let body = match &raw {
-        mailparse::body::Body::SevenBit(body) | mailparse::body::Body::EightBit(body) => body.get_raw(),
-        mailparse::body::Body::Binary(body) => body.get_raw(),
-        _ => return,
-    };
-    see(Segment::plain(body, start, field, record));
+    let Ok(text) = mail.get_body() else { return };
+    let range = place(sent)..place(sent) + sent.len();
+    see(Segment {
+        line: None,
+        id: None,
+        text: text.as_bytes(),
+        body: 0..text.len(),
+        places: Places::Part(EncodedPart::body(range, is_base64, &mail.ctype.charset)),
+        field,
+        record,
+    });
 }

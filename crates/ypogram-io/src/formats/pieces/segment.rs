@@ -2,6 +2,8 @@
 
 use std::ops::Range;
 
+use crate::formats::pieces::mail_part::EncodedPart;
+
 /// Where the bytes of a text stand in its piece.
 #[derive(Clone, Debug)]
 pub enum Places<'a> {
@@ -9,8 +11,8 @@ pub enum Places<'a> {
     From(usize),
     /// Each at its own place; one more entry for the end.
     Each(&'a [usize]),
-    /// All of them in an encoded part that starts here.
-    Part(usize),
+    /// All of them in an encoded part.
+    Part(EncodedPart),
     /// Nowhere: the cells of a workbook or a database have no place in bytes.
     Nowhere,
 }
@@ -21,7 +23,7 @@ impl Places<'_> {
         match self {
             Places::From(start) => start + at,
             Places::Each(places) => places.get(at).or(places.last()).copied().unwrap_or_default(),
-            Places::Part(start) => *start,
+            Places::Part(part) => part.range.start,
             Places::Nowhere => 0,
         }
     }

@@ -1,11 +1,12 @@
 //! What of a piece is to be hidden: every address in every way of writing, and the fields that are named.
 
-use hashbrown::HashSet;
+use std::ops::Range;
+
 use ypogram_core::redact::hash_of;
 use ypogram_core::text::{self, Hit, Options, ScanEvent, Seen, SkipReason};
 use ypogram_core::{Class, Hasher, Judge, Policy, Span};
 use ypogram_io::Result;
-use ypogram_io::pieces::{Kind, Places, Segment};
+use ypogram_io::pieces::{EncodedPart, Kind, Places, Segment};
 
 use crate::engine::faults::caught;
 use crate::jobs::extract::feed::ExtractTask;
@@ -27,6 +28,8 @@ pub(super) struct Personal {
     /// What stands in its place.
     pub(super) instead: String,
     pub(super) what: What,
+    /// Of an encoded part what is to be hidden in its text, with the places there; empty otherwise.
+    pub(super) within: Vec<Personal>,
 }
 
 /// What is to be hidden.
@@ -43,7 +46,7 @@ pub(super) enum What {
 #[derive(Default)]
 pub(super) struct Part {
     pub(super) found: Vec<Personal>,
-    /// What stands in an encoded part, where no single bytes are it.
+    /// What stands in an encoded part that cannot be encoded anew, or nowhere as bytes.
     pub(super) encoded: u64,
     /// Lines in which the program has a fault.
     pub(super) faults: u64,
@@ -73,13 +76,11 @@ pub(super) struct Finder<'p> {
     hide: &'p [String],
     by: &'p RedactBy,
     key: Vec<u8>,
-    /// Addresses that stand in the message in hand as it is sent, in lower case.
-    seen: HashSet<Vec<u8>>,
 }
 
 impl<'p> Finder<'p> {
     pub(super) fn new(policy: &'p Policy, hide: &'p [String], by: &'p RedactBy, hasher: Hasher) -> Self {
-        Finder { judge: Judge::new(policy, hasher), hide, by, key: Vec::new(), seen: HashSet::new() }
+        Finder { judge: Judge::new(policy, hasher), hide, by, key: Vec::new() }
     }
 
     pub(super) fn look(&mut self, task: &mut ExtractTask, part: &mut Part) -> Result<()> {
@@ -110,15 +111,17 @@ impl<'p> Finder<'p> {
             };
             self.segment(&raw, &mut |at| offset + at as u64, part);
         }
-        self.seen.clear();
-        self.seen.extend(part.found.iter().map(|personal| personal.text.to_ascii_lowercase()));
         let counted = piece.segments(&task.name, &mut |segment| {
             let before = part.found.len();
             let mut place = |at: usize| {
                 let place = segment.places.of(at);
                 offset + encoded.as_mut().map_or(place as u64, |encoded| encoded.of(place))
             };
-            if caught(|| self.segment(&segment, &mut place, part)).is_none() {
+            let looked = caught(|| match &segment.places {
+                Places::Part(encoded) => self.encoded_part(encoded, &segment, &piece.bytes, offset, part),
+                _ => self.segment(&segment, &mut place, part),
+            });
+            if looked.is_none() {
                 part.found.truncate(before);
                 part.faults += 1;
             }
@@ -126,6 +129,51 @@ impl<'p> Finder<'p> {
         part.records = counted.records;
         part.in_order();
         Ok(())
+    }
+
+    /// Finds what is to be hidden in an encoded part of a message. Where all of it stands there as it is sent, it is replaced there; otherwise
+    /// the part is encoded anew.
+    fn encoded_part(
+        &mut self,
+        encoded: &EncodedPart,
+        segment: &Segment<'_>,
+        piece: &[u8],
+        offset: u64,
+        part: &mut Part,
+    ) {
+        let text = String::from_utf8_lossy(segment.text);
+        let mut missing = texts(&self.text_of_part(&text, segment.field, part));
+        take_out(&mut missing, texts(within(&part.found, &encoded.range, offset)));
+        if missing.is_empty() {
+            return;
+        }
+        for (stretch, text) in encoded.stretches(piece, &text) {
+            let hidden = self.text_of_part(&text, segment.field, part);
+            let as_sent = texts(within(&part.found, &stretch.range, offset));
+            if texts(&hidden) == as_sent {
+                continue;
+            }
+            let Some(instead) = stretch.encode(piece, &text, &replaced_in(&text, &hidden)) else { continue };
+            let (start, end) = (offset + stretch.range.start as u64, offset + stretch.range.end as u64);
+            part.found.retain(|personal| personal.start < start || personal.end > end);
+            take_out(&mut missing, texts(&hidden));
+            let what = What::Address;
+            part.found.push(Personal { start, end, text: Vec::new(), instead, what, within: hidden });
+        }
+        part.encoded += missing.len() as u64;
+    }
+
+    /// What is to be hidden in the text of an encoded part, with its places there.
+    fn text_of_part(&mut self, text: &str, field: &str, part: &mut Part) -> Vec<Personal> {
+        let text = text.as_bytes();
+        let places = Places::From(0);
+        let segment =
+            Segment { text, body: 0..text.len(), places, field, record: None, line: None, id: None };
+        let mut within = Part::default();
+        self.segment(&segment, &mut |at| at as u64, &mut within);
+        within.in_order();
+        part.passed += within.passed;
+        within.found
     }
 
     /// Finds what is to be hidden in a stretch of text, whose bytes have the places that `place` gives.
@@ -184,13 +232,20 @@ impl<'p> Finder<'p> {
         place: &mut impl FnMut(usize) -> u64,
         part: &mut Part,
     ) {
-        if matches!(segment.places, Places::Nowhere | Places::Part(_)) {
-            part.encoded += u64::from(!self.seen.contains(&text.to_ascii_lowercase()));
+        if matches!(segment.places, Places::Nowhere) {
+            part.encoded += 1;
             return;
         }
         let instead = self.instead_of_address(text);
         let (start, end) = (place(span.start), place(span.end));
-        part.found.push(Personal { start, end, text: text.to_vec(), instead, what: What::Address });
+        part.found.push(Personal {
+            start,
+            end,
+            text: text.to_vec(),
+            instead,
+            what: What::Address,
+            within: Vec::new(),
+        });
     }
 
     /// What stands in the place of an address.
@@ -236,7 +291,7 @@ impl<'p> Finder<'p> {
         place: &mut impl FnMut(usize) -> u64,
         part: &mut Part,
     ) {
-        if matches!(segment.places, Places::Nowhere | Places::Part(_)) {
+        if matches!(segment.places, Places::Nowhere) {
             part.encoded += 1;
             return;
         }
@@ -248,8 +303,46 @@ impl<'p> Finder<'p> {
             RedactBy::Hash => hash_of(&text),
         };
         let (start, end) = (place(span.start), place(span.end));
-        part.found.push(Personal { start, end, text: bytes.to_vec(), instead, what });
+        part.found.push(Personal { start, end, text: bytes.to_vec(), instead, what, within: Vec::new() });
     }
+}
+
+/// What of that has its place in those bytes of the piece that starts at `offset`.
+fn within<'f>(
+    found: &'f [Personal],
+    range: &Range<usize>,
+    offset: u64,
+) -> impl IntoIterator<Item = &'f Personal> {
+    let (start, end) = (offset + range.start as u64, offset + range.end as u64);
+    found.iter().filter(move |personal| start <= personal.start && personal.end <= end)
+}
+
+/// Their texts in lower case, in order.
+fn texts<'f>(found: impl IntoIterator<Item = &'f Personal>) -> Vec<Vec<u8>> {
+    let mut texts: Vec<Vec<u8>> =
+        found.into_iter().map(|personal| personal.text.to_ascii_lowercase()).collect();
+    texts.sort_unstable();
+    texts
+}
+
+/// Takes each of `others` out of `texts` once.
+fn take_out(texts: &mut Vec<Vec<u8>>, others: Vec<Vec<u8>>) {
+    for other in others {
+        if let Some(at) = texts.iter().position(|text| *text == other) {
+            texts.remove(at);
+        }
+    }
+}
+
+/// The text with what is to be hidden replaced.
+fn replaced_in(text: &str, hidden: &[Personal]) -> String {
+    let (mut replaced, mut at) = (String::with_capacity(text.len()), 0);
+    for personal in hidden {
+        replaced.push_str(&text[at..personal.start as usize]);
+        replaced.push_str(&personal.instead);
+        at = personal.end as usize;
+    }
+    replaced + &text[at..]
 }
 
 /// A cell with each pair of quotation marks as one, and where its bytes stand; one more place for the end.

@@ -66,8 +66,17 @@ pub fn run(
             if let Some(map) = &mut map {
                 map.note(&personal.instead, &stood);
             }
-            here.insert(replaced.note(&personal, instead.len(), splice.written(), hasher));
-            report.count(personal.what);
+            if personal.within.is_empty() {
+                here.insert(replaced.note(&personal, instead.len(), splice.written(), hasher));
+                report.count(personal.what);
+                continue;
+            }
+            let end = splice.written();
+            replaced.note_part(end - instead.len() as u64, end, &personal.within);
+            for personal in personal.within {
+                here.insert(replaced.note_text(&personal, hasher));
+                report.count(personal.what);
+            }
         }
         Ok(())
     })?;
@@ -87,7 +96,7 @@ fn refuse_what_stays(task: &ExtractTask, part: &Part) -> Result<()> {
     if part.encoded > 0 {
         return Err(Error::unusable(
             format!(
-                "{name}: there are addresses in it that do not stand there as bytes, as in encoded parts of mail, workbooks and databases"
+                "{name}: there are addresses in it that cannot be replaced: they do not stand there as bytes, or in a part of mail whose encoding is broken or unknown"
             ),
             "redact tables as CSV or JSON lines: ypogram check FILE --columns … --to csv",
         ));

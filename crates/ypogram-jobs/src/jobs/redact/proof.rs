@@ -4,12 +4,13 @@ use std::path::{Path, PathBuf};
 
 use serde::Serialize;
 use ypogram_core::Hasher;
+use ypogram_io::pieces::Places;
 use ypogram_io::{Error, Result};
 
 use crate::engine::pipeline;
 use crate::engine::progress::Progress;
 use crate::jobs::extract::feed::{ExtractTask, Feed};
-use crate::jobs::redact::finder::{Finder, Part};
+use crate::jobs::redact::finder::{Finder, Part, Personal};
 use crate::jobs::redact::options::{RedactBy, RedactOptions};
 use crate::jobs::redact::replaced::Replaced;
 
@@ -41,17 +42,36 @@ pub fn prove(
     let workers = (0..options.threads.max(1)).map(|_| {
         let mut finder = Finder::new(&options.policy, &[], &by, hasher);
         let values = &replaced.values;
-        move |task: &mut ExtractTask, found: &mut (Part, Vec<(u64, u64)>)| {
+        move |task: &mut ExtractTask, found: &mut (Part, Vec<Hidden>)| {
             let (part, hidden) = found;
             finder.look(task, part)?;
             hidden.clear();
             let (piece, offset) = (&task.piece, task.piece.offset);
             if !values.is_empty() {
                 piece.segments(&task.name, &mut |segment| {
-                    let body = &segment.text[segment.body.clone()];
+                    if let Places::Part(encoded) = &segment.places {
+                        let text = String::from_utf8_lossy(segment.text);
+                        for (stretch, text) in encoded.stretches(&piece.bytes, &text) {
+                            let part = Some(offset + stretch.range.start as u64);
+                            values.find(text.as_bytes(), |start, end| {
+                                hidden.push(Hidden { part, start: start as u64, end: end as u64 });
+                            });
+                        }
+                        if !encoded.is_header() {
+                            return;
+                        }
+                    }
+                    // The value of a header stands there as it is sent where it is not encoded.
+                    let (body, from) = match &segment.places {
+                        Places::Part(header) => (&piece.bytes[header.range.clone()], None),
+                        _ => (&segment.text[segment.body.clone()], Some(segment.body.start)),
+                    };
                     values.find(body, |start, end| {
-                        let place = |at| offset + segment.places.of(segment.body.start + at) as u64;
-                        hidden.push((place(start), place(end)));
+                        let place = |at| match from {
+                            Some(from) => offset + segment.places.of(from + at) as u64,
+                            None => offset + (segment.places.of(0) + at) as u64,
+                        };
+                        hidden.push(Hidden { part: None, start: place(start), end: place(end) });
                     });
                 })?;
             }
@@ -60,19 +80,43 @@ pub fn prove(
     });
     let mut left = Vec::new();
     pipeline::run_in_order(&mut feed, workers.collect(), progress, |_, (part, hidden)| {
-        let addresses = part.found.iter().filter(|found| !replaced.covers(found.start, found.end));
+        let addresses = part.found.iter().filter(|found| !is_replaced(found, replaced));
         left.extend(addresses.map(|personal| Left { what: "address", offset: personal.start, line: 0 }));
         left.extend((0..part.encoded).map(|_| Left {
             what: "address in an encoded part",
             offset: 0,
             line: 0,
         }));
-        let hidden = hidden.drain(..).filter(|(start, end)| !replaced.covers(*start, *end));
-        left.extend(hidden.map(|(offset, _)| Left { what: "value of a hidden field", offset, line: 0 }));
+        let hidden = hidden.drain(..).filter(|hidden| match hidden.part {
+            Some(part) => !replaced.covers_in_part(part, hidden.start, hidden.end),
+            None => !replaced.covers(hidden.start, hidden.end),
+        });
+        left.extend(hidden.map(|hidden| Left {
+            what: "value of a hidden field",
+            offset: hidden.part.unwrap_or(hidden.start),
+            line: 0,
+        }));
         Ok(())
     })?;
     set_lines(&mut left, &path)?;
     Ok(left)
+}
+
+/// Where a value of a hidden field stands: in the copy, or in the text of an encoded part that starts there.
+struct Hidden {
+    part: Option<u64>,
+    start: u64,
+    end: u64,
+}
+
+/// Whether what was found in a copy is all in the place of something.
+fn is_replaced(found: &Personal, replaced: &Replaced) -> bool {
+    match found.within.is_empty() {
+        true => replaced.covers(found.start, found.end) || replaced.covers_as_sent(found),
+        false => {
+            found.within.iter().all(|within| replaced.covers_in_part(found.start, within.start, within.end))
+        }
+    }
 }
 
 /// Sets the lines of what was left.

@@ -1,5 +1,7 @@
 //! What was replaced, as far as the proof needs it.
 
+use std::collections::BTreeMap;
+
 use hashbrown::{HashMap, HashSet};
 use ypogram_core::Hasher;
 
@@ -11,6 +13,8 @@ use crate::jobs::redact::hidden_values::HiddenValues;
 pub struct Replaced {
     /// Where in the copy something stands in the place of something else, in bytes and in order.
     places: Vec<(u64, u64)>,
+    /// The parts that were encoded anew, by where they start in the copy.
+    parts: BTreeMap<u64, Part>,
     /// Values of hidden fields that must stand nowhere.
     pub(super) values: HiddenValues,
     /// Of what stands in a place the hash of what stood there, to tell whether different texts became the same.
@@ -44,6 +48,34 @@ impl Replaced {
         self.values.add(value);
     }
 
+    /// Notes what stands in the text of a part that was encoded anew, from `start` to `end` of the copy.
+    pub(super) fn note_part(&mut self, start: u64, end: u64, within: &[Personal]) {
+        let (mut places, mut added, mut taken) = (Vec::new(), 0, 0);
+        for personal in within {
+            let from = personal.start + added - taken;
+            places.push((from, from + personal.instead.len() as u64));
+            added += personal.instead.len() as u64;
+            taken += personal.end - personal.start;
+        }
+        let texts =
+            within.iter().map(|personal| personal.instead.to_ascii_lowercase().into_bytes()).collect();
+        self.parts.insert(start, Part { end, places, texts });
+    }
+
+    /// Whether what stands in the text of a part from `start` to `end` is all in the place of something.
+    pub(super) fn covers_in_part(&self, part: u64, start: u64, end: u64) -> bool {
+        let places = self.parts.get(&part).map_or(&[][..], |part| &part.places);
+        let at = places.partition_point(|(from, _)| *from <= start);
+        at.checked_sub(1).is_some_and(|at| end <= places[at].1)
+    }
+
+    /// Whether what stands in the copy as it is sent, in a part that was encoded anew, is what stands in the place of something there.
+    pub(super) fn covers_as_sent(&self, personal: &Personal) -> bool {
+        let part = self.parts.range(..=personal.start).next_back().map(|(_, part)| part);
+        let text = personal.text.to_ascii_lowercase();
+        part.is_some_and(|part| personal.end <= part.end && part.texts.contains(&text))
+    }
+
     /// Whether what stands in the copy from `start` to `end` is all in the place of something.
     pub(super) fn covers(&self, start: u64, end: u64) -> bool {
         let at = self.places.partition_point(|(from, _)| *from <= start);
@@ -54,4 +86,15 @@ impl Replaced {
     pub(super) fn has_merged(&self, instead: u64) -> bool {
         self.merged.contains(&instead)
     }
+}
+
+/// A part that was encoded anew.
+#[derive(Debug)]
+struct Part {
+    /// Where it ends in the copy.
+    end: u64,
+    /// Where in its text something stands in the place of something else, in order.
+    places: Vec<(u64, u64)>,
+    /// What stands there, in lower case.
+    texts: HashSet<Vec<u8>>,
 }
