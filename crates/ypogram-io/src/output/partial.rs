@@ -2,7 +2,7 @@
 //! told and removed by the next.
 
 use std::fs::{self, File, TryLockError};
-use std::io;
+use std::io::{self, Write as _};
 use std::path::{Path, PathBuf};
 use std::sync::{Mutex, MutexGuard, PoisonError};
 
@@ -113,6 +113,25 @@ pub fn private_file(path: &Path) -> io::Result<File> {
     #[cfg(unix)]
     std::os::unix::fs::OpenOptionsExt::mode(&mut options, 0o600);
     options.open(path)
+}
+
+/// Writes a file that its owner alone can read, and that is never overwritten, because of `why`.
+///
+/// # Errors
+/// Where it is there already, or cannot be written: then nothing of it is left.
+pub fn write_private(path: &Path, bytes: &[u8], why: &str) -> Result<()> {
+    let mut file = private_file(path).map_err(|error| match error.kind() {
+        io::ErrorKind::AlreadyExists => Error::output(
+            format!("{}: there is such a file already", path.display()),
+            format!("it is never overwritten, since {why}; choose another name"),
+        ),
+        _ => Error::writing(path, &error),
+    })?;
+    let written = file.write_all(bytes).and_then(|()| file.sync_all());
+    written.map_err(|error| {
+        let _ = fs::remove_file(path);
+        Error::writing(path, &error)
+    })
 }
 
 fn builder(prefix: &str) -> tempfile::Builder<'_, 'static> {

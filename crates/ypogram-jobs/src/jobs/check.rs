@@ -17,9 +17,10 @@ use crate::engine::same_as_before::same_as_before;
 use crate::jobs::checked_fields::{self, Beforehand};
 use crate::judge::annotate::{Annotator, Judging, Part, RowPlan, Wanted};
 use crate::judge::conditions::Conditions;
-use crate::judge::house_clashes::{HouseClash, HouseClashes};
+use crate::judge::house_clashes::HouseClashes;
+use crate::judge::rule_counts::RuleCounts;
 use crate::judge::selection::Selection;
-use crate::judge::tally::{Lookup, Tally, Usable, named};
+use crate::judge::tally::{Tally, Usable, named};
 use crate::lists::{AppendedColumn, lists_of};
 use crate::plan::columns::{Column, ColumnSet, Naming};
 use crate::plan::date_order::settle_sorting;
@@ -132,18 +133,8 @@ pub struct CheckSummed {
     set_aside: BTreeMap<String, u64>,
     forms: BTreeMap<&'static str, u64>,
     classes: BTreeMap<&'static str, u64>,
-    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
-    patterns: BTreeMap<String, u64>,
-    /// Records by the lists that add columns to them.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    lookups: Vec<Lookup>,
-    /// By field and what is asked of it.
-    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
-    field_faults: BTreeMap<String, u64>,
-    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
-    house: BTreeMap<&'static str, u64>,
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    house_clashes: Vec<HouseClash>,
+    #[serde(flatten)]
+    by_rule: RuleCounts,
     further_addresses: u64,
     reachable: BTreeMap<String, u64>,
 }
@@ -419,16 +410,7 @@ impl CheckReport {
             set_aside: self.tally.set_aside_by_reason(&self.selection),
             forms: named(Form::ALL.iter().map(|form| form.word()), &self.tally.forms),
             classes: named(Class::all().map(Class::word), &self.tally.classes),
-            lookups: self.tally.lookups.clone(),
-            field_faults: self.tally.field_faults.iter().cloned().collect(),
-            patterns: self
-                .tally
-                .patterns_by_name()
-                .into_iter()
-                .map(|(name, count)| (name.to_owned(), count))
-                .collect(),
-            house: self.tally.house_by_word(),
-            house_clashes: self.tally.clashes.clone(),
+            by_rule: RuleCounts::of(&self.tally),
             further_addresses: self.tally.more,
             reachable: reachable.filter(|(_, count)| *count > 0).collect(),
         }

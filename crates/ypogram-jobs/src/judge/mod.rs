@@ -15,6 +15,7 @@ pub(crate) mod judge_all;
 pub(crate) mod judged_address;
 pub(crate) mod kinds;
 pub(crate) mod repeated_values;
+pub(crate) mod rule_counts;
 pub(crate) mod select_address;
 pub(crate) mod selection;
 pub(crate) mod tally;

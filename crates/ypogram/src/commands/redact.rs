@@ -1,7 +1,7 @@
 //! `ypogram redact`: copies without addresses, and the way back.
 
 use std::fs::File;
-use std::io::{Read as _, Write as _};
+use std::io::Read as _;
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
@@ -9,7 +9,7 @@ use ypogram_core::redact::{Mask, RedactKey};
 use ypogram_core::text::REACH;
 use ypogram_io::pieces::{Limits, PieceOptions};
 use ypogram_io::{
-    Error, Input, OpenOptions, Output, Result, SourcePlace, Target, private_file, temporary_folder,
+    Error, Input, OpenOptions, Output, Result, SourcePlace, Target, temporary_folder, write_private,
 };
 use ypogram_jobs::redact::{
     self, Left, RedactBy, RedactMap, RedactOptions, RedactReport, Replaced, SearchOptions,
@@ -38,15 +38,8 @@ fn make_key(path: &Path) -> Result<ExitCode> {
     let mut bytes = [0; 32];
     getrandom::fill(&mut bytes)
         .map_err(|error| Error::unusable(format!("the system gives no random numbers: {error}"), ""))?;
-    let mut file = private_file(path).map_err(|error| match error.kind() {
-        std::io::ErrorKind::AlreadyExists => Error::output(
-            format!("{}: there is such a file already", path.display()),
-            "a key is never overwritten, since tokens under it could not be told any more; choose another name",
-        ),
-        _ => Error::writing(path, &error),
-    })?;
-    let written = file.write_all(RedactKey::new(bytes).to_text().as_bytes()).and_then(|()| file.sync_all());
-    written.map_err(|error| Error::writing(path, &error))?;
+    let key = RedactKey::new(bytes).to_text();
+    write_private(path, key.as_bytes(), "tokens under a key could not be told any more without it")?;
     render::print(&format!(
         "{} is written; whoever has it can tell whose token is whose, so it stays with you\n",
         path.display()

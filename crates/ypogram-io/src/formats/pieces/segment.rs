@@ -50,7 +50,7 @@ pub struct Segment<'a> {
 
 impl<'a> Segment<'a> {
     /// A whole text that stands in the piece as it is, from `start`.
-    pub(crate) fn plain(text: &'a [u8], start: usize, field: &'a str, record: Option<u64>) -> Self {
+    pub fn plain(text: &'a [u8], start: usize, field: &'a str, record: Option<u64>) -> Self {
         Segment {
             text,
             body: 0..text.len(),

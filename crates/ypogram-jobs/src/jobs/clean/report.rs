@@ -14,9 +14,9 @@ use crate::jobs::clean::earlier::UnclearCells;
 use crate::jobs::clean::since::Since;
 use crate::jobs::receipt::OutputReport;
 use crate::judge::decided::DecidedRecord;
-use crate::judge::house_clashes::HouseClash;
+use crate::judge::rule_counts::RuleCounts;
 use crate::judge::selection::Selection;
-use crate::judge::tally::{Lookup, Tally, Usable, named};
+use crate::judge::tally::{Tally, Usable, named};
 use crate::plan::fields::FieldPlan;
 use crate::plan::outcome::Outcome;
 use crate::plan::shown_record::ShownRecord;
@@ -115,18 +115,8 @@ pub struct Summed {
     shared_mailbox: u64,
     #[serde(skip_serializing_if = "is_zero")]
     shared_mailbox_decided: u64,
-    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
-    patterns: BTreeMap<String, u64>,
-    /// Records by the lists that add columns to them.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    lookups: Vec<Lookup>,
-    /// By field and what is asked of it.
-    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
-    field_faults: BTreeMap<String, u64>,
-    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
-    house: BTreeMap<&'static str, u64>,
-    #[serde(skip_serializing_if = "Vec::is_empty")]
-    house_clashes: Vec<HouseClash>,
+    #[serde(flatten)]
+    by_rule: RuleCounts,
     further_addresses: u64,
     further_addresses_in_no_kept_record: u64,
     rows_added: u64,
@@ -212,15 +202,7 @@ impl CleanReport {
             mailboxes: counts.mailboxes,
             shared_mailbox: counts.shared,
             shared_mailbox_decided: counts.shared_decided,
-            lookups: tally.lookups.clone(),
-            field_faults: tally.field_faults.iter().cloned().collect(),
-            patterns: tally
-                .patterns_by_name()
-                .into_iter()
-                .map(|(name, count)| (name.to_owned(), count))
-                .collect(),
-            house: tally.house_by_word(),
-            house_clashes: tally.clashes.clone(),
+            by_rule: RuleCounts::of(tally),
             further_addresses: tally.more,
             further_addresses_in_no_kept_record: counts.further_not_kept,
             rows_added: tally.rows_added,

@@ -4,16 +4,16 @@ use ypogram_io::pieces::Segment;
 use ypogram_io::{Encoding, bytes_in};
 
 /// Counts line breaks of a piece's own part from left to right.
-pub(super) struct Lines<'a> {
-    pub(super) bytes: &'a [u8],
-    pub(super) start: usize,
-    pub(super) from: usize,
-    pub(super) count: isize,
+pub(in crate::jobs) struct Lines<'a> {
+    pub(in crate::jobs) bytes: &'a [u8],
+    pub(in crate::jobs) start: usize,
+    pub(in crate::jobs) from: usize,
+    pub(in crate::jobs) count: isize,
 }
 
 impl Lines<'_> {
     #[inline]
-    pub(super) fn up_to(&mut self, place: usize) -> isize {
+    pub(in crate::jobs) fn up_to(&mut self, place: usize) -> isize {
         if place != self.from {
             self.count_up_to(place);
         }
@@ -29,13 +29,13 @@ impl Lines<'_> {
 
     /// Takes over how many there are up to `place` where that was counted already.
     #[inline]
-    pub(super) fn counted(&mut self, place: usize, count: isize) {
+    pub(in crate::jobs) fn counted(&mut self, place: usize, count: isize) {
         (self.from, self.count) = (place, count);
     }
 
     /// The lines above a place of the segment.
     #[inline]
-    pub(super) fn above(&mut self, segment: &Segment<'_>, place: usize) -> isize {
+    pub(in crate::jobs) fn above(&mut self, segment: &Segment<'_>, place: usize) -> isize {
         match segment.line {
             Some(line) => line as isize,
             None => self.up_to(segment.places.of(place)),
@@ -43,7 +43,7 @@ impl Lines<'_> {
     }
 
     /// Whether the line breaks of the segment are those that are counted.
-    pub(super) fn are_of(&self, segment: &Segment<'_>) -> bool {
+    pub(in crate::jobs) fn are_of(&self, segment: &Segment<'_>) -> bool {
         std::ptr::eq(self.bytes, segment.text) && self.start == segment.body.start
     }
 }

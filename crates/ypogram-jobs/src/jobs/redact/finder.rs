@@ -1,16 +1,17 @@
 //! What of a piece is to be hidden: every address in every way of writing, and the fields that are named.
 
-use std::ops::Range;
+use std::cmp::Reverse;
 
 use ypogram_core::redact::hash_of;
 use ypogram_core::text::{self, Hit, Options, ScanEvent, Seen, SkipReason};
 use ypogram_core::{Class, Hasher, Judge, Policy, Span};
 use ypogram_io::Result;
-use ypogram_io::pieces::{EncodedPart, Kind, Places, Segment};
+use ypogram_io::pieces::{Kind, Places, Segment};
 
 use crate::engine::faults::caught;
 use crate::jobs::extract::feed::ExtractTask;
 use crate::jobs::extract::places::EncodedPlaces;
+use crate::jobs::redact::encoded_parts::{self, PartPlace};
 use crate::jobs::redact::options::RedactBy;
 use crate::jobs::redact::wide::Wide;
 
@@ -46,8 +47,8 @@ pub(super) enum What {
 #[derive(Default)]
 pub(super) struct Part {
     pub(super) found: Vec<Personal>,
-    /// What stands in an encoded part that cannot be encoded anew, or nowhere as bytes.
-    pub(super) encoded: u64,
+    /// What cannot be replaced: it stands nowhere as bytes, or in a part that cannot be encoded anew.
+    pub(super) fixed: u64,
     /// Lines in which the program has a fault.
     pub(super) faults: u64,
     pub(super) records: u64,
@@ -58,9 +59,9 @@ pub(super) struct Part {
 }
 
 impl Part {
-    /// Puts what was found in order; of two that stand in one another the first counts.
+    /// Puts what was found in order; of two that stand in one another the outer one counts.
     pub(super) fn in_order(&mut self) {
-        self.found.sort_by_key(|personal| (personal.start, personal.end));
+        self.found.sort_by_key(|personal| (personal.start, Reverse(personal.end)));
         let mut end = 0;
         self.found.retain(|personal| {
             let is_behind = personal.start >= end;
@@ -86,7 +87,7 @@ impl<'p> Finder<'p> {
     pub(super) fn look(&mut self, task: &mut ExtractTask, part: &mut Part) -> Result<()> {
         task.piece.load(&task.name)?;
         part.found.clear();
-        (part.encoded, part.faults, part.passed) = (0, 0, 0);
+        (part.fixed, part.faults, part.passed) = (0, 0, 0);
         let piece = &task.piece;
         part.wide = match (piece.encoding, piece.kind.as_deref()) {
             (_, Some(Kind::Utf16(true))) => Some(Wide::Big),
@@ -100,26 +101,23 @@ impl<'p> Finder<'p> {
         let offset = piece.offset;
         if matches!(piece.kind.as_deref(), Some(Kind::Mail | Kind::Mailbox)) {
             // What stands in a message as it is sent is replaced there, in headers of encoded words too.
-            let raw = Segment {
-                text: &piece.bytes,
-                body: piece.body.clone(),
-                places: Places::From(0),
-                field: "",
-                record: None,
-                line: None,
-                id: None,
-            };
-            self.segment(&raw, &mut |at| offset + at as u64, part);
+            let whole = Segment { body: piece.body.clone(), ..Segment::plain(&piece.bytes, 0, "", None) };
+            let looked = caught(|| self.segment(&whole, &mut |at| offset + at as u64, part));
+            part.faults += u64::from(looked.is_none());
+            // What is none is counted in the parts of the message.
+            part.passed = 0;
+            part.in_order();
         }
+        let place = PartPlace { piece: &piece.bytes, offset, sent: part.found.len() };
         let counted = piece.segments(&task.name, &mut |segment| {
             let before = part.found.len();
-            let mut place = |at: usize| {
+            let mut place_of = |at: usize| {
                 let place = segment.places.of(at);
                 offset + encoded.as_mut().map_or(place as u64, |encoded| encoded.of(place))
             };
             let looked = caught(|| match &segment.places {
-                Places::Part(encoded) => self.encoded_part(encoded, &segment, &piece.bytes, offset, part),
-                _ => self.segment(&segment, &mut place, part),
+                Places::Part(encoded) => encoded_parts::look(self, encoded, &segment, &place, part),
+                _ => self.segment(&segment, &mut place_of, part),
             });
             if looked.is_none() {
                 part.found.truncate(before);
@@ -129,51 +127,6 @@ impl<'p> Finder<'p> {
         part.records = counted.records;
         part.in_order();
         Ok(())
-    }
-
-    /// Finds what is to be hidden in an encoded part of a message. Where all of it stands there as it is sent, it is replaced there; otherwise
-    /// the part is encoded anew.
-    fn encoded_part(
-        &mut self,
-        encoded: &EncodedPart,
-        segment: &Segment<'_>,
-        piece: &[u8],
-        offset: u64,
-        part: &mut Part,
-    ) {
-        let text = String::from_utf8_lossy(segment.text);
-        let mut missing = texts(&self.text_of_part(&text, segment.field, part));
-        take_out(&mut missing, texts(within(&part.found, &encoded.range, offset)));
-        if missing.is_empty() {
-            return;
-        }
-        for (stretch, text) in encoded.stretches(piece, &text) {
-            let hidden = self.text_of_part(&text, segment.field, part);
-            let as_sent = texts(within(&part.found, &stretch.range, offset));
-            if texts(&hidden) == as_sent {
-                continue;
-            }
-            let Some(instead) = stretch.encode(piece, &text, &replaced_in(&text, &hidden)) else { continue };
-            let (start, end) = (offset + stretch.range.start as u64, offset + stretch.range.end as u64);
-            part.found.retain(|personal| personal.start < start || personal.end > end);
-            take_out(&mut missing, texts(&hidden));
-            let what = What::Address;
-            part.found.push(Personal { start, end, text: Vec::new(), instead, what, within: hidden });
-        }
-        part.encoded += missing.len() as u64;
-    }
-
-    /// What is to be hidden in the text of an encoded part, with its places there.
-    fn text_of_part(&mut self, text: &str, field: &str, part: &mut Part) -> Vec<Personal> {
-        let text = text.as_bytes();
-        let places = Places::From(0);
-        let segment =
-            Segment { text, body: 0..text.len(), places, field, record: None, line: None, id: None };
-        let mut within = Part::default();
-        self.segment(&segment, &mut |at| at as u64, &mut within);
-        within.in_order();
-        part.passed += within.passed;
-        within.found
     }
 
     /// Finds what is to be hidden in a stretch of text, whose bytes have the places that `place` gives.
@@ -233,7 +186,7 @@ impl<'p> Finder<'p> {
         part: &mut Part,
     ) {
         if matches!(segment.places, Places::Nowhere) {
-            part.encoded += 1;
+            part.fixed += 1;
             return;
         }
         let instead = self.instead_of_address(text);
@@ -292,7 +245,7 @@ impl<'p> Finder<'p> {
         part: &mut Part,
     ) {
         if matches!(segment.places, Places::Nowhere) {
-            part.encoded += 1;
+            part.fixed += 1;
             return;
         }
         let bytes = span.of(segment.text);
@@ -305,44 +258,6 @@ impl<'p> Finder<'p> {
         let (start, end) = (place(span.start), place(span.end));
         part.found.push(Personal { start, end, text: bytes.to_vec(), instead, what, within: Vec::new() });
     }
-}
-
-/// What of that has its place in those bytes of the piece that starts at `offset`.
-fn within<'f>(
-    found: &'f [Personal],
-    range: &Range<usize>,
-    offset: u64,
-) -> impl IntoIterator<Item = &'f Personal> {
-    let (start, end) = (offset + range.start as u64, offset + range.end as u64);
-    found.iter().filter(move |personal| start <= personal.start && personal.end <= end)
-}
-
-/// Their texts in lower case, in order.
-fn texts<'f>(found: impl IntoIterator<Item = &'f Personal>) -> Vec<Vec<u8>> {
-    let mut texts: Vec<Vec<u8>> =
-        found.into_iter().map(|personal| personal.text.to_ascii_lowercase()).collect();
-    texts.sort_unstable();
-    texts
-}
-
-/// Takes each of `others` out of `texts` once.
-fn take_out(texts: &mut Vec<Vec<u8>>, others: Vec<Vec<u8>>) {
-    for other in others {
-        if let Some(at) = texts.iter().position(|text| *text == other) {
-            texts.remove(at);
-        }
-    }
-}
-
-/// The text with what is to be hidden replaced.
-fn replaced_in(text: &str, hidden: &[Personal]) -> String {
-    let (mut replaced, mut at) = (String::with_capacity(text.len()), 0);
-    for personal in hidden {
-        replaced.push_str(&text[at..personal.start as usize]);
-        replaced.push_str(&personal.instead);
-        at = personal.end as usize;
-    }
-    replaced + &text[at..]
 }
 
 /// A cell with each pair of quotation marks as one, and where its bytes stand; one more place for the end.

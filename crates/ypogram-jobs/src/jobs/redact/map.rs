@@ -3,13 +3,12 @@
 //! A line for each run of the same text in the place of the same original: since a mailbox can be written in several ways and has one token,
 //! the order of the lines tells which of them stood at which place.
 
-use std::io::Write as _;
 use std::path::Path;
 
 use data_encoding::HEXLOWER;
 use hashbrown::HashMap;
 use ypogram_io::csv::{Header, write_row};
-use ypogram_io::{Batch, Error, Format, OpenOptions, Result, private_file};
+use ypogram_io::{Batch, Error, Format, OpenOptions, Result, write_private};
 
 use crate::engine::pipeline::Feed as _;
 use crate::engine::reading::{Reading, Task};
@@ -66,15 +65,7 @@ impl RedactMap {
             let hex = if shown.is_some() { String::new() } else { HEXLOWER.encode(original) };
             write_row([instead, shown.unwrap_or_default(), &hex, &times.to_string()], b',', &mut text);
         }
-        let mut file = private_file(path).map_err(|error| match error.kind() {
-            std::io::ErrorKind::AlreadyExists => Error::output(
-                format!("{}: there is such a file already", path.display()),
-                "a map is never overwritten, since what it brings back is nowhere else; choose another name",
-            ),
-            _ => Error::writing(path, &error),
-        })?;
-        let written = file.write_all(&text).and_then(|()| file.sync_all());
-        written.map_err(|error| Error::writing(path, &error))
+        write_private(path, &text, "what a map brings back is nowhere else")
     }
 
     /// Reads a map.

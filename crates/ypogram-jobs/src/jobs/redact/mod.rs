@@ -1,5 +1,7 @@
 //! Copies of sources without the addresses in them: each is replaced where it stands, and all else stays byte for byte.
 
+mod covered;
+mod encoded_parts;
 mod finder;
 mod hidden_values;
 mod map;
@@ -39,7 +41,7 @@ use wide::bytes_of;
 /// Writes a copy of `source` without what is to be hidden to `out`, and remembers what was replaced.
 ///
 /// # Errors
-/// Where the source is unusable, is no file of bytes, or has addresses in encoded parts, or the copy cannot be written.
+/// Where the source is unusable, has cells that are no text, or has what cannot be replaced where it stands, or the copy cannot be written.
 pub fn run(
     options: &RedactOptions,
     source: &Path,
@@ -93,7 +95,7 @@ pub fn run(
 /// What cannot be replaced where it stands must not be left there.
 fn refuse_what_stays(task: &ExtractTask, part: &Part) -> Result<()> {
     let name = &task.name;
-    if part.encoded > 0 {
+    if part.fixed > 0 {
         return Err(Error::unusable(
             format!(
                 "{name}: there are addresses in it that cannot be replaced: they do not stand there as bytes, or in a part of mail whose encoding is broken or unknown"

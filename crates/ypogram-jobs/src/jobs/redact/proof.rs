@@ -10,6 +10,7 @@ use ypogram_io::{Error, Result};
 use crate::engine::pipeline;
 use crate::engine::progress::Progress;
 use crate::jobs::extract::feed::{ExtractTask, Feed};
+use crate::jobs::extract::places::Lines;
 use crate::jobs::redact::finder::{Finder, Part, Personal};
 use crate::jobs::redact::options::{RedactBy, RedactOptions};
 use crate::jobs::redact::replaced::Replaced;
@@ -82,11 +83,7 @@ pub fn prove(
     pipeline::run_in_order(&mut feed, workers.collect(), progress, |_, (part, hidden)| {
         let addresses = part.found.iter().filter(|found| !is_replaced(found, replaced));
         left.extend(addresses.map(|personal| Left { what: "address", offset: personal.start, line: 0 }));
-        left.extend((0..part.encoded).map(|_| Left {
-            what: "address in an encoded part",
-            offset: 0,
-            line: 0,
-        }));
+        left.extend((0..part.fixed).map(|_| Left { what: "address in an encoded part", offset: 0, line: 0 }));
         let hidden = hidden.drain(..).filter(|hidden| match hidden.part {
             Some(part) => !replaced.covers_in_part(part, hidden.start, hidden.end),
             None => !replaced.covers(hidden.start, hidden.end),
@@ -126,11 +123,9 @@ fn set_lines(left: &mut [Left], path: &Path) -> Result<()> {
     }
     left.sort_by_key(|left| left.offset);
     let copy = std::fs::read(path).map_err(|error| Error::reading(&path.display().to_string(), &error))?;
-    let (mut at, mut line) = (0, 1);
+    let mut lines = Lines { bytes: &copy, start: 0, from: 0, count: 0 };
     for left in left {
-        let offset = (left.offset as usize).min(copy.len());
-        line += memchr::memchr_iter(b'\n', &copy[at..offset]).count() as u64;
-        (at, left.line) = (offset, line);
+        left.line = lines.up_to((left.offset as usize).min(copy.len())) as u64 + 1;
     }
     Ok(())
 }

@@ -4,7 +4,7 @@ use std::path::Path;
 
 use hashbrown::HashSet;
 use ypogram_core::Hasher;
-use ypogram_io::pieces::{Kind, Opened, Places, Segment};
+use ypogram_io::pieces::{Kind, Opened, Segment};
 use ypogram_io::{
     Batch, Change, EncodedRows, Error, OutRow, Output, Record, Result, RowOutput, RowSpec, Target, Template,
 };
@@ -12,6 +12,7 @@ use ypogram_io::{
 use crate::engine::pipeline::Feed as _;
 use crate::engine::progress::Progress;
 use crate::engine::reading::{Reading, Task};
+use crate::jobs::redact::covered::{Covered, replaced_in};
 use crate::jobs::redact::finder::{Finder, Part, Personal};
 use crate::jobs::redact::options::RedactOptions;
 use crate::jobs::redact::proof::Left;
@@ -155,9 +156,13 @@ impl Cells<'_> {
                 continue;
             }
             let found = self.look(cell, name);
-            let (copy, places) = self.copy_of(cell, found);
-            self.prove(&copy, &places, line);
-            if !places.is_empty() {
+            let (copy, covered) = (replaced_in(cell, &found), Covered::of(&found));
+            for personal in &found {
+                self.different.insert(self.replaced.note_text(personal, self.hasher));
+                self.report.count(personal.what);
+            }
+            self.prove(&copy, &covered, line);
+            if !found.is_empty() {
                 redacted.push((field, copy));
             }
         }
@@ -166,15 +171,7 @@ impl Cells<'_> {
 
     /// What of a cell is to be hidden, in order.
     fn look(&mut self, cell: &[u8], field: &str) -> Vec<Personal> {
-        let segment = Segment {
-            text: cell,
-            body: 0..cell.len(),
-            places: Places::From(0),
-            field,
-            record: None,
-            line: None,
-            id: None,
-        };
+        let segment = Segment::plain(cell, 0, field, None);
         let mut part = Part::default();
         self.finder.segment(&segment, &mut |at| at as u64, &mut part);
         self.report.passed_over += part.passed;
@@ -182,30 +179,13 @@ impl Cells<'_> {
         part.found
     }
 
-    /// The cell with other texts in the place of what is hidden, and where these stand in it.
-    fn copy_of(&mut self, cell: &[u8], found: Vec<Personal>) -> (Vec<u8>, Vec<(u64, u64)>) {
-        let (mut copy, mut places, mut at) = (Vec::with_capacity(cell.len()), Vec::new(), 0);
-        for personal in found {
-            copy.extend_from_slice(&cell[at..personal.start as usize]);
-            let start = copy.len() as u64;
-            copy.extend_from_slice(personal.instead.as_bytes());
-            places.push((start, copy.len() as u64));
-            at = personal.end as usize;
-            self.different.insert(self.replaced.note_text(&personal, self.hasher));
-            self.report.count(personal.what);
-        }
-        copy.extend_from_slice(&cell[at..]);
-        (copy, places)
-    }
-
     /// Searches a cell of the copy.
-    fn prove(&mut self, copy: &[u8], places: &[(u64, u64)], line: u64) {
-        let covers = |start: u64, end: u64| places.iter().any(|(from, to)| *from <= start && end <= *to);
+    fn prove(&mut self, copy: &[u8], covered: &Covered, line: u64) {
         let passed = self.report.passed_over;
         let addresses = self.look(copy, "");
         self.report.passed_over = passed;
         let mut left = |what, offset: u64, end| {
-            if !covers(offset, end) {
+            if !covered.covers(offset, end) {
                 self.left.push(Left { what, offset, line });
             }
         };

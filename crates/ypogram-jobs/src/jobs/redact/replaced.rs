@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use hashbrown::{HashMap, HashSet};
 use ypogram_core::Hasher;
 
+use crate::jobs::redact::covered::Covered;
 use crate::jobs::redact::finder::{Personal, What};
 use crate::jobs::redact::hidden_values::HiddenValues;
 
@@ -12,7 +13,7 @@ use crate::jobs::redact::hidden_values::HiddenValues;
 #[derive(Debug, Default)]
 pub struct Replaced {
     /// Where in the copy something stands in the place of something else, in bytes and in order.
-    places: Vec<(u64, u64)>,
+    places: Covered,
     /// The parts that were encoded anew, by where they start in the copy.
     parts: BTreeMap<u64, Part>,
     /// Values of hidden fields that must stand nowhere.
@@ -26,7 +27,7 @@ pub struct Replaced {
 impl Replaced {
     /// Notes what stands in the place of something, in so many bytes up to byte `end` of the copy; gives its hash.
     pub(super) fn note(&mut self, personal: &Personal, bytes: usize, end: u64, hasher: Hasher) -> u64 {
-        self.places.push((end - bytes as u64, end));
+        self.places.push(end - bytes as u64, end);
         self.note_text(personal, hasher)
     }
 
@@ -50,23 +51,14 @@ impl Replaced {
 
     /// Notes what stands in the text of a part that was encoded anew, from `start` to `end` of the copy.
     pub(super) fn note_part(&mut self, start: u64, end: u64, within: &[Personal]) {
-        let (mut places, mut added, mut taken) = (Vec::new(), 0, 0);
-        for personal in within {
-            let from = personal.start + added - taken;
-            places.push((from, from + personal.instead.len() as u64));
-            added += personal.instead.len() as u64;
-            taken += personal.end - personal.start;
-        }
         let texts =
             within.iter().map(|personal| personal.instead.to_ascii_lowercase().into_bytes()).collect();
-        self.parts.insert(start, Part { end, places, texts });
+        self.parts.insert(start, Part { end, places: Covered::of(within), texts });
     }
 
     /// Whether what stands in the text of a part from `start` to `end` is all in the place of something.
     pub(super) fn covers_in_part(&self, part: u64, start: u64, end: u64) -> bool {
-        let places = self.parts.get(&part).map_or(&[][..], |part| &part.places);
-        let at = places.partition_point(|(from, _)| *from <= start);
-        at.checked_sub(1).is_some_and(|at| end <= places[at].1)
+        self.parts.get(&part).is_some_and(|part| part.places.covers(start, end))
     }
 
     /// Whether what stands in the copy as it is sent, in a part that was encoded anew, is what stands in the place of something there.
@@ -78,8 +70,7 @@ impl Replaced {
 
     /// Whether what stands in the copy from `start` to `end` is all in the place of something.
     pub(super) fn covers(&self, start: u64, end: u64) -> bool {
-        let at = self.places.partition_point(|(from, _)| *from <= start);
-        at.checked_sub(1).is_some_and(|at| end <= self.places[at].1)
+        self.places.covers(start, end)
     }
 
     /// Whether different texts became what has that hash.
@@ -93,8 +84,8 @@ impl Replaced {
 struct Part {
     /// Where it ends in the copy.
     end: u64,
-    /// Where in its text something stands in the place of something else, in order.
-    places: Vec<(u64, u64)>,
+    /// Where in its text something stands in the place of something else.
+    places: Covered,
     /// What stands there, in lower case.
     texts: HashSet<Vec<u8>>,
 }

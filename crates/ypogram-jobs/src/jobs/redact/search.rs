@@ -11,6 +11,7 @@ use ypogram_io::pieces::{PieceOptions, Segment};
 use crate::engine::pipeline;
 use crate::engine::progress::Progress;
 use crate::jobs::extract::feed::{ExtractTask, Feed};
+use crate::jobs::extract::places::Lines;
 use crate::jobs::redact::finder::EVERYTHING;
 
 /// What is looked for, and where.
@@ -123,19 +124,16 @@ impl<'p> Searcher<'p> {
         part.found.clear();
         (part.tokens, part.lines) = (0, 0);
         let piece = &task.piece;
-        let breaks = |to: usize| memchr::memchr_iter(b'\n', &piece.bytes[piece.body.start..to]).count();
+        let start = piece.body.start;
+        let mut lines = Lines { bytes: &piece.bytes, start, from: start, count: 0 };
         let counted = piece.segments(&task.name, &mut |segment| {
-            let line = |at: usize| match segment.line {
-                Some(line) => line as usize,
-                None => breaks(segment.places.of(at).max(piece.body.start)),
-            };
-            self.segment(&segment, line, part);
+            self.segment(&segment, |at| lines.above(&segment, at).max(0) as usize, part);
         })?;
-        part.lines = counted.lines.unwrap_or(breaks(piece.body.end) as u64);
+        part.lines = counted.lines.unwrap_or_else(|| lines.up_to(piece.body.end) as u64);
         Ok(())
     }
 
-    fn segment(&mut self, segment: &Segment<'_>, line: impl Fn(usize) -> usize, part: &mut Part) {
+    fn segment(&mut self, segment: &Segment<'_>, mut line: impl FnMut(usize) -> usize, part: &mut Part) {
         let mut found: Vec<(usize, Vec<u8>)> = Vec::new();
         let body = segment.body.clone();
         text::look_with(segment.text, body.clone(), &mut self.judge, EVERYTHING, |_, event| match event {

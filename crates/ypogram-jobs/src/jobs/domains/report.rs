@@ -1,0 +1,54 @@
+//! What came of it.
+
+use std::collections::BTreeMap;
+
+use serde::Serialize;
+
+use crate::engine::reading::SourceReport;
+
+/// A domain and what is known of it.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct DomainRow {
+    /// Itself, in lower-case A-labels.
+    pub domain: String,
+    /// Records with an address there.
+    pub count: u64,
+    /// Its class; empty where it is unusable.
+    pub class: &'static str,
+    /// Who runs it.
+    pub operator: &'static str,
+    /// The public suffix and one label more.
+    pub registrable: String,
+    /// The domain that it is probably a slip of.
+    pub slip_of: String,
+    /// The first and the last date at which it was seen, as they stand there.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub seen: Option<(String, String)>,
+}
+
+/// What came of it.
+#[derive(Clone, Debug, Default, Serialize)]
+pub struct DomainsReport {
+    /// What was read.
+    pub sources: Vec<SourceReport>,
+    /// Records read.
+    pub records: u64,
+    /// Records that have no address with a domain.
+    pub without: u64,
+    /// Distinct domains.
+    pub domains: u64,
+    /// Domains that are in the table: those that the other list does not have, where there is one.
+    pub written: u64,
+    /// Domains that are probably slips of others.
+    pub slips: u64,
+    /// Their records.
+    pub slip_records: u64,
+    /// Domains by class.
+    pub classes: BTreeMap<&'static str, u64>,
+    /// The first of the table.
+    pub first: Vec<DomainRow>,
+    /// The most frequent slips.
+    pub first_slips: Vec<DomainRow>,
+    /// What is to be known of the dates.
+    pub notes: Vec<String>,
+}
