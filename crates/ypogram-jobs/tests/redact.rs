@@ -142,7 +142,7 @@ fn as_sent(text: &str, sent: Sent) -> String {
                 _ if nth * 7 % 10 < escaped => format!("={byte:02X}"),
                 _ => (*byte as char).to_string(),
             };
-            let soft = |nth: usize| if nth > 0 && nth % width == 0 { "=\r\n" } else { "" };
+            let soft = |nth: usize| if nth > 0 && nth.is_multiple_of(width) { "=\r\n" } else { "" };
             let bytes = text.as_bytes().iter().enumerate();
             ("quoted-printable", bytes.map(|(nth, b)| soft(nth).to_owned() + &byte((nth, b))).collect())
         }

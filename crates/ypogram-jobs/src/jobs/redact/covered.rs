@@ -1,6 +1,6 @@
 //! A text with other texts in the place of what is hidden, and where these stand in it.
 
-use crate::jobs::redact::finder::Personal;
+use crate::jobs::redact::personal::Personal;
 
 /// Places in order, from and to.
 #[derive(Debug, Default)]

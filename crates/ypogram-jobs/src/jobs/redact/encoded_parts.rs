@@ -6,7 +6,8 @@ use std::ops::Range;
 use ypogram_io::pieces::{EncodedPart, Segment};
 
 use crate::jobs::redact::covered::replaced_in;
-use crate::jobs::redact::finder::{Finder, Part, Personal, What};
+use crate::jobs::redact::finder::Finder;
+use crate::jobs::redact::personal::{Part, Personal, What};
 
 /// Where an encoded part stands.
 pub(super) struct PartPlace<'b> {

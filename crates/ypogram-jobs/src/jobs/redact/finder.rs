@@ -1,75 +1,15 @@
 //! What of a piece is to be hidden: every address in every way of writing, and the fields that are named.
 
-use std::cmp::Reverse;
-
 use ypogram_core::redact::hash_of;
 use ypogram_core::text::{self, Hit, Options, ScanEvent, Seen, SkipReason};
 use ypogram_core::{Class, Hasher, Judge, Policy, Span};
-use ypogram_io::Result;
-use ypogram_io::pieces::{Kind, Places, Segment};
+use ypogram_io::pieces::{Places, Segment};
 
-use crate::engine::faults::caught;
-use crate::jobs::extract::feed::ExtractTask;
-use crate::jobs::extract::places::EncodedPlaces;
-use crate::jobs::redact::encoded_parts::{self, PartPlace};
 use crate::jobs::redact::options::RedactBy;
-use crate::jobs::redact::wide::Wide;
+use crate::jobs::redact::personal::{Part, Personal, What};
 
 /// Everything that may be an address is looked for.
 pub(super) const EVERYTHING: Options = Options { any_tld: true, obfuscated: true, tell_hidden: true };
-
-/// Something to be hidden: where it stands in its source, and what it is.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub(super) struct Personal {
-    /// Its bytes in the decompressed source.
-    pub(super) start: u64,
-    pub(super) end: u64,
-    /// Its text, decoded.
-    pub(super) text: Vec<u8>,
-    /// What stands in its place.
-    pub(super) instead: String,
-    pub(super) what: What,
-    /// Of an encoded part what is to be hidden in its text, with the places there; empty otherwise.
-    pub(super) within: Vec<Personal>,
-}
-
-/// What is to be hidden.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum What {
-    Address,
-    /// A word that was meant as one, such as `ada@@fernhollow.org`.
-    Broken,
-    /// The value of a field that is hidden.
-    Field,
-}
-
-/// What came of a piece.
-#[derive(Default)]
-pub(super) struct Part {
-    pub(super) found: Vec<Personal>,
-    /// What cannot be replaced: it stands nowhere as bytes, or in a part that cannot be encoded anew.
-    pub(super) fixed: u64,
-    /// Lines in which the program has a fault.
-    pub(super) faults: u64,
-    pub(super) records: u64,
-    /// Places with an @ that are no addresses.
-    pub(super) passed: u64,
-    /// The bytes of the piece are UTF-16.
-    pub(super) wide: Option<Wide>,
-}
-
-impl Part {
-    /// Puts what was found in order; of two that stand in one another the outer one counts.
-    pub(super) fn in_order(&mut self) {
-        self.found.sort_by_key(|personal| (personal.start, Reverse(personal.end)));
-        let mut end = 0;
-        self.found.retain(|personal| {
-            let is_behind = personal.start >= end;
-            end = if is_behind { personal.end } else { end };
-            is_behind
-        });
-    }
-}
 
 /// Finds what is to be hidden. One for each thread.
 pub(super) struct Finder<'p> {
@@ -82,51 +22,6 @@ pub(super) struct Finder<'p> {
 impl<'p> Finder<'p> {
     pub(super) fn new(policy: &'p Policy, hide: &'p [String], by: &'p RedactBy, hasher: Hasher) -> Self {
         Finder { judge: Judge::new(policy, hasher), hide, by, key: Vec::new() }
-    }
-
-    pub(super) fn look(&mut self, task: &mut ExtractTask, part: &mut Part) -> Result<()> {
-        task.piece.load(&task.name)?;
-        part.found.clear();
-        (part.fixed, part.faults, part.passed) = (0, 0, 0);
-        let piece = &task.piece;
-        part.wide = match (piece.encoding, piece.kind.as_deref()) {
-            (_, Some(Kind::Utf16(true))) => Some(Wide::Big),
-            (_, Some(Kind::Utf16(false))) => Some(Wide::Little),
-            (Some(encoding), _) if encoding.name() == "UTF-16LE" => Some(Wide::Little),
-            (Some(encoding), _) if encoding.name() == "UTF-16BE" => Some(Wide::Big),
-            _ => None,
-        };
-        let mut encoded =
-            piece.encoding.map(|encoding| EncodedPlaces { encoding, bytes: &piece.bytes, at: 0, counted: 0 });
-        let offset = piece.offset;
-        if matches!(piece.kind.as_deref(), Some(Kind::Mail | Kind::Mailbox)) {
-            // What stands in a message as it is sent is replaced there, in headers of encoded words too.
-            let whole = Segment { body: piece.body.clone(), ..Segment::plain(&piece.bytes, 0, "", None) };
-            let looked = caught(|| self.segment(&whole, &mut |at| offset + at as u64, part));
-            part.faults += u64::from(looked.is_none());
-            // What is none is counted in the parts of the message.
-            part.passed = 0;
-            part.in_order();
-        }
-        let place = PartPlace { piece: &piece.bytes, offset, sent: part.found.len() };
-        let counted = piece.segments(&task.name, &mut |segment| {
-            let before = part.found.len();
-            let mut place_of = |at: usize| {
-                let place = segment.places.of(at);
-                offset + encoded.as_mut().map_or(place as u64, |encoded| encoded.of(place))
-            };
-            let looked = caught(|| match &segment.places {
-                Places::Part(encoded) => encoded_parts::look(self, encoded, &segment, &place, part),
-                _ => self.segment(&segment, &mut place_of, part),
-            });
-            if looked.is_none() {
-                part.found.truncate(before);
-                part.faults += 1;
-            }
-        })?;
-        part.records = counted.records;
-        part.in_order();
-        Ok(())
     }
 
     /// Finds what is to be hidden in a stretch of text, whose bytes have the places that `place` gives.

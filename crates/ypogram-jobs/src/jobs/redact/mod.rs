@@ -6,6 +6,8 @@ mod finder;
 mod hidden_values;
 mod map;
 mod options;
+mod personal;
+mod pieces;
 mod proof;
 mod records;
 mod replaced;
@@ -26,9 +28,10 @@ use ypogram_io::{Error, Input, Result};
 use crate::engine::pipeline;
 use crate::engine::progress::Progress;
 use crate::jobs::extract::feed::{ExtractTask, Feed};
-use finder::{Finder, Part};
+use finder::Finder;
 pub use map::RedactMap;
 pub use options::{RedactBy, RedactOptions};
+use personal::Part;
 pub use proof::{Left, prove};
 pub use records::{has_typed_cells, run_records};
 pub use replaced::Replaced;
@@ -56,7 +59,7 @@ pub fn run(
     let mut report = RedactReport { source: source.display().to_string(), ..RedactReport::default() };
     let workers = (0..options.threads.max(1)).map(|_| {
         let mut finder = Finder::new(&options.policy, &options.hide, &options.by, hasher);
-        move |task: &mut ExtractTask, part: &mut Part| finder.look(task, part)
+        move |task: &mut ExtractTask, part: &mut Part| pieces::look(&mut finder, task, part)
     });
     let mut here = HashSet::new();
     pipeline::run_in_order(&mut feed, workers.collect(), progress, |task, part: &mut Part| {

@@ -11,8 +11,10 @@ use crate::engine::pipeline;
 use crate::engine::progress::Progress;
 use crate::jobs::extract::feed::{ExtractTask, Feed};
 use crate::jobs::extract::places::Lines;
-use crate::jobs::redact::finder::{Finder, Part, Personal};
+use crate::jobs::redact::finder::Finder;
 use crate::jobs::redact::options::{RedactBy, RedactOptions};
+use crate::jobs::redact::personal::{Part, Personal};
+use crate::jobs::redact::pieces;
 use crate::jobs::redact::replaced::Replaced;
 
 /// Something that was left in a copy.
@@ -45,7 +47,7 @@ pub fn prove(
         let values = &replaced.values;
         move |task: &mut ExtractTask, found: &mut (Part, Vec<Hidden>)| {
             let (part, hidden) = found;
-            finder.look(task, part)?;
+            pieces::look(&mut finder, task, part)?;
             hidden.clear();
             let (piece, offset) = (&task.piece, task.piece.offset);
             if !values.is_empty() {

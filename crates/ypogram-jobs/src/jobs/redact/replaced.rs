@@ -6,8 +6,8 @@ use hashbrown::{HashMap, HashSet};
 use ypogram_core::Hasher;
 
 use crate::jobs::redact::covered::Covered;
-use crate::jobs::redact::finder::{Personal, What};
 use crate::jobs::redact::hidden_values::HiddenValues;
+use crate::jobs::redact::personal::{Personal, What};
 
 /// What was replaced by what, as far as the proof needs it.
 #[derive(Debug, Default)]

@@ -2,7 +2,7 @@
 
 use serde::Serialize;
 
-use crate::jobs::redact::finder::What;
+use crate::jobs::redact::personal::What;
 
 /// What came of redacting a source.
 #[derive(Clone, Debug, Default, Serialize)]
