@@ -80,7 +80,7 @@ mod syntax;
 pub use characters::hash::Hasher;
 pub use characters::shown::shown;
 pub use data::learned_typos::LearnedTypos;
-pub use data::{local_words, providers, reserved};
+pub use data::{REFERENCE_DATE, local_words, providers, reserved};
 pub use find::{cell, text};
 pub use judge::cell_batch::CellBatch;
 pub use judge::examination::{Examination, Standard};

@@ -20,6 +20,7 @@ pub use encoding_rs::Encoding;
 pub use formats::book::{BookSummary, EntryRule};
 pub use formats::csv;
 pub use formats::every_table::EveryTable;
+pub use formats::graph::{GraphAttribute, GraphFile, GraphFormat};
 pub use formats::json::json_array;
 pub use formats::mail::{MailMessage, MailPart, UnreadMessage, each_message};
 #[cfg(not(feature = "spreadsheet"))]

@@ -31,6 +31,7 @@ pub use jobs::extract;
 #[cfg(feature = "sqlite")]
 pub use jobs::guard;
 pub use jobs::learn_house;
+pub use jobs::links;
 pub use jobs::receipt::{ListSummary, OutputReport, Receipt};
 pub use jobs::redact;
 #[cfg(feature = "sqlite")]
@@ -45,6 +46,7 @@ pub use judge::selection::Selection;
 pub use judge::tally::{Example, Lookup, Tally};
 pub use plan::columns::{Column, ColumnSet, Naming};
 pub use plan::compose::Composed;
+pub use plan::contact_trait::ContactTrait;
 pub use plan::cut::Cut;
 pub use plan::date_order::day_first_key;
 pub use plan::field_rules::{Allowed, Asked, FieldKind, FieldRule};

@@ -44,7 +44,7 @@ struct Given {
 const REPEATED: [&str; 5] = ["Input", "Finding", "Judging", "Selection", "Splitting"];
 
 /// Headings of options that are repeated where the command is the same.
-const OF_COMMAND: [&str; 2] = ["Groups", "Duplicates"];
+const OF_COMMAND: [&str; 3] = ["Groups", "Duplicates", "Links"];
 
 /// What is repeated besides, and what is not.
 const ALSO: [&str; 3] = ["prefix", "where", "guard-formulas"];

@@ -7,6 +7,7 @@ pub(crate) mod columnar;
 pub(crate) mod contacts;
 pub mod csv;
 pub(crate) mod every_table;
+pub(crate) mod graph;
 pub(crate) mod json;
 pub(crate) mod mail;
 #[cfg(not(feature = "spreadsheet"))]

@@ -19,3 +19,4 @@ pub(crate) mod same_as_before;
 pub(crate) mod shortened;
 pub(crate) mod side_table;
 pub(crate) mod spool;
+pub(crate) mod texts;

@@ -13,6 +13,7 @@ pub mod extract;
 #[cfg(feature = "sqlite")]
 pub mod guard;
 pub mod learn_house;
+pub mod links;
 pub(crate) mod receipt;
 pub mod redact;
 #[cfg(feature = "sqlite")]

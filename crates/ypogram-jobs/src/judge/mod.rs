@@ -7,6 +7,7 @@ pub(crate) mod cell_addresses;
 pub(crate) mod checked_fields;
 pub(crate) mod compared;
 pub(crate) mod conditions;
+pub(crate) mod contact_values;
 pub(crate) mod decided;
 pub(crate) mod elsewhere;
 pub(crate) mod further;

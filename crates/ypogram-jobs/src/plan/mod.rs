@@ -2,6 +2,7 @@
 
 pub(crate) mod columns;
 pub(crate) mod compose;
+pub(crate) mod contact_trait;
 pub(crate) mod cut;
 pub(crate) mod date_order;
 pub(crate) mod field_rules;

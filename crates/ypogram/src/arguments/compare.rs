@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 use ypogram_io::nearest;
-use ypogram_jobs::compare::NearTrait;
+use ypogram_jobs::ContactTrait;
 
 use super::{JudgingArguments, MachineArguments, OutputArguments, SourceArguments};
 
@@ -64,7 +64,7 @@ pub(crate) struct CompareArguments {
 
     /// A field that --near goes by, as in name=borrower, telephone=mobile or street=line1; can be repeated [default: fields of such names]
     #[arg(long = "near-field", value_name = "WHAT=FIELD", requires = "near", help_heading = "Input", value_parser = near_field)]
-    pub(crate) near_fields: Vec<(NearTrait, String)>,
+    pub(crate) near_fields: Vec<(ContactTrait, String)>,
 
     /// The format of the rows [default: as the source, or as the name of the output says]
     #[arg(long, value_name = "FORMAT", help_heading = "Output", value_parser = super::format::of_outputs())]
@@ -78,13 +78,13 @@ pub(crate) struct CompareArguments {
 }
 
 /// A field that probable twins are found by, from `WHAT=FIELD`.
-fn near_field(text: &str) -> Result<(NearTrait, String), String> {
+fn near_field(text: &str) -> Result<(ContactTrait, String), String> {
     let Some((what, field)) = text.split_once('=').filter(|(_, field)| !field.is_empty()) else {
         return Err("say what it holds and its name, as in name=borrower".to_owned());
     };
-    let of = NearTrait::ALL.into_iter().find(|of| of.word() == what);
+    let of = ContactTrait::ALL.into_iter().find(|of| of.word() == what);
     let of = of.ok_or_else(|| {
-        let known = NearTrait::ALL.map(NearTrait::word);
+        let known = ContactTrait::ALL.map(ContactTrait::word);
         let like = known.into_iter().find(|known| known.contains(what)).or_else(|| nearest(what, known));
         let like = like.map_or(String::new(), |like| format!("; did you mean {like}={field}?"));
         format!("‘{what}’ is not one of {}{like}", known.join(", "))

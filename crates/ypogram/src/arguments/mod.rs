@@ -13,6 +13,7 @@ mod explain;
 mod extract;
 mod format;
 mod judging;
+mod links;
 mod lists;
 mod machine;
 mod output;
@@ -42,6 +43,7 @@ pub(crate) use explain::ExplainArguments;
 pub(crate) use extract::ExtractArguments;
 pub(crate) use format::RowFormatArgument;
 pub(crate) use judging::{JudgingArguments, LetterCaseArgument, SelectionArguments};
+pub(crate) use links::LinksArguments;
 pub(crate) use lists::{ListEditArguments, ListNewArguments, ListsArguments, ListsCommand};
 pub(crate) use machine::MachineArguments;
 pub(crate) use output::{FailOn, OutputArguments};
@@ -87,6 +89,7 @@ pub(crate) enum Command {
     Split(SplitArguments),
     Dedupe(DedupeArguments),
     Domains(DomainsArguments),
+    Links(Box<LinksArguments>),
     Compare(CompareArguments),
     Register(RegisterArguments),
     Redact(Box<RedactArguments>),

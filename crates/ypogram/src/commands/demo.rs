@@ -98,6 +98,7 @@ fn next_steps(folder: &Path) -> String {
             "ypogram bounces returned.mbox",
             "what came back after a mailing: who is gone, moved, or wants to be left alone",
         ),
+        ("ypogram links members.csv --by phone", "families and firms: who shares a telephone or a domain"),
         ("ypogram extract sign-up-sheet.txt --obfuscated", "the typed-up sheet: addresses out of free text"),
         (
             "ypogram split members.csv --parts first-name,last-name --first 10",

@@ -12,6 +12,7 @@ mod explain;
 mod extract;
 #[cfg(feature = "sqlite")]
 mod guard;
+mod links;
 pub(crate) mod lists;
 mod lists_new;
 mod redact;
@@ -55,6 +56,7 @@ fn dispatch(arguments: Arguments, call: &Call) -> Result<ExitCode> {
         Command::Split(arguments) => split::run(&arguments, call),
         Command::Dedupe(arguments) => dedupe::run(&arguments, call),
         Command::Domains(arguments) => domains::run(&arguments, call),
+        Command::Links(arguments) => links::run(&arguments, call),
         Command::Compare(arguments) => compare::run(&arguments, call),
         #[cfg(feature = "sqlite")]
         Command::Register(arguments) => register::run(&arguments),

@@ -12,6 +12,7 @@ use ypogram_jobs::compare::{CompareReport, State};
 use ypogram_jobs::dedupe::DedupeReport;
 use ypogram_jobs::domains::DomainsReport;
 use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
+use ypogram_jobs::links::{KindReport, LinksReport};
 use ypogram_jobs::survey::SurveyReport;
 use ypogram_jobs::{Outcome, Tally};
 
@@ -23,10 +24,11 @@ pub(crate) struct Figures(Vec<(String, u64)>);
 const DECISIONS: [&str; 6] = ["kept", "taken", "dropped", "typed", "moved", "from-memory"];
 
 /// Names that some command has a figure for; what stands behind a dot says which of several.
-const NAMES: [&str; 69] = [
+const NAMES: [&str; 73] = [
     "accepted",
     "addresses",
     "away",
+    "behind",
     "blank-lines",
     "class",
     "decisions",
@@ -38,6 +40,7 @@ const NAMES: [&str; 69] = [
     "files",
     "filled",
     "finding",
+    "firms",
     "form",
     "formula-cells",
     "full",
@@ -46,6 +49,7 @@ const NAMES: [&str; 69] = [
     "gone",
     "groups",
     "handed-over",
+    "households",
     "in-groups",
     "kept",
     "known",
@@ -78,6 +82,7 @@ const NAMES: [&str; 69] = [
     "rows",
     "rows-added",
     "set-aside",
+    "shared",
     "shared-mailbox",
     "short-records",
     "since",
@@ -368,7 +373,7 @@ impl Figures {
         figures
     }
 
-    /// Those of `extract --row-per-address`.
+    /// Those of `domains`.
     pub(crate) fn of_domains(report: &DomainsReport) -> Self {
         let mut figures = Figures::default();
         for (name, count) in [
@@ -384,6 +389,30 @@ impl Figures {
         figures
     }
 
+    /// Those of `links`.
+    pub(crate) fn of_links(report: &LinksReport) -> Self {
+        let mut figures = Figures::default();
+        for (name, count) in [
+            ("records", report.records),
+            ("unusable", report.without),
+            ("addresses", report.addresses),
+            ("further-addresses", report.further),
+            ("firms", report.firms),
+            ("households", report.households),
+            ("groups", report.groups),
+            ("in-groups", report.in_groups),
+        ] {
+            figures.add(name, count);
+        }
+        let shared = |kind: &KindReport| (kind.kind.word().replace(' ', "-"), kind.shared);
+        figures.of("shared", report.kinds.iter().map(shared));
+        if let Some(behind) = &report.behind {
+            figures.add("behind", behind.addresses);
+        }
+        figures
+    }
+
+    /// Those of `extract --row-per-address`.
     pub(crate) fn of_records(report: &ByRecordReport) -> Self {
         let mut figures = Figures::default();
         figures.add("records", report.records);

@@ -17,6 +17,7 @@ pub(crate) mod house;
 pub(crate) mod json;
 pub(crate) mod judged;
 pub(crate) mod layout;
+pub(crate) mod links;
 pub(crate) mod lists;
 pub(crate) mod notes;
 pub(crate) mod page;

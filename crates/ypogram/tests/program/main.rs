@@ -26,6 +26,7 @@ mod headers;
 mod house;
 mod jobs;
 mod kept;
+mod links;
 mod lists;
 mod other_formats;
 mod pages;

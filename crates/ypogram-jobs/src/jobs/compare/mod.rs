@@ -37,7 +37,7 @@ use crate::plan::layout::OutputLayout;
 use gathered::Gathered;
 use joined::{Joined, Joining};
 use known::{Known, KnownSource};
-pub use near::{NearPair, NearReport, NearTrait};
+pub use near::{NearPair, NearReport};
 pub use options::{CompareOptions, CompareTo};
 use outputs::{Rows, StateOutputs};
 pub use report::{CompareCounts, CompareReport};

@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use ypogram_core::Policy;
 use ypogram_io::{OpenOptions, RowSpec, Target};
 
-use crate::jobs::compare::near::NearTrait;
+use crate::plan::contact_trait::ContactTrait;
 use crate::plan::fields::FieldChoice;
 
 /// What `compare` is asked to do.
@@ -36,7 +36,7 @@ pub struct CompareOptions {
     /// Probable twins: known records that are probably of the person of a new one.
     pub near: Option<Target>,
     /// The fields by which these are found; those whose names say so where none is named.
-    pub near_fields: Vec<(NearTrait, String)>,
+    pub near_fields: Vec<(ContactTrait, String)>,
     /// How the rows of every output are arranged.
     pub rows: RowSpec,
     /// What the names of added columns start with.

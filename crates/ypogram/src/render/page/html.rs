@@ -2,7 +2,7 @@
 
 use askama::Template;
 
-use crate::render::page::parts::{Cell, Page, Part, Section, Sort};
+use crate::render::page::parts::{Cell, Page, Part, Section, Sort, Width};
 
 #[derive(Template)]
 #[template(path = "page.html")]
@@ -23,7 +23,7 @@ pub(crate) fn html(page: &Page) -> String {
             figures.iter().any(|figure| figure.records.is_some())
         }
         Part::Table(table) => table.rows.iter().any(|row| row.records.is_some()),
-        Part::Tiles(_) => false,
+        Part::Tiles(_) | Part::Drawings(..) => false,
     });
     let template = PageTemplate { page, has_records, version: env!("CARGO_PKG_VERSION") };
     template.render().expect("the template has no condition that could fail")
@@ -31,9 +31,23 @@ pub(crate) fn html(page: &Page) -> String {
 
 /// Where nothing stands beside half a section, it takes the whole width.
 fn widen_lone_halves(sections: &mut [Section]) {
-    for run in sections.chunk_by_mut(|one, other| one.is_half && other.is_half) {
+    for run in sections.chunk_by_mut(|one, other| one.width == Width::Half && other.width == Width::Half) {
         if let (1, Some(last)) = (run.len() % 2, run.last_mut()) {
-            last.is_half = false;
+            if last.width == Width::Half {
+                last.width = Width::Whole;
+            }
+        }
+    }
+}
+
+impl Width {
+    /// The class of a section.
+    fn class(self) -> &'static str {
+        match self {
+            Width::Whole => "",
+            Width::TwoThirds => "two-thirds",
+            Width::Half => "half",
+            Width::Third => "third",
         }
     }
 }

@@ -3,9 +3,11 @@
 //! A page is plain data, put together from the same parts whatever it is about; one template writes them all.
 
 mod clean;
+mod drawing;
 mod examples;
 mod html;
 mod job;
+mod links;
 mod parts;
 mod survey;
 
@@ -13,5 +15,6 @@ pub(crate) use clean::clean;
 pub(crate) use examples::{Examples, MOST_RECORDS};
 pub(crate) use html::html;
 pub(crate) use job::job;
+pub(crate) use links::links;
 pub(crate) use parts::{Page, Part};
 pub(crate) use survey::{figures_of_survey, survey};

@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::render::page::drawing::{Drawing, Shape};
 use crate::render::words::{number, share};
 
 /// A page.
@@ -28,10 +29,20 @@ pub(crate) struct Section {
     pub(crate) parts: Vec<Part>,
     /// Sentences below them.
     pub(crate) notes: Vec<String>,
-    /// Another may stand beside it where there is room.
-    pub(crate) is_half: bool,
+    /// How much of the width it takes where there is room.
+    pub(crate) width: Width,
     /// It is opened by whoever wants to see it.
     pub(crate) is_closed: bool,
+}
+
+/// How much of the width a section takes; what is left others take that stand beside it.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub(crate) enum Width {
+    #[default]
+    Whole,
+    TwoThirds,
+    Half,
+    Third,
 }
 
 /// What a section shows.
@@ -44,6 +55,8 @@ pub(crate) enum Part {
     /// Figures below one another, each with a bar.
     Bars(Vec<Figure>),
     Table(Table),
+    /// Pictures, below what their shapes stand for.
+    Drawings(Vec<(Shape, String)>, Vec<Drawing>),
 }
 
 #[derive(Clone, Debug, Serialize, Deserialize)]
@@ -178,7 +191,7 @@ impl Section {
 
     #[must_use]
     pub(crate) fn half(mut self) -> Self {
-        self.is_half = true;
+        self.width = Width::Half;
         self
     }
 

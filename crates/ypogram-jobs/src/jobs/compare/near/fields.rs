@@ -3,106 +3,22 @@
 use ypogram_io::{Error, Record, Result, nearest};
 
 use crate::jobs::compare::near::likeness::Traits;
+use crate::plan::contact_trait::ContactTrait;
 use crate::plan::fields::FieldPlan;
-use crate::plan::person_field_names::names_a_person;
-
-/// What probable twins are found by, beside the address.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum NearTrait {
-    /// The name of a person.
-    Name,
-    /// A telephone number.
-    Telephone,
-    /// The street and the number of a house.
-    Street,
-}
-
-impl NearTrait {
-    /// All of them.
-    pub const ALL: [NearTrait; 3] = [NearTrait::Name, NearTrait::Telephone, NearTrait::Street];
-
-    /// The word in options.
-    pub const fn word(self) -> &'static str {
-        match self {
-            NearTrait::Name => "name",
-            NearTrait::Telephone => "telephone",
-            NearTrait::Street => "street",
-        }
-    }
-
-    /// Whether a field of that name holds it.
-    fn is_named_by(self, field: &str) -> bool {
-        let plain: String = field.to_lowercase().chars().filter(|c| c.is_alphanumeric()).collect();
-        let plain = plain.trim_end_matches(|c: char| c.is_ascii_digit());
-        match self {
-            NearTrait::Name => names_a_person(field),
-            NearTrait::Telephone => TELEPHONES.contains(&plain),
-            NearTrait::Street => STREETS.contains(&plain),
-        }
-    }
-}
-
-const TELEPHONES: &[&str] = &[
-    "phone",
-    "telephone",
-    "tel",
-    "mobile",
-    "cell",
-    "cellphone",
-    "mobilephone",
-    "phonenumber",
-    "telephonenumber",
-    "homephone",
-    "workphone",
-    "telefon",
-    "telefonnummer",
-    "handy",
-    "mobil",
-    "mobiltelefon",
-    "téléphone",
-    "portable",
-    "teléfono",
-    "telefono",
-    "cellulare",
-    "telefoon",
-    "mobiel",
-    "telefone",
-];
-
-const STREETS: &[&str] = &[
-    "street",
-    "streetaddress",
-    "address",
-    "addressline",
-    "postaladdress",
-    "homeaddress",
-    "road",
-    "straße",
-    "strasse",
-    "anschrift",
-    "adresse",
-    "rue",
-    "calle",
-    "via",
-    "indirizzo",
-    "straat",
-    "adres",
-    "ulica",
-];
 
 /// The fields of one side, as places in its plan.
 #[derive(Clone, Debug)]
 pub(super) struct NearFields {
-    /// By [`NearTrait`].
+    /// By [`ContactTrait`].
     places: [Vec<usize>; 3],
     addresses: Vec<usize>,
 }
 
 impl NearFields {
     /// Those of `plan`, where a field that is in `named` counts before those whose names say so.
-    pub(super) fn of(plan: &FieldPlan, named: &[(NearTrait, String)]) -> Self {
+    pub(super) fn of(plan: &FieldPlan, named: &[(ContactTrait, String)]) -> Self {
         let is_free = |place: &usize| !plan.address.contains(place);
-        let places = NearTrait::ALL.map(|what| {
+        let places = ContactTrait::ALL.map(|what| {
             let named = named.iter().filter(|(of, _)| *of == what);
             let named = named.filter_map(|(_, name)| place_of(plan, name)).collect::<Vec<_>>();
             if !named.is_empty() {
@@ -141,7 +57,7 @@ fn place_of(plan: &FieldPlan, name: &str) -> Option<usize> {
 ///
 /// # Errors
 /// Where one is.
-pub(super) fn refuse_unknown(named: &[(NearTrait, String)], plans: [Option<&FieldPlan>; 2]) -> Result<()> {
+pub(super) fn refuse_unknown(named: &[(ContactTrait, String)], plans: [Option<&FieldPlan>; 2]) -> Result<()> {
     let plans: Vec<&FieldPlan> = plans.into_iter().flatten().collect();
     for (what, name) in named {
         if plans.iter().any(|plan| place_of(plan, name).is_some()) {

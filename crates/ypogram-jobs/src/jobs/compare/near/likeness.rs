@@ -2,6 +2,8 @@
 
 use ypogram_core::names;
 
+use crate::judge::contact_values::{TELEPHONE, is_same_number, street, telephones};
+
 /// What a record says of its person, as it stands there.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Traits {
@@ -20,12 +22,6 @@ pub(super) struct Compared {
     local_part: String,
     domain: String,
 }
-
-/// Digits of a telephone number that are compared, at least: fewer are an extension.
-const TELEPHONE: usize = 7;
-
-/// Digits that one number may have in front of the other: those of a country.
-const COUNTRY: usize = 3;
 
 /// Letters of a local part that say something of a person, at least.
 const LOCAL_PART: usize = 5;
@@ -157,63 +153,6 @@ fn is_close(one: &str, other: &str) -> bool {
     let begins = other.starts_with(one) && (letters == 1 || letters > 2);
     begins || letters > 3 && strsim::damerau_levenshtein(one, other) == 1
 }
-
-/// The numbers of a cell: their digits, without zeros in front and the zero in parentheses.
-fn telephones(cell: &str) -> Vec<String> {
-    let numbers = cell.replace("(0)", "").replace(" or ", ",");
-    let numbers = numbers.split([',', ';', '/', '\n']);
-    let digits = numbers.map(|number| {
-        let number = number.split_once("ext").map_or(number, |(number, _)| number);
-        number.chars().filter(char::is_ascii_digit).collect::<String>()
-    });
-    let digits = digits.map(|digits| digits.trim_start_matches('0').to_owned());
-    digits.filter(|digits| digits.len() >= TELEPHONE).collect()
-}
-
-fn is_same_number(one: &str, other: &str) -> bool {
-    let (shorter, longer) = if one.len() <= other.len() { (one, other) } else { (other, one) };
-    longer.ends_with(shorter) && longer.len() - shorter.len() <= COUNTRY
-}
-
-/// The words of a street and its number, in their order, the usual abbreviations written alike.
-fn street(cell: &str) -> Vec<String> {
-    let alike = |word: String| -> String {
-        let found = ABBREVIATED.iter().find(|(long, _)| *long == word);
-        if let Some((_, short)) = found {
-            return (*short).to_owned();
-        }
-        for ending in ["strasse", "straße", "straat"] {
-            if let Some(name) = word.strip_suffix(ending).filter(|name| !name.is_empty()) {
-                return format!("{name}str");
-            }
-        }
-        word
-    };
-    let mut words: Vec<String> = names::words(cell).into_iter().map(alike).collect();
-    // The number stands in front in some countries and behind in others.
-    words.sort_by_key(|word| !word.starts_with(|c: char| c.is_ascii_digit()));
-    words
-}
-
-const ABBREVIATED: &[(&str, &str)] = &[
-    ("street", "st"),
-    ("road", "rd"),
-    ("avenue", "ave"),
-    ("av", "ave"),
-    ("lane", "ln"),
-    ("drive", "dr"),
-    ("close", "cl"),
-    ("court", "ct"),
-    ("square", "sq"),
-    ("place", "pl"),
-    ("terrace", "ter"),
-    ("crescent", "cres"),
-    ("gardens", "gdns"),
-    ("straße", "str"),
-    ("strasse", "str"),
-    ("boulevard", "bd"),
-    ("blvd", "bd"),
-];
 
 /// How alike two streets are: the same words, or at most two slips apart at the same number.
 fn street_likeness(one: &[String], other: &[String]) -> Option<&'static str> {

@@ -10,8 +10,8 @@ use ypogram_io::{Output, Record, Result, RowSpec, SortedRows, Target};
 use crate::engine::packed_cells::{pack, unpack};
 use crate::engine::side_table::SideTable;
 use crate::jobs::compare::known::Known;
+use crate::plan::contact_trait::ContactTrait;
 use crate::plan::fields::FieldPlan;
-pub use fields::NearTrait;
 use fields::{NearFields, refuse_unknown};
 use likeness::{Compared, Traits};
 
@@ -65,7 +65,7 @@ impl NearPairs {
     /// Where a field was named that is on neither side.
     pub(crate) fn within(
         most: usize,
-        named: &[(NearTrait, String)],
+        named: &[(ContactTrait, String)],
         new: &FieldPlan,
         known: &FieldPlan,
     ) -> Result<Self> {

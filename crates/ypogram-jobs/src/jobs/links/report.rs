@@ -1,0 +1,134 @@
+//! What came of it.
+
+use serde::Serialize;
+
+use crate::engine::reading::SourceReport;
+use crate::jobs::links::drawn::Drawn;
+use crate::jobs::links::graph::NodeKind;
+
+/// What came of it.
+#[derive(Debug, Default, Serialize)]
+pub struct LinksReport {
+    /// What was read.
+    pub sources: Vec<SourceReport>,
+    /// Records read.
+    pub records: u64,
+    /// Records without a usable address.
+    pub without: u64,
+    /// Usable addresses that records hold beside their first.
+    pub further: u64,
+    /// Distinct addresses.
+    pub addresses: u64,
+    /// What addresses can share, by kind: local parts, domains, the values of each field.
+    pub kinds: Vec<KindReport>,
+    /// Domains of firms, schools and the like with several addresses.
+    pub firms: u64,
+    /// Their addresses.
+    pub firm_addresses: u64,
+    /// Groups of addresses that share values of fields, and are not all at one firm.
+    pub households: u64,
+    /// Their addresses.
+    pub household_addresses: u64,
+    /// Groups of addresses that hang together, directly or over others.
+    pub groups: u64,
+    /// Their addresses.
+    pub in_groups: u64,
+    /// How large these groups are.
+    pub sizes: Vec<SizeRow>,
+    /// What is out of the usual, the oddest first.
+    pub odd: Vec<OddRow>,
+    /// A field with telephone numbers, by its name, where none was named.
+    #[serde(skip)]
+    pub telephone_field: Option<String>,
+    /// What stands behind the value that was asked for.
+    pub behind: Option<Behind>,
+    /// Nodes and edges that were written.
+    pub written: (u64, u64),
+    /// What is drawn.
+    #[serde(skip)]
+    pub drawn: Option<Drawn>,
+}
+
+/// What addresses can share, of one kind.
+#[derive(Clone, Debug, Serialize)]
+pub struct KindReport {
+    /// What it is.
+    pub kind: NodeKind,
+    /// Distinct ones.
+    pub distinct: u64,
+    /// Those with several addresses.
+    pub shared: u64,
+    /// Those that so many share that they bring nobody together.
+    pub too_common: u64,
+    /// Those with the most addresses.
+    pub largest: Vec<SharedRow>,
+}
+
+/// Something that several addresses share.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct SharedRow {
+    /// As it stands.
+    pub value: String,
+    /// The class of a domain.
+    pub class: &'static str,
+    /// How many addresses share it.
+    pub addresses: u64,
+    /// At how many domains.
+    pub domains: u64,
+    /// The first addresses.
+    pub first: Vec<String>,
+}
+
+/// Groups of about one size.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct SizeRow {
+    /// Addresses of the smallest.
+    pub from: u64,
+    /// Of the largest; none without limit.
+    pub to: Option<u64>,
+    /// Groups.
+    pub groups: u64,
+    /// Their addresses.
+    pub addresses: u64,
+}
+
+/// Something out of the usual.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct OddRow {
+    /// What it is.
+    pub kind: NodeKind,
+    /// As it stands.
+    pub value: String,
+    /// How many.
+    pub count: u64,
+    /// Of what.
+    pub of: NodeKind,
+}
+
+/// Who stands behind something.
+#[derive(Clone, Debug, Serialize)]
+pub struct Behind {
+    /// What it is.
+    pub kind: NodeKind,
+    /// As it stands.
+    pub value: String,
+    /// Its addresses.
+    pub addresses: u64,
+    /// The first of them.
+    pub first: Vec<BehindRow>,
+    /// Further addresses that share a local part or a value with those.
+    pub beside: u64,
+    /// The first of them.
+    pub first_beside: Vec<BehindRow>,
+}
+
+/// An address behind something.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct BehindRow {
+    /// The address.
+    pub address: String,
+    /// Records that hold it.
+    pub records: u64,
+    /// What it shares with others: what that is, its value, and how many addresses have it.
+    pub shares: Vec<(NodeKind, String, u64)>,
+}
