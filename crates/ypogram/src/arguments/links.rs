@@ -9,11 +9,11 @@ use super::{JudgingArguments, MachineArguments, OutputArguments, PageArguments, 
 #[derive(Debug, Args)]
 #[command(after_help = "\
 Examples:
-  ypogram links members.csv                                  firms, and local parts at several domains
-  ypogram links members.csv --by phone                       households too: who shares a telephone
-  ypogram links members.csv --by phone --behind quarryfarm.example   who is behind one of them
-  ypogram links members.csv --by phone --html links.html     a picture to send around
-  ypogram links members.csv --by phone -o links.graphml      the graph, for other programs")]
+  ypogram links members.csv                                firms, local parts at several domains
+  ypogram links members.csv --by phone                     households too, by telephone
+  ypogram links members.csv --behind quarryfarm.example    who is behind one of them
+  ypogram links members.csv --by phone --html links.html   a picture to send around
+  ypogram links members.csv --by phone -o links.graphml    the graph, for other programs")]
 #[command(mut_arg("output", |file| file.help(
     "File for the graph: .graphml, .dot, or a table such as links.csv, which becomes links-nodes.csv and links-edges.csv; `-` is standard \
      output [default: what is largest is shown]"

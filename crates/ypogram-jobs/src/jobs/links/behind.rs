@@ -2,7 +2,8 @@
 
 use std::collections::BTreeSet;
 
-use crate::jobs::links::graph::{Graph, NodeKind};
+use crate::jobs::links::graph::Graph;
+use crate::jobs::links::node::NodeKind;
 use crate::jobs::links::report::{Behind, BehindRow};
 
 /// As many are kept for people.

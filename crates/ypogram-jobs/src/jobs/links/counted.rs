@@ -3,7 +3,8 @@
 use std::cmp::Reverse;
 use std::collections::{BTreeSet, HashMap};
 
-use crate::jobs::links::graph::{Graph, MOST_JOINED, NodeKind, Shared};
+use crate::jobs::links::graph::{Graph, MOST_JOINED, Shared};
+use crate::jobs::links::node::NodeKind;
 use crate::jobs::links::parts::Parts;
 use crate::jobs::links::report::{KindReport, LinksReport, OddRow, SharedRow, SizeRow};
 

@@ -2,43 +2,10 @@
 
 use std::collections::{BTreeSet, HashMap, VecDeque};
 
-use crate::jobs::links::graph::{Graph, NodeKind};
+use crate::jobs::links::graph::Graph;
+use crate::jobs::links::node::NodeKind;
 use crate::jobs::links::parts::Parts;
-
-/// What is drawn.
-#[derive(Clone, Debug, Default)]
-pub struct Drawn {
-    /// The groups.
-    pub groups: Vec<DrawnGroup>,
-    /// How many there are in all.
-    pub of: u64,
-}
-
-/// A group of addresses that hang together.
-#[derive(Clone, Debug, Default)]
-pub struct DrawnGroup {
-    /// Its addresses in all.
-    pub addresses: u64,
-    /// The nodes that are drawn.
-    pub nodes: Vec<DrawnNode>,
-    /// Pairs of them.
-    pub edges: Vec<(usize, usize)>,
-    /// There are more nodes.
-    pub is_cut: bool,
-}
-
-/// A node that is drawn.
-#[derive(Clone, Debug)]
-pub struct DrawnNode {
-    /// What it is.
-    pub kind: NodeKind,
-    /// As it stands.
-    pub text: String,
-    /// The class of a domain.
-    pub class: &'static str,
-    /// Addresses that share it; of an address, records that hold it.
-    pub count: u64,
-}
+use crate::jobs::links::report::{Drawn, DrawnGroup, DrawnNode};
 
 /// Nodes of one group, at most, where not all groups have room.
 const OF_ONE_GROUP: usize = 120;

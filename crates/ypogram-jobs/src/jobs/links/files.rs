@@ -5,7 +5,8 @@ use std::collections::BTreeSet;
 use ypogram_io::{GraphAttribute, GraphFile, Output, Result};
 
 use crate::engine::side_table::SideTable;
-use crate::jobs::links::graph::{Graph, NodeKind, Shared};
+use crate::jobs::links::graph::{Graph, Shared};
+use crate::jobs::links::node::NodeKind;
 use crate::jobs::links::options::GraphTarget;
 use crate::jobs::links::parts::Parts;
 

@@ -1,26 +1,12 @@
 //! The graph: addresses, and what they share.
 
-use serde::Serialize;
 use ypogram_core::Class;
 
 use crate::engine::texts::Texts;
 use crate::jobs::links::gathered::Gathered;
+use crate::jobs::links::node::NodeKind;
 use crate::jobs::links::values;
 use crate::plan::contact_trait::ContactTrait;
-
-/// What a node is.
-#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
-#[serde(rename_all = "kebab-case")]
-pub enum NodeKind {
-    /// An address in standard form.
-    Address,
-    /// A local part.
-    LocalPart,
-    /// A domain.
-    Domain,
-    /// A value of this field.
-    Field(String),
-}
 
 /// Local parts and values that more addresses share bring nobody together: they are a common name, a switchboard, a word for nothing.
 pub(super) const MOST_JOINED: usize = 16;
@@ -54,18 +40,6 @@ pub(super) struct Shared {
     edges: Vec<(u32, u32)>,
     /// For a telephone number, the number that stands for it.
     stands_for: Vec<u32>,
-}
-
-impl NodeKind {
-    /// As people call it: a field by its name.
-    pub fn word(&self) -> &str {
-        match self {
-            NodeKind::Address => "address",
-            NodeKind::LocalPart => "local part",
-            NodeKind::Domain => "domain",
-            NodeKind::Field(name) => name,
-        }
-    }
 }
 
 impl Graph {

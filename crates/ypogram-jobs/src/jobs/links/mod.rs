@@ -6,6 +6,7 @@ mod drawn;
 mod files;
 mod gathered;
 mod graph;
+mod node;
 mod options;
 mod parts;
 mod report;
@@ -14,12 +15,13 @@ mod values;
 use ypogram_io::Result;
 
 use crate::engine::progress::Progress;
-pub use drawn::{Drawn, DrawnGroup, DrawnNode};
-pub use graph::NodeKind;
 use graph::{Graph, Shared};
+pub use node::NodeKind;
 pub use options::{GraphTarget, LinksOptions};
 use parts::Parts;
-pub use report::{Behind, BehindRow, KindReport, LinksReport, OddRow, SharedRow, SizeRow};
+pub use report::{
+    Behind, BehindRow, Drawn, DrawnGroup, DrawnNode, KindReport, LinksReport, OddRow, SharedRow, SizeRow,
+};
 
 /// Reads the sources, and tells which addresses share what; writes the graph where that is asked for.
 ///

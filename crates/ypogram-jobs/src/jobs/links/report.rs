@@ -3,8 +3,7 @@
 use serde::Serialize;
 
 use crate::engine::reading::SourceReport;
-use crate::jobs::links::drawn::Drawn;
-use crate::jobs::links::graph::NodeKind;
+use crate::jobs::links::node::NodeKind;
 
 /// What came of it.
 #[derive(Debug, Default, Serialize)]
@@ -131,4 +130,39 @@ pub struct BehindRow {
     pub records: u64,
     /// What it shares with others: what that is, its value, and how many addresses have it.
     pub shares: Vec<(NodeKind, String, u64)>,
+}
+
+/// What is drawn.
+#[derive(Clone, Debug, Default)]
+pub struct Drawn {
+    /// The groups.
+    pub groups: Vec<DrawnGroup>,
+    /// How many there are in all.
+    pub of: u64,
+}
+
+/// A group of addresses that hang together.
+#[derive(Clone, Debug, Default)]
+pub struct DrawnGroup {
+    /// Its addresses in all.
+    pub addresses: u64,
+    /// The nodes that are drawn.
+    pub nodes: Vec<DrawnNode>,
+    /// Pairs of them.
+    pub edges: Vec<(usize, usize)>,
+    /// There are more nodes.
+    pub is_cut: bool,
+}
+
+/// A node that is drawn.
+#[derive(Clone, Debug)]
+pub struct DrawnNode {
+    /// What it is.
+    pub kind: NodeKind,
+    /// As it stands.
+    pub text: String,
+    /// The class of a domain.
+    pub class: &'static str,
+    /// Addresses that share it; of an address, records that hold it.
+    pub count: u64,
 }
