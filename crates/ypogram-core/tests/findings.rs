@@ -106,7 +106,13 @@ const MARKED_CELLS: &[(&str, &str)] = &[
 ];
 
 /// Those that point at all or much of what is too long, and what is not an address alone.
-const ELSEWHERE: [&str; 26] = [
+const ELSEWHERE: [&str; 31] = [
+    // By answers of the domain name system.
+    "mail-host-not-found",
+    "no-mail-host",
+    "no-such-domain",
+    "not-answered",
+    "takes-no-mail",
     "dropped",
     "local-part-too-long",
     "address-too-long",

@@ -25,6 +25,7 @@ pub use jobs::check;
 pub use jobs::clean;
 pub use jobs::compare;
 pub use jobs::dedupe;
+pub use jobs::dns;
 pub use jobs::domains;
 pub use jobs::each;
 pub use jobs::extract;

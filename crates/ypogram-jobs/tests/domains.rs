@@ -43,6 +43,7 @@ fn domains_of(
         fields: FieldChoice { address: vec!["mail".into()], ..FieldChoice::default() },
         policy: Policy::default(),
         date: Some("joined".into()),
+        dns: None,
         new_since,
         target: Target::Nowhere,
         rows: RowSpec::default(),

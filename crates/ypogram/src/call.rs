@@ -41,7 +41,7 @@ struct Given {
 }
 
 /// Headings of options that decide what is read and how it is judged.
-const REPEATED: [&str; 5] = ["Input", "Finding", "Judging", "Selection", "Splitting"];
+const REPEATED: [&str; 6] = ["Input", "Finding", "Judging", "DNS", "Selection", "Splitting"];
 
 /// Headings of options that are repeated where the command is the same.
 const OF_COMMAND: [&str; 3] = ["Groups", "Duplicates", "Links"];

@@ -9,6 +9,7 @@ mod clashes;
 mod column_choice;
 mod commands;
 mod default_folder;
+mod dns;
 mod exit;
 mod faults;
 mod field_rules;

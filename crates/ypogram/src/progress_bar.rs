@@ -9,6 +9,8 @@ use std::time::Duration;
 use indicatif::{ProgressBar, ProgressStyle};
 use ypogram_io::{Result, SourcePlace};
 use ypogram_jobs::Progress;
+#[cfg(feature = "dns")]
+use ypogram_jobs::dns::AskProgress;
 
 use crate::signals;
 
@@ -23,7 +25,6 @@ pub(crate) fn watch<T>(
 ) -> Result<T> {
     let progress = Arc::new(Progress::default());
     let stop = Arc::clone(&progress);
-    // A second handler cannot be set; one job a process is all there is.
     let on_stop = move || {
         stop.stop();
         ypogram_io::stop_waiting();
@@ -37,23 +38,46 @@ pub(crate) fn watch<T>(
     if quiet || total < LONG || !std::io::stderr().is_terminal() {
         return job(&progress);
     }
-    let bar = ProgressBar::new(total).with_style(style());
+    let bar = ProgressBar::new(total)
+        .with_style(style("{bar:40} {percent:>3} %  {bytes} of {total_bytes}, {eta} left"));
+    show(&bar, || progress.bytes(), || job(&progress))
+}
+
+/// Runs `job`, showing how many of `total` domains have been asked about.
+#[cfg(feature = "dns")]
+pub(crate) fn watch_questions<T>(
+    total: u64,
+    quiet: bool,
+    job: impl FnOnce(&Progress, &AskProgress) -> Result<T>,
+) -> Result<T> {
+    let (progress, done) = (Arc::new(Progress::default()), AskProgress::default());
+    let stop = Arc::clone(&progress);
+    signals::watch(move || stop.stop())?;
+    if quiet || !std::io::stderr().is_terminal() {
+        return job(&progress, &done);
+    }
+    let bar = ProgressBar::new(total)
+        .with_style(style("{bar:40} {percent:>3} %  {pos} of {len} domains asked about, {eta} left"));
+    show(&bar, || done.done(), || job(&progress, &done))
+}
+
+/// Runs `job` while the bar shows how far it is.
+fn show<T>(bar: &ProgressBar, position: impl Fn() -> u64 + Sync, job: impl FnOnce() -> T) -> T {
     let done = AtomicBool::new(false);
     std::thread::scope(|scope| {
         scope.spawn(|| {
             while !done.load(Ordering::Relaxed) {
-                bar.set_position(progress.bytes());
+                bar.set_position(position());
                 std::thread::sleep(Duration::from_millis(80));
             }
         });
-        let result = job(&progress);
+        let result = job();
         done.store(true, Ordering::Relaxed);
         bar.finish_and_clear();
         result
     })
 }
 
-fn style() -> ProgressStyle {
-    ProgressStyle::with_template("{bar:40} {percent:>3} %  {bytes} of {total_bytes}, {eta} left")
-        .expect("a good template")
+fn style(template: &str) -> ProgressStyle {
+    ProgressStyle::with_template(template).expect("a good template")
 }

@@ -34,6 +34,8 @@ pub(crate) struct Rulebook {
     pub(crate) judging: Judging,
     pub(crate) standard_form: StandardForm,
     pub(crate) same_mailbox: SameMailboxSection,
+    #[serde(skip_serializing_if = "DnsSection::is_default")]
+    pub(crate) dns: DnsSection,
     pub(crate) domains: Domains,
     pub(crate) severity: BTreeMap<String, Severity>,
     pub(crate) patterns: BTreeMap<String, PatternEntry>,
@@ -137,6 +139,11 @@ fn yes() -> bool {
     true
 }
 
+#[allow(clippy::trivially_copy_pass_by_ref, reason = "serde asks by reference")]
+fn is_no(value: &bool) -> bool {
+    !value
+}
+
 /// `[standard-form]`: what an address is brought to.
 #[derive(Clone, Debug, Default, Deserialize, Serialize)]
 #[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
@@ -155,11 +162,46 @@ pub(crate) enum LetterCaseWord {
     Keep,
 }
 
+/// `[dns]`: how the domain name system is asked, where it is.
+#[derive(Clone, Debug, Default, PartialEq, Deserialize, Serialize)]
+#[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
+pub(crate) struct DnsSection {
+    /// The servers that are asked; without any, those of the system.
+    pub(crate) resolver: Vec<String>,
+    /// Questions a second at most.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) most_per_second: Option<u32>,
+    /// Domains that are asked about at once.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) at_once: Option<usize>,
+    /// Seconds that a server has for an answer.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) wait: Option<u64>,
+    /// Seconds that everything about one domain may take.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) wait_for_domain: Option<u64>,
+    /// Days after which an answer is asked for again.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) keep_days: Option<u32>,
+    /// The file with the answers that are kept; a name without a folder is that of a file beside the rulebook.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) cache: Option<PathBuf>,
+}
+
+impl DnsSection {
+    fn is_default(&self) -> bool {
+        *self == DnsSection::default()
+    }
+}
+
 /// `[same-mailbox]`: when two addresses are one.
 #[derive(Clone, Debug, Default, Deserialize, Serialize)]
 #[serde(deny_unknown_fields, default, rename_all = "kebab-case")]
 pub(crate) struct SameMailboxSection {
     pub(crate) rule: SameMailbox,
+    /// Mailboxes at a domain have the tags of whoever runs its mail host, where the domain name system was asked.
+    #[serde(skip_serializing_if = "is_no")]
+    pub(crate) by_host: bool,
     /// What becomes of a record whose mailbox another person's record has.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub(crate) shared: Option<Shared>,

@@ -18,6 +18,7 @@ use crate::arguments::{
     SelectionArguments, SharedArgument, SourceArguments,
 };
 use crate::column_choice;
+use crate::dns::Dns;
 use crate::field_rules;
 use crate::house::{Formats, HouseArguments};
 use crate::list_entry;
@@ -40,6 +41,8 @@ pub(crate) struct Settings {
     pub(crate) list_specs: Vec<ListSpec>,
     /// What the lists append, and what was found while they were read.
     pub(crate) lists: OwnLists,
+    /// The answers of the domain name system, where it was asked.
+    pub(crate) dns: Option<Dns>,
 }
 
 impl Settings {
@@ -120,7 +123,23 @@ impl Settings {
             id: rulebook.fields.id.clone(),
             lists: lists.matching.clone(),
         };
-        Ok(Settings { rulebook, rulebook_file: file, policy, fields, name_orders, list_specs: specs, lists })
+        Ok(Settings {
+            rulebook,
+            rulebook_file: file,
+            policy,
+            fields,
+            name_orders,
+            list_specs: specs,
+            lists,
+            dns: None,
+        })
+    }
+
+    /// How sources are to be opened: those that can be read but once from where they were put.
+    pub(crate) fn open_options(&self, sources: &SourceArguments, machine: &MachineArguments) -> OpenOptions {
+        let mut open = open_options(sources, machine);
+        open.kept.extend(self.dns.iter().flat_map(|dns| dns.kept.iter().cloned()));
+        open
     }
 
     /// What a summary tells of it.
@@ -129,6 +148,7 @@ impl Settings {
             rulebook: self.rulebook_file.as_deref(),
             of_first_version: self.rulebook.is_of_first_version(),
             lists: &self.lists.reports,
+            dns: self.dns.as_ref().map(|dns| &*dns.told).filter(|told| !told.is_empty()),
         }
     }
 

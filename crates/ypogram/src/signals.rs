@@ -1,6 +1,7 @@
 //! The wish to stop: Ctrl-C and what the system sends. Jobs are asked to stop and end by themselves; one that does not is ended.
 
 use std::sync::atomic::{AtomicU8, Ordering};
+use std::sync::{Mutex, PoisonError};
 use std::time::Duration;
 
 use ypogram_io::{Error, Result};
@@ -22,12 +23,23 @@ pub(crate) fn code() -> u8 {
     CODE.load(Ordering::Relaxed)
 }
 
-/// Calls `stop` once the program is to stop. Where it then does not, it is ended, and what is unfinished removed.
+/// What is called once the program is to stop.
+type Stop = Box<dyn Fn() + Send>;
+
+static STOP: Mutex<Option<Stop>> = Mutex::new(None);
+
+/// Calls `stop` once the program is to stop, in place of what an earlier job of this process gave. Where the job then does not stop, it is
+/// ended, and what is unfinished removed.
 ///
 /// # Errors
 /// Where the system does not tell.
-#[cfg(unix)]
 pub(crate) fn watch(stop: impl Fn() + Send + 'static) -> Result<()> {
+    let earlier = STOP.lock().unwrap_or_else(PoisonError::into_inner).replace(Box::new(stop));
+    if earlier.is_none() { listen() } else { Ok(()) }
+}
+
+#[cfg(unix)]
+fn listen() -> Result<()> {
     use signal_hook::consts::{SIGHUP, SIGINT, SIGTERM};
     use signal_hook::iterator::Signals;
     let mut signals = Signals::new([SIGINT, SIGTERM, SIGHUP]).map_err(|error| failed(&error))?;
@@ -35,23 +47,21 @@ pub(crate) fn watch(stop: impl Fn() + Send + 'static) -> Result<()> {
         if let Some(signal) = signals.forever().next() {
             let code = if signal == SIGINT { INTERRUPTED } else { TERMINATED };
             CODE.store(code, Ordering::Relaxed);
-            end(&stop, code);
+            end(code);
         }
     });
     Ok(())
 }
 
-/// Calls `stop` once the program is to stop. Where it then does not, it is ended, and what is unfinished removed.
-///
-/// # Errors
-/// Where the system does not tell.
 #[cfg(not(unix))]
-pub(crate) fn watch(stop: impl Fn() + Send + 'static) -> Result<()> {
-    ctrlc::set_handler(move || end(&stop, INTERRUPTED)).map_err(|error| failed(&error))
+fn listen() -> Result<()> {
+    ctrlc::set_handler(|| end(INTERRUPTED)).map_err(|error| failed(&error))
 }
 
-fn end(stop: &impl Fn(), code: u8) {
-    stop();
+fn end(code: u8) {
+    if let Some(stop) = &*STOP.lock().unwrap_or_else(PoisonError::into_inner) {
+        stop();
+    }
     std::thread::sleep(PATIENCE);
     ypogram_io::remove_unfinished();
     std::process::exit(code.into());

@@ -36,7 +36,7 @@ pub(crate) enum Fact {
     PrivateSuffix = 1 << 3,
     Typo = 1 << 4,
     NonAscii = 1 << 5,
-    /// A list of the job's own has an entry for it that raises a finding.
+    /// A list of the job's own has an entry for it that raises a finding, or the domain name system says something against it.
     Listed = 1 << 6,
     /// A label of it says that nobody reads there.
     NoReply = 1 << 7,
@@ -259,7 +259,7 @@ pub(crate) fn of_usable(labels: Labels<'_>, name: Name, policy: &Policy) -> Doma
     let mut facts = DomainFacts::default()
         .with(Fact::PrivateSuffix, name.private)
         .with(Fact::NoReply, says_no_reply(labels))
-        .with(Fact::Listed, policy.lists.raises_at_domain(domain));
+        .with(Fact::Listed, policy.lists.raises_at_domain(domain) || policy.dns_code(domain).is_some());
     if domain == TOKEN_DOMAIN.as_bytes() {
         facts.set_class(Some(Class::Token));
         return facts;

@@ -10,6 +10,7 @@ use crate::judge::local_traits::{self, Folded, local_traits, rare_traits};
 use crate::model::class::Class;
 use crate::model::codes::Code;
 use crate::model::finding::Finding;
+use crate::model::severity::Kind;
 use crate::model::span::Span;
 use crate::policy::job_policy::Policy;
 use crate::policy::lists::{Asked, EntryKind, Of, Purpose};
@@ -47,7 +48,7 @@ pub(crate) fn read_meaning(quoted: bool, policy: &Policy, out: &mut Examination)
             format!("Its top-level domain, or all of it, stands twice: ‘{}’.", String::from_utf8_lossy(once));
         notes.push(Finding::told(Code::Residue, out.domain_span, message));
     }
-    if policy.lists.is_empty() {
+    if policy.lists.is_empty() && !facts.is(Fact::Listed) {
         notes.extend(facts.codes().iter().map(|code| domain_note(code, policy, out)));
     } else {
         out.class = read_lists(policy, out, &mut notes).or(out.class);
@@ -67,7 +68,7 @@ fn read_lists(policy: &Policy, out: &Examination, notes: &mut Vec<Finding>) -> O
     let asked = Asked { address: &folded, at: out.folded.len(), base, key: &key };
     let mut codes = facts.codes();
     if facts.is(Fact::Listed) {
-        codes = codes.union(policy.lists.codes_of_domain(asked.domain()));
+        codes = codes.union(policy.codes_of_domain(asked.domain()));
     }
     let (class, codes) = policy.lists.settle(asked, facts.class(), codes);
     for code in codes.iter() {
@@ -129,7 +130,13 @@ pub(crate) fn meaning_base<'a>(folded: &'a [u8], rule: u8, policy: &Policy) -> &
 
 fn domain_note(code: Code, policy: &Policy, out: &Examination) -> Finding {
     let operator = out.operator.name();
+    let answered = || policy.dns.as_ref()?.sentence(out.domain.ascii.as_bytes());
     match code {
+        _ if code.info().kind == Kind::Network => Finding::told(
+            code,
+            out.domain_span,
+            answered().unwrap_or_else(|| code.info().sentence.to_owned()),
+        ),
         Code::TypingSlip if starts_like_web(out.domain.ascii.as_bytes()) => {
             Finding::told(code, out.domain_span, "The domain is that of a web site.")
         }

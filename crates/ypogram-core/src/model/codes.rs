@@ -147,6 +147,12 @@ codes! {
     IspMailbox "isp" List Note "" "The mailbox comes with an Internet connection." "Nothing to do; it goes when the contract does."
     PaidMailbox "paid" List Note "" "The mailbox is of a provider that people pay." "Nothing to do."
     Relay "relay" List Note "" "The address passes mail on to one that it hides." "Nothing to do; it can be switched off at any time."
+    // What the domain name system says, where it is asked.
+    NoSuchDomain "no-such-domain" Network Reject "RFC 5321 §5.1; RFC 2308 §2.1" "The domain does not exist." "Look for the slip in the domain, or ask for another address."
+    TakesNoMail "takes-no-mail" Network Reject "RFC 7505" "The domain says that it takes no mail." "Ask for another address."
+    NoMailHost "no-mail-host" Network Review "RFC 5321 §5.1" "The domain exists and has neither a mail host nor an address of its own." "Ask for another address, or ask the DNS again some day later."
+    MailHostNotFound "mail-host-not-found" Network Review "RFC 5321 §5.1" "The mail host of the domain has no address that can be reached." "Ask for another address, or ask the DNS again some day later."
+    NotAnswered "not-answered" Network Note "RFC 5321 §5.1" "The domain name system did not answer for the domain." "Nothing is known against the address: ask again later."
     // Duplicates.
     SharedMailbox "shared-mailbox" Duplicate Review "" "The same mailbox is held by a record of another person." "Couples share mailboxes: see whether both stay."
     // Ypogram itself.

@@ -69,6 +69,8 @@ pub enum Kind {
     Meaning,
     /// An entry of a reference list.
     List,
+    /// What the domain name system says.
+    Network,
     /// The firm's own rules.
     House,
     /// The same mailbox stands elsewhere.
@@ -77,8 +79,8 @@ pub enum Kind {
 
 impl Kind {
     /// All of them.
-    pub const ALL: [Kind; 6] =
-        [Kind::Syntax, Kind::Name, Kind::Meaning, Kind::List, Kind::House, Kind::Duplicate];
+    pub const ALL: [Kind; 7] =
+        [Kind::Syntax, Kind::Name, Kind::Meaning, Kind::List, Kind::Network, Kind::House, Kind::Duplicate];
 
     /// The word in outputs.
     pub const fn word(self) -> &'static str {
@@ -87,6 +89,7 @@ impl Kind {
             Kind::Name => "name",
             Kind::Meaning => "meaning",
             Kind::List => "list",
+            Kind::Network => "network",
             Kind::House => "house",
             Kind::Duplicate => "duplicate",
         }

@@ -1,5 +1,7 @@
 //! What a job asks for: severities in force, letter case, same-mailbox rule, lists and names of its own.
 
+use std::sync::Arc;
+
 use hashbrown::HashMap;
 
 use crate::data::learned_typos::LearnedTypos;
@@ -12,6 +14,7 @@ use crate::model::policy_error::PolicyError;
 use crate::model::repair::Repairs;
 use crate::model::same_mailbox::SameMailbox;
 use crate::model::severity::{Kind, Severity, Verdict};
+use crate::policy::dns_answers::DnsAnswers;
 use crate::policy::lists::Lists;
 use crate::policy::words::Words;
 
@@ -57,6 +60,8 @@ pub struct Policy {
     pub learned_typos: LearnedTypos,
     /// The house's own words for people.
     pub words: Words,
+    /// What the domain name system says of domains, where it was asked.
+    pub(crate) dns: Option<Arc<dyn DnsAnswers>>,
 }
 
 impl Default for Policy {
@@ -81,6 +86,7 @@ impl Default for Policy {
             own_rules: HashMap::new(),
             learned_typos: LearnedTypos::default(),
             words: Words::default(),
+            dns: None,
         };
         policy.settle_masks();
         policy
@@ -224,6 +230,61 @@ impl Policy {
             Ok(ascii) if !bare.is_empty() => Ok(ascii),
             _ => Err(PolicyError(format!("‘{name}’ is not a domain name"))),
         }
+    }
+
+    /// Judges domains by these answers too.
+    ///
+    /// ```
+    /// use std::sync::Arc;
+    /// use ypogram_core::{Code, DnsAnswers, Policy, Verdict, examine};
+    ///
+    /// #[derive(Debug)]
+    /// struct Known;
+    ///
+    /// impl DnsAnswers for Known {
+    ///     fn code(&self, domain: &[u8]) -> Option<Code> {
+    ///         (domain == b"no-such-firm.com").then_some(Code::NoSuchDomain)
+    ///     }
+    ///     fn sentence(&self, _: &[u8]) -> Option<String> {
+    ///         Some("There is no such domain (asked today).".into())
+    ///     }
+    ///     fn hosted_by(&self, _: &[u8]) -> Option<String> {
+    ///         None
+    ///     }
+    ///     fn hash(&self) -> String {
+    ///         String::new()
+    ///     }
+    /// }
+    ///
+    /// let mut policy = Policy::default();
+    /// policy.answered_by(Arc::new(Known));
+    /// let examined = examine(b"someone@no-such-firm.com", &policy);
+    /// assert_eq!(examined.verdict, Verdict::Reject);
+    /// assert_eq!(examined.findings[0].message, "There is no such domain (asked today).");
+    /// ```
+    pub fn answered_by(&mut self, answers: Arc<dyn DnsAnswers>) {
+        self.dns = Some(answers);
+    }
+
+    /// The findings of a domain that lists of the job's own and the domain name system raise.
+    pub(crate) fn codes_of_domain(&self, domain: &[u8]) -> CodeSet {
+        let of_lists = self.lists.codes_of_domain(domain);
+        self.dns_code(domain).into_iter().fold(of_lists, CodeSet::with)
+    }
+
+    /// What the domain name system says against a domain.
+    pub(crate) fn dns_code(&self, domain: &[u8]) -> Option<Code> {
+        self.dns.as_ref()?.code(domain)
+    }
+
+    /// The answers of the domain name system, where it was asked.
+    pub fn dns_answers(&self) -> Option<&dyn DnsAnswers> {
+        self.dns.as_deref()
+    }
+
+    /// Who runs the mail host of a domain, where the domain name system was asked.
+    pub fn hosted_by(&self, domain: &[u8]) -> Option<String> {
+        self.dns.as_ref()?.hosted_by(domain)
     }
 
     /// The trusted name that `domain` (lower-case A-labels) is or lies below.

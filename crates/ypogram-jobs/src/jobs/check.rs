@@ -92,6 +92,8 @@ pub enum Added {
 pub struct CheckReport {
     /// What was read.
     pub sources: Vec<SourceReport>,
+    /// The hash of the answers of the domain name system, where it was asked.
+    pub dns_answers: Option<String>,
     /// The fields that were looked at.
     pub plan: FieldPlan,
     /// Records read.
@@ -198,6 +200,7 @@ pub fn run(mut options: CheckOptions, progress: &Progress) -> Result<CheckReport
         report: CheckReport {
             sources: Vec::new(),
             plan: plan.clone(),
+            dns_answers: options.policy.dns_answers().map(|answers| answers.hash()),
             records: 0,
             blank_lines: reading.blank_lines_before(),
             formula_cells: 0,
@@ -313,6 +316,9 @@ fn added_columns(options: &CheckOptions, sources: usize) -> Vec<Column> {
         Added::KindOf(_) => vec![Column::Kind],
         Added::Parts(_) => unreachable!("parts are named one by one"),
     };
+    if options.policy.dns_answers().is_some() && matches!(options.added, Added::Everything) {
+        columns.push(Column::HostedBy);
+    }
     if !options.patterns.is_empty() {
         columns.extend(Column::OF_PATTERNS);
     }

@@ -7,6 +7,7 @@ mod checked_fields;
 pub mod clean;
 pub mod compare;
 pub mod dedupe;
+pub mod dns;
 pub mod domains;
 pub mod each;
 pub mod extract;

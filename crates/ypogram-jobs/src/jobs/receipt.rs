@@ -40,6 +40,9 @@ pub struct Receipt<C: Serialize, S: Serialize> {
     /// The lists of one's own that were asked.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub lists: Vec<ListSummary>,
+    /// The hash of the answers of the domain name system, where it was asked.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub dns_answers: Option<String>,
     /// The rulebook as resolved: defaults, rulebook and command line together.
     pub rulebook: serde_json::Value,
     /// The address fields, in order.

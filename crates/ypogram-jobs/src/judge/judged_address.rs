@@ -51,6 +51,18 @@ pub struct JudgedAddress {
     pub domain: Option<String>,
     /// The keys under the four rules; none where the syntax is at fault.
     pub keys: Option<Keys>,
+    /// What the domain name system says of the domain, where it was asked.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub dns: Option<DnsTold>,
+}
+
+/// What the domain name system says of a domain.
+#[derive(Clone, Debug, Serialize)]
+pub struct DnsTold {
+    /// The answer and when it was asked, as a sentence.
+    pub sentence: String,
+    /// Who runs the mail host.
+    pub hosted_by: Option<String>,
 }
 
 /// One finding.
@@ -159,6 +171,7 @@ impl JudgedAddress {
             local_part: None,
             domain: None,
             keys: None,
+            dns: None,
         }
     }
 
@@ -188,6 +201,10 @@ impl JudgedAddress {
         let standard = examined.standard.as_ref();
         let key = |same| examined.key(same, policy).unwrap_or_default();
         let findings = of_form.chain(as_typed).chain(placed);
+        let domain = standard.map_or("", |standard| standard.domain()).as_bytes();
+        let dns = policy.dns_answers().and_then(|answers| {
+            Some(DnsTold { sentence: answers.sentence(domain)?, hosted_by: answers.hosted_by(domain) })
+        });
         JudgedAddress {
             address: standard.map(|standard| standard.address.clone()),
             as_found: String::from_utf8_lossy(as_found).into_owned(),
@@ -211,6 +228,7 @@ impl JudgedAddress {
                 provider: key(SameMailbox::Provider),
                 everywhere: key(SameMailbox::Everywhere),
             }),
+            dns,
         }
     }
 

@@ -55,6 +55,7 @@ columns! {
     Domain "domain"
     Class "class"
     Operator "operator"
+    HostedBy "hosted_by"
     Key "key"
     Decision "decision"
     Why "why"

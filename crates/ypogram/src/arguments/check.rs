@@ -27,6 +27,9 @@ pub(crate) struct CheckArguments {
     #[command(flatten)]
     pub(crate) judging: JudgingArguments,
 
+    #[command(flatten)]
+    pub(crate) dns: super::DnsArguments,
+
     /// Judge exactly what was typed: whatever a clean-up would repair is a fault
     #[arg(long, help_heading = "Judging")]
     pub(crate) as_typed: bool,

@@ -31,6 +31,9 @@ pub(crate) struct CleanArguments {
     pub(crate) judging: JudgingArguments,
 
     #[command(flatten)]
+    pub(crate) dns: super::DnsArguments,
+
+    #[command(flatten)]
     pub(crate) house: crate::house::HouseArguments,
 
     #[command(flatten)]

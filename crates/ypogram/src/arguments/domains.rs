@@ -21,6 +21,9 @@ pub(crate) struct DomainsArguments {
     #[command(flatten)]
     pub(crate) judging: JudgingArguments,
 
+    #[command(flatten)]
+    pub(crate) dns: super::DnsArguments,
+
     /// The field with a date: columns for when each domain was seen first and last
     #[arg(long, value_name = "FIELD", help_heading = "What to look at")]
     pub(crate) date: Option<String>,

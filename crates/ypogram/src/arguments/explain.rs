@@ -18,6 +18,9 @@ pub(crate) struct ExplainArguments {
     pub(crate) judging: JudgingArguments,
 
     #[command(flatten)]
+    pub(crate) dns: super::DnsArguments,
+
+    #[command(flatten)]
     pub(crate) house: crate::house::HouseArguments,
 
     #[command(flatten)]

@@ -7,6 +7,7 @@ mod clean;
 mod compare;
 mod dedupe;
 mod demo;
+mod dns;
 mod domains;
 mod duplicates;
 mod explain;
@@ -37,6 +38,8 @@ pub(crate) use clean::CleanArguments;
 pub(crate) use compare::CompareArguments;
 pub(crate) use dedupe::DedupeArguments;
 pub(crate) use demo::DemoArguments;
+#[cfg_attr(not(feature = "dns"), allow(unused_imports))]
+pub(crate) use dns::{DnsArguments, server};
 pub(crate) use domains::DomainsArguments;
 pub(crate) use duplicates::DuplicateArguments;
 pub(crate) use explain::ExplainArguments;
@@ -49,8 +52,8 @@ pub(crate) use machine::MachineArguments;
 pub(crate) use output::{FailOn, OutputArguments};
 pub(crate) use page::PageArguments;
 pub(crate) use pattern::PatternArguments;
-#[cfg_attr(not(feature = "sqlite"), allow(unused_imports))]
 pub(crate) use redact::{RedactArguments, RedactByArgument, RedactCommand};
+#[cfg_attr(not(feature = "sqlite"), allow(unused_imports))]
 pub(crate) use register::{
     AdmissionArguments, RegisterAddArguments, RegisterArguments, RegisterCommand, RegisterEditArguments,
     RegisterGuardArguments, RegisterLookArguments, RegisterStoreArguments,

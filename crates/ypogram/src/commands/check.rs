@@ -14,6 +14,7 @@ use crate::arguments::{
 };
 use crate::call::Call;
 use crate::commands::common;
+use crate::dns::{self, Dns};
 use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
 use crate::telling::Telling;
@@ -29,6 +30,12 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     settings.policy.as_typed = arguments.as_typed;
     let selection = settings.take_selection(&arguments.selection)?;
+    let CheckArguments { sources, machine, .. } = arguments;
+    dns::settle(
+        &mut settings,
+        &arguments.dns,
+        &dns::Read { sources, machine, quiet: arguments.output.quiet },
+    )?;
     let OutputArguments { columns, sort_by, guard_formulas, .. } = &arguments.output;
     let is_plain = arguments.to == Some(RowFormatArgument::Plain);
     if is_plain && (!columns.is_empty() || !sort_by.is_empty() || *guard_formulas) {
@@ -41,7 +48,7 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
     common::check_fail_on(arguments.output.fail_on.as_ref(), true)?;
     let trial = Trial::of(arguments.sources.first)?;
     let target = trial::target_of(trial.as_ref(), &arguments.output);
-    let CheckArguments { sources, output, machine, .. } = arguments;
+    let output = &arguments.output;
     let records = RecordArguments { sources, output, machine };
     let options = CheckOptions {
         rows: RowSpec {
@@ -104,7 +111,7 @@ pub(crate) fn options(
     Ok(CheckOptions {
         remembered: settings.remembered()?,
         sources: sources.sources.clone(),
-        open: OpenOptions { fingerprint: output.json, ..settings::open_options(sources, machine) },
+        open: OpenOptions { fingerprint: output.json, ..settings.open_options(sources, machine) },
         fields: settings.fields.clone(),
         policy: settings.policy.clone(),
         target: target.clone(),
@@ -165,6 +172,7 @@ fn answer_each(arguments: &CheckArguments) -> Result<ExitCode> {
     };
     let mut settings = Settings::without_sources(&arguments.judging)?;
     settings.policy.as_typed = arguments.as_typed;
+    dns::settle_one_by_one(&mut settings, &arguments.dns, &[])?;
     if !settings.lists.matching.is_empty() {
         return Err(Error::unusable(
             "a list of the rulebook is held against a field, and --each has values only",
@@ -179,5 +187,6 @@ fn answer_each(arguments: &CheckArguments) -> Result<ExitCode> {
     let progress = ypogram_jobs::Progress::default();
     let (input, output) = (std::io::stdin().lock(), std::io::stdout().lock());
     let report = each::run(input, output, &options, &progress)?;
+    settings.dns.as_ref().map_or(Ok(()), Dns::keep)?;
     Ok(ExitCode::from(if report.unusable > 0 { exit::TOLD } else { exit::DONE }))
 }

@@ -12,6 +12,7 @@ use crate::arguments::{CleanArguments, FailOn};
 use crate::call::Call;
 use crate::commands::common;
 use crate::default_folder::default_folder;
+use crate::dns;
 use crate::output_target::target_of;
 use crate::render::figure_names::{self, Figures};
 use crate::render::page::{self, Examples, MOST_RECORDS};
@@ -65,6 +66,12 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
     clashes::refuse(&arguments.sources.sources, &settings, &html.iter().collect::<Vec<_>>())?;
     let mut page = html.as_ref().map(Target::open).transpose()?;
     let place = trial.as_ref().map_or_else(|| folder.clone(), |trial| trial.path("cleaned"));
+    let CleanArguments { sources, machine, .. } = arguments;
+    dns::settle(
+        &mut settings,
+        &arguments.dns,
+        &dns::Read { sources, machine, quiet: arguments.output.quiet },
+    )?;
     let mut options = options(arguments, &mut settings, place)?;
     options.rows.format = trial::format_of(trial.as_ref(), arguments.to);
     if trial.is_none() && !arguments.no_copy {
@@ -114,7 +121,8 @@ pub(crate) fn options(
         from_lists: settings.lists.columns.clone(),
         lists: settings.lists.reports.clone(),
         sources: arguments.sources.sources.clone(),
-        open: settings::open_options(&arguments.sources, &arguments.machine),
+        open: settings.open_options(&arguments.sources, &arguments.machine),
+        dns: settings.dns.as_ref().map(|dns| dns.answers.clone()),
         fields: settings.fields.clone(),
         policy: settings.policy.clone(),
         learn: arguments.learn,

@@ -14,7 +14,7 @@ use crate::commands::clean;
 use crate::{exit, render};
 
 /// The demo's files, compiled in, so that the program alone can show itself.
-const FILES: [(&str, &[u8]); 12] = [
+const FILES: [(&str, &[u8]); 13] = [
     ("members.csv", include_bytes!("../../../../demo/members.csv")),
     ("partners.csv", include_bytes!("../../../../demo/partners.csv")),
     ("loans.csv", include_bytes!("../../../../demo/loans.csv")),
@@ -26,6 +26,7 @@ const FILES: [(&str, &[u8]); 12] = [
     ("sign-up-sheet.txt", include_bytes!("../../../../demo/sign-up-sheet.txt")),
     ("roster.csv", include_bytes!("../../../../demo/roster.csv")),
     ("returned.mbox", include_bytes!("../../../../demo/returned.mbox")),
+    ("dns.csv", include_bytes!("../../../../demo/dns.csv")),
     ("ypogram.toml", include_bytes!("../../../../demo/ypogram.toml")),
 ];
 
@@ -99,6 +100,10 @@ fn next_steps(folder: &Path) -> String {
             "what came back after a mailing: who is gone, moved, or wants to be left alone",
         ),
         ("ypogram links members.csv --by phone", "families and firms: who shares a telephone or a domain"),
+        (
+            "ypogram domains members.csv --dns-snapshot dns.csv",
+            "which domains exist and take mail, by answers that were kept: no network is needed",
+        ),
         ("ypogram extract sign-up-sheet.txt --obfuscated", "the typed-up sheet: addresses out of free text"),
         (
             "ypogram split members.csv --parts first-name,last-name --first 10",

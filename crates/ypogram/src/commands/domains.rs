@@ -8,6 +8,7 @@ use ypogram_jobs::domains::{self, DomainsOptions, DomainsReport};
 use crate::arguments::{DomainsArguments, FailOn};
 use crate::call::Call;
 use crate::commands::common;
+use crate::dns;
 use crate::output_target::target_of;
 use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
@@ -16,7 +17,7 @@ use crate::{clashes, exit, progress_bar, render};
 
 pub(crate) fn run(arguments: &DomainsArguments, call: &Call) -> Result<ExitCode> {
     common::refuse_addresses(&arguments.sources.sources)?;
-    let settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
+    let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     let output = &arguments.output;
     figure_names::check(output.figure.as_deref())?;
     common::check_fail_on(output.fail_on.as_ref(), false)?;
@@ -34,9 +35,12 @@ pub(crate) fn run(arguments: &DomainsArguments, call: &Call) -> Result<ExitCode>
     let mut read = arguments.sources.sources.clone();
     read.extend(arguments.new_since.clone());
     clashes::refuse(&read, &settings, &[&target])?;
+    let DomainsArguments { sources, machine, .. } = arguments;
+    dns::settle(&mut settings, &arguments.dns, &dns::Read { sources, machine, quiet: output.quiet })?;
     let options = DomainsOptions {
         sources: arguments.sources.sources.clone(),
-        open: settings::open_options(&arguments.sources, &arguments.machine),
+        open: settings.open_options(&arguments.sources, &arguments.machine),
+        dns: settings.dns.as_ref().map(|dns| dns.answers.clone()),
         fields: settings.fields.clone(),
         policy: settings.policy.clone(),
         date: arguments.date.clone(),

@@ -7,6 +7,7 @@ use ypogram_io::{Error, Result};
 use ypogram_jobs::{BesideAddress, JudgedAddress};
 
 use crate::arguments::ExplainArguments;
+use crate::dns::{self, Dns};
 use crate::render::explain::Held;
 use crate::settings::Settings;
 use crate::{exit, render};
@@ -14,6 +15,8 @@ use crate::{exit, render};
 pub(crate) fn run(arguments: &ExplainArguments) -> Result<ExitCode> {
     let mut settings = Settings::without_sources(&arguments.judging)?;
     settings.policy.as_typed = arguments.as_typed;
+    let values: Vec<&[u8]> = arguments.addresses.iter().map(|value| value.as_encoded_bytes()).collect();
+    dns::settle_one_by_one(&mut settings, &arguments.dns, &values)?;
     let house = settings.take_house(&arguments.house)?;
     let patterns = arguments.patterns.of(&settings.rulebook)?;
     let name = |name: &Option<String>| name.clone().unwrap_or_default();
@@ -26,7 +29,7 @@ pub(crate) fn run(arguments: &ExplainArguments) -> Result<ExitCode> {
         ));
     }
     let mut judged = Vec::new();
-    for value in arguments.addresses.iter().map(|value| value.as_encoded_bytes()) {
+    for value in values {
         for (mut address, examined) in JudgedAddress::all_in(value, &settings.policy) {
             let pattern = address.hold_against_patterns(value, &patterns, &settings.policy);
             let house = address.hold_against_house(&house, &beside, &settings.policy);
@@ -40,5 +43,6 @@ pub(crate) fn run(arguments: &ExplainArguments) -> Result<ExitCode> {
         true => render::json::explained(&judged, &settings.policy, &settings.name_orders),
         false => render::explain::all(&judged, &settings.policy, &settings.name_orders, settings.judged_by()),
     })?;
+    settings.dns.as_ref().map_or(Ok(()), Dns::keep)?;
     Ok(ExitCode::from(if all_usable { exit::DONE } else { exit::TOLD }))
 }

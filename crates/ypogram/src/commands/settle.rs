@@ -17,6 +17,7 @@ use crate::arguments::{Arguments, CleanArguments, Command, SettleArguments};
 use crate::ask::{self, Asking};
 use crate::call::Call;
 use crate::commands::clean as clean_command;
+use crate::dns;
 use crate::render::figure_names::{self, Figures};
 use crate::render::words::{counted, for_shell};
 use crate::settings::Settings;
@@ -106,6 +107,7 @@ struct Prepared {
 impl Prepared {
     fn of(cleaned: &CleanArguments, folder: &SettleFolder) -> Result<Self> {
         let mut settings = Settings::resolve(&cleaned.sources, &cleaned.judging)?;
+        dns::settle_kept(&mut settings, &folder.copy_of(clean::DNS))?;
         let options = clean_command::options(cleaned, &mut settings, folder.path.clone())?;
         let decisions_file = settings.decisions_file().as_deref().map(absolute).transpose()?;
         Ok(Prepared { settings, options, decisions_file })

@@ -30,10 +30,14 @@ pub(crate) fn summary(
     let mut summary = Summary::new(format!("{new}{} — {of}", counted(report.domains, "domain", "domains")));
     let sources = report.sources.iter().map(|source| HeadSource::from(source).name.to_owned());
     summary.head(
-        vec![sources.collect::<Vec<_>>().join(", "), by.parts().join(" · ")]
-            .into_iter()
-            .filter(|line| !line.is_empty())
-            .collect(),
+        vec![
+            sources.collect::<Vec<_>>().join(", "),
+            by.parts().join(" · "),
+            by.dns.unwrap_or_default().to_owned(),
+        ]
+        .into_iter()
+        .filter(|line| !line.is_empty())
+        .collect(),
     );
     summary.block(table("Domains", "the most frequent", &report.first, report.records, options));
     let mut classes: Vec<Figure> = report
@@ -42,11 +46,15 @@ pub(crate) fn summary(
         .map(|(class, count)| Figure::new(*class, *count, Some(report.written), ""))
         .collect();
     classes.sort_by_key(|class| std::cmp::Reverse(class.count));
-    summary.block(Block::of(
-        "Classes",
-        &format!("of {}", counted(report.written, "domain", "domains")),
-        &classes,
-    ));
+    let of_domains = format!("of {}", counted(report.written, "domain", "domains"));
+    summary.block(Block::of("Classes", &of_domains, &classes));
+    let mut answers: Vec<Figure> = report
+        .answers
+        .iter()
+        .map(|(answer, count)| Figure::new(*answer, *count, Some(report.written), ""))
+        .collect();
+    answers.sort_by_key(|answer| std::cmp::Reverse(answer.count));
+    summary.block(Block::of("What the DNS says", &of_domains, &answers));
     let slips = counted(report.slip_records, "record", "records");
     summary.block(table("Probably slips", &slips, &report.first_slips, report.records, options));
     let mut notes = Notes::default();
@@ -102,6 +110,10 @@ fn table(title: &str, remark: &str, rows: &[DomainRow], records: u64, options: &
             Cell::flexible(row.operator.to_owned()).spare(),
             Cell::flexible(slip),
         ];
+        if let Some(dns) = &row.dns {
+            cells.push(Cell::text(dns.answer));
+            cells.push(Cell::flexible(dns.hosted_by.clone()).spare());
+        }
         if let (Some((first, last)), Some(_)) = (&row.seen, &options.date) {
             cells.push(Cell::flexible(format!("{} – {}", shown(first.as_bytes()), shown(last.as_bytes()))));
         }

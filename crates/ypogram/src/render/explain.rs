@@ -29,7 +29,7 @@ pub(crate) fn all(
     by: JudgedBy<'_>,
 ) -> String {
     let mut out = String::new();
-    let by = by.parts();
+    let by: Vec<String> = by.parts().into_iter().chain(by.dns.map(str::to_owned)).collect();
     if !by.is_empty() {
         let _ = writeln!(out, "{}\n", style::dim(&by.join(" · ")));
     }
@@ -137,6 +137,10 @@ fn rows(
     let repaired =
         if repairs.is_empty() { String::new() } else { format!("   (repaired: {})", repairs.join(" ")) };
     rows.push(("standard form", format!("{address}{repaired}")));
+    if let Some(dns) = &judged.dns {
+        rows.push(("DNS", dns.sentence.clone()));
+        rows.extend(dns.hosted_by.clone().map(|host| ("hosted by", host)));
+    }
     rows.extend(parts_of(&parts, orders.at(parts.domain())));
     if let Some(class) = judged.class {
         let operator = judged.operator.name();

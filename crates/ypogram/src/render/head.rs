@@ -53,6 +53,8 @@ pub(crate) struct JudgedBy<'a> {
     pub(crate) of_first_version: bool,
     /// The lists of one's own.
     pub(crate) lists: &'a [ListReport],
+    /// What is told of the answers of the domain name system.
+    pub(crate) dns: Option<&'a str>,
 }
 
 impl JudgedBy<'_> {
@@ -143,6 +145,7 @@ impl<'a> Head<'a> {
             (false, true) => lines.push(format!("{} · {by}", parts.join(" · "))),
             (false, false) => lines.extend([parts.join(" · "), by]),
         }
+        lines.extend(self.by.dns.map(str::to_owned));
         lines
     }
 

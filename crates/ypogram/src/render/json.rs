@@ -119,6 +119,8 @@ fn check_with(report: &CheckReport, split: Option<Split<'_>>) -> String {
         layout: u32,
         job: &'static str,
         sources: &'a [ypogram_jobs::SourceReport],
+        #[serde(skip_serializing_if = "Option::is_none")]
+        dns_answers: Option<&'a str>,
         address_fields: Vec<&'a str>,
         text_fields: Vec<&'a str>,
         counts: C,
@@ -131,6 +133,7 @@ fn check_with(report: &CheckReport, split: Option<Split<'_>>) -> String {
         layout: 1,
         job: if split.is_some() { "split" } else { "check" },
         sources: &report.sources,
+        dns_answers: report.dns_answers.as_deref(),
         address_fields: report.plan.address_names(),
         text_fields: report.plan.text_names(),
         counts: report.summed(),

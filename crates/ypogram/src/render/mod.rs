@@ -5,6 +5,7 @@ pub(crate) mod check;
 pub(crate) mod clean;
 pub(crate) mod compare;
 pub(crate) mod dedupe;
+pub(crate) mod dns;
 pub(crate) mod domains;
 pub(crate) mod explain;
 pub(crate) mod extract;
@@ -22,8 +23,8 @@ pub(crate) mod lists;
 pub(crate) mod notes;
 pub(crate) mod page;
 pub(crate) mod places;
-#[cfg(feature = "sqlite")]
 pub(crate) mod redact;
+#[cfg(feature = "sqlite")]
 pub(crate) mod register;
 pub(crate) mod rules;
 pub(crate) mod run;

@@ -11,6 +11,11 @@ mod columns;
 mod compare;
 mod dedupe;
 mod demo;
+#[cfg(feature = "dns")]
+mod dns;
+#[cfg(feature = "dns")]
+#[path = "../../../ypogram-jobs/tests/dns_server/mod.rs"]
+mod dns_server;
 mod domains;
 mod every_command;
 mod every_figure;

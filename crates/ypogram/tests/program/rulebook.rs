@@ -110,7 +110,10 @@ const KEYS: &[(&str, &str, &str, &str)] = &[
         "--shared keep --person nr",
         "clean",
     ),
+    // What these do follows from answers of the DNS, and is tested there.
+    ("by-host", "", "", ""),
     ("a domain", "[same-mailbox.domains]\n'h-works.org' = 'google'", "", "clean"),
+    ("[dns]", "", "", ""),
     ("public", "[domains]\npublic = ['example']", "", "clean"),
     ("free", "[domains]\nfree = ['*.h-works.org']", "", "clean"),
     ("house", "[domains]\nhouse = ['h-works.org']", "", "clean"),

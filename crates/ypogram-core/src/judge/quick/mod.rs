@@ -262,7 +262,7 @@ impl<'p> Judge<'p> {
     fn hold_against_lists(&self, summary_key: SummaryKey, judged: &mut Summary) {
         let mut codes = summary_key.codes();
         if self.hand.facts.is(Fact::Listed) {
-            codes = codes.union(self.policy.lists.codes_of_domain(self.domain()));
+            codes = codes.union(self.policy.codes_of_domain(self.domain()));
         }
         if self.policy.lists.by_address {
             let of_domain = judged.class;

@@ -10,6 +10,7 @@ use ypogram_io::{
 
 use crate::decisions::Answers;
 use crate::jobs::clean::options::{CleanOptions, Keep};
+use crate::jobs::dns;
 use crate::jobs::receipt::{self, OutputReport};
 use crate::plan::outcome::Outcome;
 
@@ -31,6 +32,9 @@ pub struct KeptCall {
     /// What was decided so far.
     pub answers: Answers,
 }
+
+/// The file of the answers of the domain name system that were judged by.
+pub const DNS: &str = "dns.csv";
 
 /// The name of the copy of the source at `nth`, from 0.
 pub(crate) fn copy_name(nth: usize) -> String {
@@ -75,6 +79,9 @@ pub(super) fn write(
         if let Some(output) = outputs.iter_mut().find(|output| output.name == name && is_asked(&name)) {
             output.blake3 = Some(file.copy_to(&place.join(&name))?);
         }
+    }
+    if let Some(answers) = &options.dns {
+        dns::add_to(&place.join(DNS), &answers.all())?;
     }
     let call = KeptCall {
         arguments: keep.arguments.clone(),

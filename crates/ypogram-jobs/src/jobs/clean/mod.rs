@@ -32,7 +32,7 @@ use crate::judge::checked_fields::CheckedFields;
 use crate::plan::fields::FieldPlan;
 use crate::plan::outcome::Outcome;
 pub use earlier::UnclearCells;
-pub use keep::{ANSWERS, KeptCall, refuse_lost_decisions};
+pub use keep::{ANSWERS, DNS, KeptCall, refuse_lost_decisions};
 pub(crate) use keep::{CALL, copy_name};
 pub use options::{CleanOptions, Keep};
 use passes::Passes;

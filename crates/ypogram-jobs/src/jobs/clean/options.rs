@@ -9,6 +9,7 @@ use ypogram_io::{EntryRule, Format, OpenOptions, RowSpec};
 use crate::decisions::{Answers, Memory};
 use crate::duplicates::survivor::Survivor;
 use crate::engine::reading::SourceReport;
+use crate::jobs::dns;
 use crate::judge::selection::Selection;
 use crate::lists::{AppendedColumn, ListReport};
 use crate::plan::field_rules::FieldRule;
@@ -87,6 +88,8 @@ pub struct CleanOptions {
     pub remembered: Option<Arc<Memory>>,
     /// What it takes to take decisions later, where that is kept in the folder.
     pub keep: Option<Keep>,
+    /// The answers of the domain name system by which the policy judges, which are kept in the folder with it.
+    pub dns: Option<Arc<dns::Answers>>,
     /// What was read when the records were numbered to which the decisions belong.
     pub read_before: Option<Vec<SourceReport>>,
     /// So many records are gathered behind each figure.
@@ -137,6 +140,7 @@ impl CleanOptions {
             answers: Answers::default(),
             remembered: None,
             keep: None,
+            dns: None,
             read_before: None,
             records_behind: 0,
             prefix: "yp_".into(),

@@ -267,6 +267,7 @@ fn receipt_file(options: &CleanOptions, report: &CleanReport, folder: &OutputFol
         job: "clean",
         sources: report.sources.clone(),
         lists: options.lists.iter().map(ListSummary::of).collect(),
+        dns_answers: options.policy.dns_answers().map(|answers| answers.hash()),
         rulebook: options.rulebook.clone(),
         address_fields: report.plan.address_names().into_iter().map(str::to_owned).collect(),
         text_fields: report.plan.text_names().into_iter().map(str::to_owned).collect(),
@@ -301,6 +302,9 @@ fn added_columns(sources: usize, options: &CleanOptions) -> Vec<Column> {
     ];
     // Where further addresses have rows of their own, none is left to be reported.
     columns.retain(|column| *column != Column::More || !options.row_per_address);
+    if options.policy.dns_answers().is_some() {
+        columns.push(Column::HostedBy);
+    }
     if !options.field_rules.is_empty() {
         columns.push(Column::FieldsAtFault);
     }

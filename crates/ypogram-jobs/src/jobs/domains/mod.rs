@@ -10,9 +10,10 @@ use ypogram_io::{Output, Result};
 
 use crate::engine::progress::Progress;
 use crate::engine::side_table::SideTable;
+use crate::jobs::dns::Answers;
 use gathered::Gathered;
 pub use options::DomainsOptions;
-pub use report::{DomainRow, DomainsReport};
+pub use report::{DnsCells, DomainRow, DomainsReport};
 
 /// As many are kept for people.
 const SHOWN: usize = 20;
@@ -41,6 +42,9 @@ pub fn run(options: &DomainsOptions, progress: &Progress) -> Result<DomainsRepor
     for row in &rows {
         let class = if row.class.is_empty() { "unusable" } else { row.class };
         *report.classes.entry(class).or_default() += 1;
+        if let Some(dns) = &row.dns {
+            *report.answers.entry(dns.answer).or_default() += 1;
+        }
         if !row.slip_of.is_empty() {
             report.slips += 1;
             report.slip_records += row.count;
@@ -66,6 +70,8 @@ fn row(domain: &[u8], gathered: &Gathered, learned: &LearnedTypos, options: &Dom
     });
     let text =
         |date: &Option<(u64, Box<str>)>| date.as_ref().map(|(_, text)| text.to_string()).unwrap_or_default();
+    // A name with a fault is not asked about.
+    let asked = options.dns.as_ref().filter(|_| examined.class.is_some());
     DomainRow {
         domain: String::from_utf8_lossy(domain).into_owned(),
         count: gathered.count,
@@ -73,19 +79,28 @@ fn row(domain: &[u8], gathered: &Gathered, learned: &LearnedTypos, options: &Dom
         operator: examined.operator.name(),
         registrable: registrable.unwrap_or_default(),
         slip_of: slip_of.unwrap_or_default(),
+        dns: asked.and_then(|answers| dns_cells(domain, answers)),
         seen: options.date.as_ref().map(|_| (text(&gathered.first), text(&gathered.last))),
     }
 }
 
+fn dns_cells(domain: &[u8], answers: &Answers) -> Option<DnsCells> {
+    let (answer, hosted_by) = answers.answer(&String::from_utf8_lossy(domain))?;
+    let asked = answer.asked.strftime("%Y-%m-%dT%H:%M:%SZ").to_string();
+    Some(DnsCells { answer: answer.kind.word(), hosted_by, asked })
+}
+
 fn write(rows: &[DomainRow], options: &DomainsOptions) -> Result<Output> {
     let dates: &[&str] = if options.date.is_some() { &["first", "last"] } else { &[] };
-    let columns = [&["domain", "count", "class", "operator", "registrable", "slip_of"], dates].concat();
+    let dns: &[&str] = if options.dns.is_some() { &["dns", "hosted_by", "asked"] } else { &[] };
+    let columns = [&["domain", "count", "class", "operator", "registrable", "slip_of"], dns, dates].concat();
     let mut table = SideTable::open(&options.target, &columns, &["count"], &options.rows)?;
     for row in rows {
         let count = row.count.to_string();
         let cells = [&*row.domain, &count, row.class, row.operator, &row.registrable, &row.slip_of];
         let dates = row.seen.iter().flat_map(|(first, last)| [&**first, &**last]);
-        table.add(cells.into_iter().chain(dates))?;
+        let answer = row.dns.as_ref().map_or(["", "", ""], |dns| [dns.answer, &dns.hosted_by, &dns.asked]);
+        table.add(cells.into_iter().chain(answer.into_iter().take(dns.len())).chain(dates))?;
     }
     table.finish()
 }

@@ -1,10 +1,12 @@
 //! What is asked for.
 
 use std::path::PathBuf;
+use std::sync::Arc;
 
 use ypogram_core::Policy;
 use ypogram_io::{OpenOptions, RowSpec, Target};
 
+use crate::jobs::dns::Answers;
 use crate::plan::fields::FieldChoice;
 
 /// What is asked for.
@@ -20,6 +22,8 @@ pub struct DomainsOptions {
     pub policy: Policy,
     /// The field with a date, which tells when a domain was seen first and last.
     pub date: Option<String>,
+    /// What the domain name system says of them, where it was asked.
+    pub dns: Option<Arc<Answers>>,
     /// Only domains that this list does not have.
     pub new_since: Option<PathBuf>,
     /// Where the table goes.

@@ -6,6 +6,17 @@ use serde::Serialize;
 
 use crate::engine::reading::SourceReport;
 
+/// What the domain name system says of a domain.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct DnsCells {
+    /// The answer.
+    pub answer: &'static str,
+    /// Who runs the mail host.
+    pub hosted_by: String,
+    /// When it was asked.
+    pub asked: String,
+}
+
 /// A domain and what is known of it.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
 pub struct DomainRow {
@@ -21,6 +32,9 @@ pub struct DomainRow {
     pub registrable: String,
     /// The domain that it is probably a slip of.
     pub slip_of: String,
+    /// What the domain name system says, who runs the mail host, and when that was asked; where it was.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub dns: Option<DnsCells>,
     /// The first and the last date at which it was seen, as they stand there.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub seen: Option<(String, String)>,
@@ -43,6 +57,9 @@ pub struct DomainsReport {
     pub slips: u64,
     /// Their records.
     pub slip_records: u64,
+    /// Domains by what the domain name system says of them.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub answers: BTreeMap<&'static str, u64>,
     /// Domains by class.
     pub classes: BTreeMap<&'static str, u64>,
     /// The first of the table.

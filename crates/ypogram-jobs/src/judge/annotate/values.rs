@@ -140,6 +140,10 @@ impl Annotator<'_> {
             Column::Address => out.extend_from_slice(judge.address()),
             Column::LocalPart => out.extend_from_slice(judge.local_part()),
             Column::Domain => out.extend_from_slice(judge.domain()),
+            Column::HostedBy => {
+                let host = judge.policy().hosted_by(judge.domain());
+                out.extend_from_slice(host.unwrap_or_default().as_bytes());
+            }
             Column::Key => out.extend_from_slice(&self.key),
             Column::More => out.extend_from_slice(&self.picker.more),
             Column::Pattern => out.extend_from_slice(self.pattern_word(pattern).as_bytes()),

@@ -32,10 +32,8 @@ pub(crate) fn html(page: &Page) -> String {
 /// Where nothing stands beside half a section, it takes the whole width.
 fn widen_lone_halves(sections: &mut [Section]) {
     for run in sections.chunk_by_mut(|one, other| one.width == Width::Half && other.width == Width::Half) {
-        if let (1, Some(last)) = (run.len() % 2, run.last_mut()) {
-            if last.width == Width::Half {
-                last.width = Width::Whole;
-            }
+        if let (1, Some(last @ Section { width: Width::Half, .. })) = (run.len() % 2, run.last_mut()) {
+            last.width = Width::Whole;
         }
     }
 }
