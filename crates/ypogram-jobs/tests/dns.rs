@@ -48,8 +48,8 @@ fn domains() -> Vec<(String, AnswerKind)> {
 fn options(server: &DnsServer) -> DnsOptions {
     DnsOptions {
         resolvers: vec![server.address],
-        wait: Duration::from_millis(400),
-        wait_for_domain: Duration::from_secs(3),
+        wait: Duration::from_secs(2),
+        wait_for_domain: Duration::from_secs(15),
         ..DnsOptions::default()
     }
 }
@@ -75,7 +75,9 @@ fn every_case_of_ten_thousand_domains() {
     assert_eq!(asked.answers["gone7.com"].ttl, 300);
     // Each is asked about once, but for those that do not answer; a mail host of many too.
     let counts = server.asked_for_mail_hosts();
-    let is_asked_once = |domain: &str, kind| kind != AnswerKind::NotAnswered && !domain.starts_with("flood");
+    // Whoever is led in circles asks again.
+    let asks_again = |domain: &str| domain.starts_with("flood") || domain.starts_with("loop");
+    let is_asked_once = |domain: &str, kind| kind != AnswerKind::NotAnswered && !asks_again(domain);
     for (domain, kind) in expected.iter().filter(|(domain, kind)| is_asked_once(domain, **kind)) {
         assert_eq!(counts.get(domain), Some(&1), "{domain}: {kind:?}");
     }

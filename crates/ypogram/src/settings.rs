@@ -18,7 +18,7 @@ use crate::arguments::{
     SelectionArguments, SharedArgument, SourceArguments,
 };
 use crate::column_choice;
-use crate::dns::Dns;
+use crate::dns::held::Dns;
 use crate::field_rules;
 use crate::house::{Formats, HouseArguments};
 use crate::list_entry;

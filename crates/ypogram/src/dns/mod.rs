@@ -1,9 +1,10 @@
 //! The answers of the domain name system, asked for or taken from a file, and what a summary tells of them.
 
+pub(crate) mod held;
+
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-use tempfile::TempDir;
 use ypogram_io::{Error, Result};
 use ypogram_jobs::dns::{self, Answers, DnsOptions, Others, Store};
 
@@ -11,20 +12,7 @@ use crate::arguments::{DnsArguments, MachineArguments, SourceArguments};
 use crate::render::dns::Told;
 use crate::rulebook::DnsSection;
 use crate::settings::Settings;
-
-/// The answers that a job judges by.
-#[derive(Debug)]
-pub(crate) struct Dns {
-    pub(crate) answers: Arc<Answers>,
-    /// What a summary tells of them.
-    pub(crate) told: String,
-    /// Sources that can be read but once, and where they were put.
-    pub(crate) kept: Vec<(PathBuf, PathBuf)>,
-    /// Where that is, for as long as it is needed.
-    _folder: Option<TempDir>,
-    /// Where what is found out one by one is kept.
-    cache: Option<PathBuf>,
-}
+pub(crate) use held::Dns;
 
 /// What is read.
 #[cfg_attr(not(feature = "dns"), allow(dead_code))]
@@ -64,19 +52,6 @@ pub(crate) fn settle_one_by_one(
     judge_by(settings, dns)
 }
 
-impl Dns {
-    /// Keeps what was found out while values were judged.
-    ///
-    /// # Errors
-    /// Where the file cannot be written.
-    pub(crate) fn keep(&self) -> Result<()> {
-        match &self.cache {
-            Some(cache) => dns::add_to(cache, &self.answers.learnt()),
-            None => Ok(()),
-        }
-    }
-}
-
 /// Judges by answers that an earlier run kept in its folder.
 ///
 /// # Errors
@@ -106,7 +81,7 @@ fn judge_by(settings: &mut Settings, dns: Dns) -> Result<()> {
 impl Dns {
     fn of(store: Store, others: Others, settings: &Settings, told: String) -> Self {
         let answers = Arc::new(Answers::of(store, others, &settings.policy));
-        Dns { answers, told, kept: Vec::new(), _folder: None, cache: None }
+        Dns { answers, told, kept: Vec::new(), folder: None, cache: None }
     }
 }
 
@@ -163,7 +138,7 @@ fn asked(settings: &Settings, arguments: &DnsArguments, read: &Read<'_>) -> Resu
     }
     let dns = Dns::of(store, Others::Nothing, settings, told.line());
     let already = settings::open_options(read.sources, read.machine).kept.len();
-    Ok(Dns { kept: open.kept.split_off(already), _folder: Some(folder), ..dns })
+    Ok(Dns { kept: open.kept.split_off(already), folder: Some(folder), ..dns })
 }
 
 #[cfg(feature = "dns")]
