@@ -3,10 +3,11 @@
 use std::path::Path;
 
 use crate::formats::begin::Begun;
-use crate::formats::open::open_begun;
+use crate::formats::open::{open_begun, open_on_server};
 use crate::formats::options::OpenOptions;
 use crate::formats::parts::Parts;
 use crate::records::error::Result;
+use crate::records::format::on_server;
 use crate::records::place::SourcePlace;
 use crate::records::source::Source;
 
@@ -24,6 +25,13 @@ impl EveryTable {
     /// As of [`open`](crate::open).
     pub fn of(path: &Path, options: &OpenOptions) -> Result<Self> {
         let place = SourcePlace::of(path);
+        if let Some(server) = on_server(&place.file) {
+            let (parts, single) = match Parts::are_all_meant(server, &place, options) {
+                true => (Some(Parts::on_server(&place.file, server, options)?), None),
+                false => (None, Some(open_on_server(&place, server, options)?)),
+            };
+            return Ok(EveryTable { parts, single, options: options.clone() });
+        }
         let mut begun = Begun::at(&place.file, options)?;
         let format = begun.format(&place.file, options.format)?;
         let (parts, single) = match Parts::are_all_meant(format, &place, options) {

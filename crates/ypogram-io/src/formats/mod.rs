@@ -20,6 +20,7 @@ pub(crate) mod output_format;
 pub(crate) mod parts;
 pub mod pieces;
 pub(crate) mod recognise;
+pub(crate) mod server;
 #[cfg(feature = "spreadsheet")]
 pub(crate) mod spreadsheet;
 #[cfg(feature = "sqlite")]

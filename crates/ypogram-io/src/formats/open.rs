@@ -15,7 +15,8 @@ use crate::input::file_input::Input;
 use crate::input::on_disk::OnDisk;
 use crate::input::row_thread::RowInput;
 use crate::records::error::{Error, Result};
-use crate::records::format::{Format, extension_of};
+use crate::records::fingerprint::Fingerprint;
+use crate::records::format::{Format, extension_of, on_server};
 use crate::records::place::SourcePlace;
 use crate::records::source::Source;
 
@@ -28,9 +29,38 @@ const TABLE_SAMPLE: usize = 8 << 10;
 /// Where it is missing, a folder, empty, nothing that is read, or damaged.
 pub fn open(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>> {
     let place = SourcePlace::of(path);
+    if let Some(server) = on_server(&place.file) {
+        return open_on_server(&place, server, options);
+    }
     let mut begun = Begun::at(&place.file, options)?;
     let format = begun.format(&place.file, options.format)?;
     open_begun(begun, &place, format, options)
+}
+
+/// Opens a table of a database on a server.
+pub(crate) fn open_on_server(
+    place: &SourcePlace,
+    server: Format,
+    options: &OpenOptions,
+) -> Result<Box<dyn Source>> {
+    if let Some((feature, false)) = server.entry().feature {
+        return Err(Error::unusable(
+            format!(
+                "{}: this build of the program does not read {}",
+                place.file.display(),
+                server.entry().called
+            ),
+            format!("build it with --features {feature}"),
+        ));
+    }
+    let name = match &place.part {
+        Some(part) => format!("{}#{part}", place.file.display()),
+        None => place.file.display().to_string(),
+    };
+    // There is no file that has a size and a hash.
+    let on_disk = OnDisk { path: place.file.clone(), copy: None, fingerprint: Some(Fingerprint::default()) };
+    let part = place.part.clone().or_else(|| options.sheet.clone());
+    open_part(row_input(name, on_disk, options), server, part, options)
 }
 
 /// Opens a source of that format, of which the start was read.
@@ -148,6 +178,8 @@ pub(crate) fn open_part(
         }
         #[cfg(feature = "sqlite")]
         Format::Sqlite => Ok(Box::new(crate::formats::sqlite::open(input, part)?)),
+        #[cfg(feature = "postgres")]
+        Format::Postgres => Ok(Box::new(crate::formats::server::postgres::open(input, part)?)),
         _ => unreachable!("{}: {part:?} is no part that this build reads", input.name),
     }
 }

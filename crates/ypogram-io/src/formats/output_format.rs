@@ -74,6 +74,12 @@ impl OutputFormat {
     pub fn for_path(self, path: &Path, is_given: bool) -> Result<Self> {
         let SourcePlace { file, part } = SourcePlace::of(path);
         let named = Format::named_by(&file);
+        if let Some(server) = named.filter(|named| named.is_on_server()) {
+            return match server.entry().feature {
+                Some((_, false)) => Err(not_written(path, server)),
+                _ => Ok(OutputFormat::Other(server)),
+            };
+        }
         if part.is_some() && named != Some(Format::Sqlite) {
             return Err(Error::output(
                 format!("{}: only a database has tables to choose from", path.display()),
@@ -160,6 +166,10 @@ impl OutputFormat {
             }
             #[cfg(feature = "sqlite")]
             OutputFormat::Other(Format::Sqlite) => crate::formats::sqlite::encoder(own, projection),
+            #[cfg(feature = "postgres")]
+            OutputFormat::Other(Format::Postgres) => {
+                crate::formats::server::postgres::encoder(own, projection)
+            }
             OutputFormat::Other(format) => Box::new(JsonRows::new(own, projection, format == Format::Json)),
         }
     }

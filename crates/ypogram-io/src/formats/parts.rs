@@ -1,6 +1,7 @@
 //! The parts of a source, one after the other: the sheets of a workbook, the tables of a database.
 
 use std::collections::VecDeque;
+use std::path::Path;
 
 use crate::formats::begin::Begun;
 use crate::formats::open::open_part;
@@ -36,6 +37,20 @@ impl Parts {
     pub(crate) fn of(begun: Begun, format: Format, options: &OpenOptions) -> Result<Self> {
         let name = begun.input.name.clone();
         let on_disk = begun.on_disk(options.most_unpacked)?;
+        let left = names(&on_disk, &name, format, options)?;
+        if left.is_empty() {
+            return Err(Error::empty(&name));
+        }
+        Ok(Parts { name, format, on_disk, is_one_of_several: left.len() > 1, left: left.into() })
+    }
+
+    /// All tables of a database on a server.
+    ///
+    /// # Errors
+    /// Where nobody answers there, or there are none.
+    pub(crate) fn on_server(file: &Path, format: Format, options: &OpenOptions) -> Result<Self> {
+        let name = file.display().to_string();
+        let on_disk = OnDisk { path: file.to_path_buf(), copy: None, fingerprint: None };
         let left = names(&on_disk, &name, format, options)?;
         if left.is_empty() {
             return Err(Error::empty(&name));
@@ -82,6 +97,8 @@ fn names(on_disk: &OnDisk, name: &str, format: Format, options: &OpenOptions) ->
         }
         #[cfg(feature = "sqlite")]
         Format::Sqlite => crate::formats::sqlite::table_names(&on_disk.path, name),
+        #[cfg(feature = "postgres")]
+        Format::Postgres => crate::formats::server::postgres::table_names(&on_disk.path, name),
         _ => unreachable!("{name}: {} has no parts", format.entry().called),
     }
 }

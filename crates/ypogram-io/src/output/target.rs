@@ -7,6 +7,7 @@ use crate::output::file::OutputFile;
 use crate::output::place::{self, Kind};
 use crate::output::{stream, terminal};
 use crate::records::error::{Error, Result};
+use crate::records::format::on_server;
 use crate::records::place::SourcePlace;
 use crate::rows::OutputPlace;
 
@@ -53,6 +54,10 @@ impl Target {
             Target::File { path, replace } => (path, replace),
         };
         let SourcePlace { file, part } = SourcePlace::of(path);
+        if on_server(&file).is_some() {
+            let (path, replace) = (Some(file), *replace);
+            return Ok(Output::InPlace(OutputPlace { path, part, is_in_place: true, replace }));
+        }
         match place::kind(&file) {
             Kind::File if part.is_some() => {
                 let (path, replace) = (Some(file), *replace);

@@ -38,4 +38,12 @@ pub enum ColumnType {
     Time,
     /// Bytes that are no text.
     Bytes,
+    /// Numbers of any size, in decimal digits.
+    Number,
+    /// Universally unique identifiers (RFC 9562), as text.
+    Uuid,
+    /// JSON documents.
+    Json,
+    /// Lists of texts, as JSON arrays.
+    TextArray,
 }

@@ -25,6 +25,8 @@ pub enum Format {
     Ods,
     /// A database of SQLite.
     Sqlite,
+    /// A database on a PostgreSQL server.
+    Postgres,
     /// An address book of cards.
     Vcard,
     /// Entries of a directory.
@@ -52,6 +54,8 @@ pub struct FormatEntry {
     pub called: &'static str,
     /// What the names of such files end with, behind the last dot; the first is that of outputs.
     pub extensions: &'static [&'static str],
+    /// What the address of a database on a server begins with.
+    pub schemes: &'static [&'static str],
     /// What can be done with it.
     pub uses: Uses,
     /// The cargo feature that it needs, where the program can be built without it, and whether it was.
@@ -75,6 +79,7 @@ const TABLE: Uses = Uses { is_table: true, is_output: true, is_text: true, by_ce
 const DOCUMENT: Uses = Uses { is_table: false, ..TABLE_IN };
 const SPREADSHEET: Option<(&str, bool)> = Some(("spreadsheet", cfg!(feature = "spreadsheet")));
 const PARQUET: Option<(&str, bool)> = Some(("parquet", cfg!(feature = "parquet")));
+const POSTGRES: Option<(&str, bool)> = Some(("postgres", cfg!(feature = "postgres")));
 const SQLITE: Option<(&str, bool)> = Some(("sqlite", cfg!(feature = "sqlite")));
 
 /// Every format.
@@ -105,6 +110,12 @@ pub static FORMATS: &[FormatEntry] = &[
         feature: SQLITE,
         ..entry(Format::Sqlite, "sqlite", "an SQLite database", &["sqlite", "sqlite3", "db"], PACKED)
     },
+    // Its address says it, and no extension.
+    FormatEntry {
+        feature: POSTGRES,
+        schemes: &["postgres://", "postgresql://"],
+        ..entry(Format::Postgres, "postgres", "a PostgreSQL database", &[], READ_ONLY)
+    },
     FormatEntry {
         feature: PARQUET,
         ..entry(Format::Parquet, "parquet", "a Parquet file", &["parquet", "pq"], PACKED)
@@ -131,7 +142,7 @@ const fn entry(
     extensions: &'static [&'static str],
     uses: Uses,
 ) -> FormatEntry {
-    FormatEntry { format, name, called, extensions, uses, feature: None }
+    FormatEntry { format, name, called, extensions, schemes: &[], uses, feature: None }
 }
 
 impl Format {
@@ -154,13 +165,21 @@ impl Format {
 
     /// The format that the extension of `path` says, that of its compression left out.
     pub fn named_by(path: &Path) -> Option<Self> {
+        if let Some(server) = on_server(path) {
+            return Some(server);
+        }
         let extension = extension_of(path);
         FORMATS.iter().find(|entry| entry.extensions.contains(&&*extension)).map(|entry| entry.format)
     }
 
     /// Whether a file in it holds several tables: sheets, or tables of a database.
     pub(crate) fn has_parts(self) -> bool {
-        matches!(self, Format::Xlsx | Format::Xls | Format::Ods | Format::Sqlite)
+        matches!(self, Format::Xlsx | Format::Xls | Format::Ods | Format::Sqlite | Format::Postgres)
+    }
+
+    /// Whether it is that of a database on a server, which is no file.
+    pub fn is_on_server(self) -> bool {
+        self == Format::Postgres
     }
 
     /// Whether rows can be written in it, by this build of the program.
@@ -174,6 +193,14 @@ impl Format {
         let entry = self.entry();
         if entry.uses.is_output { entry.extensions[0] } else { "csv" }
     }
+}
+
+/// The kind of server that a source or an output is a database of; none where it is a file.
+pub(crate) fn on_server(path: &Path) -> Option<Format> {
+    let text = path.to_str()?;
+    let begins =
+        |scheme: &&str| text.get(..scheme.len()).is_some_and(|start| start.eq_ignore_ascii_case(scheme));
+    FORMATS.iter().find(|entry| entry.schemes.iter().any(&begins)).map(|entry| entry.format)
 }
 
 /// The extension of a file's name in lower case, that of its compression left out.

@@ -2,6 +2,8 @@
 
 use std::path::{Path, PathBuf};
 
+use crate::records::format::on_server;
+
 /// A file and the part of it that is meant.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct SourcePlace {
@@ -12,6 +14,11 @@ pub struct SourcePlace {
 }
 
 impl SourcePlace {
+    /// Whether it is in a database on a server, and no file.
+    pub fn is_on_server(&self) -> bool {
+        on_server(&self.file).is_some()
+    }
+
     /// Of what was given: behind the first `#` is the part, unless a file is called so.
     ///
     /// ```

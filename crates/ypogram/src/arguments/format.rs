@@ -52,7 +52,9 @@ pub(crate) fn of_rows() -> impl TypedValueParser<Value = RowFormatArgument> {
 const PLAIN: &str = "plain";
 
 fn values(is_wanted: impl Fn(&FormatEntry) -> bool) -> impl Iterator<Item = PossibleValue> {
-    let wanted: Vec<&FormatEntry> = FORMATS.iter().filter(|entry| is_wanted(entry)).collect();
+    // What an address says is not named besides.
+    let named = FORMATS.iter().filter(|entry| entry.schemes.is_empty());
+    let wanted: Vec<&FormatEntry> = named.filter(|entry| is_wanted(entry)).collect();
     wanted.into_iter().map(|entry| PossibleValue::new(entry.name).help(entry.called))
 }
 

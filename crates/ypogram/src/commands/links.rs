@@ -87,6 +87,11 @@ fn graph_target(arguments: &LinksArguments) -> Result<GraphTarget> {
     if target == Target::Standard {
         return Ok(GraphTarget::File(target, arguments.to.into()));
     }
+    // Into what is no file, such as /dev/null, goes one stream.
+    let is_stream = path.metadata().is_ok_and(|there| !there.is_file() && !there.is_dir());
+    if is_stream {
+        return Ok(GraphTarget::File(target, arguments.to.into()));
+    }
     if let Some(format) = GraphFormat::of(path) {
         return Ok(GraphTarget::File(target, format));
     }

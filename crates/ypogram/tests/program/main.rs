@@ -36,6 +36,8 @@ mod lists;
 mod other_formats;
 mod pages;
 mod patterns;
+#[cfg(all(feature = "postgres", unix))]
+mod postgres;
 mod redact;
 mod register;
 mod rulebook;

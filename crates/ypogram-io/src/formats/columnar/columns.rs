@@ -116,7 +116,11 @@ impl Columns {
 impl Column {
     fn new(column: ColumnType) -> Self {
         match column {
-            ColumnType::Text => Column::Text(StringBuilder::new()),
+            ColumnType::Text
+            | ColumnType::Number
+            | ColumnType::Uuid
+            | ColumnType::Json
+            | ColumnType::TextArray => Column::Text(StringBuilder::new()),
             ColumnType::Bool => Column::Bool(BooleanBuilder::new()),
             ColumnType::Integer { bits: 8, signed: true } => Column::Int8(PrimitiveBuilder::new()),
             ColumnType::Integer { bits: 16, signed: true } => Column::Int16(PrimitiveBuilder::new()),

@@ -35,7 +35,11 @@ pub(super) fn column_type(data_type: &DataType) -> ColumnType {
 /// The type of a column that is written.
 pub(super) fn data_type(column: ColumnType) -> DataType {
     match column {
-        ColumnType::Text => DataType::Utf8,
+        ColumnType::Text
+        | ColumnType::Number
+        | ColumnType::Uuid
+        | ColumnType::Json
+        | ColumnType::TextArray => DataType::Utf8,
         ColumnType::Bool => DataType::Boolean,
         ColumnType::Integer { bits: 8, signed: true } => DataType::Int8,
         ColumnType::Integer { bits: 16, signed: true } => DataType::Int16,

@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use crate::formats::begin::Begun;
 use crate::formats::csv::{self, Dialect, TableStart};
-use crate::formats::open::{TableShape, open_begun, read_table, table_in_text};
+use crate::formats::open::{TableShape, open_begun, open_on_server, read_table, table_in_text};
 use crate::formats::options::OpenOptions;
 use crate::formats::parts::Parts;
 use crate::formats::pieces::cutting::{
@@ -20,7 +20,7 @@ use crate::input::encoding::Guess;
 use crate::input::file_input::{Compression, Input, open_file};
 use crate::records::chunk::Chunk;
 use crate::records::error::{Error, Result};
-use crate::records::format::Format;
+use crate::records::format::{Format, on_server};
 use crate::records::place::SourcePlace;
 use crate::records::source::Source;
 
@@ -62,6 +62,13 @@ impl Opened {
     /// Where it is missing, a folder, empty, or may not be read.
     pub fn open(path: &Path, options: &PieceOptions) -> Result<Self> {
         let place = SourcePlace::of(path);
+        if let Some(server) = on_server(&place.file) {
+            if Parts::are_all_meant(server, &place, &options.open) {
+                let parts = Parts::on_server(&place.file, server, &options.open)?;
+                return Ok(Self::of_next(parts, options)?.expect("it holds something"));
+            }
+            return Self::of_typed(open_on_server(&place, server, &options.open)?, options);
+        }
         let mut begun = Begun::at(&place.file, &OpenOptions { fingerprint: false, ..options.open.clone() })?;
         let format = begun.format(&place.file, options.open.format)?;
         let file = begun.file.clone();

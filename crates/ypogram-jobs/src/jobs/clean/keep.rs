@@ -62,6 +62,10 @@ pub(super) fn write(
     if !outputs.iter().all(has_cells) {
         return Ok(());
     }
+    // A table of a database on a server goes on changing, and is no file to be copied.
+    if options.sources.iter().any(|source| SourcePlace::of(source).is_on_server()) {
+        return Ok(());
+    }
     if !outputs.iter().any(|output| is_asked(&output.name)) && options.answers.by_record.is_empty() {
         return Ok(());
     }

@@ -42,7 +42,12 @@ impl Feed {
     pub(crate) fn new(sources: &[PathBuf], pieces: &PieceOptions, fields: &[String]) -> Result<Self> {
         let (files, troubles) = list_files(sources);
         for file in files.iter().filter(|file| file.named && file.path != std::path::Path::new("-")) {
-            let place = SourcePlace::of(&file.path).file;
+            let place = SourcePlace::of(&file.path);
+            if place.is_on_server() {
+                Opened::open(&file.path, pieces)?;
+                continue;
+            }
+            let place = place.file;
             std::fs::metadata(pieces.open.kept_file(&place).unwrap_or(&place)).map_err(
                 |_| match Opened::open(&file.path, pieces) {
                     Err(error) => error,

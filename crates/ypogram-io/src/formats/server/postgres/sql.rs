@@ -1,0 +1,60 @@
+//! What both ways have in common: names in SQL, and errors.
+
+use crate::records::error::Error;
+
+/// A name as SQL has it.
+pub(super) fn quoted(name: &str) -> String {
+    format!("\"{}\"", name.replace('"', "\"\""))
+}
+
+/// A table that may stand behind the name of its schema.
+pub(super) fn table(name: &str) -> String {
+    match name.split_once('.') {
+        Some((schema, table)) if !schema.is_empty() && !table.is_empty() => {
+            format!("{}.{}", quoted(schema), quoted(table))
+        }
+        _ => quoted(name),
+    }
+}
+
+/// The error of a server, and what to do where more is known.
+pub(super) fn failed(name: &str, error: &postgres::Error) -> Error {
+    let (text, hint) = match error.as_db_error() {
+        Some(told) => {
+            let detail = told.detail().map_or_else(String::new, |detail| format!(" ({detail})"));
+            let hint = match told.code().code() {
+                "28P01" | "28000" => {
+                    "see user and password: PGPASSWORD, or a line in the password file; docs/databases.md"
+                }
+                "42501" => "ask for the right to it, or take another user",
+                "57014" | "57P01" => "somebody or a limit of the server ended it; run it again",
+                _ => told.hint().unwrap_or_default(),
+            };
+            (format!("{}{detail}", told.message()), hint.to_owned())
+        }
+        None if error.is_closed() || is_cut(error) => (
+            format!("the connection broke off: {}", whole(error)),
+            "nothing was published; see whether the server runs, and run it again".to_owned(),
+        ),
+        None => (whole(error), String::new()),
+    };
+    Error::unusable(format!("{name}: {text}"), hint)
+}
+
+fn is_cut(error: &postgres::Error) -> bool {
+    std::error::Error::source(error).is_some_and(|source| source.downcast_ref::<std::io::Error>().is_some())
+}
+
+/// The error with what caused it.
+pub(super) fn whole(error: &dyn std::error::Error) -> String {
+    let mut text = error.to_string();
+    let mut cause = error.source();
+    while let Some(error) = cause {
+        let told = error.to_string();
+        if !text.contains(&told) {
+            text = format!("{text}: {told}");
+        }
+        cause = error.source();
+    }
+    text
+}
