@@ -19,7 +19,19 @@ pub(super) struct PartPlace<'b> {
     pub(super) sent: usize,
 }
 
+/// What stands before an encoded stretch is replaced by itself with it, so many bytes at most: what was encoded anew may be the same text as
+/// one that was hidden elsewhere, and what stands before tells which is which when the originals are brought back.
+const BEFORE: usize = 60;
+
 impl PartPlace<'_> {
+    /// Where what is replaced with the stretch at `range` starts: behind everything that was found before it.
+    fn before(&self, range: &Range<usize>, found: &[Personal]) -> usize {
+        let start = self.offset + range.start as u64;
+        let ends = found.iter().map(|personal| personal.end).filter(|end| *end <= start);
+        let behind_found = ends.max().unwrap_or_default().saturating_sub(self.offset) as usize;
+        range.start.saturating_sub(BEFORE).max(behind_found)
+    }
+
     /// What was found there as it is sent.
     fn as_sent<'f>(&self, range: &Range<usize>, found: &'f [Personal]) -> &'f [Personal] {
         let (start, end) = (self.offset + range.start as u64, self.offset + range.end as u64);
@@ -58,11 +70,14 @@ pub(super) fn look(
         let anew = stretch.encode(place.piece, &text, &String::from_utf8_lossy(&after));
         let Some(instead) = anew else { continue };
         missing = without(missing, texts(&hidden));
+        let before = place.before(&stretch.range, &part.found);
+        let told = std::str::from_utf8(&place.piece[before..stretch.range.start]);
+        let (before, told) = told.map_or((stretch.range.start, ""), |told| (before, told));
         part.found.push(Personal {
-            start: place.offset + stretch.range.start as u64,
+            start: place.offset + before as u64,
             end: place.offset + stretch.range.end as u64,
             text: Vec::new(),
-            instead,
+            instead: format!("{told}{instead}"),
             what: What::Address,
             within: hidden,
         });

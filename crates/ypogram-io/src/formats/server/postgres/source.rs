@@ -1,6 +1,6 @@
 //! A table of a database, or the rows of one SELECT, as a source.
 
-use std::io::{BufRead as _, BufReader};
+use std::io::BufRead as _;
 use std::path::Path;
 
 use jiff::civil::{Date, DateTime, Time};
@@ -45,8 +45,7 @@ fn read(path: &Path, name: &str, part: Option<&str>, sink: &mut RowSink) -> std:
         kind: SourceKind::Typed(Format::Postgres),
         ..Schema::default()
     })?;
-    let copied = client.copy_out(&copy_of(&query, &statement)).map_err(failed)?;
-    let mut rows = BufReader::with_capacity(256 << 10, copied);
+    let mut rows = client.copy_out(&copy_of(&query, &statement)).map_err(failed)?;
     let (mut line, mut scratch, mut text) = (Vec::new(), Vec::new(), Vec::new());
     let mut number = 0;
     loop {
