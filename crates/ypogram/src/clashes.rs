@@ -58,11 +58,8 @@ pub(crate) fn refuse_read(inputs: &[&Path], targets: &[&Target]) -> Result<()> {
 fn is_of(input: &Path, (output, table): &(Place, Option<String>)) -> bool {
     let SourcePlace { file, part } = SourcePlace::of(input);
     // A query may read any table.
-    let is_query = |part: &str| {
-        let word = part.split_whitespace().next().unwrap_or_default();
-        ["select", "with", "values"].iter().any(|keyword| word.eq_ignore_ascii_case(keyword))
-    };
-    let is_other = |table: &String, part: &String| !table.eq_ignore_ascii_case(part) && !is_query(part);
+    let is_other =
+        |table: &String, part: &String| !table.eq_ignore_ascii_case(part) && !SourcePlace::is_query(part);
     let is_other_table = table.as_ref().zip(part.as_ref()).is_some_and(|(table, part)| is_other(table, part));
     Place::of(&file) == *output && !is_other_table
 }

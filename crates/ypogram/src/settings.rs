@@ -138,7 +138,9 @@ impl Settings {
     /// How sources are to be opened: those that can be read but once from where they were put.
     pub(crate) fn open_options(&self, sources: &SourceArguments, machine: &MachineArguments) -> OpenOptions {
         let mut open = open_options(sources, machine);
-        open.kept.extend(self.dns.iter().flat_map(|dns| dns.kept.iter().cloned()));
+        if let Some(dns) = self.dns.as_ref().filter(|dns| !dns.kept.is_empty()) {
+            open.kept.clone_from(&dns.kept);
+        }
         open
     }
 

@@ -23,6 +23,7 @@ pub(crate) mod recognise;
 pub(crate) mod server;
 #[cfg(feature = "spreadsheet")]
 pub(crate) mod spreadsheet;
+mod sql;
 #[cfg(feature = "sqlite")]
 pub(crate) mod sqlite;
 pub(crate) mod text;

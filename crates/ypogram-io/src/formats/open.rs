@@ -53,11 +53,10 @@ pub(crate) fn open_on_server(
             format!("build it with --features {feature}"),
         ));
     }
-    let name = match &place.part {
-        Some(part) => format!("{}#{part}", place.file.display()),
-        None => place.file.display().to_string(),
-    };
-    // There is no file that has a size and a hash.
+    let address = place.file.display().to_string();
+    let bare = address.split('?').next().unwrap_or_default();
+    let name = place.part.as_ref().map_or_else(|| bare.to_owned(), |part| format!("{bare}#{part}"));
+    // There is no file whose size and hash could be taken.
     let on_disk = OnDisk { path: place.file.clone(), copy: None, fingerprint: Some(Fingerprint::default()) };
     let part = place.part.clone().or_else(|| options.sheet.clone());
     open_part(row_input(name, on_disk, options), server, part, options)

@@ -177,7 +177,7 @@ impl Format {
         matches!(self, Format::Xlsx | Format::Xls | Format::Ods | Format::Sqlite | Format::Postgres)
     }
 
-    /// Whether it is that of a database on a server, which is no file.
+    /// Whether it is that of a database on a server rather than of a file.
     pub fn is_on_server(self) -> bool {
         self == Format::Postgres
     }

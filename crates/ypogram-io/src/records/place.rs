@@ -14,6 +14,17 @@ pub struct SourcePlace {
 }
 
 impl SourcePlace {
+    /// Whether a part of a database is a query and not the name of a table.
+    ///
+    /// ```
+    /// use ypogram_io::SourcePlace;
+    /// assert!(SourcePlace::is_query("select mail from people") && !SourcePlace::is_query("selected people"));
+    /// ```
+    pub fn is_query(part: &str) -> bool {
+        let word = part.split_whitespace().next().unwrap_or_default();
+        ["select", "with", "values"].iter().any(|keyword| word.eq_ignore_ascii_case(keyword))
+    }
+
     /// Whether it is in a database on a server, and no file.
     pub fn is_on_server(&self) -> bool {
         on_server(&self.file).is_some()

@@ -137,7 +137,7 @@ impl Reading {
             let fingerprint = source.fingerprint();
             let name = source.name();
             SourceReport {
-                name: name.rsplit(['/', '\\']).next().unwrap_or(name).to_owned(),
+                name: without_folders(name),
                 format: source.schema().described.clone(),
                 bytes: fingerprint.bytes,
                 blake3: fingerprint.blake3,
@@ -177,4 +177,12 @@ impl pipeline::Feed for Reading {
     fn bytes(task: &Task) -> u64 {
         task.chunk.source_bytes.unwrap_or(task.chunk.bytes.len() as u64)
     }
+}
+
+/// The name of a file without the folders it lies in; of a table on a server, that of its database and its own.
+fn without_folders(name: &str) -> String {
+    // A query can hold slashes.
+    let part = name.find('#').filter(|_| name.contains("://")).unwrap_or(name.len());
+    let start = name[..part].rfind(['/', '\\']).map_or(0, |slash| slash + 1);
+    name[start..].to_owned()
 }

@@ -87,7 +87,7 @@ fn graph_target(arguments: &LinksArguments) -> Result<GraphTarget> {
     if target == Target::Standard {
         return Ok(GraphTarget::File(target, arguments.to.into()));
     }
-    // Into what is no file, such as /dev/null, goes one stream.
+    // A device, such as /dev/null, takes a single stream.
     let is_stream = path.metadata().is_ok_and(|there| !there.is_file() && !there.is_dir());
     if is_stream {
         return Ok(GraphTarget::File(target, arguments.to.into()));

@@ -101,44 +101,39 @@ fn asked(settings: &Settings, arguments: &DnsArguments, read: &Read<'_>) -> Resu
     let known = dns::load(&cache, true)?;
     let folder = ypogram_io::temporary_folder()?;
     let open = settings::open_options(read.sources, read.machine);
-    let mut open = ypogram_jobs::keep_what_is_read_once(&read.sources.sources, &open, &folder)?;
+    let open = ypogram_jobs::keep_what_is_read_once(&read.sources.sources, &open, &folder)?;
     let threads = settings::threads(read.machine);
     let domains = progress_bar::watch(&read.sources.sources, read.quiet, |progress| {
         let (sources, fields) = (&read.sources.sources, &settings.fields);
         dns::domains_of(sources, &open, fields, &settings.policy, threads, progress)
     })?;
     let now = Timestamp::now();
-    let is_known =
-        |domain: &String| known.get(domain).is_some_and(|answer| !answer.is_old(now, options.keep));
-    let (fresh, to_ask): (Vec<String>, Vec<String>) = domains.into_iter().partition(is_known);
-    let mut store: Store = fresh
-        .into_iter()
-        .filter_map(|domain| known.get(&domain).cloned().map(|answer| (domain, answer)))
-        .collect();
-    let kept_before = store.clone();
-    let mut no_network = false;
-    let mut count = 0;
+    let (mut store, mut to_ask) = (Store::new(), Vec::new());
+    for domain in domains {
+        match known.get(&domain).filter(|answer| !answer.is_old(now, options.keep)) {
+            Some(answer) => drop(store.insert(domain, answer.clone())),
+            None => to_ask.push(domain),
+        }
+    }
+    let mut asked = dns::Asked::default();
     if !to_ask.is_empty() {
-        let asked = progress_bar::watch_questions(to_ask.len() as u64, read.quiet, |progress, done| {
+        asked = progress_bar::watch_questions(to_ask.len() as u64, read.quiet, |progress, done| {
             dns::ask(&to_ask, &options, progress, done)
         })?;
-        count = asked.answers.len() as u64;
         dns::add_to(&cache, &asked.answers)?;
         if asked.stopped {
             return Err(Error::interrupted());
         }
-        no_network = asked.no_network;
-        store.extend(asked.answers);
     }
-    let told = Told::of_asked(count, &kept_before, &store, now, no_network);
-    if no_network {
+    let told = Told::of_asked(&asked.answers, &store, now, asked.no_network);
+    store.extend(asked.answers);
+    if asked.no_network {
         crate::render::print_beside(
             "ypogram: no server for the DNS answers: nothing is said against any domain\n",
         );
     }
     let dns = Dns::of(store, Others::Nothing, settings, told.line());
-    let already = settings::open_options(read.sources, read.machine).kept.len();
-    Ok(Dns { kept: open.kept.split_off(already), folder: Some(folder), ..dns })
+    Ok(Dns { kept: open.kept, folder: Some(folder), ..dns })
 }
 
 #[cfg(feature = "dns")]

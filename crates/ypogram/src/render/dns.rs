@@ -26,16 +26,10 @@ impl Told {
         Told { parts: vec![format!("{answers}{when} from {}", file.display())] }
     }
 
-    /// Of `asked` domains that were asked about now, and of those that were `kept` before, which are all in `store`.
+    /// Of domains that were asked about now, and of those whose answers were kept before.
     #[cfg_attr(not(feature = "dns"), allow(dead_code))]
-    pub(crate) fn of_asked(
-        asked: u64,
-        kept: &Store,
-        store: &Store,
-        now: Timestamp,
-        no_network: bool,
-    ) -> Self {
-        let mut parts = vec![format!("{} asked about", counted(asked, "domain", "domains"))];
+    pub(crate) fn of_asked(asked: &Store, kept: &Store, now: Timestamp, no_network: bool) -> Self {
+        let mut parts = vec![format!("{} asked about", counted(asked.len() as u64, "domain", "domains"))];
         if no_network {
             parts[0].push_str(", and no server answered");
         }
@@ -43,8 +37,9 @@ impl Told {
             let count = number(kept.len() as u64);
             parts.push(format!("{count} known from before, the oldest {}", age(now.duration_since(oldest))));
         }
+        // What was not answered is never kept.
         let unanswered =
-            store.values().filter(|answer| answer.kind == AnswerKind::NotAnswered).count() as u64;
+            asked.values().filter(|answer| answer.kind == AnswerKind::NotAnswered).count() as u64;
         if unanswered > 0 && !no_network {
             parts.push(format!("{} not answered", number(unanswered)));
         }

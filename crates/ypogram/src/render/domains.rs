@@ -7,7 +7,7 @@ use ypogram_jobs::domains::{DomainRow, DomainsOptions, DomainsReport};
 
 use crate::call::Call;
 use crate::render::figures::Figure;
-use crate::render::head::{HeadSource, JudgedBy};
+use crate::render::head::JudgedBy;
 use crate::render::json::lines;
 use crate::render::layout::Cell;
 use crate::render::notes::Notes;
@@ -28,17 +28,7 @@ pub(crate) fn summary(
         None => String::new(),
     };
     let mut summary = Summary::new(format!("{new}{} — {of}", counted(report.domains, "domain", "domains")));
-    let sources = report.sources.iter().map(|source| HeadSource::from(source).name.to_owned());
-    summary.head(
-        vec![
-            sources.collect::<Vec<_>>().join(", "),
-            by.parts().join(" · "),
-            by.dns.unwrap_or_default().to_owned(),
-        ]
-        .into_iter()
-        .filter(|line| !line.is_empty())
-        .collect(),
-    );
+    summary.head(by.below(&report.sources));
     summary.block(table("Domains", "the most frequent", &report.first, report.records, options));
     let mut classes: Vec<Figure> = report
         .classes

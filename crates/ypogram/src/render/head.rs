@@ -71,6 +71,13 @@ impl JudgedBy<'_> {
         let lists = (!lists.is_empty()).then(|| format!("lists: {}", lists.join(", ")));
         rulebook.into_iter().chain(lists).collect()
     }
+
+    /// The lines of a summary that is about no fields: what was read, and by what.
+    pub(crate) fn below(self, sources: &[SourceReport]) -> Vec<String> {
+        let sources: Vec<String> = sources.iter().map(|source| shown(source.name.as_bytes())).collect();
+        let by = Some(self.parts().join(" · ")).filter(|by| !by.is_empty());
+        [sources.join(", ")].into_iter().chain(by).chain(self.dns.map(str::to_owned)).collect()
+    }
 }
 
 /// A list's name, and how many entries it has.

@@ -5,7 +5,7 @@ use ypogram_core::shown;
 use ypogram_jobs::links::{Behind, BehindRow, GraphTarget, KindReport, LinksOptions, LinksReport, NodeKind};
 
 use crate::call::Call;
-use crate::render::head::{HeadSource, JudgedBy};
+use crate::render::head::JudgedBy;
 use crate::render::json::lines;
 use crate::render::layout::Cell;
 use crate::render::notes::Notes;
@@ -22,12 +22,9 @@ pub(crate) fn summary(
 ) -> Summary {
     let mut summary = Summary::new(match (&options.behind, &report.behind) {
         (Some(text), None) => format!("Nobody has ‘{}’", shown(text.as_bytes())),
-        (_, Some(behind)) => answer_behind(behind),
         _ => answer(report),
     });
-    let sources = report.sources.iter().map(|source| HeadSource::from(source).name.to_owned());
-    let head = vec![sources.collect::<Vec<_>>().join(", "), by.parts().join(" · ")];
-    summary.head(head.into_iter().filter(|line| !line.is_empty()).collect());
+    summary.head(by.below(&report.sources));
     match &report.behind {
         Some(behind) => {
             let rows = |rows: &[BehindRow]| rows.iter().map(behind_row).collect();
@@ -46,6 +43,9 @@ pub(crate) fn summary(
 
 /// The answer, which the page begins with too.
 pub(crate) fn answer(report: &LinksReport) -> String {
+    if let Some(behind) = &report.behind {
+        return answer_behind(behind);
+    }
     let groups = counted(report.groups, "group of addresses shares", "groups of addresses share");
     let of = counted(report.addresses, "address", "addresses");
     format!("{groups} something — {} of {of}", number(report.in_groups))
@@ -133,10 +133,10 @@ fn blocks(report: &LinksReport, summary: &mut Summary) {
 }
 
 fn largest(kind: &KindReport) -> Block {
-    let (title, remark) = match &kind.kind {
-        NodeKind::LocalPart => ("Local parts at several domains".to_owned(), "largest"),
-        NodeKind::Domain => ("Domains of several addresses".to_owned(), "largest"),
-        other => (format!("Shared values of {}", other.word()), "largest"),
+    let title = match &kind.kind {
+        NodeKind::LocalPart => "Local parts at several domains".to_owned(),
+        NodeKind::Domain => "Domains of several addresses".to_owned(),
+        other => format!("Shared values of {}", other.word()),
     };
     let rows = kind.largest.iter().map(|row| {
         let first: Vec<&str> = match kind.kind {
@@ -158,7 +158,7 @@ fn largest(kind: &KindReport) -> Block {
             Cell::flexible(shown(format!("{}{more}", first.join(", ")).as_bytes())),
         ]
     });
-    let remark = format!("the {remark} of {}", number(kind.shared));
+    let remark = format!("the largest of {}", number(kind.shared));
     Block::of_rows(&title, &remark, rows.collect()).rank(2)
 }
 
@@ -175,31 +175,27 @@ fn notes(report: &LinksReport, options: &LinksOptions, summary: &mut Summary) {
         "further addresses of records are taken with their first",
     );
     for kind in report.kinds.iter().filter(|kind| kind.too_common > 0) {
-        let what = match &kind.kind {
-            NodeKind::LocalPart => "local part",
-            other => other.word(),
+        let (one, many) = match &kind.kind {
+            NodeKind::LocalPart => ("local part".to_owned(), "local parts".to_owned()),
+            other => (format!("value of {}", other.word()), format!("values of {}", other.word())),
         };
         notes.count(
             kind.too_common,
-            &format!("{what} is shared by more than 16 addresses and brings nobody together"),
-            &format!("of {what} are shared by more than 16 addresses and bring nobody together"),
+            &format!("{one} is shared by more than 16 addresses and brings nobody together"),
+            &format!("{many} are shared by more than 16 addresses and bring nobody together"),
         );
     }
-    let (nodes, edges) = report.written;
-    let (what, to) = match &options.graph {
-        GraphTarget::Nowhere => (String::new(), String::new()),
-        GraphTarget::File(target, _) => ("nodes and edges".to_owned(), place(target)),
+    let to = match &options.graph {
+        GraphTarget::Nowhere => None,
+        GraphTarget::File(target, _) => Some(place(target)),
         GraphTarget::Tables { nodes, edges, .. } => {
-            let edges = place(edges);
-            (
-                "nodes and edges".to_owned(),
-                format!("{} and {}", place(nodes), edges.trim_start_matches("to ")),
-            )
+            Some(format!("{} and {}", place(nodes), place(edges).trim_start_matches("to ")))
         }
     };
-    if !what.is_empty() && (options.behind.is_none() || report.behind.is_some()) {
-        let edges = counted(edges, "edge", "edges");
-        notes.say(format!("{} and {edges} written {to}", counted(nodes, "node", "nodes")));
+    if let Some(to) = to.filter(|_| options.behind.is_none() || report.behind.is_some()) {
+        let (nodes, edges) = report.written;
+        let (nodes, edges) = (counted(nodes, "node", "nodes"), counted(edges, "edge", "edges"));
+        notes.say(format!("{nodes} and {edges} written {to}"));
     }
     summary.block(notes.block());
 }

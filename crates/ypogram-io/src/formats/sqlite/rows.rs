@@ -1,6 +1,5 @@
 //! Rows as a new table of a database.
 
-use std::collections::HashSet;
 use std::io::{self, Read as _};
 use std::path::Path;
 use std::sync::Arc;
@@ -9,7 +8,8 @@ use rusqlite::Connection;
 use rusqlite::types::{ToSqlOutput, ValueRef};
 use tempfile::TempDir;
 
-use crate::formats::sqlite::sql::{failed, quoted};
+use crate::formats::sql::{quoted, refuse_same_names};
+use crate::formats::sqlite::sql::failed;
 use crate::output::temporary_folder;
 use crate::records::error::{Error, Result};
 use crate::records::packed::PackedRows;
@@ -43,7 +43,8 @@ struct TableFile {
 
 impl TableFile {
     fn new(place: &OutputPlace, columns: Vec<String>) -> Result<Self> {
-        refuse_same_names(&columns)?;
+        // Names that differ in letter case alone are one.
+        refuse_same_names(&columns, str::to_lowercase)?;
         let name =
             place.path.as_deref().map_or_else(|| "the output".to_owned(), |path| path.display().to_string());
         let stem =
@@ -173,18 +174,6 @@ fn stored<'v>(value: Value<'v>, text: &'v [u8]) -> ToSqlOutput<'v> {
 fn json_of(cells: &[(Value<'_>, &[u8])]) -> String {
     let texts: Vec<_> = cells.iter().map(|(_, text)| String::from_utf8_lossy(text)).collect();
     serde_json::to_string(&texts).expect("plain texts")
-}
-
-/// Names that differ in letter case alone are one in SQL.
-fn refuse_same_names(columns: &[String]) -> Result<()> {
-    let mut seen = HashSet::new();
-    match columns.iter().find(|column| !seen.insert(column.to_lowercase())) {
-        Some(twin) => Err(Error::output(
-            format!("two columns of the table would be called ‘{twin}’"),
-            "give one of them another name, as in --columns name=Name",
-        )),
-        None => Ok(()),
-    }
 }
 
 pub(super) fn not_written(name: &str, error: &rusqlite::Error) -> Error {

@@ -6,11 +6,13 @@ use rusqlite::limits::Limit;
 use rusqlite::types::ValueRef;
 use rusqlite::{Connection, OpenFlags};
 
-use crate::formats::sqlite::sql::{failed, quoted};
+use crate::formats::sql::{meant, not_one_select, quoted};
+use crate::formats::sqlite::sql::failed;
 use crate::input::row_thread::{Ended, RowInput, RowSink, RowThread};
-use crate::records::error::{Error, Result, some_of};
+use crate::records::error::Result;
 use crate::records::format::Format;
 use crate::records::packed::write_cell;
+use crate::records::place::SourcePlace;
 use crate::records::source::{Schema, SourceKind};
 use crate::records::value::Value;
 
@@ -76,35 +78,11 @@ pub(super) fn connect(path: &Path) -> rusqlite::Result<Connection> {
 
 /// What is asked of the database, and what people call that.
 fn query_of(database: &Connection, name: &str, part: Option<&str>) -> Result<(String, String)> {
-    let is_query = |part: &str| {
-        let word = part.split_whitespace().next().unwrap_or_default();
-        ["select", "with", "values"].iter().any(|keyword| word.eq_ignore_ascii_case(keyword))
-    };
-    if let Some(query) = part.filter(|part| is_query(part)) {
+    if let Some(query) = part.filter(|part| SourcePlace::is_query(part)) {
         return Ok((query.to_owned(), "a query of an SQLite database".to_owned()));
     }
     let tables = tables(database).map_err(|error| failed(name, &error))?;
-    let table = match part {
-        Some(part) => {
-            let found = tables.iter().find(|table| table.eq_ignore_ascii_case(part));
-            found.ok_or_else(|| {
-                Error::unusable(
-                    format!("{name}: there is no table ‘{part}’"),
-                    format!("its tables are: {}", some_of(&tables)),
-                )
-            })?
-        }
-        None => match &tables[..] {
-            [table] => table,
-            [] => return Err(Error::unusable(format!("{name}: the database has no tables"), "")),
-            tables => {
-                return Err(Error::unusable(
-                    format!("{name}: the database has {} tables: {}", tables.len(), some_of(tables)),
-                    format!("name one of them, as in {name}#{}", tables[0]),
-                ));
-            }
-        },
-    };
+    let table = meant(name, part, &tables)?;
     let query = format!("SELECT * FROM {}", quoted(table));
     Ok((query, format!("table ‘{table}’ of an SQLite database")))
 }
@@ -151,11 +129,4 @@ fn pack(value: ValueRef<'_>, out: &mut Vec<u8>) {
             write_cell(value, &text, out);
         }
     }
-}
-
-fn not_one_select(name: &str) -> Error {
-    Error::unusable(
-        format!("{name}: what stands behind ‘#’ is not one SELECT"),
-        "give one SELECT, which only reads; anything else is not run",
-    )
 }

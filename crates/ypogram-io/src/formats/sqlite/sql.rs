@@ -1,11 +1,6 @@
-//! What both ways have in common: names in SQL, and errors.
+//! Errors, both of reading and of writing.
 
 use crate::records::error::Error;
-
-/// A name as SQL has it.
-pub(super) fn quoted(name: &str) -> String {
-    format!("\"{}\"", name.replace('"', "\"\""))
-}
 
 /// The error of a database, and what to do where more is known than SQLite says.
 pub(super) fn failed(name: &str, error: &rusqlite::Error) -> Error {

@@ -62,7 +62,7 @@ pub(super) fn write(
     if !outputs.iter().all(has_cells) {
         return Ok(());
     }
-    // A table of a database on a server goes on changing, and is no file to be copied.
+    // A table on a server can change at any time, and cannot be copied as a file.
     if options.sources.iter().any(|source| SourcePlace::of(source).is_on_server()) {
         return Ok(());
     }

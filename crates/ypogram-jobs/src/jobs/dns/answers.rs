@@ -1,6 +1,6 @@
 //! The answers that a job judges by.
 
-use std::collections::{BTreeSet, HashMap};
+use std::collections::HashMap;
 use std::sync::{Mutex, PoisonError, RwLock};
 
 use jiff::Timestamp;
@@ -20,9 +20,7 @@ pub trait AskNow: std::fmt::Debug + Send {
 #[derive(Debug)]
 pub struct Answers {
     known: RwLock<HashMap<Box<[u8]>, Known>>,
-    /// Domains of which nothing was known.
-    unknown: Mutex<BTreeSet<String>>,
-    /// What is said of these.
+    /// What is said of other domains.
     others: Others,
     /// Decides what belongs to a mail host's name.
     policy: Policy,
@@ -54,30 +52,23 @@ impl Answers {
             let hosted_by = hosted_by(&domain, &answer, policy);
             (domain.into_bytes().into_boxed_slice(), Known { answer, hosted_by, is_new: false })
         });
-        Answers {
-            known: RwLock::new(known.collect()),
-            unknown: Mutex::default(),
-            others,
-            policy: policy.clone(),
-        }
-    }
-
-    /// The domains of which nothing was known, in order.
-    pub fn unknown(&self) -> BTreeSet<String> {
-        self.unknown.lock().unwrap_or_else(PoisonError::into_inner).clone()
+        Answers { known: RwLock::new(known.collect()), others, policy: policy.clone() }
     }
 
     /// All of them.
     pub fn all(&self) -> Store {
-        let known = self.known.read().unwrap_or_else(PoisonError::into_inner);
-        known.iter().map(|(domain, known)| (text_of(domain), known.answer.clone())).collect()
+        self.those(|_| true)
     }
 
     /// What was found out since these answers were put together.
     pub fn learnt(&self) -> Store {
+        self.those(|known| known.is_new)
+    }
+
+    fn those(&self, are_meant: impl Fn(&Known) -> bool) -> Store {
         let known = self.known.read().unwrap_or_else(PoisonError::into_inner);
-        let new = known.iter().filter(|(_, known)| known.is_new);
-        new.map(|(domain, known)| (text_of(domain), known.answer.clone())).collect()
+        let meant = known.iter().filter(|(_, known)| are_meant(known));
+        meant.map(|(domain, known)| (text_of(domain), known.answer.clone())).collect()
     }
 
     /// The answer for a domain in lower-case A-labels, and who runs its mail host; none where it was not asked about.
@@ -95,16 +86,6 @@ impl Answers {
         hosts
     }
 
-    /// BLAKE3 of the text of their file, without the times, and without what was found out since.
-    fn hash_of_all(&self) -> String {
-        let mut all = self.all();
-        let new = self.learnt();
-        all.retain(|domain, _| !new.contains_key(domain));
-        all.values_mut().for_each(|answer| (answer.asked, answer.ttl) = (Timestamp::UNIX_EPOCH, 0));
-        let text = store::text(all.iter().map(|(domain, answer)| (&**domain, answer)));
-        blake3::hash(text.as_bytes()).to_hex().to_string()
-    }
-
     fn with<T>(&self, domain: &[u8], tell: impl Fn(&str, &Known) -> T) -> Option<T> {
         let name = String::from_utf8_lossy(domain);
         if name.is_empty() {
@@ -113,7 +94,6 @@ impl Answers {
         if let Some(known) = self.known.read().unwrap_or_else(PoisonError::into_inner).get(domain) {
             return Some(tell(&name, known));
         }
-        self.unknown.lock().unwrap_or_else(PoisonError::into_inner).insert(name.clone().into_owned());
         let answer = match &self.others {
             Others::Nothing => return None,
             Others::NotAnswered => Answer::bare(AnswerKind::NotAnswered, 0, Timestamp::UNIX_EPOCH),
@@ -139,8 +119,12 @@ impl DnsAnswers for Answers {
         self.with(domain, |_, known| known.hosted_by.clone()).filter(|host| !host.is_empty())
     }
 
+    /// BLAKE3 of the text of their file, without the times, and without what was found out since.
     fn hash(&self) -> String {
-        self.hash_of_all()
+        let mut all = self.those(|known| !known.is_new);
+        all.values_mut().for_each(|answer| (answer.asked, answer.ttl) = (Timestamp::UNIX_EPOCH, 0));
+        let text = store::text(all.iter().map(|(domain, answer)| (&**domain, answer)));
+        blake3::hash(text.as_bytes()).to_hex().to_string()
     }
 }
 
@@ -149,7 +133,7 @@ fn text_of(domain: &[u8]) -> String {
 }
 
 /// Whose mail host it is: the domain that somebody registered for it. Empty where a domain has none.
-pub(super) fn hosted_by(domain: &str, answer: &Answer, policy: &Policy) -> String {
+fn hosted_by(domain: &str, answer: &Answer, policy: &Policy) -> String {
     match answer.kind {
         AnswerKind::MailHost => registrable(&answer.mail_host, policy),
         AnswerKind::Address => registrable(domain, policy),

@@ -1,17 +1,40 @@
 //! Which domains a job will judge: all sources are read once, without judging anything else.
 
-use std::sync::Arc;
+use std::collections::BTreeSet;
+use std::sync::{Arc, Mutex, PoisonError};
 
-use ypogram_core::{Hasher, Policy};
+use ypogram_core::{Code, DnsAnswers, Hasher, Policy};
 use ypogram_io::{Batch, OpenOptions, Result};
 
 use crate::engine::pipeline;
 use crate::engine::progress::Progress;
 use crate::engine::reading::{Reading, Task};
-use crate::jobs::dns::answers::{Answers, Others};
-use crate::jobs::dns::store::Store;
 use crate::judge::select_address::AddressSelector;
 use crate::plan::fields::{FieldChoice, FieldPlan};
+
+/// Notes which domains somebody wants an answer for, and gives none.
+#[derive(Debug, Default)]
+struct Noted(Mutex<BTreeSet<String>>);
+
+impl DnsAnswers for Noted {
+    fn code(&self, domain: &[u8]) -> Option<Code> {
+        let domain = String::from_utf8_lossy(domain).into_owned();
+        self.0.lock().unwrap_or_else(PoisonError::into_inner).insert(domain);
+        None
+    }
+
+    fn sentence(&self, _: &[u8]) -> Option<String> {
+        None
+    }
+
+    fn hosted_by(&self, _: &[u8]) -> Option<String> {
+        None
+    }
+
+    fn hash(&self) -> String {
+        String::new()
+    }
+}
 
 /// The domains that come up where the records of `sources` are judged, in lower-case A-labels: those whose names have no fault.
 ///
@@ -25,7 +48,7 @@ pub fn domains_of(
     threads: usize,
     progress: &Progress,
 ) -> Result<Vec<String>> {
-    let noted = Arc::new(Answers::of(Store::new(), Others::Nothing, policy));
+    let noted = Arc::new(Noted::default());
     let mut policy = policy.clone();
     policy.answered_by(noted.clone());
     let mut reading = Reading::open(sources, open)?;
@@ -48,5 +71,6 @@ pub fn domains_of(
         })
         .collect();
     pipeline::run_in_order(&mut reading, workers, progress, |_, _: &mut ()| Ok(()))?;
-    Ok(noted.unknown().into_iter().collect())
+    let domains = noted.0.lock().unwrap_or_else(PoisonError::into_inner);
+    Ok(domains.iter().cloned().collect())
 }

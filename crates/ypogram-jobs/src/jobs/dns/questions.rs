@@ -1,7 +1,7 @@
 //! The questions about one domain, in the order of RFC 5321 §5.1: its mail hosts (MX), else its own addresses.
 
 use std::collections::HashMap;
-use std::net::{IpAddr, SocketAddr};
+use std::net::{IpAddr, Ipv4Addr, SocketAddr};
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
 
@@ -243,15 +243,15 @@ fn is_public(data: &RData) -> bool {
 fn leads_somewhere(address: IpAddr) -> bool {
     match address {
         IpAddr::V4(address) => {
-            let [first, second, ..] = address.octets();
-            let is_shared = first == 100 && (64..128).contains(&second);
+            let bits = u32::from(address);
+            let is_shared = bits & 0xffc0_0000 == u32::from(Ipv4Addr::new(100, 64, 0, 0));
             !(address.is_private()
                 || address.is_loopback()
                 || address.is_link_local()
                 || address.is_unspecified()
                 || address.is_broadcast()
                 || address.is_multicast()
-                || first == 0
+                || bits >> 24 == 0
                 || is_shared)
         }
         IpAddr::V6(address) => match address.to_ipv4_mapped() {

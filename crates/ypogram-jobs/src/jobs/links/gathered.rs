@@ -46,6 +46,7 @@ pub(super) struct FieldValues {
     pub(super) keys: Texts,
     /// As they stood first.
     pub(super) shown: Vec<Box<str>>,
+    shown_bytes: usize,
     /// How many records say that this value and this address belong together.
     pub(super) edges: HashMap<(u32, u32), u32>,
 }
@@ -166,11 +167,12 @@ fn too_much(memory: usize) -> Error {
 impl FieldValues {
     fn of(plan: &FieldPlan, (field, what): (usize, Option<ContactTrait>)) -> Self {
         let name = plan.fields[field].clone();
-        FieldValues { name, what, keys: Texts::default(), shown: Vec::new(), edges: HashMap::new() }
+        let (keys, shown, edges) = Default::default();
+        FieldValues { name, what, keys, shown, shown_bytes: 0, edges }
     }
 
     fn memory(&self) -> usize {
-        let shown: usize = self.shown.capacity() * size_of::<Box<str>>() + self.keys.memory() / 2;
+        let shown = self.shown.capacity() * size_of::<Box<str>>() + self.shown_bytes;
         self.keys.memory() + shown + self.edges.allocation_size()
     }
 }
@@ -212,6 +214,7 @@ impl Gathered {
                 let (number, is_new) = field.keys.number(value.compared.as_bytes());
                 if is_new {
                     field.shown.push(value.shown.as_str().into());
+                    field.shown_bytes += value.shown.len();
                 }
                 for address in &own {
                     *field.edges.entry((number, *address)).or_default() += 1;

@@ -3,7 +3,7 @@
 use ypogram_core::Class;
 
 use crate::engine::texts::Texts;
-use crate::jobs::links::gathered::Gathered;
+use crate::jobs::links::gathered::{AddressLinks, Gathered};
 use crate::jobs::links::node::NodeKind;
 use crate::jobs::links::values;
 use crate::plan::contact_trait::ContactTrait;
@@ -46,7 +46,7 @@ impl Graph {
     /// The graph of what was gathered.
     pub(super) fn of(gathered: Gathered) -> Self {
         let Gathered { addresses, links, local_parts, is_role, domains, class, fields } = gathered;
-        let edges = |number: fn(&super::gathered::AddressLinks) -> u32| -> Vec<(u32, u32, u32)> {
+        let edges = |number: fn(&AddressLinks) -> u32| -> Vec<(u32, u32, u32)> {
             (0..).zip(&links).map(|(address, links)| (number(links), address, links.records)).collect()
         };
         let shared = |kind, keys: Texts, edges| {

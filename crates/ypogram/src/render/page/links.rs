@@ -22,12 +22,7 @@ pub(crate) fn links(report: &LinksReport, options: &LinksOptions, with_records: 
     };
     let mut sections = vec![Section::new("", "", vec![Part::Tiles(tiles(report))])];
     sections.extend(pictures(report, &shown));
-    let mut beside = tables(report, &shown);
-    if let Some(first) = beside.first_mut() {
-        // All stand in one column beside the pictures.
-        first.width = Width::Third;
-    }
-    sections.extend(beside);
+    sections.extend(tables(report, &shown));
     let names: Vec<&str> = report.sources.iter().map(|source| &*source.name).collect();
     let masked = "Addresses, local parts and values of fields are masked.";
     Page {
@@ -145,12 +140,13 @@ fn unplaced(node: &DrawnNode, has_domain: bool, shown: &dyn Fn(&str) -> String) 
     Unplaced { shape, label, title }
 }
 
-fn tables(report: &LinksReport, shown: &dyn Fn(&str) -> String) -> Vec<Section> {
-    let mut parts: Vec<Part> = Vec::new();
-    for kind in report.kinds.iter().filter(|kind| !kind.largest.is_empty()) {
-        parts.push(Part::Table(table(kind, shown)));
-    }
-    if parts.is_empty() { Vec::new() } else { vec![Section::new("What most share", "", parts)] }
+/// All tables, in one column beside the pictures.
+fn tables(report: &LinksReport, shown: &dyn Fn(&str) -> String) -> Option<Section> {
+    let kinds = report.kinds.iter().filter(|kind| !kind.largest.is_empty());
+    let parts: Vec<Part> = kinds.map(|kind| Part::Table(table(kind, shown))).collect();
+    let mut section = Section::new("What most share", "", parts);
+    section.width = Width::Third;
+    Some(section).filter(|section| !section.parts.is_empty())
 }
 
 fn table(kind: &KindReport, shown: &dyn Fn(&str) -> String) -> Table {

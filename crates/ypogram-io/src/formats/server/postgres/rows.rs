@@ -1,6 +1,5 @@
 //! Rows as a new table of a database: in one transaction, which ends when all are there.
 
-use std::collections::HashSet;
 use std::io::Write as _;
 use std::path::PathBuf;
 use std::sync::Arc;
@@ -11,9 +10,9 @@ use postgres::Client;
 
 use crate::formats::server::postgres::connect::connect;
 use crate::formats::server::postgres::copy_text::escape;
-use crate::formats::server::postgres::source::column_list;
-use crate::formats::server::postgres::sql::{failed, quoted, table};
+use crate::formats::server::postgres::sql::{failed, table};
 use crate::formats::server::postgres::types::declared;
+use crate::formats::sql::{quoted, refuse_same_names};
 use crate::records::column_type::ColumnType;
 use crate::records::error::{Error, Result};
 use crate::records::packed::PackedRows;
@@ -56,10 +55,10 @@ impl TableWriter {
                 format!("name it behind ‘#’, as in {name}#cleaned"),
             ));
         };
-        refuse_same_names(&columns)?;
+        refuse_same_names(&columns, str::to_owned)?;
         let mut client = connect(&path).map_err(as_output)?;
         create(&mut client, &name, &part, (&columns, &types), place.replace)?;
-        let copy = format!("COPY {} ({}) FROM STDIN", table(&part), column_list(&columns));
+        let copy = format!("COPY {} FROM STDIN", table(&part));
         let (to, from) = sync_channel(AHEAD);
         let sends = Sends { client, path, copy, from };
         let sends = std::thread::spawn(move || sends.run());
@@ -233,15 +232,4 @@ fn array(text: &[u8]) -> std::result::Result<String, String> {
         None => "NULL".to_owned(),
     };
     Ok(format!("{{{}}}", cells.iter().map(cell).collect::<Vec<_>>().join(",")))
-}
-
-fn refuse_same_names(columns: &[String]) -> Result<()> {
-    let mut seen = HashSet::new();
-    match columns.iter().find(|column| !seen.insert(column.as_str())) {
-        Some(twin) => Err(Error::output(
-            format!("two columns of the table would be called ‘{twin}’"),
-            "give one of them another name, as in --columns name=Name",
-        )),
-        None => Ok(()),
-    }
 }

@@ -9,13 +9,15 @@ use postgres::{Client, Statement};
 
 use crate::formats::server::postgres::connect::{begin_reading, connect};
 use crate::formats::server::postgres::copy_text;
-use crate::formats::server::postgres::sql::{failed, quoted, table};
+use crate::formats::server::postgres::sql::{failed, table};
 use crate::formats::server::postgres::types::column_type;
+use crate::formats::sql::{meant, not_one_select};
 use crate::input::row_thread::{Ended, RowInput, RowSink, RowThread};
 use crate::records::column_type::ColumnType;
-use crate::records::error::{Error, Result, some_of};
+use crate::records::error::{Error, Result};
 use crate::records::format::Format;
 use crate::records::packed::write_cell;
+use crate::records::place::SourcePlace;
 use crate::records::source::{Schema, SourceKind};
 use crate::records::value::Value;
 
@@ -91,38 +93,12 @@ fn broke_off(name: &str, error: &std::io::Error) -> Error {
 
 /// What is asked of the database, and what people call that.
 fn query_of(client: &mut Client, name: &str, part: Option<&str>) -> Result<(String, String)> {
-    let is_query = |part: &str| {
-        let word = part.split_whitespace().next().unwrap_or_default();
-        ["select", "with", "values"].iter().any(|keyword| word.eq_ignore_ascii_case(keyword))
-    };
-    if let Some(query) = part.filter(|part| is_query(part)) {
+    if let Some(query) = part.filter(|part| SourcePlace::is_query(part)) {
         let query = query.trim_end().trim_end_matches(';').to_owned();
         return Ok((query, "a query of a PostgreSQL database".to_owned()));
     }
     let tables = tables(client).map_err(|error| failed(name, &error))?;
-    let found = match (part, &tables[..]) {
-        (Some(part), _) => {
-            let named = tables.iter().find(|table| *table == part);
-            named.or_else(|| tables.iter().find(|table| table.eq_ignore_ascii_case(part))).ok_or_else(
-                || {
-                    Error::unusable(
-                        format!("{name}: there is no table ‘{part}’"),
-                        format!("the tables that this user sees are: {}", some_of(&tables)),
-                    )
-                },
-            )?
-        }
-        (None, [table]) => table,
-        (None, []) => {
-            return Err(Error::unusable(format!("{name}: this user sees no tables in the database"), ""));
-        }
-        (None, tables) => {
-            return Err(Error::unusable(
-                format!("{name}: the database has {} tables: {}", tables.len(), some_of(tables)),
-                format!("name one of them, as in {name}#{}", tables[0]),
-            ));
-        }
-    };
+    let found = meant(name, part, &tables)?;
     Ok((format!("SELECT * FROM {}", table(found)), format!("table ‘{found}’ of a PostgreSQL database")))
 }
 
@@ -202,16 +178,4 @@ fn value(cell: &[u8], of: ColumnType) -> Value<'_> {
         ColumnType::Text | ColumnType::Bytes | ColumnType::Uuid => None,
     };
     read.unwrap_or(Value::Text(cell))
-}
-
-fn not_one_select(name: &str) -> Error {
-    Error::unusable(
-        format!("{name}: what stands behind ‘#’ is not one SELECT"),
-        "give one SELECT, which only reads; anything else is not run",
-    )
-}
-
-/// A name as it stands in a list of columns.
-pub(super) fn column_list(columns: &[String]) -> String {
-    columns.iter().map(|column| quoted(column)).collect::<Vec<_>>().join(", ")
 }

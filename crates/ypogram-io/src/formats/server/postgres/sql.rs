@@ -1,11 +1,7 @@
-//! What both ways have in common: names in SQL, and errors.
+//! What reading and writing have in common: the names of tables, and errors.
 
+use crate::formats::sql::quoted;
 use crate::records::error::Error;
-
-/// A name as SQL has it.
-pub(super) fn quoted(name: &str) -> String {
-    format!("\"{}\"", name.replace('"', "\"\""))
-}
 
 /// A table that may stand behind the name of its schema.
 pub(super) fn table(name: &str) -> String {
