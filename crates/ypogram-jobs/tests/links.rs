@@ -7,7 +7,7 @@ use proptest::prelude::*;
 use tempfile::TempDir;
 use ypogram_core::Policy;
 use ypogram_io::{GraphFormat, OpenOptions, RowSpec, Target};
-use ypogram_jobs::links::{self, GraphTarget, LinksOptions, LinksReport};
+use ypogram_jobs::links::{self, GraphTarget, LinksOptions, LinksReport, NodeKind};
 use ypogram_jobs::{FieldChoice, Progress};
 
 /// Addresses as they stand, and in standard form; none where they are not usable.
@@ -132,6 +132,45 @@ proptest! {
         prop_assert_eq!(&one, &two, "threads and chunks");
         let count = |tag: &str| one.matches(tag).count() as u64;
         prop_assert_eq!((count("<node "), count("<edge ")), report.written);
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(48))]
+
+    /// However little room there is, what is drawn is a part of the graph: no node twice, edges between an address and what it hangs on, no more nodes
+    /// than there is room for, and the largest groups first.
+    #[test]
+    fn little_room(
+        rows in prop::collection::vec((0..12_usize, 0..6_usize, 0..9_usize), 1..80),
+        most in 2..60_usize,
+    ) {
+        let folder = TempDir::new().unwrap();
+        let list = folder.path().join("list.csv");
+        let row = |(name, firm, phone): &(usize, usize, usize)| {
+            format!("person{name}@firm-{firm}.org,01632 96041{phone}\n")
+        };
+        std::fs::write(&list, format!("mail,phone\n{}", rows.iter().map(row).collect::<String>())).unwrap();
+        let options = LinksOptions { drawn: most, ..options(&list, 1, 1 << 19, GraphTarget::Nowhere) };
+        let report = links_of(&options);
+        let drawn = report.drawn.as_ref().unwrap();
+        prop_assert_eq!(drawn.of, report.groups);
+        prop_assert!(drawn.groups.iter().map(|group| group.nodes.len()).sum::<usize>() <= most);
+        prop_assert!(drawn.groups.iter().map(|group| group.addresses).is_sorted_by(|one, other| one >= other));
+        for group in &drawn.groups {
+            let texts: BTreeSet<(&NodeKind, &str)> = group.nodes.iter().map(|node| (&node.kind, &*node.text)).collect();
+            prop_assert_eq!(texts.len(), group.nodes.len());
+            for &(shared, address) in &group.edges {
+                let (shared, address) = (&group.nodes[shared], &group.nodes[address]);
+                prop_assert_eq!(&address.kind, &NodeKind::Address);
+                let (local_part, domain) = address.text.split_once('@').unwrap();
+                match shared.kind {
+                    NodeKind::LocalPart => prop_assert_eq!(&shared.text, local_part),
+                    NodeKind::Domain => prop_assert_eq!(&shared.text, domain),
+                    _ => prop_assert!(shared.text.starts_with("01632")),
+                }
+            }
+        }
     }
 }
 

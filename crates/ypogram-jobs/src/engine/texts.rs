@@ -61,3 +61,29 @@ fn slice<'b>(bytes: &'b [u8], ends: &[usize], number: u32) -> &'b [u8] {
     let start = number.checked_sub(1).map_or(0, |before| ends[before]);
     &bytes[start..ends[number]]
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+
+    use super::*;
+
+    proptest! {
+        /// Numbers follow the order in which texts are seen first, and lead back to them, empty ones too.
+        #[test]
+        fn as_a_list_of_distinct_texts(seen in prop::collection::vec("[a-c\\x00]{0,3}", 0..300)) {
+            let (mut texts, mut plain) = (Texts::default(), Vec::<&String>::new());
+            for text in &seen {
+                let known = plain.iter().position(|known| *known == text);
+                let expected = known.unwrap_or(plain.len());
+                prop_assert_eq!(texts.find(text.as_bytes()), known.map(|number| number as u32));
+                prop_assert_eq!(texts.number(text.as_bytes()), (expected as u32, known.is_none()));
+                plain.extend(known.is_none().then_some(text));
+            }
+            prop_assert_eq!(texts.len(), plain.len());
+            for (number, text) in (0..).zip(plain) {
+                prop_assert_eq!(texts.get(number), text.as_bytes());
+            }
+        }
+    }
+}

@@ -233,6 +233,35 @@ fn tables_as_sources_and_outputs() {
     );
     assert_eq!(query.stdout, "id,mail\n7,ada@h-works.org\n", "{}", query.stderr);
 
+    // A folder is called by the table, in whatever schema, and not by the options of the address.
+    client
+        .batch_execute(
+            "CREATE SCHEMA sales; CREATE TABLE sales.people AS SELECT 'ada/bo@h-works.org' AS mail",
+        )
+        .unwrap();
+    let with_options = |part: &str| server.at(part).replace("postgres#", "postgres?connect_timeout=9#");
+    for (part, folder, name) in [
+        ("sales.people", "sales.people-cleaned", "postgres#sales.people"),
+        (
+            "select mail || '/x' as mail from sales.people",
+            "cleaned",
+            "postgres#select mail || '/x' as mail from sales.people",
+        ),
+    ] {
+        let run = run(&place, &["clean", &with_options(part), "--no-rules"]);
+        assert!(
+            run.code == 0 && run.stdout.contains(&format!("{name} (")),
+            "{part}: {} {}",
+            run.stdout,
+            run.stderr
+        );
+        let receipt = place.read(&format!("{folder}/receipt.json"));
+        assert!(
+            receipt.contains(&format!("\"name\": \"{name}\"")) && !receipt.contains("connect_timeout"),
+            "{receipt}"
+        );
+    }
+
     // Half a table is never there; what is there is replaced only where that is said, in one step.
     place_with_a_nul(&place);
     let nul = run(&place, &["check", "nul.jsonl", "-q", "-o", &server.at("nul")]);
