@@ -17,7 +17,12 @@ pub(crate) fn telephones(cell: &str) -> Vec<String> {
         true => Cow::Owned(cell.replace("(0)", "").replace(" or ", ",")),
         false => Cow::Borrowed(cell),
     };
-    let numbers = numbers.split([',', ';', '/', '\n']);
+    // A slash stands between two numbers, or behind the number of an area.
+    let digits = |text: &str| text.bytes().filter(u8::is_ascii_digit).count();
+    let numbers = numbers.split([',', ';', '\n']).flat_map(|number| match number.split_once('/') {
+        Some((area, _)) if digits(area) < TELEPHONE => vec![number],
+        _ => number.split('/').collect(),
+    });
     let digits = numbers.map(|number| {
         let number = number.split_once("ext").map_or(number, |(number, _)| number);
         number.chars().filter(char::is_ascii_digit).collect::<String>()

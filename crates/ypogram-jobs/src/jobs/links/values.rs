@@ -76,6 +76,7 @@ mod tests {
     fn values_that_are_written_differently() {
         for (what, one, other) in [
             (Some(ContactTrait::Telephone), "01632 960413", "(01632) 960-413"),
+            (Some(ContactTrait::Telephone), "030/1234567", "030 123 45 67"),
             (Some(ContactTrait::Street), "3, Mill Road", "mill rd 3"),
             (Some(ContactTrait::Name), "Zoë  O'Neil", "zoe o’neil"),
             (None, " FH-7  b", "fh-7 B"),
@@ -85,6 +86,7 @@ mod tests {
         }
         assert_eq!(values_of(b"n/a", None), []);
         assert_eq!(values_of(b"ext. 12", Some(ContactTrait::Telephone)), []);
+        assert_eq!(values_of(b"01632 960413/01632 960414", Some(ContactTrait::Telephone)).len(), 2);
         assert_eq!(values_of(b"01632 960413 or 01632 960414", Some(ContactTrait::Telephone)).len(), 2);
     }
 
