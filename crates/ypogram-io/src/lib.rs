@@ -31,6 +31,8 @@ pub use formats::open::open;
 pub use formats::options::OpenOptions;
 pub use formats::output_format::OutputFormat;
 pub use formats::pieces;
+pub use formats::server::describe::{TableDescription, describe_table};
+pub use formats::server::fill::TableToFill;
 #[cfg(feature = "spreadsheet")]
 pub use formats::spreadsheet::{BookFile, BookSheet};
 #[cfg(feature = "sqlite")]
@@ -57,7 +59,7 @@ pub use records::source::{Decode, Schema, Source, SourceKind};
 pub use records::stopping::stop_waiting;
 pub use records::value::Value;
 pub use rows::{
-    Change, ColumnSource, Enclose, EncodeRows, EncodedRows, KeyOf, MakeEnclosure, Opening, OutRow,
-    OutputPlace, OwnFields, Projection, RowSpec, RowValues, RowWriter, SortBy, TakeBytes, Template,
+    Change, ColumnSource, Enclose, EncodeRows, EncodedRows, Filled, IfThere, KeyOf, MakeEnclosure, Opening,
+    OutRow, OutputPlace, OwnFields, Projection, RowSpec, RowValues, RowWriter, SortBy, TakeBytes, Template,
     TemplateCell, TextEncoding, Values,
 };

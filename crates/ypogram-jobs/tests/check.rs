@@ -10,7 +10,7 @@ use ypogram_core::{
     Code, CodeSet, Found, LetterCase, Policy, SameMailbox, Verdict, cell, examine, is_well_formed,
     suggest_found, text,
 };
-use ypogram_io::{OpenOptions, Target};
+use ypogram_io::{IfThere, OpenOptions, Target};
 use ypogram_jobs::check::{self, Added, CheckOptions};
 use ypogram_jobs::{FieldChoice, Progress, Selection};
 
@@ -155,7 +155,7 @@ fn check(sources: Vec<PathBuf>, out: &Path, with_notes: bool, policy: &Policy, t
             ..FieldChoice::default()
         },
         policy: policy.clone(),
-        target: Target::File { path: out.to_path_buf(), replace: true },
+        target: Target::File { path: out.to_path_buf(), if_there: IfThere::Replace },
         plain: false,
         field_rules: vec![],
         patterns: vec![],
@@ -164,6 +164,7 @@ fn check(sources: Vec<PathBuf>, out: &Path, with_notes: bool, policy: &Policy, t
         from_lists: vec![],
         show: None,
         added: Added::Everything,
+        fill: Vec::new(),
         rows: Default::default(),
         prefix: "yp_".into(),
         threads,

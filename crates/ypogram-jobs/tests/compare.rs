@@ -5,7 +5,7 @@ use std::path::Path;
 use proptest::prelude::*;
 use tempfile::TempDir;
 use ypogram_core::{Policy, SameMailbox, Verdict, cell, examine};
-use ypogram_io::{OpenOptions, Target};
+use ypogram_io::{IfThere, OpenOptions, Target};
 use ypogram_jobs::compare::{self, CompareOptions, CompareTo, State};
 use ypogram_jobs::{FieldChoice, Progress};
 
@@ -88,7 +88,7 @@ proptest! {
             .map(|(_, record)| record.0.to_owned()).collect();
 
         for (threads, memory) in [(1, 1 << 30), (3, 64)] {
-            let file = |name: &str| Target::File { path: place.path().join(name), replace: true };
+            let file = |name: &str| Target::File { path: place.path().join(name), if_there: IfThere::Replace };
             let mut options = CompareOptions {
                 sources: vec![place.path().join("new.csv")],
                 known: vec![place.path().join("known.csv"), place.path().join("more.csv")],

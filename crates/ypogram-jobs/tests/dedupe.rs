@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use proptest::prelude::*;
 use tempfile::TempDir;
 use ypogram_core::{Policy, SameMailbox, Verdict, cell, examine};
-use ypogram_io::{OpenOptions, Target};
+use ypogram_io::{IfThere, OpenOptions, Target};
 use ypogram_jobs::Survivor;
 use ypogram_jobs::clean::{self, CleanOptions};
 use ypogram_jobs::dedupe::{self, DedupeOptions};
@@ -107,7 +107,7 @@ fn person(record: &Record) -> &str {
 }
 
 fn options(place: &Path, survivor: Survivor, memory: usize, threads: usize) -> DedupeOptions {
-    let file = |name: &str| Some(Target::File { path: place.join(name), replace: true });
+    let file = |name: &str| Some(Target::File { path: place.join(name), if_there: IfThere::Replace });
     DedupeOptions {
         sources: vec![place.join("list.csv")],
         open: OpenOptions { chunk_bytes: 64 * threads, ..OpenOptions::default() },
@@ -357,7 +357,7 @@ proptest! {
             let mut options = options(place.path(), survivor(which), memory, threads);
             (options.dropped, options.no_address) = (None, None);
             options.merge = Some(vec!["name".into()]);
-            options.changes = Some(Target::File { path: place.path().join("changes.csv"), replace: true });
+            options.changes = Some(Target::File { path: place.path().join("changes.csv"), if_there: IfThere::Replace });
             let report = dedupe::run(&options, &Progress::default()).unwrap();
             let kept = rows(place.path().join("kept.csv"));
             prop_assert_eq!(kept, expected.iter().map(|record| record.to_vec()).collect::<Vec<_>>());
@@ -378,7 +378,7 @@ proptest! {
             .collect();
         write_list(&records, place.path());
         let mut options = options(place.path(), Survivor::First, 1 << 30, 2);
-        options.rule_differences = Some(Target::File { path: place.path().join("pairs.csv"), replace: true });
+        options.rule_differences = Some(Target::File { path: place.path().join("pairs.csv"), if_there: IfThere::Replace });
         dedupe::run(&options, &Progress::default()).unwrap();
         let policy = Policy::default();
         let keys: Vec<[String; 4]> = records
@@ -447,7 +447,7 @@ proptest! {
             let mut options = options(place.path(), survivor.clone(), memory, threads);
             options.shared = shared;
             if shared == Shared::Review {
-                options.review = Some(Target::File { path: place.path().join("review.csv"), replace: true });
+                options.review = Some(Target::File { path: place.path().join("review.csv"), if_there: IfThere::Replace });
             }
             if by_kind {
                 options.by = vec!["kind".into()];

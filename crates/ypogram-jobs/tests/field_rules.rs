@@ -5,7 +5,7 @@ use std::collections::HashSet;
 use proptest::prelude::*;
 use tempfile::TempDir;
 use ypogram_core::{Pattern, Policy};
-use ypogram_io::{OpenOptions, RowSpec, Target};
+use ypogram_io::{IfThere, OpenOptions, RowSpec, Target};
 use ypogram_jobs::check::{self, Added, CheckOptions};
 use ypogram_jobs::{Allowed, Asked, FieldChoice, FieldKind, FieldRule, Progress, Selection};
 
@@ -100,7 +100,7 @@ proptest! {
                 open: OpenOptions { chunk_bytes, ..OpenOptions::default() },
                 fields: FieldChoice { address: vec!["mail".into()], ..FieldChoice::default() },
                 policy: Policy::default(),
-                target: Target::File { path: out.clone(), replace: true },
+                target: Target::File { path: out.clone(), if_there: IfThere::Replace },
                 plain: false,
                 field_rules: rules(),
                 patterns: vec![],
@@ -109,6 +109,7 @@ proptest! {
                 from_lists: vec![],
                 show: None,
                 added: Added::Everything,
+                fill: Vec::new(),
                 rows: RowSpec { memory, ..RowSpec::default() },
                 prefix: "yp_".into(),
                 threads,

@@ -6,7 +6,7 @@ use std::path::Path;
 use proptest::prelude::*;
 use tempfile::TempDir;
 use ypogram_core::Policy;
-use ypogram_io::{GraphFormat, OpenOptions, RowSpec, Target};
+use ypogram_io::{GraphFormat, IfThere, OpenOptions, RowSpec, Target};
 use ypogram_jobs::links::{self, GraphTarget, LinksOptions, LinksReport, NodeKind};
 use ypogram_jobs::{FieldChoice, Progress};
 
@@ -101,7 +101,7 @@ proptest! {
             }
         }
         let file = |name: &str, format| {
-            GraphTarget::File(Target::File { path: folder.path().join(name), replace: true }, format)
+            GraphTarget::File(Target::File { path: folder.path().join(name), if_there: IfThere::Replace }, format)
         };
         let report = links_of(&options(&list, 1, 1 << 19, file("one.graphml", GraphFormat::GraphMl)));
         let without = rows.iter().filter(|(mail, _)| ADDRESSES[*mail].1.is_empty()).count();
@@ -183,8 +183,8 @@ fn large_groups_are_cut_and_memory_is_kept() {
         (0..3000).map(|nth| format!("p{nth}@h-works.org,01632 96{:04}\n", nth % 900)).collect();
     std::fs::write(&list, format!("mail,phone\n{rows}")).unwrap();
     let tables = GraphTarget::Tables {
-        nodes: Target::File { path: folder.path().join("n.csv"), replace: false },
-        edges: Target::File { path: folder.path().join("e.csv"), replace: false },
+        nodes: Target::File { path: folder.path().join("n.csv"), if_there: IfThere::Refuse },
+        edges: Target::File { path: folder.path().join("e.csv"), if_there: IfThere::Refuse },
         rows: RowSpec::default(),
     };
     let report = links_of(&options(&list, 2, 1 << 16, tables));

@@ -8,7 +8,7 @@ use tempfile::TempDir;
 use ypogram_core::providers::Certainty;
 use ypogram_core::{Class, Code, Found, Policy, SameMailbox, Verdict, cell, examine, text};
 use ypogram_io::pieces::{Limits, PieceOptions};
-use ypogram_io::{OpenOptions, OutputFormat, Target};
+use ypogram_io::{IfThere, OpenOptions, OutputFormat, Target};
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport};
 use ypogram_jobs::extract::{self, ExtractOptions, ExtractReport, RowFormat};
 use ypogram_jobs::{FieldChoice, Outcome, Progress, Selection};
@@ -174,7 +174,7 @@ fn extract(source: &Path, threads: usize, bytes: usize, obfuscated: bool) -> (St
         context: 20,
         unique: false,
         show_skipped: false,
-        target: Target::File { path: out.clone(), replace: true },
+        target: Target::File { path: out.clone(), if_there: IfThere::Replace },
         memory: 1 << 20,
         threads,
         hash_key: 1,

@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use ypogram_io::{Error, Place, Result, SourcePlace, Target};
+use ypogram_io::{Error, IfThere, Place, Result, SourcePlace, Target};
 
 use crate::settings::Settings;
 
@@ -27,6 +27,8 @@ pub(crate) fn refuse(sources: &[PathBuf], settings: &Settings, targets: &[&Targe
 /// As above.
 pub(crate) fn refuse_read(inputs: &[&Path], targets: &[&Target]) -> Result<()> {
     let mut places: Vec<(Place, Option<String>)> = Vec::new();
+    // What is not replaced may be in a database that a query reads.
+    let replaces = |target: &Target| !matches!(target, Target::File { if_there: IfThere::Refuse, .. });
     for target in targets {
         let (place, shown) = match target {
             Target::Nowhere => continue,
@@ -40,7 +42,7 @@ pub(crate) fn refuse_read(inputs: &[&Path], targets: &[&Target]) -> Result<()> {
                 ((Place::of(&file), part), path.display().to_string())
             }
         };
-        if inputs.iter().any(|input| *input != Path::new("-") && is_of(input, &place)) {
+        if inputs.iter().any(|input| *input != Path::new("-") && is_of(input, &place, replaces(target))) {
             return Err(is_read(&shown));
         }
         if places.contains(&place) {
@@ -55,11 +57,13 @@ pub(crate) fn refuse_read(inputs: &[&Path], targets: &[&Target]) -> Result<()> {
 }
 
 /// Whether `input` is the output at that place; another table of its database is not.
-fn is_of(input: &Path, (output, table): &(Place, Option<String>)) -> bool {
+fn is_of(input: &Path, (output, table): &(Place, Option<String>), replaces: bool) -> bool {
     let SourcePlace { file, part } = SourcePlace::of(input);
-    // A query may read any table.
-    let is_other =
-        |table: &String, part: &String| !table.eq_ignore_ascii_case(part) && !SourcePlace::is_query(part);
+    // A query may read any table that is there.
+    let is_other = |table: &String, part: &String| match SourcePlace::is_query(part) {
+        true => !replaces,
+        false => !table.eq_ignore_ascii_case(part),
+    };
     let is_other_table = table.as_ref().zip(part.as_ref()).is_some_and(|(table, part)| is_other(table, part));
     Place::of(&file) == *output && !is_other_table
 }

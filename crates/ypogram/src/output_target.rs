@@ -2,12 +2,17 @@
 
 use std::path::{Path, PathBuf};
 
-use ypogram_io::Target;
+use ypogram_io::{IfThere, Target};
 
 /// The file that was named, else standard output.
 pub(crate) fn target_of(output: Option<&PathBuf>, force: bool) -> Target {
+    target_if(output, IfThere::of_force(force))
+}
+
+/// The same with more to say of what is there.
+pub(crate) fn target_if(output: Option<&PathBuf>, if_there: IfThere) -> Target {
     match output {
-        Some(path) if path != Path::new("-") => Target::File { path: path.clone(), replace: force },
+        Some(path) if path != Path::new("-") => Target::File { path: path.clone(), if_there },
         _ => Target::Standard,
     }
 }

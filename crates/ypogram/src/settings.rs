@@ -43,6 +43,8 @@ pub(crate) struct Settings {
     pub(crate) lists: OwnLists,
     /// The answers of the domain name system, where it was asked.
     pub(crate) dns: Option<Dns>,
+    /// Columns of sources on servers that are not read: those that are filled there.
+    pub(crate) not_read: Vec<String>,
 }
 
 impl Settings {
@@ -132,12 +134,14 @@ impl Settings {
             list_specs: specs,
             lists,
             dns: None,
+            not_read: Vec::new(),
         })
     }
 
     /// How sources are to be opened: those that can be read but once from where they were put.
     pub(crate) fn open_options(&self, sources: &SourceArguments, machine: &MachineArguments) -> OpenOptions {
         let mut open = open_options(sources, machine);
+        open.not_read.clone_from(&self.not_read);
         if let Some(dns) = self.dns.as_ref().filter(|dns| !dns.kept.is_empty()) {
             open.kept.clone_from(&dns.kept);
         }

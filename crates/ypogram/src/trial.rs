@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use tempfile::TempDir;
-use ypogram_io::{Batch, Chunk, Format, OpenOptions, Result, Target, open, temporary_folder};
+use ypogram_io::{Batch, Chunk, Format, IfThere, OpenOptions, Result, Target, open, temporary_folder};
 
 use crate::arguments::OutputArguments;
 use crate::output_target;
@@ -24,11 +24,11 @@ pub(crate) struct Rows {
 pub(crate) const ROWS: &str = "rows.csv";
 
 /// Where rows go: nowhere in a trial, else to standard output or the file that was named.
-pub(crate) fn target_of(trial: Option<&Trial>, output: &OutputArguments) -> Target {
+pub(crate) fn target_of(trial: Option<&Trial>, output: &OutputArguments, if_there: IfThere) -> Target {
     match trial {
         Some(trial) => trial.target(ROWS),
         None if output.place.is_none() && output.figure.is_some() => Target::Nowhere,
-        None => output_target::target_of(output.place.as_ref(), output.force),
+        None => output_target::target_if(output.place.as_ref(), if_there),
     }
 }
 
@@ -54,7 +54,7 @@ impl Trial {
 
     /// A target for rows called `name`.
     pub(crate) fn target(&self, name: &str) -> Target {
-        Target::File { path: self.path(name), replace: false }
+        Target::File { path: self.path(name), if_there: IfThere::Refuse }
     }
 
     /// The rows of the output called `name`; none where nothing was written.

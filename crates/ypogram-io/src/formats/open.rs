@@ -177,8 +177,14 @@ pub(crate) fn open_part(
         }
         #[cfg(feature = "sqlite")]
         Format::Sqlite => Ok(Box::new(crate::formats::sqlite::open(input, part)?)),
+        #[cfg(feature = "mysql")]
+        Format::MariaDb => {
+            Ok(Box::new(crate::formats::server::mariadb::open(input, part, options.not_read.clone())?))
+        }
         #[cfg(feature = "postgres")]
-        Format::Postgres => Ok(Box::new(crate::formats::server::postgres::open(input, part)?)),
+        Format::Postgres => {
+            Ok(Box::new(crate::formats::server::postgres::open(input, part, options.not_read.clone())?))
+        }
         _ => unreachable!("{}: {part:?} is no part that this build reads", input.name),
     }
 }

@@ -40,6 +40,8 @@ pub struct OpenOptions {
     pub most_unpacked: u64,
     /// Nothing but these fields is looked at, so that others need not be read where each lies by itself; all where it is empty.
     pub only: Vec<String>,
+    /// Columns of tables on servers that are not read: those that are about to be filled there.
+    pub not_read: Vec<String>,
     /// Sources that are not where their names say, as what can be read but once, and the files in which they are.
     pub kept: Vec<(PathBuf, PathBuf)>,
 }
@@ -74,6 +76,7 @@ impl Default for OpenOptions {
             sheet: None,
             most_unpacked: MOST_UNPACKED,
             only: Vec::new(),
+            not_read: Vec::new(),
             kept: Vec::new(),
         }
     }

@@ -166,6 +166,8 @@ impl OutputFormat {
             }
             #[cfg(feature = "sqlite")]
             OutputFormat::Other(Format::Sqlite) => crate::formats::sqlite::encoder(own, projection),
+            #[cfg(feature = "mysql")]
+            OutputFormat::Other(Format::MariaDb) => crate::formats::server::mariadb::encoder(own, projection),
             #[cfg(feature = "postgres")]
             OutputFormat::Other(Format::Postgres) => {
                 crate::formats::server::postgres::encoder(own, projection)

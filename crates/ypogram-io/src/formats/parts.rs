@@ -97,6 +97,8 @@ fn names(on_disk: &OnDisk, name: &str, format: Format, options: &OpenOptions) ->
         }
         #[cfg(feature = "sqlite")]
         Format::Sqlite => crate::formats::sqlite::table_names(&on_disk.path, name),
+        #[cfg(feature = "mysql")]
+        Format::MariaDb => crate::formats::server::mariadb::table_names(&on_disk.path, name),
         #[cfg(feature = "postgres")]
         Format::Postgres => crate::formats::server::postgres::table_names(&on_disk.path, name),
         _ => unreachable!("{name}: {} has no parts", format.entry().called),

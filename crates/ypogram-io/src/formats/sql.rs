@@ -9,6 +9,30 @@ pub(super) fn quoted(name: &str) -> String {
     format!("\"{}\"", name.replace('"', "\"\""))
 }
 
+/// What is asked of a database.
+pub(super) struct Asked {
+    pub(super) query: String,
+    /// What people call that.
+    pub(super) described: String,
+    /// The columns of the primary key; none where it is no table that has one.
+    pub(super) key: Vec<String>,
+}
+
+impl Asked {
+    /// The columns of the key as places among the fields.
+    pub(super) fn key_among(&self, fields: &[String]) -> Vec<usize> {
+        self.key.iter().filter_map(|column| fields.iter().position(|field| field == column)).collect()
+    }
+}
+
+/// The error where a view is named, and a table has to be.
+pub(super) fn is_no_table(name: &str, table: &str) -> Error {
+    Error::unusable(
+        format!("{name}: ‘{table}’ is a view, and holds no rows of its own"),
+        "name the table whose rows it shows",
+    )
+}
+
 /// Refuses two columns of a new table whose names are one once `fold` is applied to them.
 ///
 /// # Errors
@@ -54,5 +78,48 @@ pub(super) fn not_one_select(name: &str) -> Error {
     Error::unusable(
         format!("{name}: what stands behind ‘#’ is not one SELECT"),
         "give one SELECT, which only reads; anything else is not run",
+    )
+}
+
+/// The columns of a table to which rows are added, as places among those that it has: by their names, in whatever letter case.
+///
+/// # Errors
+/// Where it lacks one.
+pub(super) fn columns_to_fill(
+    name: &str,
+    table: &str,
+    columns: &[String],
+    of_table: &[String],
+) -> Result<Vec<usize>> {
+    let place = |column: &String| {
+        let exactly = of_table.iter().position(|own| own == column);
+        exactly.or_else(|| of_table.iter().position(|own| own.to_lowercase() == column.to_lowercase()))
+    };
+    let lacking: Vec<String> = columns.iter().filter(|column| place(column).is_none()).cloned().collect();
+    if lacking.is_empty() {
+        return Ok(columns.iter().filter_map(place).collect());
+    }
+    Err(Error::output(
+        format!("{name}: the table ‘{table}’ has no column {}", some_of(&lacking)),
+        format!(
+            "choose with --columns what is written, as NAME=COLUMN; its columns are: {}",
+            some_of(of_table)
+        ),
+    ))
+}
+
+/// The error where rows are to be added to a table that is not there.
+pub(super) fn table_is_not_there(name: &str, table: &str) -> Error {
+    Error::output(
+        format!("{name}: there is no table ‘{table}’ that rows could be added to"),
+        "see its name, or leave --append out, and it is made",
+    )
+}
+
+/// The error where a table is to be made, and one of its name is there.
+pub(super) fn table_is_there(name: &str, table: &str) -> Error {
+    Error::output(
+        format!("{name}: there is a table ‘{table}’"),
+        "choose another name behind ‘#’, or replace it with --force",
     )
 }

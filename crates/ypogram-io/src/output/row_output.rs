@@ -5,7 +5,7 @@ use encoding_rs::{Encoding, UTF_8};
 use crate::output::sorted_rows::SortedRows;
 use crate::output::{Output, OutputFile};
 use crate::records::error::Result;
-use crate::rows::{Enclose, Encoded, EncodedRows, Opening, OutputPlace, Projection, TakeBytes};
+use crate::rows::{Enclose, Encoded, EncodedRows, Filled, Opening, OutputPlace, Projection, TakeBytes};
 
 impl TakeBytes for OutputFile {
     fn take(&mut self, bytes: &[u8]) -> Result<()> {
@@ -27,6 +27,12 @@ impl TakeBytes for Output {
             Output::Stream(..) | Output::Nowhere => OutputPlace::default(),
             Output::File(file, part) => OutputPlace { part: part.clone(), ..file.place() },
             Output::InPlace(place) => place.clone(),
+        }
+    }
+
+    fn filled(&mut self, filled: Filled) {
+        if let Output::InPlace(place) = self {
+            place.filled = Some(filled);
         }
     }
 }

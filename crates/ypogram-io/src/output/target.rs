@@ -9,7 +9,7 @@ use crate::output::{stream, terminal};
 use crate::records::error::{Error, Result};
 use crate::records::format::on_server;
 use crate::records::place::SourcePlace;
-use crate::rows::OutputPlace;
+use crate::rows::{Filled, IfThere, OutputPlace};
 
 /// Where one stream of records goes.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -22,8 +22,8 @@ pub enum Target {
     File {
         /// Its place.
         path: PathBuf,
-        /// Whether an existing file is replaced.
-        replace: bool,
+        /// What happens to one that is there.
+        if_there: IfThere,
     },
 }
 
@@ -45,24 +45,26 @@ impl Target {
     /// # Errors
     /// Where the file exists and is not to be replaced, or cannot be made.
     pub fn open(&self) -> Result<Output> {
-        let (path, replace) = match self {
+        let (path, if_there) = match self {
             Target::Standard => {
                 let name = PathBuf::from("standard output");
                 return Ok(Output::Stream(terminal::standard_output(), name));
             }
             Target::Nowhere => return Ok(Output::Nowhere),
-            Target::File { path, replace } => (path, replace),
+            Target::File { path, if_there } => (path, *if_there),
         };
         let SourcePlace { file, part } = SourcePlace::of(path);
+        let in_place =
+            |file, part| OutputPlace { path: Some(file), part, is_in_place: true, if_there, filled: None };
         if on_server(&file).is_some() {
-            let (path, replace) = (Some(file), *replace);
-            return Ok(Output::InPlace(OutputPlace { path, part, is_in_place: true, replace }));
+            return Ok(Output::InPlace(in_place(file, part)));
         }
         match place::kind(&file) {
-            Kind::File if part.is_some() => {
-                let (path, replace) = (Some(file), *replace);
-                Ok(Output::InPlace(OutputPlace { path, part, is_in_place: true, replace }))
-            }
+            Kind::File if part.is_some() => Ok(Output::InPlace(in_place(file, part))),
+            _ if if_there == IfThere::Append => Err(Error::output(
+                format!("{}: rows are added to tables of databases that are there", path.display()),
+                "name one with -o, as in members.sqlite#people, or leave --append out",
+            )),
             Kind::Folder => {
                 Err(Error::output(format!("{}: this is a folder", path.display()), "give a file with -o"))
             }
@@ -70,7 +72,7 @@ impl Target {
                 let device = stream::open(path)?;
                 Ok(Output::Stream(Box::new(device), path.clone()))
             }
-            Kind::File if !replace => Err(Error::output(
+            Kind::File if if_there == IfThere::Refuse => Err(Error::output(
                 format!("{}: the file exists", path.display()),
                 "choose another name with -o, or replace it with --force",
             )),
@@ -93,6 +95,14 @@ impl Output {
             Output::Stream(out, name) => to_stream(out, name, bytes),
             Output::Nowhere | Output::InPlace(_) => Ok(()),
             Output::File(file, _) => file.write(bytes),
+        }
+    }
+
+    /// What filling columns came to, where that was done.
+    pub fn filled(&self) -> Option<Filled> {
+        match self {
+            Output::InPlace(place) => place.filled,
+            _ => None,
         }
     }
 

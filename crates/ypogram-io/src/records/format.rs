@@ -27,6 +27,8 @@ pub enum Format {
     Sqlite,
     /// A database on a PostgreSQL server.
     Postgres,
+    /// A database on a MariaDB or MySQL server.
+    MariaDb,
     /// An address book of cards.
     Vcard,
     /// Entries of a directory.
@@ -79,6 +81,7 @@ const TABLE: Uses = Uses { is_table: true, is_output: true, is_text: true, by_ce
 const DOCUMENT: Uses = Uses { is_table: false, ..TABLE_IN };
 const SPREADSHEET: Option<(&str, bool)> = Some(("spreadsheet", cfg!(feature = "spreadsheet")));
 const PARQUET: Option<(&str, bool)> = Some(("parquet", cfg!(feature = "parquet")));
+const MYSQL: Option<(&str, bool)> = Some(("mysql", cfg!(feature = "mysql")));
 const POSTGRES: Option<(&str, bool)> = Some(("postgres", cfg!(feature = "postgres")));
 const SQLITE: Option<(&str, bool)> = Some(("sqlite", cfg!(feature = "sqlite")));
 
@@ -115,6 +118,11 @@ pub static FORMATS: &[FormatEntry] = &[
         feature: POSTGRES,
         schemes: &["postgres://", "postgresql://"],
         ..entry(Format::Postgres, "postgres", "a PostgreSQL database", &[], READ_ONLY)
+    },
+    FormatEntry {
+        feature: MYSQL,
+        schemes: &["mysql://", "mariadb://"],
+        ..entry(Format::MariaDb, "mysql", "a MariaDB or MySQL database", &[], READ_ONLY)
     },
     FormatEntry {
         feature: PARQUET,
@@ -174,12 +182,12 @@ impl Format {
 
     /// Whether a file in it holds several tables: sheets, or tables of a database.
     pub(crate) fn has_parts(self) -> bool {
-        matches!(self, Format::Xlsx | Format::Xls | Format::Ods | Format::Sqlite | Format::Postgres)
+        self.is_on_server() || matches!(self, Format::Xlsx | Format::Xls | Format::Ods | Format::Sqlite)
     }
 
     /// Whether it is that of a database on a server rather than of a file.
     pub fn is_on_server(self) -> bool {
-        self == Format::Postgres
+        matches!(self, Format::Postgres | Format::MariaDb)
     }
 
     /// Whether rows can be written in it, by this build of the program.

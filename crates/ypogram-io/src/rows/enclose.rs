@@ -17,6 +17,20 @@ pub trait TakeBytes {
     fn place(&self) -> OutputPlace {
         OutputPlace::default()
     }
+
+    /// Is told what filling columns of rows that are there came to.
+    fn filled(&mut self, _: Filled) {}
+}
+
+/// What filling columns of a table's rows came to, in rows.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Filled {
+    /// Their columns say something else now.
+    pub changed: u64,
+    /// Their columns said the same before.
+    pub same: u64,
+    /// They were changed by others since they were read, or are gone; they stay as they are.
+    pub moved: u64,
 }
 
 /// Where an output goes.
@@ -28,8 +42,37 @@ pub struct OutputPlace {
     pub part: Option<String>,
     /// The file is there, and the part goes into it.
     pub is_in_place: bool,
-    /// What is there is replaced.
-    pub replace: bool,
+    /// What happens to what is there.
+    pub if_there: IfThere,
+    /// What filling its columns came to, once that is done.
+    pub filled: Option<Filled>,
+}
+
+/// What happens to an output of that name which is there.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum IfThere {
+    /// It stays, and the output is refused.
+    #[default]
+    Refuse,
+    /// It is replaced.
+    Replace,
+    /// Rows are added to it; it has to be the table of a database.
+    Append,
+    /// Its rows are found by the first `key` columns, its primary key; where the next `same` columns are as they were, the others are
+    /// filled.
+    Fill {
+        /// The number of columns of the primary key.
+        key: usize,
+        /// The number of columns that have to be as they were.
+        same: usize,
+    },
+}
+
+impl IfThere {
+    /// Replaced where that is forced, else refused.
+    pub fn of_force(force: bool) -> Self {
+        if force { IfThere::Replace } else { IfThere::Refuse }
+    }
 }
 
 /// Turns rows as the [encoder](crate::EncodeRows) wrote them into the bytes of a file. One for each output.

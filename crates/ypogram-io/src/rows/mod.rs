@@ -14,7 +14,7 @@ mod values;
 mod writer;
 
 pub(crate) use cell_texts::CellTexts;
-pub use enclose::{Enclose, MakeEnclosure, Opening, OutputPlace, TakeBytes};
+pub use enclose::{Enclose, Filled, IfThere, MakeEnclosure, Opening, OutputPlace, TakeBytes};
 pub use encode::{EncodeRows, OutRow, OwnFields};
 pub(crate) use packed_rows::PackedRowEncoder;
 pub use projection::{Change, ColumnSource, KeyOf, Projection, RowSpec, SortBy};

@@ -6,7 +6,10 @@ use std::sync::Arc;
 
 use serde::Serialize;
 use ypogram_core::{Class, Code, Form, Hasher, Policy, Repair, Severity, Verdict};
-use ypogram_io::{OpenOptions, Opening, Projection, Result, RowOutput, RowSpec, Target, temporary_folder};
+use ypogram_io::{
+    ColumnType, Filled, IfThere, OpenOptions, Opening, Projection, Result, RowOutput, RowSpec, Target,
+    temporary_folder,
+};
 
 use crate::decisions::Memory;
 use crate::engine::line_count::LineCount;
@@ -61,6 +64,9 @@ pub struct CheckOptions {
     pub show: Option<Conditions>,
     /// The columns to append.
     pub added: Added,
+    /// The columns of the source itself, a table on a server, that are filled with what those of their names say; nothing else is
+    /// written then. Empty where it is not so.
+    pub fill: Vec<String>,
     /// How the rows are arranged.
     pub rows: RowSpec,
     /// What the names of added columns start with.
@@ -106,6 +112,8 @@ pub struct CheckReport {
     pub no_address: u64,
     /// Records that were written.
     pub written: u64,
+    /// What filling columns of the source came to, where that was asked for.
+    pub filled: Option<Filled>,
     /// Records about which a decision of an earlier run was applied.
     pub from_memory: u64,
     /// What was found in them.
@@ -133,6 +141,8 @@ pub struct CheckSummed {
     repairs: BTreeMap<&'static str, u64>,
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     set_aside: BTreeMap<String, u64>,
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    filled: BTreeMap<&'static str, u64>,
     forms: BTreeMap<&'static str, u64>,
     classes: BTreeMap<&'static str, u64>,
     #[serde(flatten)]
@@ -152,6 +162,9 @@ pub fn run(mut options: CheckOptions, progress: &Progress) -> Result<CheckReport
         checked_fields::open_for(&options.field_rules, &options.sources, &options.open, &temporary)?;
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
+    if !options.fill.is_empty() {
+        fill_the_source(&mut options, &reading, &plan);
+    }
     let OutputPlan { split, layout, columns, projection, notes } =
         OutputPlan::settle(&options, &mut reading, &plan)?;
     let label = match &options.added {
@@ -207,6 +220,7 @@ pub fn run(mut options: CheckOptions, progress: &Progress) -> Result<CheckReport
             no_address: 0,
             from_memory: 0,
             written: 0,
+            filled: None,
             tally: wanted.tally(&plan),
             selection: wanted.selection.clone(),
             notes,
@@ -217,11 +231,36 @@ pub fn run(mut options: CheckOptions, progress: &Progress) -> Result<CheckReport
     };
     let settle = |task: &Task, part: &mut Part| counting.settle(task, part);
     pipeline::run(&mut reading, workers, progress, settle, |_, part| output.write(&part.encoded[0]))?;
-    output.finish()?.finish()?;
+    let output = output.finish()?;
+    counting.report.filled = output.filled();
+    output.finish()?;
     counting.report.sources = reading.reports();
     same_as_before(&read_before.unwrap_or_default(), &counting.report.sources)?;
     counting.report.tally.clashes = counting.clashes.found();
     Ok(counting.report)
+}
+
+impl CheckOptions {
+    /// The columns that are appended to the records of one source, with their names.
+    pub fn appended_columns(&self) -> Vec<(String, ColumnType)> {
+        let naming = Naming { prefix: &self.prefix, from_lists: &self.from_lists };
+        let columns = added_columns(self, 1).into_iter();
+        columns.map(|column| (naming.name(column), column.column_type(false))).collect()
+    }
+}
+
+/// Has the rows go into the source itself: its primary key, what was judged, and the columns that are filled.
+fn fill_the_source(options: &mut CheckOptions, reading: &Reading, plan: &FieldPlan) {
+    let schema = reading.schemas().next().expect("there is one source");
+    let key: Vec<String> = schema.key.iter().map(|field| schema.fields[*field].clone()).collect();
+    let judged = plan.address.iter().chain(&plan.text).map(|field| plan.fields[*field].clone());
+    let same: Vec<String> = judged.filter(|field| !key.contains(field)).collect();
+    // In a trial the rows go elsewhere.
+    if let Target::File { if_there: if_there @ IfThere::Fill { .. }, .. } = &mut options.target {
+        *if_there = IfThere::Fill { key: key.len(), same: same.len() };
+    }
+    let columns = key.into_iter().chain(same).chain(options.fill.iter().cloned());
+    options.rows.columns = columns.map(|name| (name.clone(), name)).collect();
 }
 
 /// What comes out of each record, and how.
@@ -414,6 +453,10 @@ impl CheckReport {
             findings: named(Code::all().map(Code::name), &self.tally.findings),
             repairs: named(Repair::ALL.iter().map(|repair| repair.name()), &self.tally.repairs),
             set_aside: self.tally.set_aside_by_reason(&self.selection),
+            filled: self.filled.map_or_else(BTreeMap::new, |filled| {
+                [("changed", filled.changed), ("same", filled.same), ("changed-meanwhile", filled.moved)]
+                    .into()
+            }),
             forms: named(Form::ALL.iter().map(|form| form.word()), &self.tally.forms),
             classes: named(Class::all().map(Class::word), &self.tally.classes),
             by_rule: RuleCounts::of(&self.tally),

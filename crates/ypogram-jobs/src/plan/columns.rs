@@ -132,6 +132,12 @@ impl<'a> Naming<'a> {
         Naming { prefix, from_lists: &[] }
     }
 
+    /// The names of all columns that there are.
+    pub fn all_names(&self) -> Vec<String> {
+        let from_lists = (0..self.from_lists.len()).map(|place| Column::FromList(place as u16));
+        Column::ALL.iter().copied().chain(from_lists).map(|column| self.name(column)).collect()
+    }
+
     /// The name of a column.
     pub(crate) fn name(&self, column: Column) -> String {
         match column {

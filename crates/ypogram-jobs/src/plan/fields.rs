@@ -53,8 +53,8 @@ pub struct FieldPlan {
     pub text: Vec<usize>,
     /// The fields that name a person, as places in `fields`: words beside an address are a name where they stand there.
     pub(crate) names: Vec<usize>,
-    /// The field that distinguishes records, as a place in `fields`.
-    pub id: Option<usize>,
+    /// The fields that distinguish records, as places in `fields`: the one that was named, else the primary key of a table.
+    pub id: Vec<usize>,
     /// The lists that are held against a field.
     pub(crate) lists: Vec<PlacedList>,
     /// How the address fields were chosen.
@@ -85,7 +85,10 @@ impl FieldPlan {
         }
         plan.names = plan.fields_of_persons(&choice.person, reading)?;
         plan.names.retain(|field| !plan.address.contains(field) && !plan.text.contains(field));
-        plan.id = choice.id.as_ref().map(|id| plan.place_of(id, reading, "--id")).transpose()?;
+        plan.id = match &choice.id {
+            Some(id) => vec![plan.place_of(id, reading, "--id")?],
+            None => plan.primary_key(reading),
+        };
         for (list, matching) in &choice.lists {
             let named_by = format!("match of list {}:", policy.lists.get(*list).purpose.name);
             let field = plan.place_of(&matching.field, reading, &named_by)?;
@@ -173,7 +176,7 @@ impl FieldPlan {
             address: vec![],
             text: vec![],
             names: vec![],
-            id: None,
+            id: vec![],
             lists: vec![],
             how: HowChosen::Named,
             places,
@@ -247,10 +250,35 @@ impl FieldPlan {
         self.places[record.source()][field].and_then(|place| record.cell_and_behind(place))
     }
 
-    /// What `record` says in the field that distinguishes records.
+    /// The fields of the primary key, where all sources have the same.
+    fn primary_key(&self, reading: &Reading) -> Vec<usize> {
+        let key_of = |(schema, places): (&Schema, &Vec<Option<usize>>)| -> Vec<usize> {
+            let place = |own: &usize| places.iter().position(|place| *place == Some(*own));
+            schema.key.iter().filter_map(place).collect()
+        };
+        let mut keys = reading.schemas().zip(&self.places).map(key_of);
+        let key = keys.next().unwrap_or_default();
+        if keys.all(|other| other == key) { key } else { Vec::new() }
+    }
+
+    /// Whether records are told apart by fields of theirs.
+    pub(crate) fn has_id(&self) -> bool {
+        !self.id.is_empty()
+    }
+
+    /// What `record` says in the fields that distinguish records.
     pub(crate) fn id(&self, record: Record<'_>) -> Option<String> {
-        let id = self.cell(record, self.id?)?;
-        Some(shortened(id))
+        let mut id = Vec::new();
+        self.write_id(record, &mut id);
+        (!id.is_empty()).then(|| shortened(&id))
+    }
+
+    /// Appends what `record` says in the fields that distinguish records, with a comma between several.
+    pub(crate) fn write_id(&self, record: Record<'_>, out: &mut Vec<u8>) {
+        for (nth, field) in self.id.iter().enumerate() {
+            out.extend_from_slice(if nth > 0 { b", " } else { b"" });
+            out.extend_from_slice(self.cell(record, *field).unwrap_or_default());
+        }
     }
 
     /// Whether addresses may stand in other fields for the most part: none was named, and none of them holds mostly addresses.

@@ -49,7 +49,7 @@ impl OutputLayout {
             header,
             fields: plan.fields.clone(),
             types: types_of(reading, plan),
-            with_id: plan.id.is_some(),
+            with_id: plan.has_id(),
             own,
         }
     }

@@ -7,62 +7,69 @@
 use ypogram_core::providers::MailboxRule;
 use ypogram_core::{MailboxDomains, Policy, SameMailbox};
 
-use crate::sql::text::text;
+use crate::sql::dialect::Dialect;
+use crate::sql::patterns;
 
-/// The key of the address that the expression `operand` gives, under the policy's rule, for SQLite from 3.31 on: functions that are
-/// allowed in a generated column, and no query.
-pub(crate) fn expression(operand: &str, policy: &Policy) -> String {
-    let address = format!("trim({operand}, char(9, 10, 13, 32))");
-    let at = format!("instr({address}, '@')");
+/// The key of the address that the expression `operand` gives, under the policy's rule: functions that are allowed in a generated column,
+/// and no query. For SQLite from 3.31 on, PostgreSQL from 12 and MariaDB from 10.3.
+pub(crate) fn expression(sql: Dialect, operand: &str, policy: &Policy) -> String {
+    let address = sql.trimmed(&sql.exactly(operand));
+    let at = sql.find("'@'", &address);
     let written = format!("substr({address}, 1, {at} - 1)");
     let local = format!("lower({written})");
     let domain = format!("lower(substr({address}, {at} + 1))");
     let key = match policy.same {
-        SameMailbox::Exact => format!("{written} || '@' || {domain}"),
+        SameMailbox::Exact => sql.joined(&[&written, "'@'", &domain]),
         SameMailbox::Case => format!("lower({address})"),
-        SameMailbox::Everywhere => everywhere(&local, &domain),
-        SameMailbox::Provider => by_provider(&local, &domain, policy),
+        SameMailbox::Everywhere => everywhere(sql, &local, &domain),
+        SameMailbox::Provider if sql == Dialect::MariaDb => {
+            patterns::by_provider(&format!("lower({address})"), policy)
+        }
+        SameMailbox::Provider => by_provider(sql, &local, &domain, policy),
     };
-    format!("CASE WHEN {at} > 1 AND length({address}) > {at} THEN {key} END")
+    let length = sql.length(&address);
+    format!("CASE WHEN {at} > 1 AND {length} > {at} THEN {key} END")
 }
 
 /// Without dots and tags at every domain.
-fn everywhere(local: &str, domain: &str) -> String {
-    let cut = format!("substr({local}, 1, instr({local} || '+', '+') - 1)");
+fn everywhere(sql: Dialect, local: &str, domain: &str) -> String {
+    let tag = sql.find("'+'", &sql.joined(&[local, "'+'"]));
+    let cut = format!("substr({local}, 1, {tag} - 1)");
     let bare = format!("replace({cut}, '.', '')");
-    let local = format!("CASE WHEN {local} LIKE '\"%' OR {bare} = '' THEN {local} ELSE {bare} END");
-    format!("({local}) || '@' || {domain}")
+    let local = format!("(CASE WHEN {local} LIKE '\"%' OR {bare} = '' THEN {local} ELSE {bare} END)");
+    sql.joined(&[&local, "'@'", domain])
 }
 
 /// As the domain's provider has it.
-fn by_provider(local: &str, domain: &str, policy: &Policy) -> String {
+fn by_provider(sql: Dialect, local: &str, domain: &str, policy: &Policy) -> String {
     let all = policy.mailbox_domains();
-    let plain = format!("{local} || '@' || {domain}");
+    let plain = sql.joined(&[local, "'@'", domain]);
     let result = |same: &MailboxDomains| {
-        let of = if same.joined { text(&same.rule.name_space) } else { domain.to_owned() };
-        format!("({}) || '@' || {of}", base(local, &same.rule))
+        let of = if same.joined { sql.text(&same.rule.name_space) } else { domain.to_owned() };
+        sql.joined(&[&format!("({})", base(sql, local, &same.rule)), "'@'", &of])
     };
     let mut of_listed = "CASE".to_owned();
     let mut of_below = "CASE".to_owned();
     for same in &all {
-        of_listed.push_str(&format!(" WHEN {} THEN {}", is_one(domain, same.domains.iter()), result(same)));
+        let is_listed = is_one(sql, domain, same.domains.iter());
+        of_listed.push_str(&format!(" WHEN {is_listed} THEN {}", result(same)));
     }
     for same in all.iter().filter(|same| !same.with_below.is_empty()) {
         if same.rule.sub_domain {
-            let dot = format!("instr({domain}, '.')");
+            let dot = sql.find("'.'", domain);
             let above = format!("substr({domain}, {dot} + 1)");
-            let is_below = is_one(&above, same.with_below.iter());
-            of_below
-                .push_str(&format!(" WHEN {is_below} THEN substr({domain}, 1, {dot} - 1) || '@' || {above}"));
+            let is_below = is_one(sql, &above, same.with_below.iter());
+            let address = sql.joined(&[&format!("substr({domain}, 1, {dot} - 1)"), "'@'", &above]);
+            of_below.push_str(&format!(" WHEN {is_below} THEN {address}"));
         }
         let is_below =
-            same.with_below.iter().map(|above| format!("{domain} LIKE {}", text(&format!("%.{above}"))));
+            same.with_below.iter().map(|above| format!("{domain} LIKE {}", sql.text(&format!("%.{above}"))));
         let is_below = is_below.collect::<Vec<_>>().join(" OR ");
         of_below.push_str(&format!(" WHEN {is_below} THEN {}", result(same)));
     }
     // Most addresses are at none of these domains and below none: one look each says so. Domains below others come last, since some of
     // them have rules of their own.
-    let any = is_one(domain, all.iter().flat_map(|same| &same.domains));
+    let any = is_one(sql, domain, all.iter().flat_map(|same| &same.domains));
     format!(
         "CASE WHEN {any} THEN {of_listed} END WHEN {domain} LIKE '%.%.%' THEN {of_below} ELSE {plain} END ELSE {plain} END"
     )
@@ -70,26 +77,25 @@ fn by_provider(local: &str, domain: &str, policy: &Policy) -> String {
 
 /// Whether `what` is one of the domains. They are looked for in one text: for a generated column the table of an IN would be built anew for
 /// each row, which takes six times as long.
-fn is_one<'d>(what: &str, domains: impl Iterator<Item = &'d String>) -> String {
+fn is_one<'d>(sql: Dialect, what: &str, domains: impl Iterator<Item = &'d String>) -> String {
     let all = domains.map(String::as_str).collect::<Vec<_>>().join(" ");
-    format!("instr({}, ' ' || {what} || ' ')", text(&format!(" {all} ")))
+    let found = sql.find(&sql.joined(&["' '", what, "' '"]), &sql.text(&format!(" {all} ")));
+    format!("{found} > 0")
 }
 
 /// The local part without what does not count by `rule`.
-fn base(local: &str, rule: &MailboxRule) -> String {
+fn base(sql: Dialect, local: &str, rule: &MailboxRule) -> String {
+    let byte = |byte: u8| sql.text(&char::from(byte).to_string());
     let mut base = local.to_owned();
     if let Some(tag) = rule.tag {
-        let tag = text(&char::from(tag).to_string());
-        base = format!(
-            "CASE WHEN instr({local}, {tag}) > 1 THEN substr({local}, 1, instr({local}, {tag}) - 1) ELSE {local} END"
-        );
+        let tag = sql.find(&byte(tag), local);
+        base = format!("CASE WHEN {tag} > 1 THEN substr({local}, 1, {tag} - 1) ELSE {local} END");
     }
     for ignored in (0..128_u8).filter(|&byte| rule.ignored >> byte & 1 == 1) {
-        base = format!("replace({base}, {}, '')", text(&char::from(ignored).to_string()));
+        base = format!("replace({base}, {}, '')", byte(ignored));
     }
     if let Some((from, to)) = rule.same {
-        let [from, to] = [from, to].map(|byte| text(&char::from(byte).to_string()));
-        base = format!("replace({base}, {from}, {to})");
+        base = format!("replace({base}, {}, {})", byte(from), byte(to));
     }
     match base == local {
         true => base,
@@ -120,7 +126,11 @@ mod tests {
 
     /// The key that SQLite makes of a value.
     fn by_database(engine: &Connection, policy: &Policy, value: &str) -> Option<String> {
-        engine.query_row(&format!("SELECT {}", expression("?1", policy)), [value], |row| row.get(0)).unwrap()
+        engine
+            .query_row(&format!("SELECT {}", expression(Dialect::Sqlite, "?1", policy)), [value], |row| {
+                row.get(0)
+            })
+            .unwrap()
     }
 
     #[test]
@@ -130,7 +140,7 @@ mod tests {
             for value in ["", " ", "n/a", "@mill.example", "ada@", "\tada@ "] {
                 assert_eq!(by_database(&engine, &policy, value), None, "{value:?}");
             }
-            let null = format!("SELECT {}", expression("NULL", &policy));
+            let null = format!("SELECT {}", expression(Dialect::Sqlite, "NULL", &policy));
             assert_eq!(engine.query_row(&null, [], |row| row.get::<_, Option<String>>(0)).unwrap(), None);
         }
     }

@@ -1,4 +1,5 @@
 //! The rules of a job in the words of a database.
 
+pub(crate) mod dialect;
 pub(crate) mod key;
-pub(crate) mod text;
+mod patterns;

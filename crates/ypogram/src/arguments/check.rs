@@ -53,6 +53,14 @@ pub(crate) struct CheckArguments {
     #[arg(long, value_name = "FORMAT", help_heading = "Output", value_parser = super::format::of_rows())]
     pub(crate) to: Option<RowFormatArgument>,
 
+    /// Write these of Ypogram's columns beside the rows of the source, a table on a server, found again by its primary key; nothing else
+    /// of it changes. Names table and columns first, and asks for --force
+    #[arg(long, value_name = "COLUMN,…", help_heading = "Output", conflicts_with_all = ["output", "append", "columns", "sort_by", "guard_formulas", "output_encoding", "bom", "show", "to", "each", "id"])]
+    pub(crate) into_columns: Vec<String>,
+
+    #[command(flatten)]
+    pub(crate) table: super::TableArguments,
+
     #[command(flatten)]
     pub(crate) output: OutputArguments,
 

@@ -82,6 +82,9 @@ pub(crate) struct DedupeArguments {
     pub(crate) to: Option<ypogram_io::Format>,
 
     #[command(flatten)]
+    pub(crate) table: super::TableArguments,
+
+    #[command(flatten)]
     pub(crate) output: OutputArguments,
 
     #[command(flatten)]

@@ -33,6 +33,9 @@ pub(crate) struct DomainsArguments {
     pub(crate) new_since: Option<PathBuf>,
 
     #[command(flatten)]
+    pub(crate) table: super::TableArguments,
+
+    #[command(flatten)]
     pub(crate) output: OutputArguments,
 
     #[command(flatten)]

@@ -91,6 +91,9 @@ pub(crate) struct ExtractArguments {
     pub(crate) show_skipped: bool,
 
     #[command(flatten)]
+    pub(crate) table: super::TableArguments,
+
+    #[command(flatten)]
     pub(crate) output: OutputArguments,
 
     #[command(flatten)]

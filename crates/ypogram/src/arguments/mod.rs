@@ -29,6 +29,7 @@ mod shared;
 mod source;
 mod split;
 mod survey;
+mod table;
 
 use clap::{Parser, Subcommand};
 
@@ -65,6 +66,7 @@ pub(crate) use shared::SharedArgument;
 pub(crate) use source::{ReadingArguments, SourceArguments};
 pub(crate) use split::SplitArguments;
 pub(crate) use survey::SurveyArguments;
+pub(crate) use table::TableArguments;
 
 /// Cleans contact lists: finds the email addresses, judges them, finds duplicates, and accounts for every record.
 #[derive(Debug, Parser)]

@@ -67,6 +67,9 @@ pub(crate) struct SplitArguments {
     pub(crate) to: Option<ypogram_io::Format>,
 
     #[command(flatten)]
+    pub(crate) table: super::TableArguments,
+
+    #[command(flatten)]
     pub(crate) output: OutputArguments,
 
     #[command(flatten)]

@@ -5,15 +5,15 @@ use std::process::ExitCode;
 
 use ypogram_io::RowSpec;
 use ypogram_io::{Error, Format, OpenOptions, Result, Target};
-use ypogram_jobs::FieldPlan;
 use ypogram_jobs::check::{self, CheckOptions, CheckReport};
 use ypogram_jobs::each::{self, EachOptions, Line};
+use ypogram_jobs::{FieldPlan, Naming};
 
 use crate::arguments::{
     CheckArguments, FailOn, MachineArguments, OutputArguments, RowFormatArgument, SourceArguments,
 };
 use crate::call::Call;
-use crate::commands::common;
+use crate::commands::{common, into_columns};
 use crate::dns::{self, Dns};
 use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
@@ -30,6 +30,11 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
     let mut settings = Settings::resolve(&arguments.sources, &arguments.judging)?;
     settings.policy.as_typed = arguments.as_typed;
     let selection = settings.take_selection(&arguments.selection)?;
+    let fills = !arguments.into_columns.is_empty();
+    if fills {
+        let prefix = settings.prefix(&arguments.output);
+        settings.not_read = Naming { prefix: &prefix, from_lists: &settings.lists.columns }.all_names();
+    }
     let CheckArguments { sources, machine, .. } = arguments;
     dns::settle(
         &mut settings,
@@ -47,10 +52,15 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
     figure_names::check(arguments.output.figure.as_deref())?;
     common::check_fail_on(arguments.output.fail_on.as_ref(), true)?;
     let trial = Trial::of(arguments.sources.first)?;
-    let target = trial::target_of(trial.as_ref(), &arguments.output);
+    let target = match (&trial, &arguments.sources.sources[..]) {
+        (None, [source]) if fills => into_columns::target(source),
+        (trial, _) => {
+            trial::target_of(trial.as_ref(), &arguments.output, arguments.table.if_there(&arguments.output))
+        }
+    };
     let output = &arguments.output;
     let records = RecordArguments { sources, output, machine };
-    let options = CheckOptions {
+    let mut options = CheckOptions {
         rows: RowSpec {
             format: trial::format_of(trial.as_ref(), arguments.to.and_then(RowFormatArgument::table)),
             ..settings.row_spec(&arguments.output, &arguments.machine)?
@@ -62,11 +72,17 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
         house: settings.take_house(&arguments.house)?,
         ..options(&settings, records, arguments.show.as_deref(), &target)?
     };
-    clashes::refuse(&options.sources, &settings, &[&target])?;
+    match fills {
+        true => into_columns::make_ready(arguments, &mut options)?,
+        false => clashes::refuse(&options.sources, &settings, &[&target])?,
+    }
     let (quiet, sources) = (arguments.output.quiet, options.sources.clone());
     let report = progress_bar::watch(&sources, quiet, |progress| check::run(options, progress))?;
     if let Some(trial) = &trial {
-        let rows = shown_rows(trial, trial::ROWS, &report.plan, &arguments.output.columns)?;
+        let mut rows = trial.rows(trial::ROWS)?;
+        if !fills {
+            common::leave_what_was_asked_for(&mut rows, &report.plan, &arguments.output.columns);
+        }
         render::print(&render::trial::rows(&rows))?;
     }
     let telling = Telling {
@@ -78,7 +94,7 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
         || Figures::of_check(&report),
         || render::json::check(&report),
         || {
-            let target = arguments.sources.first.is_none().then_some(&target);
+            let target = (arguments.sources.first.is_none() && !fills).then_some(&target);
             render::check::summary(&report, call, settings.judged_by(), arguments.show.as_deref(), target)
         },
     )?;
@@ -124,6 +140,7 @@ pub(crate) fn options(
         from_lists: settings.lists.columns.clone(),
         rows: RowSpec::default(),
         added: check::Added::Everything,
+        fill: Vec::new(),
         prefix: settings.prefix(output),
         threads: settings::threads(machine),
         hash_key: settings::hash_key(),

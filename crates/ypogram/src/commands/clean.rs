@@ -3,7 +3,9 @@
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
-use ypogram_io::{EntryRule, Error, Format, Output, OutputFormat, Result, RowSpec, SourcePlace, Target};
+use ypogram_io::{
+    EntryRule, Error, Format, IfThere, Output, OutputFormat, Result, RowSpec, SourcePlace, Target,
+};
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport, Keep};
 use ypogram_jobs::decisions::Answers;
 use ypogram_jobs::{Outcome, Shared, Survivor};
@@ -38,7 +40,7 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
     }
     let folder =
         arguments.output.place.clone().unwrap_or_else(|| default_folder(&arguments.sources.sources[0]));
-    let book = Target::File { path: folder.clone(), replace: arguments.output.force };
+    let book = Target::File { path: folder.clone(), if_there: IfThere::of_force(arguments.output.force) };
     let named = SourcePlace::of(&folder);
     match Format::named_by(&named.file) {
         Some(format) if named.part.is_some() => return Err(no_folder(&folder, format)),

@@ -11,7 +11,7 @@ use ypogram_jobs::{Shared, Survivor};
 use crate::arguments::{DedupeArguments, FailOn};
 use crate::call::Call;
 use crate::commands::common;
-use crate::output_target::target_of;
+use crate::output_target::target_if;
 use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
 use crate::telling::Telling;
@@ -64,7 +64,7 @@ fn options(
     let target = |path: &Option<PathBuf>| {
         path.as_ref().map(|path| match trial {
             Some(trial) => trial.target(&name_of(path)),
-            None => target_of(Some(path), arguments.output.force),
+            None => target_if(Some(path), arguments.table.if_there(&arguments.output)),
         })
     };
     Ok(DedupeOptions {

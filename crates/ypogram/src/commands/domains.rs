@@ -9,7 +9,7 @@ use crate::arguments::{DomainsArguments, FailOn};
 use crate::call::Call;
 use crate::commands::common;
 use crate::dns;
-use crate::output_target::target_of;
+use crate::output_target::target_if;
 use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
 use crate::telling::Telling;
@@ -29,7 +29,7 @@ pub(crate) fn run(arguments: &DomainsArguments, call: &Call) -> Result<ExitCode>
         ));
     }
     let target = match &output.place {
-        Some(place) => target_of(Some(place), output.force),
+        Some(place) => target_if(Some(place), arguments.table.if_there(output)),
         None => Target::Nowhere,
     };
     let mut read = arguments.sources.sources.clone();

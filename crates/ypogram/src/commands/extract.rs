@@ -27,7 +27,8 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
     figure_names::check(arguments.output.figure.as_deref())?;
     common::check_fail_on(arguments.output.fail_on.as_ref(), false)?;
     let trial = Trial::of(arguments.first)?;
-    let target = trial::target_of(trial.as_ref(), &arguments.output);
+    let target =
+        trial::target_of(trial.as_ref(), &arguments.output, arguments.table.if_there(&arguments.output));
     clashes::refuse(&arguments.sources, &settings, &[&target])?;
     let look = Options { any_tld: arguments.any_tld, obfuscated: arguments.obfuscated, tell_hidden: true };
     if arguments.row_per_address {

@@ -6,7 +6,7 @@ use std::process::ExitCode;
 use toml_edit::{Array, Item, Table, value};
 use ypogram_core::Code;
 use ypogram_io::csv::write_row;
-use ypogram_io::{Error, Result, Target};
+use ypogram_io::{Error, IfThere, Result, Target};
 
 use crate::arguments::ListNewArguments;
 use crate::render::words::for_shell;
@@ -51,7 +51,7 @@ pub(super) fn run(arguments: &ListNewArguments) -> Result<ExitCode> {
     };
     lists.insert(name, Item::Table(section(arguments, &file, key)));
     // A list that is named has to be there.
-    let mut output = Target::File { path: beside.clone(), replace: false }.open()?;
+    let mut output = Target::File { path: beside.clone(), if_there: IfThere::Refuse }.open()?;
     let cells = std::iter::once(key).chain(arguments.columns.iter().map(String::as_str));
     let mut head = Vec::new();
     write_row(cells, b',', &mut head);

@@ -12,6 +12,7 @@ mod explain;
 mod extract;
 #[cfg(feature = "sqlite")]
 mod guard;
+mod into_columns;
 mod links;
 pub(crate) mod lists;
 mod lists_new;

@@ -9,7 +9,7 @@ use ypogram_core::redact::{Mask, RedactKey};
 use ypogram_core::text::REACH;
 use ypogram_io::pieces::{Limits, PieceOptions};
 use ypogram_io::{
-    Error, Input, OpenOptions, Output, Result, SourcePlace, Target, temporary_folder, write_private,
+    Error, IfThere, Input, OpenOptions, Output, Result, SourcePlace, Target, temporary_folder, write_private,
 };
 use ypogram_jobs::redact::{
     self, Left, RedactBy, RedactMap, RedactOptions, RedactReport, Replaced, SearchOptions,
@@ -213,7 +213,8 @@ fn tell(
 
 /// Where the copies go: one file, or the files of a folder.
 fn targets(arguments: &RedactArguments) -> Result<Vec<Target>> {
-    let place = |path: &Path| Target::File { path: path.to_path_buf(), replace: arguments.force };
+    let place =
+        |path: &Path| Target::File { path: path.to_path_buf(), if_there: IfThere::of_force(arguments.force) };
     match (&arguments.sources[..], &arguments.output) {
         ([_], output) => Ok(vec![target_of(output.as_ref(), arguments.force)]),
         (several, Some(folder)) if folder != Path::new("-") => {

@@ -4,7 +4,7 @@ use std::path::Path;
 use std::process::ExitCode;
 
 use ypogram_core::Code;
-use ypogram_io::{Error, Result, Target};
+use ypogram_io::{Error, IfThere, Result, Target};
 
 use crate::arguments::{JudgingArguments, RulesArguments, RulesCommand};
 use crate::commands::{rules_house, rules_patterns};
@@ -56,7 +56,7 @@ fn show(arguments: &RulesArguments) -> Result<ExitCode> {
 }
 
 fn start(file: &Path) -> Result<ExitCode> {
-    let mut output = Target::File { path: file.to_path_buf(), replace: false }.open()?;
+    let mut output = Target::File { path: file.to_path_buf(), if_there: IfThere::Refuse }.open()?;
     output.write(START.as_bytes())?;
     output.finish()?;
     render::print(&format!(

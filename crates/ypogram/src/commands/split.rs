@@ -30,7 +30,8 @@ pub(crate) fn run(arguments: &SplitArguments, call: &Call) -> Result<ExitCode> {
     figure_names::check(arguments.output.figure.as_deref())?;
     common::check_fail_on(arguments.output.fail_on.as_ref(), true)?;
     let trial = Trial::of(arguments.sources.first)?;
-    let target = trial::target_of(trial.as_ref(), &arguments.output);
+    let target =
+        trial::target_of(trial.as_ref(), &arguments.output, arguments.table.if_there(&arguments.output));
     let mut orders = settings.name_orders.clone();
     if let Some(order) = arguments.name_order {
         orders.otherwise = order.into();

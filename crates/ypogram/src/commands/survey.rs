@@ -3,7 +3,7 @@
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
-use ypogram_io::{Error, Output, Result, Target};
+use ypogram_io::{Error, IfThere, Output, Result, Target};
 use ypogram_jobs::check::{self, Added, CheckOptions};
 use ypogram_jobs::survey::{self, FieldFigures, SurveyOptions, SurveyReport};
 use ypogram_jobs::{Conditions, Progress};
@@ -153,7 +153,8 @@ fn saved(path: &Path) -> Result<Option<SurveyReport>> {
 /// The records behind a figure, or all with the kind of one field.
 fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<ExitCode> {
     let trial = Trial::of(arguments.sources.first)?;
-    let target = trial::target_of(trial.as_ref(), &arguments.output);
+    let target =
+        trial::target_of(trial.as_ref(), &arguments.output, IfThere::of_force(arguments.output.force));
     let SurveyArguments { sources, output, machine, .. } = arguments;
     let records = RecordArguments { sources, output, machine };
     let options = CheckOptions {

@@ -14,7 +14,7 @@ use crate::render::notes::Notes;
 use crate::render::places::{example, place};
 use crate::render::style;
 use crate::render::summary::{Block, Summary, outcomes};
-use crate::render::words::counted;
+use crate::render::words::{counted, number};
 
 /// What was found, for people.
 pub(crate) fn summary(
@@ -49,11 +49,22 @@ pub(crate) fn summary(
         let with = show.map_or_else(String::new, |show| format!(": those with {}", shown(show.as_bytes())));
         notes.say(format!("{records} written {}{with}", place(target)));
     }
-    if show.is_none() && report.tally.findings.iter().any(|&count| count > 0) {
+    if let Some(filled) = report.filled {
+        let changed = counted(filled.changed, "row", "rows");
+        notes.say(format!("{changed} filled; {} said the same already", number(filled.same)));
+        if filled.moved > 0 {
+            notes.say(format!(
+                "{} changed or went away meanwhile and are as they were: run it again",
+                counted(filled.moved, "row", "rows")
+            ));
+        }
+    }
+    let is_again = show.is_none() && report.filled.is_none();
+    if is_again && report.tally.findings.iter().any(|&count| count > 0) {
         notes.say(style::dim(&format!("the records behind a line: {} --show …", call.again("check"))));
     }
     summary.block(notes.block());
-    if show.is_none() {
+    if is_again {
         steps(report, call, &mut summary);
     }
     summary

@@ -29,6 +29,7 @@ pub(crate) fn open(
         blank_lines_before: table.blank_lines,
         kind: SourceKind::Separated { layout, header: table.header },
         types: Vec::new(),
+        key: Vec::new(),
     };
     start.drain(..table.first_record);
     let find = move |bytes: &[u8], at_end: bool| last_border(bytes, dialect.delimiter, at_end);

@@ -137,6 +137,7 @@ mod tests {
     use quick_xml::events::Event;
 
     use super::*;
+    use crate::rows::IfThere;
 
     /// Whatever a label holds, the file is well-formed XML, and the label is read as it was.
     #[test]
@@ -156,7 +157,7 @@ mod tests {
         ];
         let write = |name: &str| {
             let path = folder.path().join(name);
-            let target = Target::File { path: path.clone(), replace: false };
+            let target = Target::File { path: path.clone(), if_there: IfThere::Refuse };
             let mut file =
                 GraphFile::begin(&target, GraphFormat::of(&path).unwrap(), NODE, &NODE[1..]).unwrap();
             for label in labels {

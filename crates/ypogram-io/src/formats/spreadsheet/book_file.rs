@@ -8,7 +8,7 @@ use crate::formats::spreadsheet::book::{Book, SheetPlan};
 use crate::formats::spreadsheet::rows::hand_over;
 use crate::output::{Output, OutputFile, Target};
 use crate::records::error::Result;
-use crate::rows::{Projection, TakeBytes};
+use crate::rows::{IfThere, Projection, TakeBytes};
 
 /// A workbook while its sheets are written.
 pub struct BookFile {
@@ -28,7 +28,7 @@ impl BookFile {
     /// # Errors
     /// Where the file exists and is not to be replaced, or cannot be made.
     pub fn create(path: &Path, replace: bool) -> Result<Self> {
-        let target = Target::File { path: path.to_path_buf(), replace };
+        let target = Target::File { path: path.to_path_buf(), if_there: IfThere::of_force(replace) };
         let file = match target.open()? {
             Output::File(file, _) => *file,
             _ => OutputFile::create(path)?,

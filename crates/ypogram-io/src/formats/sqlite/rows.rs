@@ -8,14 +8,15 @@ use rusqlite::Connection;
 use rusqlite::types::{ToSqlOutput, ValueRef};
 use tempfile::TempDir;
 
-use crate::formats::sql::{quoted, refuse_same_names};
+use crate::formats::sql::{columns_to_fill, quoted, refuse_same_names, table_is_not_there, table_is_there};
 use crate::formats::sqlite::sql::failed;
 use crate::output::temporary_folder;
 use crate::records::error::{Error, Result};
 use crate::records::packed::PackedRows;
 use crate::records::value::Value;
 use crate::rows::{
-    Enclose, EncodeRows, MakeEnclosure, OutputPlace, OwnFields, PackedRowEncoder, Projection, TakeBytes,
+    Enclose, EncodeRows, IfThere, MakeEnclosure, OutputPlace, OwnFields, PackedRowEncoder, Projection,
+    TakeBytes,
 };
 
 /// Writes rows as a table.
@@ -39,6 +40,8 @@ struct TableFile {
     columns: Vec<String>,
     insert: String,
     has_surplus: bool,
+    /// Whether rows are added to a table that was there.
+    is_added_to: bool,
 }
 
 impl TableFile {
@@ -74,21 +77,22 @@ impl TableFile {
             columns,
             insert: String::new(),
             has_surplus: false,
+            is_added_to: false,
         };
-        file.create(place.replace)?;
+        file.create(place.if_there)?;
         Ok(file)
     }
 
-    fn create(&mut self, replace: bool) -> Result<()> {
+    fn create(&mut self, if_there: IfThere) -> Result<()> {
         let output = |error: rusqlite::Error| not_written(&self.name, &error);
         self.database.execute_batch("BEGIN IMMEDIATE").map_err(output)?;
         let there = "SELECT count(*) FROM sqlite_schema WHERE name = ?1 COLLATE NOCASE";
         let there: i64 = self.database.query_row(there, [&self.table], |row| row.get(0)).map_err(output)?;
-        if there > 0 && !replace {
-            return Err(Error::output(
-                format!("{}: there is a table ‘{}’", self.name, self.table),
-                "choose another name behind ‘#’, or replace it with --force",
-            ));
+        match (there > 0, if_there) {
+            (true, IfThere::Refuse) => return Err(table_is_there(&self.name, &self.table)),
+            (false, IfThere::Append) => return Err(table_is_not_there(&self.name, &self.table)),
+            (true, IfThere::Append) => return self.fill_what_is_there(),
+            _ => {}
         }
         let table = quoted(&self.table);
         let columns: Vec<String> = self.columns.iter().map(|column| quoted(column)).collect();
@@ -99,7 +103,28 @@ impl TableFile {
         Ok(())
     }
 
+    /// Adds the rows to the table that is there.
+    fn fill_what_is_there(&mut self) -> Result<()> {
+        let output = |error: rusqlite::Error| not_written(&self.name, &error);
+        let table = quoted(&self.table);
+        let of_table: Vec<String> = {
+            let statement = self.database.prepare(&format!("SELECT * FROM {table}")).map_err(output)?;
+            statement.column_names().into_iter().map(str::to_owned).collect()
+        };
+        let places = columns_to_fill(&self.name, &self.table, &self.columns, &of_table)?;
+        let columns: Vec<String> = places.iter().map(|place| quoted(&of_table[*place])).collect();
+        self.insert = insert(&format!("{table} ({})", columns.join(", ")), columns.len());
+        self.is_added_to = true;
+        Ok(())
+    }
+
     fn add_surplus_column(&mut self) -> Result<()> {
+        if self.is_added_to {
+            return Err(Error::output(
+                format!("{}: a record has more cells than its table has columns", self.name),
+                "mend the record, or write a table of its own",
+            ));
+        }
         let table = quoted(&self.table);
         let alter = format!("ALTER TABLE {table} ADD COLUMN {}", quoted(SURPLUS));
         self.database.execute_batch(&alter).map_err(|error| not_written(&self.name, &error))?;

@@ -6,7 +6,7 @@ use rusqlite::limits::Limit;
 use rusqlite::types::ValueRef;
 use rusqlite::{Connection, OpenFlags};
 
-use crate::formats::sql::{meant, not_one_select, quoted};
+use crate::formats::sql::{Asked, meant, not_one_select, quoted};
 use crate::formats::sqlite::sql::failed;
 use crate::input::row_thread::{Ended, RowInput, RowSink, RowThread};
 use crate::records::error::Result;
@@ -35,7 +35,8 @@ fn read(
     let failed = |error: rusqlite::Error| Ended::Failed(failed(name, &error));
     let database = connect(path).map_err(failed)?;
     let _ = database.set_limit(Limit::SQLITE_LIMIT_LENGTH, i32::try_from(longest).unwrap_or(i32::MAX));
-    let (query, described) = query_of(&database, name, part)?;
+    let asked = asked(&database, name, part)?;
+    let query = &asked.query;
     // Quick for a table; of anything else only its rows tell.
     let highest = query.strip_prefix("SELECT * FROM ").map(|table| format!("SELECT max(rowid) FROM {table}"));
     if let Some(rows) =
@@ -43,7 +44,7 @@ fn read(
     {
         sink.expect(u64::try_from(rows).unwrap_or_default());
     }
-    let mut statement = database.prepare(&query).map_err(|error| match error {
+    let mut statement = database.prepare(query).map_err(|error| match error {
         rusqlite::Error::MultipleStatement => Ended::Failed(not_one_select(name)),
         error => failed(error),
     })?;
@@ -53,7 +54,8 @@ fn read(
     let fields: Vec<String> = statement.column_names().map(str::to_owned).collect();
     let width = fields.len();
     let kind = SourceKind::Typed(Format::Sqlite);
-    sink.begin(Schema { fields, described, kind, ..Schema::default() })?;
+    let key = asked.key_among(&fields);
+    sink.begin(Schema { key, fields, described: asked.described, kind, ..Schema::default() })?;
     let mut rows = statement.raw_query();
     let mut line = 0;
     while let Some(row) = rows.next().map_err(failed)? {
@@ -76,15 +78,24 @@ pub(super) fn connect(path: &Path) -> rusqlite::Result<Connection> {
     Ok(database)
 }
 
-/// What is asked of the database, and what people call that.
-fn query_of(database: &Connection, name: &str, part: Option<&str>) -> Result<(String, String)> {
+fn asked(database: &Connection, name: &str, part: Option<&str>) -> Result<Asked> {
     if let Some(query) = part.filter(|part| SourcePlace::is_query(part)) {
-        return Ok((query.to_owned(), "a query of an SQLite database".to_owned()));
+        let (query, described) = (query.to_owned(), "a query of an SQLite database".to_owned());
+        return Ok(Asked { query, described, key: Vec::new() });
     }
     let tables = tables(database).map_err(|error| failed(name, &error))?;
     let table = meant(name, part, &tables)?;
-    let query = format!("SELECT * FROM {}", quoted(table));
-    Ok((query, format!("table ‘{table}’ of an SQLite database")))
+    Ok(Asked {
+        query: format!("SELECT * FROM {}", quoted(table)),
+        described: format!("table ‘{table}’ of an SQLite database"),
+        key: primary_key(database, table).map_err(|error| failed(name, &error))?,
+    })
+}
+
+/// The columns of a table's primary key, in its order.
+fn primary_key(database: &Connection, table: &str) -> rusqlite::Result<Vec<String>> {
+    let mut key = database.prepare("SELECT name FROM pragma_table_info(?1) WHERE pk > 0 ORDER BY pk")?;
+    key.query_map([table], |row| row.get(0))?.collect()
 }
 
 /// The names of the tables of the database at `path`, or of its views where there are only these.

@@ -2,7 +2,7 @@ use std::path::Path;
 
 use ypogram_core::{Code, Policy, text};
 use ypogram_io::pieces::{Limits, PieceOptions};
-use ypogram_io::{OpenOptions, OutputFormat, Target};
+use ypogram_io::{IfThere, OpenOptions, OutputFormat, Target};
 
 use crate::FieldChoice;
 use crate::Progress;
@@ -17,7 +17,7 @@ pub(crate) fn provoke(text: &[u8]) {
 }
 
 fn target(path: &Path) -> Target {
-    Target::File { path: path.to_path_buf(), replace: true }
+    Target::File { path: path.to_path_buf(), if_there: IfThere::Replace }
 }
 
 #[test]
@@ -49,6 +49,7 @@ fn a_panic_stays_with_its_record() {
             from_lists: vec![],
             show: None,
             added: Added::Everything,
+            fill: Vec::new(),
             rows: Default::default(),
             prefix: "yp_".into(),
             threads,

@@ -85,7 +85,7 @@ impl Passes<'_> {
 
     /// Room for what tells records apart, where they have it.
     pub(super) fn id_store(&self, plan: &FieldPlan) -> Result<Option<IdStore>> {
-        plan.id.map(|_| IdStore::within(self.options.memory / 8, self.temporary)).transpose()
+        plan.has_id().then(|| IdStore::within(self.options.memory / 8, self.temporary)).transpose()
     }
 
     pub(super) fn wanted(&self, plan: &FieldPlan, reading: &Reading) -> Result<Wanted> {

@@ -4,7 +4,9 @@ use std::path::Path;
 use std::sync::Arc;
 
 use ypogram_core::Hasher;
-use ypogram_io::{EarlierOutputs, EntryRule, Output, OutputFile, OutputFolder, Projection, Result, Target};
+use ypogram_io::{
+    EarlierOutputs, EntryRule, IfThere, Output, OutputFile, OutputFolder, Projection, Result, Target,
+};
 
 use crate::duplicates::filled_cells::FilledCells;
 use crate::duplicates::first_records::FirstRecords;
@@ -202,7 +204,7 @@ fn filled_cells(
     destination: &Destination,
 ) -> Result<Option<FilledCells>> {
     let Destination::Folder(folder) = destination else { return Ok(None) };
-    let target = Target::File { path: folder.place(receipt::FILLED), replace: true };
+    let target = Target::File { path: folder.place(receipt::FILLED), if_there: IfThere::Replace };
     FilledCells::open(&target, &plan.fields, &options.rows).map(Some)
 }
 
@@ -225,7 +227,10 @@ fn changes(
     }
     let comparing = since::Comparing {
         fields: &plan.fields,
-        id: plan.id.map(|id| plan.fields[id].as_str()),
+        id: match plan.id[..] {
+            [id] => Some(plan.fields[id].as_str()),
+            _ => None,
+        },
         prefix: &options.prefix,
         hasher: Hasher::with_key(options.hash_key),
     };

@@ -31,8 +31,7 @@ struct First {
 impl Differences {
     /// # Errors
     /// Where the file exists or cannot be made.
-    pub(crate) fn open(options: &DedupeOptions) -> Result<Option<Self>> {
-        let with_id = options.fields.id.is_some();
+    pub(crate) fn open(options: &DedupeOptions, with_id: bool) -> Result<Option<Self>> {
         let Some(target) = &options.rule_differences else { return Ok(None) };
         let names = [
             "record",

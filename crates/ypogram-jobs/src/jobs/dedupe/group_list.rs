@@ -22,9 +22,9 @@ pub(crate) struct GroupList {
 impl GroupList {
     /// # Errors
     /// Where the file exists or cannot be made.
-    pub(crate) fn open(options: &DedupeOptions, sources: &[String]) -> Result<Option<Self>> {
+    pub(crate) fn open(options: &DedupeOptions, sources: &[String], with_id: bool) -> Result<Option<Self>> {
         let Some(target) = &options.groups else { return Ok(None) };
-        let (with_id, several) = (options.fields.id.is_some(), sources.len() > 1);
+        let several = sources.len() > 1;
         let names = ["group", "count", "record", "line", "address", "as_found", "stays"].into_iter();
         let more = several.then_some("source").into_iter().chain(with_id.then_some("id"));
         Ok(Some(GroupList {

@@ -119,7 +119,7 @@ impl Job<'_> {
 
     /// Where a field distinguishes records, they are named by it.
     fn id_store(&self, plan: &FieldPlan) -> Result<Option<IdStore>> {
-        plan.id.map(|_| IdStore::within(self.options.memory / 8, &self.folder)).transpose()
+        plan.has_id().then(|| IdStore::within(self.options.memory / 8, &self.folder)).transpose()
     }
 
     fn asked<'p>(&'p self, plan: &'p FieldPlan, reading: &mut Reading) -> Result<Asked<'p>> {
@@ -265,9 +265,13 @@ impl Job<'_> {
         let mut first = FirstPass {
             entries: Partitions::new("keys", options.memory / 4, Arc::clone(&self.folder)),
             rows: SettleRows::new(self.id_store(&plan)?, sets_apart),
-            view: if options.shows_groups() { Some(View::open(options, &reading.names())?) } else { None },
-            differences: Differences::open(options)?,
-            near: Near::open(options)?,
+            view: if options.shows_groups() {
+                Some(View::open(options, &reading.names(), plan.has_id())?)
+            } else {
+                None
+            },
+            differences: Differences::open(options, plan.has_id())?,
+            near: Near::open(options, plan.has_id())?,
         };
         let spelled = first.differences.is_some() || first.near.is_some();
         let noted = if spelled { Noted::Spelling } else { Noted::Nothing };

@@ -19,9 +19,9 @@ pub(crate) struct MailboxList {
 impl MailboxList {
     /// # Errors
     /// Where the file exists or cannot be made.
-    pub(crate) fn open(options: &DedupeOptions, sources: &[String]) -> Result<Option<Self>> {
+    pub(crate) fn open(options: &DedupeOptions, sources: &[String], with_id: bool) -> Result<Option<Self>> {
         let Some(target) = &options.report else { return Ok(None) };
-        let (with_id, several) = (options.fields.id.is_some(), sources.len() > 1);
+        let several = sources.len() > 1;
         let more = several.then_some("source").into_iter().chain(with_id.then_some("id"));
         let names = ["address", "count", "record", "line"].into_iter().chain(more);
         let by_count = SortBy { column: "count".into(), downwards: true, key: day_first_key };

@@ -88,9 +88,8 @@ const MOST: usize = 16;
 impl Near {
     /// # Errors
     /// Where the file exists or cannot be made.
-    pub(crate) fn open(options: &DedupeOptions) -> Result<Option<Self>> {
+    pub(crate) fn open(options: &DedupeOptions, with_id: bool) -> Result<Option<Self>> {
         let Some(target) = &options.near else { return Ok(None) };
-        let with_id = options.fields.id.is_some();
         let names = ["likeness", "record", "line", "address", "other_record", "other_line", "other_address"];
         Ok(Some(Near {
             table: SideTable::open_pairs(target, &names, with_id, &options.rows.guard_alone())?,

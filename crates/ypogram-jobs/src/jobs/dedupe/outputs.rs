@@ -60,7 +60,7 @@ impl<'o> OutputPlan<'o> {
         Ok(OutputPlan {
             lines,
             source_names: reading.names(),
-            named_by_id: plan.id.is_some(),
+            named_by_id: plan.has_id(),
             outputs: [
                 output(&options.output, kept)?,
                 output(&options.dropped, dropped.clone())?,

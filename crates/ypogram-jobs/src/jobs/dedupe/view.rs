@@ -33,13 +33,13 @@ pub(crate) struct View {
 impl View {
     /// # Errors
     /// Where the file for all groups exists or cannot be made.
-    pub(crate) fn open(options: &DedupeOptions, sources: &[String]) -> Result<Self> {
+    pub(crate) fn open(options: &DedupeOptions, sources: &[String], with_id: bool) -> Result<Self> {
         Ok(View {
             rules: RuleCounts::within(options.memory / 4),
             largest: Vec::new(),
             members: HashMap::new(),
-            groups: GroupList::open(options, sources)?,
-            mailboxes: MailboxList::open(options, sources)?,
+            groups: GroupList::open(options, sources, with_id)?,
+            mailboxes: MailboxList::open(options, sources, with_id)?,
             at_least: options.at_least,
         })
     }

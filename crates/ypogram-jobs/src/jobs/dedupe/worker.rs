@@ -149,10 +149,12 @@ impl<'p> Worker<'p> {
     }
 
     fn gather_ids(&self, batch: &Batch, task: &Task, part: &mut Part) {
-        let Some(id) = self.asked.plan.id else { return };
+        let plan = self.asked.plan;
+        if !plan.has_id() {
+            return;
+        }
         for record in batch.records(&task.chunk) {
-            let cell = self.asked.plan.cell(record, id).unwrap_or_default();
-            part.ids.add(|out| out.extend_from_slice(cell));
+            part.ids.add(|out| plan.write_id(record, out));
         }
     }
 

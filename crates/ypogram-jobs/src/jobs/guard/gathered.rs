@@ -11,6 +11,7 @@ use crate::judge::annotate::Part;
 use crate::judge::judged_address::JudgedAddress;
 use crate::plan::fields::FieldPlan;
 use crate::plan::shared::are_different;
+use crate::sql::dialect::Dialect;
 use crate::sql::key;
 
 /// The rows so far.
@@ -64,7 +65,7 @@ impl Gathered {
             policy: options.policy.clone(),
             hasher,
             engine: Connection::open_in_memory().map_err(failed)?,
-            query: format!("SELECT {}", key::expression("?1", &options.policy)),
+            query: format!("SELECT {}", key::expression(Dialect::Sqlite, "?1", &options.policy)),
             texts: (String::new(), Vec::new()),
             rows: Vec::new(),
             by_key: HashMap::new(),

@@ -20,8 +20,8 @@ use crate::judge::annotate::{Judging, Wanted};
 use crate::judge::judge_all::judge_all;
 use crate::plan::fields::{FieldChoice, FieldPlan};
 use crate::plan::person::PersonFields;
+use crate::sql::dialect::Dialect;
 use crate::sql::key;
-use crate::sql::text::name;
 use gathered::{Gathered, Group};
 pub use options::GuardOptions;
 pub use report::{GuardReport, GuardRow};
@@ -38,7 +38,7 @@ const FIRST: usize = 8;
 pub fn run(options: &GuardOptions, progress: &Progress) -> Result<GuardReport> {
     let table = GuardedTable::read(&options.database, &options.table, &options.column)?;
     let key_column = table.key_column(options.key_column.as_deref())?;
-    let expression = key::expression(&name(&table.column), &options.policy);
+    let expression = key::expression(table.sql, &table.sql.name(&table.column), &options.policy);
     let gathered = gather(options, &table, &expression, progress)?;
     let mut report = GuardReport {
         table: table.table.clone(),
@@ -61,7 +61,7 @@ pub fn run(options: &GuardOptions, progress: &Progress) -> Result<GuardReport> {
         report.going += group.others.len() as u64;
         report.other_person += group.others.iter().filter(|(_, other_person)| *other_person).count() as u64;
         if report.first.len() < FIRST {
-            report.first.push(rows_of(group, &gathered).collect());
+            report.first.push(rows_of(group, table.sql, &gathered).collect());
         }
     }
     let going: hashbrown::HashSet<usize> =
@@ -83,7 +83,7 @@ pub fn run(options: &GuardOptions, progress: &Progress) -> Result<GuardReport> {
     let sql = script.finish(&expression, &report);
     let mut outputs = Vec::new();
     if let Some(target) = &options.rows {
-        outputs.push(list(target, &groups, &gathered)?);
+        outputs.push(list(target, table.sql, &groups, &gathered)?);
     }
     match &options.target {
         Target::Nowhere => report.sql = sql,
@@ -129,21 +129,26 @@ fn gather(
 }
 
 /// The rows of a group, the one that stays first.
-fn rows_of<'g>(group: &'g Group, gathered: &'g Gathered) -> impl Iterator<Item = GuardRow> + 'g {
+fn rows_of<'g>(
+    group: &'g Group,
+    sql: Dialect,
+    gathered: &'g Gathered,
+) -> impl Iterator<Item = GuardRow> + 'g {
     let all = std::iter::once((group.stays, true, false));
     let all = all.chain(group.others.iter().map(|(row, other_person)| (*row, false, *other_person)));
-    all.map(|(row, stays, other_person)| {
+    all.map(move |(row, stays, other_person)| {
         let (literals, value) = gathered.row(row);
-        GuardRow { row: literals.replace('\u{1F}', ", "), value: plain(value), stays, other_person }
+        let ids: Vec<String> = literals.split('\u{1F}').map(|id| sql.id_shown(id)).collect();
+        GuardRow { row: ids.join(", "), value: sql.unquoted(value), stays, other_person }
     })
 }
 
 /// Lists every row in the way, group by group.
-fn list(target: &Target, groups: &[Group], gathered: &Gathered) -> Result<Output> {
+fn list(target: &Target, sql: Dialect, groups: &[Group], gathered: &Gathered) -> Result<Output> {
     let columns = ["group", "row", "address", "stays"];
     let mut table = SideTable::open(target, &columns, &["group"], &RowSpec::default())?;
     for (number, group) in groups.iter().enumerate() {
-        for row in rows_of(group, gathered) {
+        for row in rows_of(group, sql, gathered) {
             let stays = match (row.stays, row.other_person) {
                 (true, _) => "yes",
                 (false, true) => "other-person",
@@ -153,10 +158,4 @@ fn list(target: &Target, groups: &[Group], gathered: &Gathered) -> Result<Output
         }
     }
     table.finish()
-}
-
-/// A text that stands there as SQL has it.
-fn plain(literal: &str) -> String {
-    let inside = literal.strip_prefix('\'').and_then(|rest| rest.strip_suffix('\''));
-    inside.map_or_else(|| literal.to_owned(), |inside| inside.replace("''", "'"))
 }

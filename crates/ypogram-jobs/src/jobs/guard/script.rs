@@ -1,5 +1,7 @@
 //! The SQL that makes a column of addresses unique by mailbox, with remarks for whoever reads it before running it.
 
+use std::path::Path;
+
 use ypogram_core::{SameMailbox, shown};
 
 use crate::jobs::guard::gathered::{Gathered, Group};
@@ -7,7 +9,37 @@ use crate::jobs::guard::options::GuardOptions;
 use crate::jobs::guard::report::GuardReport;
 use crate::jobs::guard::table::GuardedTable;
 use crate::plan::shared::Shared;
-use crate::sql::text::{name, text};
+use crate::sql::dialect::Dialect;
+
+/// The database, as the script is called with it: without what is meant for this program alone.
+fn named(database: &Path, sql: Dialect) -> String {
+    match sql {
+        Dialect::Sqlite => database.file_name().unwrap_or_default().to_string_lossy().into_owned(),
+        _ => database.to_string_lossy().split('?').next().unwrap_or_default().to_owned(),
+    }
+}
+
+/// How the script is run, as remarks of it.
+fn how_to_run(sql: Dialect, database: &str) -> String {
+    match sql {
+        Dialect::Sqlite => format!(
+            "--   sqlite3 -bail {database} < FILE.sql\n\
+             -- It needs SQLite 3.31 or later. Where something fails, -bail leaves the database as it was.\n"
+        ),
+        Dialect::Postgres => format!(
+            "--   psql -v ON_ERROR_STOP=1 -f FILE.sql '{database}'\n\
+             -- It needs PostgreSQL 12 or later. Where something fails, the database stays as it was.\n"
+        ),
+        Dialect::MariaDb => {
+            let name = database.rsplit('/').next().unwrap_or_default();
+            format!(
+                "--   mariadb {name} < FILE.sql\n\
+                 -- It needs MariaDB 10.3 or later, and not MySQL. Where something fails before the ALTER TABLE, the database stays as it was; a table\n\
+                 -- cannot be altered in a transaction there, so that rows are deleted even where its index cannot be made.\n"
+            )
+        }
+    }
+}
 
 /// The SQL while it grows.
 pub(super) struct Script<'t> {
@@ -23,17 +55,16 @@ pub(super) struct Script<'t> {
 
 impl<'t> Script<'t> {
     pub(super) fn new(options: &GuardOptions, table: &'t GuardedTable, report: &GuardReport) -> Self {
-        let file = options.database.file_name().unwrap_or_default().to_string_lossy().into_owned();
+        let file = named(&options.database, table.sql);
         let [file, of, column] =
             [&file, &table.table, &table.column].map(|text| shown(text.as_bytes()).to_string());
         let rule = options.policy.same;
         let mut sql = format!(
             "-- No two rows of {of} in {file} shall have one mailbox in {column}, by the rule ‘{}’.\n\
-             -- Written by Ypogram {}. Nothing was changed yet: read this, keep a copy of the database, and run it with\n\
-             --   sqlite3 -bail {file} < FILE.sql\n\
-             -- It needs SQLite 3.31 or later. Where something fails, -bail leaves the database as it was.\n",
+             -- Written by Ypogram {}. Nothing was changed yet: read this, keep a copy of the database, and run it with\n{}",
             rule.word(),
             options.version,
+            how_to_run(table.sql, &file),
         );
         sql.push_str(&format!(
             "-- What {} does not see: an address with a name or brackets around it, one domain once in its own script and once as xn--,\n\
@@ -71,9 +102,10 @@ impl<'t> Script<'t> {
         let (stays, value) = gathered.row(group.stays);
         let row = |literals: &str| shown(literals.replace('\u{1F}', ", ").as_bytes()).to_string();
         let stays = format!("row {} stays, {}", row(stays), shown(value.as_bytes()));
+        let table = self.table.sql.table(&self.table.table);
         for (other, other_person) in &group.others {
             let (literals, value) = gathered.row(*other);
-            let statement = self.of_row(&format!("DELETE FROM {}", name(&self.table.table)), literals, value);
+            let statement = self.of_row(&format!("DELETE FROM {table}"), literals, value);
             let remark = match (other_person, self.decides_alone) {
                 (false, _) => "goes",
                 (true, true) => "goes, and names another person",
@@ -92,23 +124,29 @@ impl<'t> Script<'t> {
         let (literals, value) = gathered.row(row);
         let set = format!(
             "UPDATE {} SET {} = {}",
-            name(&self.table.table),
-            name(&self.table.column),
-            text(standard)
+            self.table.sql.table(&self.table.table),
+            self.table.sql.name(&self.table.column),
+            self.table.sql.text(standard)
         );
         self.updates.push_str(&format!("{};\n", self.of_row(&set, literals, value)));
     }
 
     /// A statement for one row, and only as long as its address is what it was.
     fn of_row(&self, statement: &str, literals: &str, value: &str) -> String {
-        let (is_row, column) = (self.table.is_row(literals), name(&self.table.column));
-        format!("{statement} WHERE {is_row} AND {column} IS {value}")
+        let (is_row, column) = (self.table.is_row(literals), self.table.sql.name(&self.table.column));
+        format!("{statement} WHERE {is_row} AND {}", self.table.sql.is_still(&column, value))
     }
 
     /// The whole text; `key` is the expression of the key column.
     pub(super) fn finish(self, key: &str, report: &GuardReport) -> String {
         let Script { table, mut sql, deletions, updates, rule, key_column, .. } = self;
-        sql.push_str("\nBEGIN IMMEDIATE;\n");
+        let (begin, commit) = match table.sql {
+            Dialect::Sqlite => ("BEGIN IMMEDIATE", "\nCOMMIT;\n"),
+            Dialect::Postgres => ("BEGIN", "\nCOMMIT;\n"),
+            // What makes a column ends the transaction here.
+            Dialect::MariaDb => ("START TRANSACTION", ""),
+        };
+        sql.push_str(&format!("\n{begin};\n"));
         if !deletions.is_empty() {
             sql.push_str(&format!(
                 "\n-- Rows that go, since another row has their mailbox: {} of {}.\n{deletions}",
@@ -120,13 +158,25 @@ impl<'t> Script<'t> {
                 "\n-- Addresses in the form by which the database can compare them; what stands beside one in its cell is lost.\n{updates}"
             ));
         }
-        let (of, index) = (name(&table.table), name(&table.index_name(&key_column)));
-        let key_column = name(&key_column);
+        let (of, index) = (table.sql.table(&table.table), table.sql.name(&table.index_name(&key_column)));
+        let key_column = table.sql.name(&key_column);
+        let made = match table.sql {
+            Dialect::Sqlite => format!(
+                "ALTER TABLE {of} ADD COLUMN {key_column} TEXT GENERATED ALWAYS AS (\n  {key}\n) VIRTUAL;\n\
+                 CREATE UNIQUE INDEX {index} ON {of} ({key_column});\n"
+            ),
+            Dialect::Postgres => format!(
+                "ALTER TABLE {of} ADD COLUMN {key_column} text GENERATED ALWAYS AS (\n  {key}\n) STORED;\n\
+                 CREATE UNIQUE INDEX {index} ON {of} ({key_column});\n"
+            ),
+            Dialect::MariaDb => format!(
+                "COMMIT;\nALTER TABLE {of}\n  ADD COLUMN {key_column} varchar(700) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin \
+                 GENERATED ALWAYS AS (\n  {key}\n) VIRTUAL,\n  ADD UNIQUE INDEX {index} ({key_column});\n"
+            ),
+        };
         sql.push_str(&format!(
             "\n-- The key of each row’s mailbox, by the rule ‘{}’. The database keeps it filled; nobody can write to it, and INSERT does not\n\
-             -- know of it.\n\
-             ALTER TABLE {of} ADD COLUMN {key_column} TEXT GENERATED ALWAYS AS (\n  {key}\n) VIRTUAL;\n\
-             CREATE UNIQUE INDEX {index} ON {of} ({key_column});\n\nCOMMIT;\n",
+             -- know of it.\n{made}{commit}",
             rule.word()
         ));
         sql

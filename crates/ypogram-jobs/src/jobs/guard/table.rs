@@ -3,13 +3,15 @@
 use std::path::Path;
 
 use rusqlite::{Connection, OpenFlags, OptionalExtension as _};
-use ypogram_io::{Error, Result, nearest};
+use ypogram_io::{Error, Result, SourcePlace, TableDescription, describe_table, nearest};
 
-use crate::sql::text::name;
+use crate::sql::dialect::Dialect;
 
 /// The table that is to be guarded.
 #[derive(Clone, Debug)]
 pub(super) struct GuardedTable {
+    /// The SQL of its database.
+    pub(super) sql: Dialect,
     /// Its name, as it is written in the database.
     pub(super) table: String,
     /// The column with the addresses.
@@ -30,6 +32,45 @@ impl GuardedTable {
     /// # Errors
     /// Where it is no database or is damaged, there is no such table or column (the nearest is named), or it is a view.
     pub(super) fn read(path: &Path, table: &str, column: &str) -> Result<Self> {
+        let place = SourcePlace::of(path);
+        let guarded = match Dialect::of(&place) {
+            Dialect::Sqlite => GuardedTable::of_sqlite(path, table, column)?,
+            sql => GuardedTable::of_server(&place, sql, table)?,
+        };
+        guarded.with_column(&path.display().to_string(), column)
+    }
+
+    /// A table of a server: its rows are told apart by the primary key.
+    fn of_server(place: &SourcePlace, sql: Dialect, table: &str) -> Result<Self> {
+        let TableDescription { table, columns, key, referring, indexes } = describe_table(place, table)?;
+        if key.is_empty() {
+            return Err(Error::unusable(
+                format!(
+                    "{}: the table ‘{table}’ has no primary key, by which its rows could be told apart",
+                    place.file.display()
+                ),
+                "give it one",
+            ));
+        }
+        let row_id = key.iter().map(|column| sql.name(column)).collect();
+        Ok(GuardedTable { sql, table, column: String::new(), row_id, referring, columns, indexes })
+    }
+
+    /// The same with the column of that name, in whatever letter case.
+    fn with_column(mut self, shown: &str, column: &str) -> Result<Self> {
+        let (columns, table) = (&self.columns, &self.table);
+        let Some(column) = columns.iter().find(|known| known.eq_ignore_ascii_case(column)).cloned() else {
+            let hint = match nearest(column, columns.iter().map(String::as_str)) {
+                Some(like) => format!("did you mean {shown}#{table}.{like}?"),
+                None => format!("its columns are: {}", columns.join(", ")),
+            };
+            return Err(Error::unusable(format!("{shown}: ‘{table}’ has no column ‘{column}’"), hint));
+        };
+        self.column = column;
+        Ok(self)
+    }
+
+    fn of_sqlite(path: &Path, table: &str, column: &str) -> Result<Self> {
         let shown = path.display().to_string();
         let failed = |error: rusqlite::Error| Error::unusable(format!("{shown}: {error}"), "");
         if !path.is_file() {
@@ -66,18 +107,11 @@ impl GuardedTable {
             ));
         }
         let columns = names("SELECT name FROM pragma_table_xinfo(?1)", &[&table])?;
-        let Some(column) = columns.iter().find(|known| known.eq_ignore_ascii_case(column)).cloned() else {
-            let hint = match nearest(column, columns.iter().map(String::as_str)) {
-                Some(like) => format!("did you mean {shown}#{table}.{like}?"),
-                None => format!("its columns are: {}", columns.join(", ")),
-            };
-            return Err(Error::unusable(format!("{shown}: ‘{table}’ has no column ‘{column}’"), hint));
-        };
         let row_id = match without_rowid {
             true => {
                 let key =
                     names("SELECT name FROM pragma_table_info(?1) WHERE pk > 0 ORDER BY pk", &[&table])?;
-                key.iter().map(|column| name(column)).collect()
+                key.iter().map(|column| Dialect::Sqlite.name(column)).collect()
             }
             false => {
                 let is_free = |id: &&str| !columns.iter().any(|column| column.eq_ignore_ascii_case(id));
@@ -91,7 +125,8 @@ impl GuardedTable {
             &[&table],
         )?;
         let indexes = names("SELECT name FROM sqlite_schema WHERE type = 'index'", &[])?;
-        Ok(GuardedTable { table, column, row_id, referring, columns, indexes })
+        let (sql, column) = (Dialect::Sqlite, String::new());
+        Ok(GuardedTable { sql, table, column, row_id, referring, columns, indexes })
     }
 
     /// The name of the key column: the one that was asked for, else the column's with `_key` behind it.
@@ -119,12 +154,17 @@ impl GuardedTable {
 
     /// The rows with what tells them apart, the address as SQL has it, and the key that the database makes of it, before all columns.
     pub(super) fn query(&self, key: &str) -> String {
-        let ids =
-            self.row_id.iter().map(|id| format!("quote({id})")).collect::<Vec<_>>().join(" || char(31) || ");
-        let (column, table) = (name(&self.column), name(&self.table));
+        let sql = self.sql;
+        let ids: Vec<String> = self.row_id.iter().map(|id| sql.quoted(id)).collect();
+        let between: Vec<&str> = ids.iter().flat_map(|id| [sql.separator(), id]).skip(1).collect();
+        let ids = sql.joined(&between);
+        let (column, table) = (sql.name(&self.column), sql.table(&self.table));
         let order = self.row_id.join(", ");
+        // MariaDB wants a name before the star where other columns stand in front.
+        let all = format!("{table}.*");
         format!(
-            "SELECT {ids} AS {ROW_ID}, quote({column}) AS {VALUE}, {key} AS {KEY}, * FROM {table} ORDER BY {order}"
+            "SELECT {ids} AS {ROW_ID}, {} AS {VALUE}, {key} AS {KEY}, {all} FROM {table} ORDER BY {order}",
+            sql.quoted(&column)
         )
     }
 

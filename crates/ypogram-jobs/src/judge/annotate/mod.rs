@@ -159,7 +159,7 @@ impl<'p> Annotator<'p> {
         let source_names = reading.names();
         let most = rows.review.map_or(rows.columns, |review| review.columns);
         let added =
-            AddedColumns::new(most.iter().collect(), &plan.fields, source_names.clone(), plan.id.is_some())
+            AddedColumns::new(most.iter().collect(), &plan.fields, source_names.clone(), plan.has_id())
                 .by(policy);
         let mut writers = vec![OutcomeWriter::new(&added, rows.columns, rows.layout, rows.projection)];
         if let Some(review) = rows.review {
@@ -381,9 +381,11 @@ impl<'p> Annotator<'p> {
         texts.clear();
         ends.clear();
         let plan = self.picker.plan();
-        let Some(id) = plan.id.filter(|_| self.wanted.gathers_ids) else { return };
+        if !plan.has_id() || !self.wanted.gathers_ids {
+            return;
+        }
         for record in batch.records(&task.chunk) {
-            texts.extend_from_slice(plan.cell(record, id).unwrap_or_default());
+            plan.write_id(record, texts);
             ends.push(texts.len());
         }
     }

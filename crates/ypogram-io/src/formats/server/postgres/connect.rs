@@ -22,7 +22,7 @@ use crate::records::error::{Error, Result};
 pub(super) fn connect(path: &Path) -> Result<Client> {
     let name = path.display().to_string();
     let address = ServerAddress::of(path)?;
-    let mut config = Config::from_str(&address.url).map_err(|error| {
+    let mut config = Config::from_str(&url(&address)).map_err(|error| {
         let hint = "write it as postgres://user@host:port/database#table";
         Error::unusable(format!("{name}: {}", whole(&error)), hint)
     })?;
@@ -38,6 +38,13 @@ pub(super) fn connect(path: &Path) -> Result<Client> {
                     SET max_parallel_workers_per_gather = 0";
     client.batch_execute(settings).map_err(|error| failed(&name, &error))?;
     Ok(client)
+}
+
+fn url(address: &ServerAddress) -> String {
+    match address.options.is_empty() {
+        true => address.base.clone(),
+        false => format!("{}?{}", address.base, address.options.join("&")),
+    }
 }
 
 /// Fills in what the address leaves out, as PostgreSQL's own programs do.

@@ -37,6 +37,19 @@ pub(super) fn failed(name: &str, error: &postgres::Error) -> Error {
     Error::unusable(format!("{name}: {text}"), hint)
 }
 
+/// The error where rows could not be sent.
+#[cold]
+pub(super) fn broke_off(name: &str, error: std::io::Error) -> Error {
+    let told = error.get_ref().and_then(|inner| inner.downcast_ref::<postgres::Error>());
+    match told {
+        Some(told) => failed(name, told),
+        None => Error::output(
+            format!("{name}: the connection broke off: {error}"),
+            "the table is as it was before; see whether the server runs, and run it again",
+        ),
+    }
+}
+
 fn is_cut(error: &postgres::Error) -> bool {
     std::error::Error::source(error).is_some_and(|source| source.downcast_ref::<std::io::Error>().is_some())
 }

@@ -1,4 +1,4 @@
-//! The text format of COPY: a line a row, tabs between cells, `\N` for nothing.
+//! Rows as text, as COPY of PostgreSQL and LOAD DATA of MariaDB have them: a line a row, tabs between cells, `\N` for nothing.
 
 /// The raw cells of a line without its end.
 pub(super) fn raw_cells(line: &[u8]) -> impl Iterator<Item = &[u8]> {

@@ -1,0 +1,122 @@
+//! Columns of rows that are there, filled by the primary key: in batches, each of which counts by itself.
+//!
+//! A row whose columns say already what they should is not written, so that a run which broke off is gone on with by running it again.
+
+use std::io::Write as _;
+
+use postgres::Client;
+
+use crate::formats::server::postgres::connect::connect;
+use crate::formats::server::postgres::source::types_of;
+use crate::formats::server::postgres::sql::{broke_off, failed, table};
+use crate::formats::server::postgres::types::declared;
+use crate::formats::server::postgres::write_cell::write;
+use crate::formats::server::table_writer::{Block, Blocks, ServerTable, TablePlace, fill_again};
+use crate::formats::sql::quoted;
+use crate::records::column_type::ColumnType;
+use crate::records::error::Result;
+use crate::records::value::Value;
+use crate::rows::{Filled, IfThere};
+
+/// A batch of rows on the server, from which columns are filled.
+pub(super) struct Filling {
+    client: Client,
+    name: String,
+    /// Counts the rows of the batch that are there as they were, and fills those that say something else.
+    count: String,
+    update: String,
+    filled: Filled,
+}
+
+impl ServerTable for Filling {
+    const SERVER: &'static str = "PostgreSQL";
+    const ROW: (&'static [u8], &'static [u8], &'static [u8]) = (b"", b"\t", b"\n");
+
+    fn begin(place: &TablePlace, columns: &[String], _: &[ColumnType]) -> Result<(Self, Vec<ColumnType>)> {
+        let name = place.name.clone();
+        let failed = |error: postgres::Error| failed(&name, &error);
+        let mut client = connect(&place.path)?;
+        let of_table = table(&place.table);
+        let batch: Vec<String> =
+            columns.iter().enumerate().map(|(nth, column)| format!("{} AS c{nth}", quoted(column))).collect();
+        let make = format!(
+            "CREATE TEMPORARY TABLE batch AS SELECT {} FROM {of_table} WITH NO DATA",
+            batch.join(", ")
+        );
+        client.batch_execute(&make).map_err(failed)?;
+        let statement = client.prepare("SELECT * FROM batch").map_err(failed)?;
+        let types = types_of(&statement);
+        let IfThere::Fill { key, same } = place.if_there else { unreachable!("asked for before") };
+        let pair = |nth: usize, how: &str, text: &str| {
+            format!("t.{}{text} {how} b.c{nth}{text}", quoted(&columns[nth]))
+        };
+        let is_it: Vec<String> = (0..key)
+            .map(|nth| pair(nth, "=", ""))
+            .chain((key..key + same).map(|nth| pair(nth, "IS NOT DISTINCT FROM", "::text")))
+            .collect();
+        let is_it = is_it.join(" AND ");
+        let filled = key + same..columns.len();
+        let set: Vec<String> =
+            filled.clone().map(|nth| format!("{} = b.c{nth}", quoted(&columns[nth]))).collect();
+        let differs: Vec<String> = filled.map(|nth| pair(nth, "IS DISTINCT FROM", "::text")).collect();
+        let count = format!("SELECT count(*) FROM {of_table} t JOIN batch b ON {is_it}");
+        let update = format!(
+            "UPDATE {of_table} t SET {} FROM batch b WHERE {is_it} AND ({})",
+            set.join(", "),
+            differs.join(" OR ")
+        );
+        Ok((Filling { client, name, count, update, filled: Filled::default() }, types))
+    }
+
+    fn write_cell(
+        value: Value<'_>,
+        text: &[u8],
+        of: ColumnType,
+        out: &mut Vec<u8>,
+    ) -> std::result::Result<(), String> {
+        write(value, text, of, out)
+    }
+
+    fn send_all(mut self, blocks: Blocks) -> Result<Option<Filled>> {
+        blocks.for_each(|block| self.fill(&block)).map_err(fill_again)?;
+        Ok(Some(self.filled))
+    }
+}
+
+impl Filling {
+    /// Fills the columns of a batch, in a transaction of its own.
+    fn fill(&mut self, block: &Block) -> Result<()> {
+        let failed = |error: postgres::Error| failed(&self.name, &error);
+        let mut batch = self.client.transaction().map_err(failed)?;
+        batch.batch_execute("TRUNCATE batch").map_err(failed)?;
+        let mut writer = batch.copy_in("COPY batch FROM STDIN").map_err(failed)?;
+        writer.write_all(&block.bytes).map_err(|error| broke_off(&self.name, error))?;
+        writer.finish().map_err(failed)?;
+        let there: i64 = batch.query_one(&self.count, &[]).map_err(failed)?.get(0);
+        let changed = batch.execute(&self.update, &[]).map_err(failed)?;
+        batch.commit().map_err(failed)?;
+        let there = u64::try_from(there).unwrap_or_default();
+        self.filled.changed += changed;
+        self.filled.same += there.saturating_sub(changed);
+        self.filled.moved += block.rows.saturating_sub(there);
+        Ok(())
+    }
+}
+
+/// Adds columns to a table.
+///
+/// # Errors
+/// Where that is not allowed.
+pub(crate) fn add_columns(
+    path: &std::path::Path,
+    name: &str,
+    of: &str,
+    columns: &[(String, ColumnType)],
+) -> Result<()> {
+    let added: Vec<String> = columns
+        .iter()
+        .map(|(column, of)| format!("ADD COLUMN {} {}", quoted(column), declared(*of)))
+        .collect();
+    let alter = format!("ALTER TABLE {} {}", table(of), added.join(", "));
+    connect(path)?.batch_execute(&alter).map_err(|error| failed(name, &error))
+}
