@@ -33,6 +33,10 @@ mod jobs;
 mod kept;
 mod links;
 mod lists;
+#[cfg(all(feature = "mysql", unix))]
+mod mariadb;
+#[cfg(all(any(feature = "mysql", feature = "postgres"), unix))]
+mod on_servers;
 mod other_formats;
 mod pages;
 mod patterns;
@@ -41,6 +45,8 @@ mod postgres;
 mod redact;
 mod register;
 mod rulebook;
+#[cfg(all(any(feature = "mysql", feature = "postgres"), unix))]
+mod servers;
 mod settle;
 mod sign_up;
 mod split;
