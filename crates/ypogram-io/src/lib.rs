@@ -22,6 +22,7 @@ pub use formats::csv;
 pub use formats::every_table::EveryTable;
 pub use formats::graph::{GraphAttribute, GraphFile, GraphFormat};
 pub use formats::json::json_array;
+pub use formats::keep_rows::keep_rows;
 pub use formats::mail::{MailMessage, MailPart, UnreadMessage, each_message};
 #[cfg(not(feature = "spreadsheet"))]
 pub use formats::no_book::{BookFile, BookSheet};

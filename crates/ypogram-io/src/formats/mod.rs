@@ -9,6 +9,8 @@ pub mod csv;
 pub(crate) mod every_table;
 pub(crate) mod graph;
 pub(crate) mod json;
+pub(crate) mod keep_rows;
+mod kept_rows;
 pub(crate) mod mail;
 #[cfg(not(feature = "spreadsheet"))]
 pub(crate) mod no_book;

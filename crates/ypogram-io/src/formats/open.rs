@@ -6,6 +6,7 @@ use crate::formats::begin::{Begun, SAMPLE};
 use crate::formats::contacts;
 use crate::formats::csv::{self, Dialect, Header, SortOf, TableStart};
 use crate::formats::json;
+use crate::formats::kept_rows::KeptRows;
 use crate::formats::mail;
 use crate::formats::options::OpenOptions;
 use crate::formats::text::Text;
@@ -30,11 +31,30 @@ const TABLE_SAMPLE: usize = 8 << 10;
 pub fn open(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>> {
     let place = SourcePlace::of(path);
     if let Some(server) = on_server(&place.file) {
-        return open_on_server(&place, server, options);
+        return match options.kept_file(path) {
+            Some(kept) => {
+                let options = OpenOptions { fingerprint: false, kept: Vec::new(), ..options.clone() };
+                let rows =
+                    open_begun(Begun::at(kept, &options)?, &file_alone(kept), Format::JsonLines, &options)?;
+                Ok(Box::new(KeptRows::of(rows, name_on_server(&place), server)))
+            }
+            None => open_on_server(&place, server, options),
+        };
     }
     let mut begun = Begun::at(&place.file, options)?;
     let format = begun.format(&place.file, options.format)?;
     open_begun(begun, &place, format, options)
+}
+
+fn file_alone(file: &Path) -> SourcePlace {
+    SourcePlace { file: file.to_path_buf(), part: None }
+}
+
+/// What a table on a server is called: without the options of its address.
+fn name_on_server(place: &SourcePlace) -> String {
+    let address = place.file.display().to_string();
+    let bare = address.split('?').next().unwrap_or_default();
+    place.part.as_ref().map_or_else(|| bare.to_owned(), |part| format!("{bare}#{part}"))
 }
 
 /// Opens a table of a database on a server.
@@ -53,9 +73,7 @@ pub(crate) fn open_on_server(
             format!("build it with --features {feature}"),
         ));
     }
-    let address = place.file.display().to_string();
-    let bare = address.split('?').next().unwrap_or_default();
-    let name = place.part.as_ref().map_or_else(|| bare.to_owned(), |part| format!("{bare}#{part}"));
+    let name = name_on_server(place);
     // There is no file whose size and hash could be taken.
     let on_disk = OnDisk { path: place.file.clone(), copy: None, fingerprint: Some(Fingerprint::default()) };
     let part = place.part.clone().or_else(|| options.sheet.clone());

@@ -176,7 +176,7 @@ pub(crate) struct RegisterStoreArguments {
 
 #[derive(Debug, Args)]
 pub(crate) struct RegisterGuardArguments {
-    /// The column with the addresses, as in app.sqlite#members.mail; the database is only read
+    /// The column with the addresses, as in app.sqlite#members.mail or postgres://ada@db/app#members.mail; the database is only read
     #[arg(value_name = "DATABASE#TABLE.COLUMN")]
     pub(crate) column: PathBuf,
 

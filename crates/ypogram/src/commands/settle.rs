@@ -129,7 +129,12 @@ fn where_it_was_called<T>(folder: &SettleFolder, work: impl FnOnce() -> Result<T
 /// The same over the copies of the sources, with what was decided before.
 fn with_copies(options: CleanOptions, folder: &SettleFolder) -> CleanOptions {
     let copies = folder.copies();
-    let files = folder.call.sources.iter().map(|source| SourcePlace::of(source).file);
+    // Several tables of a server have one address.
+    let file = |source: &PathBuf| match SourcePlace::of(source) {
+        place if place.is_on_server() => source.clone(),
+        place => place.file,
+    };
+    let files = folder.call.sources.iter().map(file);
     let mut open = options.open;
     open.kept.extend(files.zip(copies.clone()));
     CleanOptions {

@@ -24,12 +24,13 @@ pub(crate) struct Figures(Vec<(String, u64)>);
 const DECISIONS: [&str; 6] = ["kept", "taken", "dropped", "typed", "moved", "from-memory"];
 
 /// Names that some command has a figure for; what stands behind a dot says which of several.
-const NAMES: [&str; 73] = [
+const NAMES: [&str; 74] = [
     "accepted",
     "addresses",
     "away",
     "behind",
     "blank-lines",
+    "changed-meanwhile",
     "class",
     "decisions",
     "deferred",
@@ -39,6 +40,7 @@ const NAMES: [&str; 73] = [
     "empty",
     "files",
     "filled",
+    "filled-before",
     "finding",
     "firms",
     "form",
@@ -73,7 +75,6 @@ const NAMES: [&str; 73] = [
     "reachable",
     "recipients",
     "records",
-    "records-not-utf8",
     "records-that-share-a-mailbox",
     "rejected",
     "rejected-texts",
@@ -179,6 +180,11 @@ impl Figures {
         figures.add("no-address", report.no_address);
         figures.add("set-aside", of(Outcome::SetAside));
         figures.add("written", report.written);
+        if let Some(filled) = report.filled {
+            figures.add("filled", filled.changed);
+            figures.add("filled-before", filled.same);
+            figures.add("changed-meanwhile", filled.moved);
+        }
         figures.add("rows-added", report.tally.rows_added);
         figures.tally(&report.tally);
         figures.of("pattern", report.tally.patterns_by_name());

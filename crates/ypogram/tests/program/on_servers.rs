@@ -447,3 +447,35 @@ fn encrypted_connections() {
         }
     }
 }
+
+/// `clean` keeps the rows, and `settle` goes by them, whatever became of the table.
+#[test]
+fn decisions_about_tables() {
+    for server in all() {
+        let place = Place::with(&[]);
+        server
+            .execute(
+                "CREATE TABLE people (id int PRIMARY KEY, mail varchar(60), since date, amount decimal(6,2)); \
+                 INSERT INTO people VALUES (1, 'ada@h-works.org', '2026-01-02', 1.50), (2, 'bo@gmial.com', NULL, 2), (3, 'cy@mailinator.com', '2025-03-04', NULL)",
+            )
+            .unwrap();
+        let cleaned = run(&place, &["clean", &server.at("people"), "--no-rules", "-q", "-o", "cleaned"]);
+        assert_eq!(cleaned.code, 0, "{}", cleaned.stderr);
+        server.execute("DROP TABLE people").unwrap();
+        let review = place.read("cleaned/review.csv");
+        assert_eq!(review.lines().count(), 3, "{review}");
+        // The decision stands behind the fields and the number of the record.
+        let decided = review.replace("2,bo@gmial.com,,2.00,2,,", "2,bo@gmial.com,,2.00,2,keep,");
+        assert_ne!(decided, review, "{review}");
+        std::fs::write(place.path("cleaned/review.csv"), decided).unwrap();
+        let settled = run(&place, &["settle", "cleaned", "-q"]);
+        assert_eq!(settled.code, 0, "{}", settled.stderr);
+        let kept = place.read("cleaned/kept.csv");
+        let own: Vec<String> =
+            kept.lines().map(|line| line.splitn(5, ',').take(4).collect::<Vec<_>>().join(",")).collect();
+        assert_eq!(
+            own,
+            ["id,mail,since,amount", "1,ada@h-works.org,2026-01-02,1.50", "2,bo@gmial.com,,2.00"]
+        );
+    }
+}

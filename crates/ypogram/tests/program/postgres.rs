@@ -103,7 +103,7 @@ fn tables_as_sources_and_outputs() {
         (
             vec!["check", &*server.at("with d as (delete from copied returning *) select * from d")],
             2,
-            "data-modifying",
+            "read-only transaction",
         ),
         (vec!["check", &*server.at("select 1; drop table copied")], 2, "multiple commands"),
         (vec!["check", "postgres://ada:secret@h/x#t"], 2, "a password stands in the address"),

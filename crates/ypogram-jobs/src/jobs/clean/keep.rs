@@ -5,7 +5,8 @@ use std::path::{Path, PathBuf};
 
 use serde::{Deserialize, Serialize};
 use ypogram_io::{
-    Error, Format, OutputFile, OutputFolder, Result, SourcePlace, copy_private, lock_current, private_file,
+    Error, Format, OutputFile, OutputFolder, Result, SourcePlace, copy_private, keep_rows, lock_current,
+    private_file,
 };
 
 use crate::decisions::Answers;
@@ -62,10 +63,6 @@ pub(super) fn write(
     if !outputs.iter().all(has_cells) {
         return Ok(());
     }
-    // A table on a server can change at any time, and cannot be copied as a file.
-    if options.sources.iter().any(|source| SourcePlace::of(source).is_on_server()) {
-        return Ok(());
-    }
     if !outputs.iter().any(|output| is_asked(&output.name)) && options.answers.by_record.is_empty() {
         return Ok(());
     }
@@ -75,7 +72,11 @@ pub(super) fn write(
         match keep.copies.get(nth) {
             Some(copy) if std::fs::hard_link(copy, &to).is_ok() => {}
             Some(copy) => copy_private(copy, &to)?,
-            None => copy_source(source, options, &to)?,
+            None => {
+                if !copy_source(source, options, &to)? {
+                    return Ok(());
+                }
+            }
         }
     }
     for file in files {
@@ -98,11 +99,15 @@ pub(super) fn write(
     serde_json::to_writer_pretty(&file, &call).map_err(|error| Error::writing(&path, &error.into()))
 }
 
-/// Copies a source, with the write-ahead log of a database.
-fn copy_source(source: &Path, options: &CleanOptions, to: &Path) -> Result<()> {
-    let file = SourcePlace::of(source).file;
+/// Copies a source, with the write-ahead log of a database; of a table on a server its rows. Says whether it could.
+fn copy_source(source: &Path, options: &CleanOptions, to: &Path) -> Result<bool> {
+    let place = SourcePlace::of(source);
+    if place.is_on_server() {
+        return keep_rows(source, &options.open, to);
+    }
+    let file = place.file;
     if let Some(kept) = options.open.kept_file(&file) {
-        return copy_private(kept, to);
+        return copy_private(kept, to).map(|()| true);
     }
     copy_private(&file, to)?;
     let log = |path: &Path| {
@@ -110,7 +115,10 @@ fn copy_source(source: &Path, options: &CleanOptions, to: &Path) -> Result<()> {
         name.push("-wal");
         PathBuf::from(name)
     };
-    if log(&file).is_file() { copy_private(&log(&file), &log(to)) } else { Ok(()) }
+    if log(&file).is_file() {
+        copy_private(&log(&file), &log(to))?;
+    }
+    Ok(true)
 }
 
 /// Refuses to replace an output folder in which somebody has decided, while no run changes it.

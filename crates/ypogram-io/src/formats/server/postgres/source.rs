@@ -1,6 +1,6 @@
 //! A table of a database, or the rows of one SELECT, as a source.
 
-use std::io::BufRead as _;
+use std::io::BufRead;
 use std::path::Path;
 
 use postgres::types::Type;
@@ -60,24 +60,41 @@ fn read(
         ..Schema::default()
     })?;
     let mut rows = client.copy_out(&copy_of(&query, &statement)).map_err(failed)?;
-    let (mut line, mut scratch, mut decoded, mut text) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
-    let mut number = 0;
-    loop {
-        line.clear();
-        let read =
-            rows.read_until(b'\n', &mut line).map_err(|error| Ended::Failed(broke_off(name, &error)))?;
-        if read == 0 {
-            return Ok(());
-        }
+    let (mut scratch, mut decoded, mut text) = (Vec::new(), Vec::new(), Vec::new());
+    each_line(&mut rows, name, |number, line| {
         sink.row(number, |out| {
-            let raw = copy_text::raw_cells(line.strip_suffix(b"\n").unwrap_or(&line));
-            for (raw, of) in raw.zip(&types) {
+            for (raw, of) in copy_text::raw_cells(line).zip(&types) {
                 let cell = copy_text::cell(raw, &mut scratch).map(|cell| bytes_of(cell, *of, &mut decoded));
                 pack(cell, *of, &mut text, out);
             }
-        })?;
-        number += 1;
+        })
+    })
+}
+
+/// Hands over the lines that COPY gives, with their numbers from 0.
+fn each_line(
+    rows: &mut impl BufRead,
+    name: &str,
+    mut take: impl FnMut(u64, &[u8]) -> std::result::Result<(), Ended>,
+) -> std::result::Result<(), Ended> {
+    let broke_off = |error: std::io::Error| Ended::Failed(broke_off(name, &error));
+    let mut line = Vec::new();
+    for number in 0.. {
+        // A row comes as a message of its own, and is then taken where it lies.
+        let message = rows.fill_buf().map_err(broke_off)?;
+        if message.is_empty() {
+            return Ok(());
+        }
+        if let Some(end) = memchr::memchr(b'\n', message) {
+            take(number, &message[..end])?;
+            rows.consume(end + 1);
+            continue;
+        }
+        line.clear();
+        rows.read_until(b'\n', &mut line).map_err(broke_off)?;
+        take(number, line.strip_suffix(b"\n").unwrap_or(&line))?;
     }
+    Ok(())
 }
 
 pub(super) fn names_of(statement: &Statement) -> Vec<String> {
@@ -95,6 +112,9 @@ fn copy_of(query: &str, statement: &Statement) -> String {
         _ => format!("c{nth}"),
     };
     let columns = statement.columns();
+    if !columns.iter().any(|column| matches!(*column.type_(), Type::TEXT_ARRAY | Type::VARCHAR_ARRAY)) {
+        return format!("COPY ({query}\n) TO STDOUT");
+    }
     let wanted: Vec<String> = columns.iter().enumerate().map(column).collect();
     let names: Vec<String> = (0..columns.len()).map(|nth| format!("c{nth}")).collect();
     format!("COPY (SELECT {} FROM ({query}\n) AS q ({})) TO STDOUT", wanted.join(", "), names.join(", "))
