@@ -18,6 +18,8 @@ mod rows;
 
 pub use encoding_rs::Encoding;
 pub use formats::book::{BookSummary, EntryRule};
+#[cfg(feature = "parquet")]
+pub use formats::columnar::pipe::{ArrowAnswerer, ArrowAnswers, ArrowBatches, arrow_type};
 pub use formats::csv;
 pub use formats::every_table::EveryTable;
 pub use formats::graph::{GraphAttribute, GraphFile, GraphFormat};

@@ -39,6 +39,8 @@ pub use jobs::redact;
 pub use jobs::register;
 pub use jobs::settle;
 pub use jobs::survey;
+#[cfg(feature = "worker")]
+pub use jobs::worker;
 pub use judge::conditions::Conditions;
 pub use judge::decided::DecidedRecord;
 pub use judge::house_clashes::HouseClash;

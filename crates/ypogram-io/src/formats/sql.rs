@@ -26,6 +26,7 @@ impl Asked {
 }
 
 /// The error where a view is named, and a table has to be.
+#[cfg(any(feature = "mysql", feature = "postgres"))]
 pub(super) fn is_no_table(name: &str, table: &str) -> Error {
     Error::unusable(
         format!("{name}: ‘{table}’ is a view, and holds no rows of its own"),

@@ -56,6 +56,12 @@ impl Reading {
         Ok(Reading { sources, ahead, current: 0, left: options.first })
     }
 
+    /// Of one source that is open.
+    #[cfg(feature = "worker")]
+    pub(crate) fn of(source: Box<dyn Source>) -> Self {
+        Reading { sources: vec![source], ahead: vec![VecDeque::new()], current: 0, left: None }
+    }
+
     pub(crate) fn schemas(&self) -> impl Iterator<Item = &Schema> {
         self.sources.iter().map(|source| source.schema())
     }

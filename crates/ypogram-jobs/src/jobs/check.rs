@@ -5,10 +5,11 @@ use std::path::PathBuf;
 use std::sync::Arc;
 
 use serde::Serialize;
+use tempfile::TempDir;
 use ypogram_core::{Class, Code, Form, Hasher, Policy, Repair, Severity, Verdict};
 use ypogram_io::{
-    ColumnType, Filled, IfThere, OpenOptions, Opening, Projection, Result, RowOutput, RowSpec, Target,
-    temporary_folder,
+    ColumnType, EncodedRows, Filled, IfThere, OpenOptions, Opening, Output, Projection, Result, RowOutput,
+    RowSpec, Target, temporary_folder,
 };
 
 use crate::decisions::Memory;
@@ -160,7 +161,50 @@ pub fn run(mut options: CheckOptions, progress: &Progress) -> Result<CheckReport
     let temporary = Arc::new(temporary_folder()?);
     options.open =
         checked_fields::open_for(&options.field_rules, &options.sources, &options.open, &temporary)?;
-    let mut reading = Reading::open(&options.sources, &options.open)?;
+    let reading = Reading::open(&options.sources, &options.open)?;
+    let output = ToTarget { output: None };
+    let (mut report, output) = judge(options, (reading, &temporary), output, progress)?;
+    if let Some(output) = output.output {
+        let output = output.finish()?;
+        report.filled = output.filled();
+        output.finish()?;
+    }
+    Ok(report)
+}
+
+/// Takes the rows of a job.
+pub(super) trait TakeRows: Send {
+    /// Is told what comes before the first one.
+    fn begin(&mut self, target: &Target, opening: &Opening, projection: &Projection) -> Result<()>;
+    fn rows(&mut self, rows: &EncodedRows) -> Result<()>;
+}
+
+/// Rows on their way to the target of the job.
+struct ToTarget {
+    output: Option<RowOutput<Output>>,
+}
+
+impl TakeRows for ToTarget {
+    fn begin(&mut self, target: &Target, opening: &Opening, projection: &Projection) -> Result<()> {
+        self.output = Some(RowOutput::begin(target.open()?, opening, projection)?);
+        Ok(())
+    }
+
+    fn rows(&mut self, rows: &EncodedRows) -> Result<()> {
+        self.output.as_mut().expect("it was begun").write(rows)
+    }
+}
+
+/// Judges what is read, and gives the rows to `output`.
+///
+/// # Errors
+/// Where a source is unusable or breaks off, a field does not exist, or the rows cannot be taken.
+pub(super) fn judge<O: TakeRows>(
+    mut options: CheckOptions,
+    (mut reading, temporary): (Reading, &Arc<TempDir>),
+    mut output: O,
+    progress: &Progress,
+) -> Result<(CheckReport, O)> {
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
     if !options.fill.is_empty() {
         fill_the_source(&mut options, &reading, &plan);
@@ -175,7 +219,7 @@ pub fn run(mut options: CheckOptions, progress: &Progress) -> Result<CheckReport
         sources: &options.sources,
         open: &options.open,
         memory: options.rows.memory,
-        temporary: &temporary,
+        temporary,
         threads: options.threads,
         progress,
         hasher: Hasher::with_key(options.hash_key),
@@ -208,7 +252,7 @@ pub fn run(mut options: CheckOptions, progress: &Progress) -> Result<CheckReport
     let judging = Judging { plan: &plan, policy: &options.policy, hasher };
     let workers = Annotator::for_threads(options.threads, &reading, judging, &rows, &wanted)?;
     let opening = if options.plain { Opening::default() } else { layout.writer(&projection).opening() };
-    let mut output = RowOutput::begin(options.target.open()?, &opening, &projection)?;
+    output.begin(&options.target, &opening, &projection)?;
     let mut counting = Counting {
         report: CheckReport {
             sources: Vec::new(),
@@ -230,14 +274,11 @@ pub fn run(mut options: CheckOptions, progress: &Progress) -> Result<CheckReport
         at: LineCount::new(&reading),
     };
     let settle = |task: &Task, part: &mut Part| counting.settle(task, part);
-    pipeline::run(&mut reading, workers, progress, settle, |_, part| output.write(&part.encoded[0]))?;
-    let output = output.finish()?;
-    counting.report.filled = output.filled();
-    output.finish()?;
+    pipeline::run(&mut reading, workers, progress, settle, |_, part| output.rows(&part.encoded[0]))?;
     counting.report.sources = reading.reports();
     same_as_before(&read_before.unwrap_or_default(), &counting.report.sources)?;
     counting.report.tally.clashes = counting.clashes.found();
-    Ok(counting.report)
+    Ok((counting.report, output))
 }
 
 impl CheckOptions {

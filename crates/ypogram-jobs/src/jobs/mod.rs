@@ -21,3 +21,5 @@ pub mod redact;
 pub mod register;
 pub mod settle;
 pub mod survey;
+#[cfg(feature = "worker")]
+pub mod worker;

@@ -30,6 +30,8 @@ mod source;
 mod split;
 mod survey;
 mod table;
+#[cfg(feature = "worker")]
+mod worker;
 
 use clap::{Parser, Subcommand};
 
@@ -67,6 +69,8 @@ pub(crate) use source::{ReadingArguments, SourceArguments};
 pub(crate) use split::SplitArguments;
 pub(crate) use survey::SurveyArguments;
 pub(crate) use table::TableArguments;
+#[cfg(feature = "worker")]
+pub(crate) use worker::WorkerArguments;
 
 /// Cleans contact lists: finds the email addresses, judges them, finds duplicates, and accounts for every record.
 #[derive(Debug, Parser)]
@@ -104,6 +108,8 @@ pub(crate) enum Command {
     Run(RunArguments),
     Lists(ListsArguments),
     Rules(RulesArguments),
+    #[cfg(feature = "worker")]
+    Worker(Box<WorkerArguments>),
     Demo(DemoArguments),
 }
 

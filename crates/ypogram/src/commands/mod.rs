@@ -26,6 +26,8 @@ mod run;
 mod settle;
 mod split;
 mod survey;
+#[cfg(feature = "worker")]
+mod worker;
 
 use std::process::ExitCode;
 
@@ -58,6 +60,8 @@ fn dispatch(arguments: Arguments, call: &Call) -> Result<ExitCode> {
         Command::Dedupe(arguments) => dedupe::run(&arguments, call),
         Command::Domains(arguments) => domains::run(&arguments, call),
         Command::Links(arguments) => links::run(&arguments, call),
+        #[cfg(feature = "worker")]
+        Command::Worker(arguments) => worker::run(&arguments),
         Command::Compare(arguments) => compare::run(&arguments, call),
         #[cfg(feature = "sqlite")]
         Command::Register(arguments) => register::run(&arguments),

@@ -24,7 +24,7 @@ pub(crate) struct Figures(Vec<(String, u64)>);
 const DECISIONS: [&str; 6] = ["kept", "taken", "dropped", "typed", "moved", "from-memory"];
 
 /// Names that some command has a figure for; what stands behind a dot says which of several.
-const NAMES: [&str; 74] = [
+const NAMES: [&str; 75] = [
     "accepted",
     "addresses",
     "away",
@@ -75,6 +75,7 @@ const NAMES: [&str; 74] = [
     "reachable",
     "recipients",
     "records",
+    "records-not-utf8",
     "records-that-share-a-mailbox",
     "rejected",
     "rejected-texts",

@@ -2,6 +2,7 @@
 
 mod cells;
 mod columns;
+pub(crate) mod pipe;
 mod rows;
 mod source;
 mod types;

@@ -1,7 +1,9 @@
 //! A table on a server, as the server describes it.
 
 use crate::records::error::{Error, Result};
-use crate::records::format::{Format, on_server};
+#[cfg(any(feature = "mysql", feature = "postgres"))]
+use crate::records::format::Format;
+use crate::records::format::on_server;
 use crate::records::place::SourcePlace;
 
 /// A table on a server, as the server describes it.

@@ -5,7 +5,9 @@ use std::path::Path;
 use crate::formats::server::describe::{TableDescription, describe_table};
 use crate::records::column_type::ColumnType;
 use crate::records::error::{Error, Result, some_of};
-use crate::records::format::{Format, on_server};
+#[cfg(any(feature = "mysql", feature = "postgres"))]
+use crate::records::format::Format;
+use crate::records::format::on_server;
 use crate::records::place::SourcePlace;
 
 /// A table whose columns are to be filled.

@@ -8,12 +8,12 @@ mod near;
 mod options;
 mod output_writers;
 mod outputs;
-mod part;
+pub(super) mod part;
 mod report;
 mod settle_rows;
 mod spelling;
 mod view;
-mod worker;
+pub(super) mod worker;
 
 use std::sync::Arc;
 

@@ -52,6 +52,7 @@ impl MariaDb {
             .arg("--no-defaults")
             .arg(format!("--datadir={}", data.display()))
             .arg(format!("--socket={}", in_folder("socket")))
+            .arg(format!("--tmpdir={}", data.display()))
             .arg(format!("--pid-file={}", in_folder("pid")))
             .arg(format!("--init-file={}", in_folder("init")))
             .arg(format!("--port={port}"))

@@ -1,0 +1,287 @@
+//! A stream of Arrow batches that is answered batch for batch, as engines and data frames hand them over.
+
+use std::collections::VecDeque;
+use std::io::{BufReader, BufWriter, Read, Write};
+use std::path::Path;
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+
+use arrow_array::{ArrayRef, RecordBatch, StringArray};
+use arrow_ipc::reader::StreamReader;
+use arrow_ipc::writer::StreamWriter;
+use arrow_schema::SchemaRef;
+
+use crate::formats::columnar::cells::Cells;
+use crate::formats::columnar::columns::Columns;
+use crate::formats::columnar::types;
+use crate::records::chunk::Chunk;
+use crate::records::column_type::ColumnType;
+use crate::records::error::{Error, Result};
+use crate::records::fingerprint::Fingerprint;
+use crate::records::format::Format;
+use crate::records::packed::{PackedDecoder, PackedRow, PackedRows};
+use crate::records::source::{Decode, Schema, Source, SourceKind};
+use crate::rows::{EncodedRows, Projection};
+
+/// What the stream is called in messages.
+const NAME: &str = "standard input";
+
+/// Batches that are read and not answered yet; those without rows have no chunk.
+type Waiting = Arc<Mutex<VecDeque<RecordBatch>>>;
+
+/// The batches of a stream as a source, each a chunk of its own.
+pub struct ArrowBatches {
+    batches: Box<dyn Iterator<Item = std::result::Result<RecordBatch, arrow_schema::ArrowError>> + Send>,
+    schema: Schema,
+    own: SchemaRef,
+    waiting: Waiting,
+    /// Batches that were read, and bytes of their rows.
+    number: u64,
+    offset: u64,
+    /// Rows of those that have some.
+    chunks: u64,
+}
+
+impl ArrowBatches {
+    /// Reads the schema from `input`, which is an Arrow IPC stream.
+    ///
+    /// # Errors
+    /// Where it is none.
+    pub fn of(input: impl Read + Send + 'static) -> Result<Self> {
+        let stream =
+            StreamReader::try_new(BufReader::with_capacity(1 << 20, input), None).map_err(|error| {
+                Error::unusable(
+                    format!("{NAME}: this is no Arrow IPC stream: {error}"),
+                    "send batches of one, as pyarrow.ipc.new_stream writes them",
+                )
+            })?;
+        let own = stream.schema();
+        let columns = own.fields();
+        let schema = Schema {
+            fields: columns.iter().map(|field| field.name().clone()).collect(),
+            types: columns.iter().map(|field| types::column_type(field.data_type())).collect(),
+            described: "an Arrow stream".into(),
+            kind: SourceKind::Typed(Format::ArrowStream),
+            ..Schema::default()
+        };
+        let (batches, waiting) = (Box::new(stream), Waiting::default());
+        Ok(ArrowBatches { batches, schema, own, waiting, number: 0, offset: 0, chunks: 0 })
+    }
+
+    /// What answers them, wherever they are read.
+    pub fn answerer(&self) -> ArrowAnswerer {
+        ArrowAnswerer {
+            own: Arc::clone(&self.own),
+            fields: self.schema.fields.clone(),
+            waiting: Arc::clone(&self.waiting),
+        }
+    }
+}
+
+/// What answers the batches of a stream.
+pub struct ArrowAnswerer {
+    own: SchemaRef,
+    fields: Vec<String>,
+    waiting: Waiting,
+}
+
+impl ArrowAnswerer {
+    /// Answers them on `to`: of each row the columns in `answered`, of which those that are none of its own come with the rows of
+    /// `projection`.
+    ///
+    /// # Errors
+    /// Where nothing can be written, or a column is of neither.
+    pub fn answers<W: Write>(
+        &self,
+        to: W,
+        answered: &[(String, String)],
+        projection: &Projection,
+    ) -> Result<ArrowAnswers<W>> {
+        let (names, types): (Vec<String>, Vec<ColumnType>) =
+            projection.names().map(str::to_owned).zip(projection.types()).unzip();
+        let added = Columns::new(&names, &types);
+        let mut fields = Vec::new();
+        let mut columns = Vec::new();
+        for (name, shown) in answered {
+            let (column, field) =
+                match (names.iter().position(|added| added == name), self.own.index_of(name)) {
+                    (Some(place), _) => (Answered::Added(place), added.schema.field(place).clone()),
+                    (None, Ok(place)) => (Answered::Own(place), self.own.field(place).clone()),
+                    (None, Err(_)) => {
+                        let known = self.fields.iter().chain(&names).cloned().collect::<Vec<_>>();
+                        return Err(Error::unusable(
+                            format!("there is no column ‘{name}’ in the output"),
+                            format!("its columns are: {}", crate::records::error::some_of(&known)),
+                        ));
+                    }
+                };
+            columns.push(column);
+            fields.push(field.with_name(shown));
+        }
+        let schema = Arc::new(arrow_schema::Schema::new(fields));
+        let writer = StreamWriter::try_new(BufWriter::with_capacity(1 << 20, to), &schema);
+        let writer = writer.map_err(|error| not_written(&error))?;
+        Ok(ArrowAnswers { writer, schema, columns, added, waiting: Arc::clone(&self.waiting) })
+    }
+
+    /// Answers them on `to` with [texts](ArrowAnswers::answer_with) alone, in columns of these names.
+    ///
+    /// # Errors
+    /// Where nothing can be written.
+    pub fn texts<W: Write>(&self, to: W, names: &[String]) -> Result<ArrowAnswers<W>> {
+        let added = Columns::new(names, &[]);
+        let schema = Arc::clone(&added.schema);
+        let writer = StreamWriter::try_new(BufWriter::with_capacity(1 << 20, to), &schema);
+        let writer = writer.map_err(|error| not_written(&error))?;
+        let columns = (0..names.len()).map(Answered::Added).collect();
+        Ok(ArrowAnswers { writer, schema, columns, added, waiting: Arc::clone(&self.waiting) })
+    }
+}
+
+fn locked(waiting: &Waiting) -> MutexGuard<'_, VecDeque<RecordBatch>> {
+    waiting.lock().unwrap_or_else(PoisonError::into_inner)
+}
+
+impl Source for ArrowBatches {
+    fn schema(&self) -> &Schema {
+        &self.schema
+    }
+
+    fn name(&self) -> &str {
+        NAME
+    }
+
+    fn next_chunk(&mut self, into: &mut Chunk) -> Result<bool> {
+        loop {
+            let Some(batch) = self.batches.next() else { return Ok(false) };
+            self.number += 1;
+            let batch = batch.map_err(|error| {
+                Error::unusable(
+                    format!("{NAME}: batch {}: {error}", self.number),
+                    "the stream broke off or is damaged; send it again",
+                )
+            })?;
+            locked(&self.waiting).push_back(batch.clone());
+            if batch.num_rows() == 0 {
+                continue;
+            }
+            into.bytes.clear();
+            let cells: Vec<Cells<'_>> = batch.columns().iter().map(|column| Cells::of(column)).collect();
+            for row in 0..batch.num_rows() {
+                let packed = PackedRow::start(&mut into.bytes, row as u32);
+                cells.iter().for_each(|cells| cells.write(row, &mut into.bytes));
+                packed.end(&mut into.bytes);
+            }
+            if u32::try_from(into.bytes.len()).is_err() {
+                return Err(Error::unusable(
+                    format!("{NAME}: batch {} has more than 4 GiB", self.number),
+                    "send smaller batches",
+                ));
+            }
+            (into.number, into.offset) = (self.chunks, self.offset);
+            (into.lines, into.source_bytes) = (Some(batch.num_rows() as u64), Some(into.bytes.len() as u64));
+            into.unclosed = None;
+            self.chunks += 1;
+            self.offset += into.bytes.len() as u64;
+            return Ok(true);
+        }
+    }
+
+    fn decoder(&self) -> Box<dyn Decode> {
+        Box::new(PackedDecoder)
+    }
+
+    fn broken_off(&self) -> Option<String> {
+        None
+    }
+
+    fn fingerprint(&self) -> Fingerprint {
+        Fingerprint::default()
+    }
+}
+
+/// A column of an answer, by its place.
+enum Answered {
+    Own(usize),
+    Added(usize),
+}
+
+/// The answers to the batches of a stream.
+pub struct ArrowAnswers<W: Write> {
+    writer: StreamWriter<BufWriter<W>>,
+    schema: SchemaRef,
+    columns: Vec<Answered>,
+    added: Columns,
+    waiting: Waiting,
+}
+
+impl<W: Write> ArrowAnswers<W> {
+    /// Answers the next batch that has rows with the added columns of these, and those without rows before it.
+    ///
+    /// # Errors
+    /// Where it cannot be written, or there are not as many rows.
+    pub fn answer(&mut self, rows: &EncodedRows) -> Result<()> {
+        let mut rows = PackedRows::of(&rows.bytes);
+        self.added.add(&mut rows, usize::MAX)?;
+        let added = self.added.take();
+        self.write(added.columns())
+    }
+
+    /// The same with texts for the added columns, in order.
+    ///
+    /// # Errors
+    /// As above.
+    pub fn answer_with(&mut self, columns: Vec<Vec<Option<String>>>) -> Result<()> {
+        let arrays: Vec<ArrayRef> =
+            columns.into_iter().map(|column| Arc::new(StringArray::from(column)) as ArrayRef).collect();
+        self.write(&arrays)
+    }
+
+    fn write(&mut self, added: &[ArrayRef]) -> Result<()> {
+        self.answer_empty_ones()?;
+        let batch = locked(&self.waiting).pop_front().expect("a chunk is a batch that waits");
+        let column = |column: &Answered| match column {
+            Answered::Own(place) => Arc::clone(batch.column(*place)),
+            Answered::Added(place) => Arc::clone(&added[*place]),
+        };
+        let columns = self.columns.iter().map(column).collect();
+        let answer = RecordBatch::try_new(Arc::clone(&self.schema), columns);
+        self.send(&answer.map_err(|error| not_written(&error))?)
+    }
+
+    /// Batches without rows have answers without rows.
+    fn answer_empty_ones(&mut self) -> Result<()> {
+        let is_empty = |batch: &mut RecordBatch| batch.num_rows() == 0;
+        while locked(&self.waiting).front_mut().is_some_and(is_empty) {
+            locked(&self.waiting).pop_front();
+            self.send(&RecordBatch::new_empty(Arc::clone(&self.schema)))?;
+        }
+        Ok(())
+    }
+
+    fn send(&mut self, answer: &RecordBatch) -> Result<()> {
+        // Whoever waits for it may send no further one before.
+        self.writer.write(answer).and_then(|()| self.writer.flush()).map_err(|error| not_written(&error))
+    }
+
+    /// Ends the stream.
+    ///
+    /// # Errors
+    /// Where it cannot be written.
+    pub fn finish(mut self) -> Result<()> {
+        self.answer_empty_ones()?;
+        self.writer.finish().and_then(|()| self.writer.flush()).map_err(|error| not_written(&error))
+    }
+}
+
+/// What the type of an added column is called: `Utf8` or `Boolean`.
+pub fn arrow_type(of: ColumnType) -> String {
+    types::data_type(of).to_string()
+}
+
+fn not_written(error: &arrow_schema::ArrowError) -> Error {
+    let error = match error {
+        arrow_schema::ArrowError::IoError(_, error) => std::io::Error::from(error.kind()),
+        other => std::io::Error::other(other.to_string()),
+    };
+    Error::writing(Path::new("standard output"), &error)
+}

@@ -1,0 +1,21 @@
+"""Email addresses of an Arrow table, judged by Ypogram.
+
+>>> import pyarrow as pa
+>>> members = pa.table({"no": [1, 2], "email": ["Ada@H-Works.org ", "bo@@x"]})
+>>> judged = judge(members, "email", columns=["address", "verdict"])
+>>> judged.to_pylist()[0]
+{'no': 1, 'email': 'Ada@H-Works.org ', 'yp_address': 'ada@h-works.org', 'yp_verdict': 'accept'}
+"""
+
+from ._judge import added_schema, judge, judge_batches
+from ._pipe import YpogramError
+from ._program import find_program, program_version
+
+__all__ = [
+    "YpogramError",
+    "added_schema",
+    "find_program",
+    "judge",
+    "judge_batches",
+    "program_version",
+]
