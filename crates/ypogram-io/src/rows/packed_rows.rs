@@ -12,6 +12,8 @@ pub(crate) struct PackedRowEncoder {
     own: Vec<OwnFields>,
     projection: Arc<Projection>,
     templates: Vec<Template>,
+    /// The packed cells of each template that are the same in all its rows; nothing for the others.
+    shared: Vec<Vec<Vec<u8>>>,
     enclosure: MakeEnclosure,
     scratch: Vec<u8>,
 }
@@ -19,14 +21,39 @@ pub(crate) struct PackedRowEncoder {
 impl PackedRowEncoder {
     /// With `own` for each source; `enclosure` makes the file of them.
     pub(crate) fn new(own: Vec<OwnFields>, projection: Arc<Projection>, enclosure: MakeEnclosure) -> Self {
-        PackedRowEncoder { own, projection, templates: Vec::new(), enclosure, scratch: Vec::new() }
+        let (templates, shared) = (Vec::new(), Vec::new());
+        PackedRowEncoder { own, projection, templates, shared, enclosure, scratch: Vec::new() }
+    }
+
+    /// The cells of a template that are the same in all its rows, packed.
+    fn shared_cells(template: &Template) -> Vec<Vec<u8>> {
+        let packed = |cell: &TemplateCell| {
+            let mut out = Vec::new();
+            match cell {
+                TemplateCell::Nothing => write_cell(Value::Null, b"", &mut out),
+                TemplateCell::Text(text) if text.is_empty() => write_cell(Value::Null, b"", &mut out),
+                TemplateCell::Text(text) => write_cell(Value::Text(text), text, &mut out),
+                TemplateCell::Bool(yes) => {
+                    let text: &[u8] = if *yes { b"true" } else { b"false" };
+                    write_cell(Value::Bool(*yes), text, &mut out);
+                }
+                TemplateCell::Value(_) | TemplateCell::Number(_) => {}
+            }
+            out
+        };
+        template.cells.iter().map(packed).collect()
     }
 
     fn added_cell(&mut self, added: usize, column: usize, row: &OutRow<'_>, out: &mut Vec<u8>) {
+        let change = self.projection.columns[column].change;
+        let shared = &self.shared[row.template][added];
+        if change.is_none() && !shared.is_empty() {
+            return out.extend_from_slice(shared);
+        }
         self.scratch.clear();
         let template = &self.templates[row.template];
         template.write_text(added, row.values, &mut self.scratch);
-        if let Some(change) = self.projection.columns[column].change {
+        if let Some(change) = change {
             let text = change(&self.scratch);
             return write_cell(Value::Text(&text), &text, out);
         }
@@ -52,11 +79,13 @@ impl EncodeRows for PackedRowEncoder {
     }
 
     fn add_template(&mut self, template: &Template) {
+        self.shared.push(Self::shared_cells(template));
         self.templates.push(template.clone());
     }
 
     fn forget_templates(&mut self) {
         self.templates.clear();
+        self.shared.clear();
     }
 
     fn row(&mut self, row: &OutRow<'_>, out: &mut Vec<u8>) {

@@ -51,6 +51,8 @@ mod settle;
 mod sign_up;
 mod split;
 mod survey;
+#[cfg(feature = "worker")]
+mod worker;
 
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};

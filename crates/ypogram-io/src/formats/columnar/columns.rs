@@ -148,9 +148,11 @@ impl Column {
     fn push(&mut self, value: Value<'_>, text: &[u8]) -> bool {
         let is_nothing = matches!(value, Value::Missing | Value::Null) && text.is_empty();
         match self {
-            Column::Text(column) => {
-                column.append_option((!is_nothing).then(|| String::from_utf8_lossy(text)));
-            }
+            Column::Text(column) => match (is_nothing, std::str::from_utf8(text)) {
+                (true, _) => column.append_null(),
+                (false, Ok(text)) => column.append_value(text),
+                (false, Err(_)) => column.append_value(String::from_utf8_lossy(text)),
+            },
             Column::Bool(column) => match value {
                 _ if is_nothing => column.append_null(),
                 Value::Bool(yes) => column.append_value(yes),
@@ -204,6 +206,12 @@ impl Column {
     }
 
     fn finish(&mut self) -> ArrayRef {
+        if let Column::Text(column) = self {
+            // The next rows will be about as long.
+            let (rows, bytes) = (column.len(), column.values_slice().len());
+            let next = StringBuilder::with_capacity(rows, bytes + bytes / 8);
+            return Arc::new(std::mem::replace(column, next).finish());
+        }
         let builder: &mut dyn ArrayBuilder = match self {
             Column::Text(column) => column,
             Column::Bool(column) => column,

@@ -69,18 +69,13 @@ impl ArrowBatches {
 
     /// What answers them, wherever they are read.
     pub fn answerer(&self) -> ArrowAnswerer {
-        ArrowAnswerer {
-            own: Arc::clone(&self.own),
-            fields: self.schema.fields.clone(),
-            waiting: Arc::clone(&self.waiting),
-        }
+        ArrowAnswerer { own: Arc::clone(&self.own), waiting: Arc::clone(&self.waiting) }
     }
 }
 
 /// What answers the batches of a stream.
 pub struct ArrowAnswerer {
     own: SchemaRef,
-    fields: Vec<String>,
     waiting: Waiting,
 }
 
@@ -107,10 +102,10 @@ impl ArrowAnswerer {
                     (Some(place), _) => (Answered::Added(place), added.schema.field(place).clone()),
                     (None, Ok(place)) => (Answered::Own(place), self.own.field(place).clone()),
                     (None, Err(_)) => {
-                        let known = self.fields.iter().chain(&names).cloned().collect::<Vec<_>>();
+                        let hint = "name one of the stream's columns, or of those that are added";
                         return Err(Error::unusable(
                             format!("there is no column ‘{name}’ in the output"),
-                            format!("its columns are: {}", crate::records::error::some_of(&known)),
+                            hint,
                         ));
                     }
                 };

@@ -109,7 +109,7 @@ impl TableFile {
         let table = quoted(&self.table);
         let of_table: Vec<String> = {
             let statement = self.database.prepare(&format!("SELECT * FROM {table}")).map_err(output)?;
-            statement.column_names().into_iter().map(str::to_owned).collect()
+            statement.column_names().map(str::to_owned).collect()
         };
         let places = columns_to_fill(&self.name, &self.table, &self.columns, &of_table)?;
         let columns: Vec<String> = places.iter().map(|place| quoted(&of_table[*place])).collect();

@@ -7,7 +7,7 @@ use std::sync::Arc;
 
 use ypogram_io::{
     ArrowAnswerer, ArrowAnswers, ArrowBatches, ColumnType, EncodedRows, Error, Format, Opening, Projection,
-    Result, Target, temporary_folder,
+    Result, Source as _, Target, nearest, some_of, temporary_folder,
 };
 
 use crate::engine::progress::Progress;
@@ -91,6 +91,20 @@ pub fn run<W: Write + Send>(
         answered.iter().map(|(name, shown, _)| (name.clone(), shown.clone())).collect();
     if let Some(ranks) = options.ranks.take() {
         return ranks::run(ranks, options.check, batches, output, progress);
+    }
+    let own = &batches.schema().fields;
+    let is_unknown =
+        |(name, _, of): &&(String, String, Option<ColumnType>)| of.is_none() && !own.contains(name);
+    if let Some((name, ..)) = answered.iter().find(is_unknown) {
+        let added = options.check.appended_columns();
+        let known: Vec<String> = own.iter().cloned().chain(added.into_iter().map(|(name, _)| name)).collect();
+        return Err(Error::unusable(
+            format!("there is no column ‘{name}’ in the output"),
+            match nearest(name, known.iter().map(String::as_str)) {
+                Some(nearest) => format!("did you mean ‘{nearest}’?"),
+                None => format!("its columns are: {}", some_of(&known)),
+            },
+        ));
     }
     // Of the user's own columns nothing is encoded: they are handed over as they are.
     let added = answered.iter().filter(|(.., of)| of.is_some());
