@@ -12,7 +12,7 @@ Reads an Arrow IPC stream on standard input and answers each batch on standard o
 Spark, DuckDB, polars and pandas call it with the packages in integrations/; docs/scale.md.
 
 Examples:
-  ypogram worker --field email --schema                        the columns of an answer, with their types
+  ypogram worker --field email --schema              the columns of an answer, with their types
   ypogram worker --field email --columns address,verdict --schema")]
 pub(crate) struct WorkerArguments {
     /// The column that should hold an address and nothing else; can be repeated, in order of preference
