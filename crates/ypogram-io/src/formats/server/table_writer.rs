@@ -1,5 +1,6 @@
 //! Rows into a table of a server: a thread of its own sends them, so that the server's work goes on beside the program's.
 
+use std::sync::Arc;
 use std::sync::mpsc::{Receiver, SyncSender, sync_channel};
 use std::thread::JoinHandle;
 
@@ -8,14 +9,15 @@ use crate::records::column_type::ColumnType;
 use crate::records::error::{Error, Result};
 use crate::records::packed::PackedRows;
 use crate::records::value::Value;
-use crate::rows::{Enclose, Filled, IfThere, OutputPlace, TakeBytes};
+use crate::rows::{
+    Enclose, EncodeRows, Filled, IfThere, MakeEnclosure, OutputPlace, OwnFields, PackedRowEncoder,
+    Projection, TakeBytes,
+};
 
 /// A table that is being filled, of one kind of server.
 pub(super) trait ServerTable: Sized + Send + 'static {
     /// What people call the server.
     const SERVER: &'static str;
-    /// What stands before a row, between its cells, and behind it.
-    const ROW: (&'static [u8], &'static [u8], &'static [u8]);
 
     /// Connects, and makes the table ready for rows with these columns; gives the types by which their cells are written.
     ///
@@ -24,7 +26,7 @@ pub(super) trait ServerTable: Sized + Send + 'static {
     fn begin(place: &TablePlace, columns: &[String], types: &[ColumnType])
     -> Result<(Self, Vec<ColumnType>)>;
 
-    /// Appends a cell as it stands in a row.
+    /// Appends a cell as it stands in a row: a line with tabs between the cells.
     ///
     /// # Errors
     /// What is wrong with it, where the server cannot hold it.
@@ -41,6 +43,25 @@ pub(super) trait ServerTable: Sized + Send + 'static {
     /// # Errors
     /// Where the connection is cut, or the server refuses a row.
     fn send_all(self, blocks: Blocks) -> Result<Option<Filled>>;
+}
+
+/// Writes rows as a table that gets them, or into columns of its rows that are filled; two columns are of one name where they are once
+/// `fold` is applied to their names.
+pub(super) fn encoder<Rows: ServerTable, Filling: ServerTable>(
+    own: Vec<OwnFields>,
+    projection: Arc<Projection>,
+    fold: fn(&str) -> String,
+) -> Box<dyn EncodeRows> {
+    let columns: Vec<String> = projection.names().map(str::to_owned).collect();
+    let types: Vec<ColumnType> = projection.types().collect();
+    let make: MakeEnclosure = Arc::new(move |place| {
+        refuse_same_names(&columns, fold)?;
+        Ok(match place.if_there {
+            IfThere::Fill { .. } => Box::new(TableWriter::<Filling>::begin(place, columns.clone(), &types)?),
+            _ => Box::new(TableWriter::<Rows>::begin(place, columns.clone(), &types)?),
+        })
+    });
+    Box::new(PackedRowEncoder::new(own, projection, make))
 }
 
 /// Where a table is, and what happens to one of its name.
@@ -87,7 +108,7 @@ impl Blocks {
 }
 
 /// Takes packed rows into a table.
-pub(super) struct TableWriter<T> {
+struct TableWriter<T> {
     name: String,
     columns: Vec<String>,
     types: Vec<ColumnType>,
@@ -102,13 +123,8 @@ pub(super) struct TableWriter<T> {
 
 impl<T: ServerTable> TableWriter<T> {
     /// # Errors
-    /// As for [`ServerTable::begin`], and where no table is named or two columns have one name once `fold` is applied to them.
-    pub(super) fn begin(
-        place: &OutputPlace,
-        columns: Vec<String>,
-        types: &[ColumnType],
-        fold: impl Fn(&str) -> String,
-    ) -> Result<Self> {
+    /// As for [`ServerTable::begin`], and where no table is named.
+    fn begin(place: &OutputPlace, columns: Vec<String>, types: &[ColumnType]) -> Result<Self> {
         let path = place.path.clone().unwrap_or_default();
         let name = path.display().to_string();
         let Some(table) = place.part.clone() else {
@@ -117,7 +133,6 @@ impl<T: ServerTable> TableWriter<T> {
                 format!("name it behind ‘#’, as in {name}#cleaned"),
             ));
         };
-        refuse_same_names(&columns, fold)?;
         let place = TablePlace { path, name: name.clone(), table, if_there: place.if_there };
         let (table, types) = T::begin(&place, &columns, types).map_err(as_output)?;
         let (to, from) = sync_channel(AHEAD);
@@ -173,7 +188,6 @@ fn as_output(error: Error) -> Error {
 
 impl<T: ServerTable> Enclose for TableWriter<T> {
     fn rows(&mut self, rows: &[u8], _: &mut dyn TakeBytes) -> Result<()> {
-        let (before, between, behind) = T::ROW;
         let mut packed = PackedRows::of(rows);
         let mut cells: Vec<(Value<'_>, &[u8])> = Vec::new();
         loop {
@@ -188,10 +202,9 @@ impl<T: ServerTable> Enclose for TableWriter<T> {
                     "mend the row, or write CSV, which keeps them",
                 ));
             }
-            self.block.extend_from_slice(before);
             for nth in 0..self.columns.len() {
                 if nth > 0 {
-                    self.block.extend_from_slice(between);
+                    self.block.push(b'\t');
                 }
                 let (value, text) = cells.get(nth).copied().unwrap_or((Value::Missing, b""));
                 T::write_cell(value, text, self.types[nth], &mut self.block).map_err(|what| {
@@ -204,7 +217,7 @@ impl<T: ServerTable> Enclose for TableWriter<T> {
                     )
                 })?;
             }
-            self.block.extend_from_slice(behind);
+            self.block.push(b'\n');
             if self.block.len() >= BLOCK {
                 self.send()?;
             }

@@ -1,5 +1,6 @@
 //! MariaDB for a test.
 
+use std::any::Any;
 use std::path::PathBuf;
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
@@ -117,6 +118,17 @@ impl TestServer for MariaDb {
         };
         let rows: Vec<Row> = self.conn().query(query).unwrap();
         rows.into_iter().map(|row| row.unwrap().into_iter().map(text).collect()).collect()
+    }
+
+    fn hold(&self, script: &str) -> Box<dyn Any + Send> {
+        let mut conn = self.conn();
+        conn.query_drop(format!("START TRANSACTION; {script}")).unwrap();
+        Box::new(conn)
+    }
+
+    fn does(&self, doing: &str) -> bool {
+        let running = "SELECT id FROM information_schema.processlist WHERE user = 'ada' AND info LIKE";
+        !self.ask(&format!("{running} '{doing}%'")).is_empty()
     }
 
     fn cut(&self, doing: &str) -> bool {

@@ -5,6 +5,7 @@ mod mariadb;
 #[cfg(feature = "postgres")]
 mod postgres;
 
+use std::any::Any;
 use std::path::Path;
 use std::process::Command;
 use std::time::{Duration, Instant};
@@ -31,6 +32,10 @@ pub(crate) trait TestServer: Sync {
     fn execute(&self, script: &str) -> Result<(), String>;
     /// The rows of a query as texts.
     fn ask(&self, query: &str) -> Vec<Vec<String>>;
+    /// Runs a script in a transaction that goes on until what this gives is dropped.
+    fn hold(&self, script: &str) -> Box<dyn Any + Send>;
+    /// Whether the program runs a statement which begins so.
+    fn does(&self, doing: &str) -> bool;
     /// Cuts the program's connections that run a statement which begins so; says whether there was one.
     fn cut(&self, doing: &str) -> bool;
 }

@@ -1,5 +1,6 @@
 //! PostgreSQL for a test.
 
+use std::any::Any;
 use std::path::PathBuf;
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
@@ -114,6 +115,17 @@ impl TestServer for Postgres {
             _ => None,
         };
         self.client().simple_query(query).unwrap().into_iter().filter_map(texts).collect()
+    }
+
+    fn hold(&self, script: &str) -> Box<dyn Any + Send> {
+        let mut client = self.client();
+        client.batch_execute(&format!("BEGIN; {script}")).unwrap();
+        Box::new(client)
+    }
+
+    fn does(&self, doing: &str) -> bool {
+        let running = "SELECT 1 FROM pg_stat_activity WHERE application_name = 'ypogram' AND state = 'active' AND query LIKE";
+        !self.ask(&format!("{running} '{doing}%'")).is_empty()
     }
 
     fn cut(&self, doing: &str) -> bool {

@@ -33,7 +33,6 @@ const BATCH: &str = "ypogram_batch";
 
 impl ServerTable for Filling {
     const SERVER: &'static str = "the server";
-    const ROW: (&'static [u8], &'static [u8], &'static [u8]) = (b"", b"\t", b"\n");
 
     fn begin(place: &TablePlace, columns: &[String], _: &[ColumnType]) -> Result<(Self, Vec<ColumnType>)> {
         let name = place.name.clone();

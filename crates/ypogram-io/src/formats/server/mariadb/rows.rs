@@ -14,26 +14,17 @@ use crate::formats::server::mariadb::load::{self, Loader};
 use crate::formats::server::mariadb::source::types_of;
 use crate::formats::server::mariadb::sql::{REPLACED, STRICTLY, UNFINISHED, failed, quoted, text};
 use crate::formats::server::mariadb::types::declared;
-use crate::formats::server::table_writer::{Blocks, ServerTable, TablePlace, TableWriter};
+use crate::formats::server::table_writer::{self, Blocks, ServerTable, TablePlace};
 use crate::formats::sql::{columns_to_fill, table_is_not_there, table_is_there};
 use crate::records::column_type::ColumnType;
 use crate::records::error::{Error, Result};
 use crate::records::value::Value;
-use crate::rows::{EncodeRows, Filled, IfThere, MakeEnclosure, OwnFields, PackedRowEncoder, Projection};
+use crate::rows::{EncodeRows, Filled, IfThere, OwnFields, Projection};
 
 /// Writes rows as a table.
 pub(crate) fn encoder(own: Vec<OwnFields>, projection: Arc<Projection>) -> Box<dyn EncodeRows> {
-    let columns: Vec<String> = projection.names().map(str::to_owned).collect();
-    let types: Vec<ColumnType> = projection.types().collect();
-    // Names that differ in letter case alone are one.
-    let make: MakeEnclosure = Arc::new(move |place| {
-        let (columns, fold) = (columns.clone(), str::to_lowercase);
-        Ok(match place.if_there {
-            IfThere::Fill { .. } => Box::new(TableWriter::<Filling>::begin(place, columns, &types, fold)?),
-            _ => Box::new(TableWriter::<NewRows>::begin(place, columns, &types, fold)?),
-        })
-    });
-    Box::new(PackedRowEncoder::new(own, projection, make))
+    // Names of columns that differ in letter case alone are one.
+    table_writer::encoder::<NewRows, Filling>(own, projection, str::to_lowercase)
 }
 
 /// The name of a table with something behind it; names have 64 characters at most.
@@ -52,7 +43,6 @@ struct NewRows {
 
 impl ServerTable for NewRows {
     const SERVER: &'static str = "the server";
-    const ROW: (&'static [u8], &'static [u8], &'static [u8]) = (b"", b"\t", b"\n");
 
     fn begin(
         place: &TablePlace,

@@ -30,7 +30,6 @@ pub(super) struct Filling {
 
 impl ServerTable for Filling {
     const SERVER: &'static str = "PostgreSQL";
-    const ROW: (&'static [u8], &'static [u8], &'static [u8]) = (b"", b"\t", b"\n");
 
     fn begin(place: &TablePlace, columns: &[String], _: &[ColumnType]) -> Result<(Self, Vec<ColumnType>)> {
         let name = place.name.clone();

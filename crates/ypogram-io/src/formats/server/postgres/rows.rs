@@ -11,25 +11,16 @@ use crate::formats::server::postgres::source::{names_of, types_of};
 use crate::formats::server::postgres::sql::{broke_off, failed, table};
 use crate::formats::server::postgres::types::declared;
 use crate::formats::server::postgres::write_cell::write;
-use crate::formats::server::table_writer::{Blocks, ServerTable, TablePlace, TableWriter};
+use crate::formats::server::table_writer::{self, Blocks, ServerTable, TablePlace};
 use crate::formats::sql::{columns_to_fill, quoted, table_is_not_there, table_is_there};
 use crate::records::column_type::ColumnType;
 use crate::records::error::Result;
 use crate::records::value::Value;
-use crate::rows::{EncodeRows, Filled, IfThere, MakeEnclosure, OwnFields, PackedRowEncoder, Projection};
+use crate::rows::{EncodeRows, Filled, IfThere, OwnFields, Projection};
 
 /// Writes rows as a table.
 pub(crate) fn encoder(own: Vec<OwnFields>, projection: Arc<Projection>) -> Box<dyn EncodeRows> {
-    let columns: Vec<String> = projection.names().map(str::to_owned).collect();
-    let types: Vec<ColumnType> = projection.types().collect();
-    let make: MakeEnclosure = Arc::new(move |place| {
-        let (columns, fold) = (columns.clone(), str::to_owned);
-        Ok(match place.if_there {
-            IfThere::Fill { .. } => Box::new(TableWriter::<Filling>::begin(place, columns, &types, fold)?),
-            _ => Box::new(TableWriter::<CopyIn>::begin(place, columns, &types, fold)?),
-        })
-    });
-    Box::new(PackedRowEncoder::new(own, projection, make))
+    table_writer::encoder::<CopyIn, Filling>(own, projection, str::to_owned)
 }
 
 /// A table that COPY fills.
@@ -41,7 +32,6 @@ struct CopyIn {
 
 impl ServerTable for CopyIn {
     const SERVER: &'static str = "PostgreSQL";
-    const ROW: (&'static [u8], &'static [u8], &'static [u8]) = (b"", b"\t", b"\n");
 
     fn begin(
         place: &TablePlace,
