@@ -25,6 +25,7 @@ def checked(folder, addresses, *options):
 
 def texts(table):
     """The added columns as `check` writes them into CSV."""
+
     def text(value):
         return "" if value is None else str(value).lower() if isinstance(value, bool) else value
 
@@ -35,14 +36,12 @@ def texts(table):
 @pytest.mark.parametrize("kind", [pa.string(), pa.large_string(), pa.string_view()])
 def test_as_the_program_says(tmp_path, kind):
     table = pa.table({"no": range(len(ADDRESSES)), "email": pa.array(ADDRESSES, kind)})
-    batches = [*table.to_batches(max_chunksize=999), table.schema.empty_table().combine_chunks()]
     judged = judge(pa.Table.from_batches(table.to_batches(max_chunksize=999)), "email")
     expected = [
         {name: cell for name, cell in row.items() if name.startswith("yp_")} for row in checked(tmp_path, ADDRESSES)
     ]
     assert texts(judged) == expected
     assert judged.select(["no", "email"]).equals(table)
-    assert len(batches) > 2
 
 
 def test_no_rows_and_empty_batches():

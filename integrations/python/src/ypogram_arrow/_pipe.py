@@ -4,7 +4,8 @@ import subprocess
 import tempfile
 import threading
 from collections import deque
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from typing import IO
 
 import pyarrow as pa
 
@@ -29,15 +30,9 @@ def _message(told: str, code: int) -> str:
 class _Feeder(threading.Thread):
     """Writes batches, and remembers each until it is answered."""
 
-    def __init__(
-        self,
-        to,
-        schema: pa.Schema,
-        batches: Iterable[pa.RecordBatch],
-        sent: Callable[[pa.RecordBatch], pa.RecordBatch],
-    ):
+    def __init__(self, to: IO[bytes], schema: pa.Schema, batches: Iterable[pa.RecordBatch]):
         super().__init__(daemon=True)
-        self._to, self._schema, self._batches, self._sent = to, schema, batches, sent
+        self._to, self._schema, self._batches = to, schema, batches
         self.unanswered: deque[pa.RecordBatch] = deque()
         self.error: BaseException | None = None
 
@@ -46,7 +41,7 @@ class _Feeder(threading.Thread):
             with self._to, pa.ipc.new_stream(self._to, self._schema) as stream:
                 for batch in self._batches:
                     self.unanswered.append(batch)
-                    stream.write_batch(self._sent(batch))
+                    stream.write_batch(batch)
         except (BrokenPipeError, ConnectionError):
             # The program ended, and tells why.
             pass
@@ -58,17 +53,14 @@ def answered(
     command: Sequence[str],
     schema: pa.Schema,
     batches: Iterable[pa.RecordBatch],
-    sent: Callable[[pa.RecordBatch], pa.RecordBatch] = lambda batch: batch,
 ) -> Iterator[tuple[pa.RecordBatch, pa.RecordBatch]]:
     """Each batch with the program's answer to it, which has as many rows.
 
-    `schema` is that of what `sent` makes of a batch. Raises YpogramError where the program fails.
+    `schema` is that of the batches. Raises YpogramError where the program fails.
     """
     with tempfile.TemporaryFile() as errors:
-        process = subprocess.Popen(
-            list(command), stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=errors
-        )
-        feeder = _Feeder(process.stdin, schema, batches, sent)
+        process = subprocess.Popen(list(command), stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=errors)
+        feeder = _Feeder(process.stdin, schema, batches)
         feeder.start()
         failed: BaseException | None = None
         try:
@@ -77,9 +69,7 @@ def answered(
                     for answer in answers:
                         batch = feeder.unanswered.popleft()
                         if answer.num_rows != batch.num_rows:
-                            raise YpogramError(
-                                f"{batch.num_rows} rows were sent and {answer.num_rows} came back"
-                            )
+                            raise YpogramError(f"{batch.num_rows} rows were sent and {answer.num_rows} came back")
                         yield batch, answer
             except pa.ArrowInvalid as error:
                 failed = error

@@ -39,7 +39,8 @@ def extract(
     found = find_program(program)
     told = [*(["id"] if id else []), *columns]
     asked = ["--columns", ",".join(told), *(["--id", id] if id else []), *options]
-    run_text([found, "rules", "check", *([os.fspath(rulebook)] if rulebook else [])]) if rulebook else None
+    if rulebook is not None:
+        run_text([found, "rules", "check", os.fspath(rulebook)])
     shipped = ship(df.sparkSession, found, rulebook)
     taken = df.select(*dict.fromkeys([*([id] if id else []), *names]))
 
