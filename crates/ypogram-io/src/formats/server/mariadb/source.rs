@@ -112,9 +112,12 @@ fn columns_of(conn: &mut Conn, name: &str, query: &str) -> std::result::Result<V
         return Err(Ended::Failed(not_one_select(name)));
     }
     const SAME_NAMES: u16 = 1060;
+    const SYNTAX: u16 = 1064;
     match conn.prep(format!("SELECT 1 FROM (\n{query}\n) AS q")) {
         Err(mysql::Error::MySqlError(told)) if told.code == SAME_NAMES => {}
-        Err(mysql::Error::MySqlError(_)) => return Err(Ended::Failed(not_one_select(name))),
+        Err(mysql::Error::MySqlError(told)) if told.code == SYNTAX => {
+            return Err(Ended::Failed(not_one_select(name)));
+        }
         prepared => drop(prepared.map_err(failed)?),
     }
     Ok(statement.columns().to_vec())
