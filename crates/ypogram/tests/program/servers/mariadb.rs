@@ -41,7 +41,9 @@ impl MariaDb {
         std::fs::write(folder.path().join("init"), format!("CREATE DATABASE list;\n{}", users.concat()))
             .unwrap();
         let _ = Command::new("chown").args(["-R", "mysql"]).arg(folder.path()).output();
+        // Two servers would have tables of one name in a folder that they share.
         let made = as_user("mysql", &install)
+            .env("TMPDIR", folder.path())
             .args(["--no-defaults", "--auth-root-authentication-method=normal", "--skip-test-db"])
             .arg(format!("--datadir={}", data.display()))
             .output()
@@ -50,10 +52,10 @@ impl MariaDb {
         let port = std::net::TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
         let in_folder = |name: &str| folder.path().join(name).display().to_string();
         let child = as_user("mysql", &server)
+            .env("TMPDIR", folder.path())
             .arg("--no-defaults")
             .arg(format!("--datadir={}", data.display()))
             .arg(format!("--socket={}", in_folder("socket")))
-            .arg(format!("--tmpdir={}", data.display()))
             .arg(format!("--pid-file={}", in_folder("pid")))
             .arg(format!("--init-file={}", in_folder("init")))
             .arg(format!("--port={port}"))
