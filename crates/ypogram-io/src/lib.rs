@@ -19,7 +19,7 @@ mod rows;
 pub use encoding_rs::Encoding;
 pub use formats::book::{BookSummary, EntryRule};
 #[cfg(feature = "parquet")]
-pub use formats::columnar::pipe::{ArrowAnswerer, ArrowAnswers, ArrowBatches, arrow_type};
+pub use formats::columnar::pipe::{AnswerColumn, ArrowAnswerer, ArrowAnswers, ArrowBatches, arrow_type};
 pub use formats::csv;
 pub use formats::every_table::EveryTable;
 pub use formats::graph::{GraphAttribute, GraphFile, GraphFormat};
@@ -38,6 +38,7 @@ pub use formats::server::describe::{TableDescription, describe_table};
 pub use formats::server::fill::TableToFill;
 #[cfg(feature = "spreadsheet")]
 pub use formats::spreadsheet::{BookFile, BookSheet};
+pub use formats::sql_dialect::SqlDialect;
 #[cfg(feature = "sqlite")]
 pub use formats::sqlite::{DatabaseUpdate, has_table};
 pub use formats::text_lines::LineRows;

@@ -14,8 +14,8 @@ use ypogram_jobs::split::NameOrders;
 use ypogram_jobs::{Conditions, FieldChoice, Selection, Shared};
 
 use crate::arguments::{
-    JudgingArguments, LetterCaseArgument, MachineArguments, OutputArguments, ReadingArguments,
-    SelectionArguments, SharedArgument, SourceArguments,
+    FieldArguments, JudgingArguments, LetterCaseArgument, MachineArguments, OutputArguments,
+    ReadingArguments, SelectionArguments, SharedArgument, SourceArguments,
 };
 use crate::column_choice;
 use crate::dns::held::Dns;
@@ -68,7 +68,12 @@ impl Settings {
         if sources.sources.is_empty() {
             return Err(Error::unusable("no source is named", "name a file, or - for standard input"));
         }
-        Settings::of(Some(sources), judging, more)
+        let mut settings = Settings::of(Some(&sources.fields), judging, more)?;
+        if sources.id.is_some() {
+            settings.rulebook.fields.id.clone_from(&sources.id);
+            settings.fields.id.clone_from(&sources.id);
+        }
+        Ok(settings)
     }
 
     /// The same where no sources are read.
@@ -79,10 +84,19 @@ impl Settings {
         Settings::of(None, judging, &[])
     }
 
-    fn of(sources: Option<&SourceArguments>, judging: &JudgingArguments, more: &[ListSpec]) -> Result<Self> {
+    /// The same for a stream with these fields.
+    ///
+    /// # Errors
+    /// As above.
+    #[cfg(feature = "worker")]
+    pub(crate) fn for_stream(fields: &FieldArguments, judging: &JudgingArguments) -> Result<Self> {
+        Settings::of(Some(fields), judging, &[])
+    }
+
+    fn of(fields: Option<&FieldArguments>, judging: &JudgingArguments, more: &[ListSpec]) -> Result<Self> {
         let (mut rulebook, file) = rulebook::find(judging.rules.as_deref(), judging.no_rules)?;
-        if let Some(sources) = sources {
-            take_fields(&mut rulebook, sources);
+        if let Some(fields) = fields {
+            take_fields(&mut rulebook, fields);
         }
         if let Some(grammar) = judging.grammar {
             rulebook.judging.grammar = grammar.into();
@@ -244,21 +258,18 @@ impl Settings {
 }
 
 /// Fields named on the command line take the place of those in the rulebook.
-fn take_fields(rulebook: &mut Rulebook, sources: &SourceArguments) {
+fn take_fields(rulebook: &mut Rulebook, given: &FieldArguments) {
     let fields = &mut rulebook.fields;
-    if !sources.fields.is_empty() {
-        fields.address.clone_from(&sources.fields);
-        fields.text.retain(|field| !sources.fields.contains(field));
+    if !given.fields.is_empty() {
+        fields.address.clone_from(&given.fields);
+        fields.text.retain(|field| !given.fields.contains(field));
     }
-    if sources.id.is_some() {
-        fields.id.clone_from(&sources.id);
+    if !given.person.is_empty() {
+        fields.person.clone_from(&given.person);
     }
-    if !sources.person.is_empty() {
-        fields.person.clone_from(&sources.person);
-    }
-    if !sources.also.is_empty() {
-        fields.text.clone_from(&sources.also);
-        fields.address.retain(|field| !sources.also.contains(field) || sources.fields.contains(field));
+    if !given.also.is_empty() {
+        fields.text.clone_from(&given.also);
+        fields.address.retain(|field| !given.also.contains(field) || given.fields.contains(field));
     }
 }
 

@@ -10,7 +10,7 @@ pub(crate) mod every_table;
 pub(crate) mod graph;
 pub(crate) mod json;
 pub(crate) mod keep_rows;
-mod kept_rows;
+mod kept_table;
 pub(crate) mod mail;
 #[cfg(not(feature = "spreadsheet"))]
 pub(crate) mod no_book;
@@ -26,6 +26,7 @@ pub(crate) mod server;
 #[cfg(feature = "spreadsheet")]
 pub(crate) mod spreadsheet;
 mod sql;
+pub(crate) mod sql_dialect;
 #[cfg(feature = "sqlite")]
 pub(crate) mod sqlite;
 pub(crate) mod text;

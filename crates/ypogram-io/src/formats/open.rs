@@ -6,7 +6,7 @@ use crate::formats::begin::{Begun, SAMPLE};
 use crate::formats::contacts;
 use crate::formats::csv::{self, Dialect, Header, SortOf, TableStart};
 use crate::formats::json;
-use crate::formats::kept_rows::KeptRows;
+use crate::formats::kept_table::KeptTable;
 use crate::formats::mail;
 use crate::formats::options::OpenOptions;
 use crate::formats::text::Text;
@@ -36,7 +36,7 @@ pub fn open(path: &Path, options: &OpenOptions) -> Result<Box<dyn Source>> {
                 let options = OpenOptions { fingerprint: false, kept: Vec::new(), ..options.clone() };
                 let rows =
                     open_begun(Begun::at(kept, &options)?, &file_alone(kept), Format::JsonLines, &options)?;
-                Ok(Box::new(KeptRows::of(rows, name_on_server(&place), server)))
+                Ok(Box::new(KeptTable::of(rows, name_on_server(&place), server)))
             }
             None => open_on_server(&place, server, options),
         };
@@ -74,7 +74,7 @@ pub(crate) fn open_on_server(
         ));
     }
     let name = name_on_server(place);
-    // There is no file whose size and hash could be taken.
+    // It is no file, and has neither size nor hash.
     let on_disk = OnDisk { path: place.file.clone(), copy: None, fingerprint: Some(Fingerprint::default()) };
     let part = place.part.clone().or_else(|| options.sheet.clone());
     open_part(row_input(name, on_disk, options), server, part, options)
@@ -197,11 +197,13 @@ pub(crate) fn open_part(
         Format::Sqlite => Ok(Box::new(crate::formats::sqlite::open(input, part)?)),
         #[cfg(feature = "mysql")]
         Format::MariaDb => {
-            Ok(Box::new(crate::formats::server::mariadb::open(input, part, options.not_read.clone())?))
+            let read = crate::formats::server::mariadb::read;
+            Ok(Box::new(crate::formats::server::source::open(input, part, options.not_read.clone(), read)?))
         }
         #[cfg(feature = "postgres")]
         Format::Postgres => {
-            Ok(Box::new(crate::formats::server::postgres::open(input, part, options.not_read.clone())?))
+            let read = crate::formats::server::postgres::read;
+            Ok(Box::new(crate::formats::server::source::open(input, part, options.not_read.clone(), read)?))
         }
         _ => unreachable!("{}: {part:?} is no part that this build reads", input.name),
     }

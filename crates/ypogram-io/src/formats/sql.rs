@@ -2,23 +2,43 @@
 
 use std::collections::HashSet;
 
+use crate::formats::sql_dialect::SqlDialect;
 use crate::records::error::{Error, Result, some_of};
-
-/// A name as SQL has it.
-pub(super) fn quoted(name: &str) -> String {
-    format!("\"{}\"", name.replace('"', "\"\""))
-}
+use crate::records::place::SourcePlace;
 
 /// What is asked of a database.
 pub(super) struct Asked {
     pub(super) query: String,
     /// What people call that.
     pub(super) described: String,
+    /// The table as SQL has it; none where it is a query.
+    table: Option<String>,
     /// The columns of the primary key; none where it is no table that has one.
-    pub(super) key: Vec<String>,
+    key: Vec<String>,
 }
 
 impl Asked {
+    /// The query that a part is, of a database that is `called` so; none where it is the name of a table, or there is none.
+    pub(super) fn of_query(part: Option<&str>, called: &str) -> Option<Self> {
+        let query = part.filter(|part| SourcePlace::is_query(part))?;
+        let query = query.trim_end().trim_end_matches(';').to_owned();
+        Some(Asked { query, described: format!("a query of {called}"), table: None, key: Vec::new() })
+    }
+
+    /// All of the table that is called `name`, whose primary key has the columns `key`.
+    pub(super) fn of_table(sql: SqlDialect, name: &str, called: &str, key: Vec<String>) -> Self {
+        let table = sql.table(name);
+        let (query, described) = (format!("SELECT * FROM {table}"), format!("table ‘{name}’ of {called}"));
+        Asked { query, described, table: Some(table), key }
+    }
+
+    /// Nothing but these columns of the table, which stand there as SQL has them; a query stays as it is.
+    pub(super) fn only(&mut self, columns: &[String]) {
+        if let Some(table) = &self.table {
+            self.query = format!("SELECT {} FROM {table}", columns.join(", "));
+        }
+    }
+
     /// The columns of the key as places among the fields.
     pub(super) fn key_among(&self, fields: &[String]) -> Vec<usize> {
         self.key.iter().filter_map(|column| fields.iter().position(|field| field == column)).collect()

@@ -119,6 +119,19 @@ impl<'b> PackedRows<'b> {
         (cell, at + 4..at + 4 + length)
     }
 
+    /// Calls `take` with the cells of each record, in order.
+    pub(crate) fn each_row(
+        mut self,
+        mut take: impl FnMut(&[(Value<'b>, &'b [u8])]) -> Result<()>,
+    ) -> Result<()> {
+        let mut cells = Vec::new();
+        while self.next_cells(&mut |value, text| cells.push((value, text))) {
+            take(&cells)?;
+            cells.clear();
+        }
+        Ok(())
+    }
+
     /// Calls `see` with each cell of the next record; false where there is none.
     pub(crate) fn next_cells(&mut self, see: &mut dyn FnMut(Value<'b>, &'b [u8])) -> bool {
         let Some((mut at, end, _)) = self.next_row() else { return false };

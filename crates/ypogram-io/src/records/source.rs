@@ -17,7 +17,7 @@ pub struct Schema {
     pub fields: Vec<String>,
     /// The types of the fields, where the source has some for whole columns.
     pub types: Vec<ColumnType>,
-    /// The fields by which its records are told apart, as places among the fields: the primary key of a table.
+    /// The fields that identify its records, as places among the fields: the primary key of a table.
     pub key: Vec<usize>,
     /// What people call the format, such as `comma-separated, with a header`.
     pub described: String,

@@ -33,6 +33,16 @@ pub struct Filled {
     pub moved: u64,
 }
 
+impl Filled {
+    /// Adds a batch of `rows`, of which so many were there as they had been, and of these so many were changed.
+    #[cfg_attr(not(any(feature = "mysql", feature = "postgres")), allow(dead_code))]
+    pub(crate) fn add(&mut self, rows: u64, there: u64, changed: u64) {
+        self.changed += changed;
+        self.same += there.saturating_sub(changed);
+        self.moved += rows.saturating_sub(there);
+    }
+}
+
 /// Where an output goes.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct OutputPlace {
@@ -58,14 +68,9 @@ pub enum IfThere {
     Replace,
     /// Rows are added to it; it has to be the table of a database.
     Append,
-    /// Its rows are found by the first `key` columns, its primary key; where the next `same` columns are as they were, the others are
-    /// filled.
-    Fill {
-        /// The number of columns of the primary key.
-        key: usize,
-        /// The number of columns that have to be as they were.
-        same: usize,
-    },
+    /// Its rows are found by their first columns, which are its primary key, and the last so many are filled; those between have to be
+    /// as they were.
+    Fill(usize),
 }
 
 impl IfThere {

@@ -8,8 +8,8 @@ use serde::Serialize;
 use tempfile::TempDir;
 use ypogram_core::{Class, Code, Form, Hasher, Policy, Repair, Severity, Verdict};
 use ypogram_io::{
-    ColumnType, EncodedRows, Filled, IfThere, OpenOptions, Opening, Output, Projection, Result, RowOutput,
-    RowSpec, Target, temporary_folder,
+    ColumnType, EncodedRows, Filled, OpenOptions, Opening, Output, Projection, Result, RowOutput, RowSpec,
+    Target, temporary_folder,
 };
 
 use crate::decisions::Memory;
@@ -207,7 +207,7 @@ pub(super) fn judge<O: TakeRows>(
 ) -> Result<(CheckReport, O)> {
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
     if !options.fill.is_empty() {
-        fill_the_source(&mut options, &reading, &plan);
+        rows_to_fill_by(&mut options, &reading, &plan);
     }
     let OutputPlan { split, layout, columns, projection, notes } =
         OutputPlan::settle(&options, &mut reading, &plan)?;
@@ -290,16 +290,12 @@ impl CheckOptions {
     }
 }
 
-/// Has the rows go into the source itself: its primary key, what was judged, and the columns that are filled.
-fn fill_the_source(options: &mut CheckOptions, reading: &Reading, plan: &FieldPlan) {
+/// Has rows be what columns of the source are filled by: its primary key, what was judged, and those columns.
+fn rows_to_fill_by(options: &mut CheckOptions, reading: &Reading, plan: &FieldPlan) {
     let schema = reading.schemas().next().expect("there is one source");
     let key: Vec<String> = schema.key.iter().map(|field| schema.fields[*field].clone()).collect();
-    let judged = plan.address.iter().chain(&plan.text).map(|field| plan.fields[*field].clone());
-    let same: Vec<String> = judged.filter(|field| !key.contains(field)).collect();
-    // In a trial the rows go elsewhere.
-    if let Target::File { if_there: if_there @ IfThere::Fill { .. }, .. } = &mut options.target {
-        *if_there = IfThere::Fill { key: key.len(), same: same.len() };
-    }
+    let judged = plan.address.iter().chain(&plan.text).map(|field| &plan.fields[*field]);
+    let same: Vec<String> = judged.filter(|field| !key.contains(field)).cloned().collect();
     let columns = key.into_iter().chain(same).chain(options.fill.iter().cloned());
     options.rows.columns = columns.map(|name| (name.clone(), name)).collect();
 }

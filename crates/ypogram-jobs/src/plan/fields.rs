@@ -261,7 +261,7 @@ impl FieldPlan {
         if keys.all(|other| other == key) { key } else { Vec::new() }
     }
 
-    /// Whether records are told apart by fields of theirs.
+    /// Whether fields of theirs identify records.
     pub(crate) fn has_id(&self) -> bool {
         !self.id.is_empty()
     }

@@ -6,13 +6,14 @@
 
 use ypogram_core::providers::MailboxRule;
 use ypogram_core::{MailboxDomains, Policy, SameMailbox};
+use ypogram_io::SqlDialect;
 
-use crate::sql::dialect::Dialect;
+use crate::sql::functions::SqlFunctions as _;
 use crate::sql::patterns;
 
 /// The key of the address that the expression `operand` gives, under the policy's rule: functions that are allowed in a generated column,
 /// and no query. For SQLite from 3.31 on, PostgreSQL from 12 and MariaDB from 10.3.
-pub(crate) fn expression(sql: Dialect, operand: &str, policy: &Policy) -> String {
+pub(crate) fn expression(sql: SqlDialect, operand: &str, policy: &Policy) -> String {
     let address = sql.trimmed(&sql.exactly(operand));
     let at = sql.find("'@'", &address);
     let written = format!("substr({address}, 1, {at} - 1)");
@@ -22,7 +23,7 @@ pub(crate) fn expression(sql: Dialect, operand: &str, policy: &Policy) -> String
         SameMailbox::Exact => sql.joined(&[&written, "'@'", &domain]),
         SameMailbox::Case => format!("lower({address})"),
         SameMailbox::Everywhere => everywhere(sql, &local, &domain),
-        SameMailbox::Provider if sql == Dialect::MariaDb => {
+        SameMailbox::Provider if sql == SqlDialect::MariaDb => {
             patterns::by_provider(&format!("lower({address})"), policy)
         }
         SameMailbox::Provider => by_provider(sql, &local, &domain, policy),
@@ -32,7 +33,7 @@ pub(crate) fn expression(sql: Dialect, operand: &str, policy: &Policy) -> String
 }
 
 /// Without dots and tags at every domain.
-fn everywhere(sql: Dialect, local: &str, domain: &str) -> String {
+fn everywhere(sql: SqlDialect, local: &str, domain: &str) -> String {
     let tag = sql.find("'+'", &sql.joined(&[local, "'+'"]));
     let cut = format!("substr({local}, 1, {tag} - 1)");
     let bare = format!("replace({cut}, '.', '')");
@@ -41,7 +42,7 @@ fn everywhere(sql: Dialect, local: &str, domain: &str) -> String {
 }
 
 /// As the domain's provider has it.
-fn by_provider(sql: Dialect, local: &str, domain: &str, policy: &Policy) -> String {
+fn by_provider(sql: SqlDialect, local: &str, domain: &str, policy: &Policy) -> String {
     let all = policy.mailbox_domains();
     let plain = sql.joined(&[local, "'@'", domain]);
     let result = |same: &MailboxDomains| {
@@ -77,14 +78,14 @@ fn by_provider(sql: Dialect, local: &str, domain: &str, policy: &Policy) -> Stri
 
 /// Whether `what` is one of the domains. They are looked for in one text: for a generated column the table of an IN would be built anew for
 /// each row, which takes six times as long.
-fn is_one<'d>(sql: Dialect, what: &str, domains: impl Iterator<Item = &'d String>) -> String {
+fn is_one<'d>(sql: SqlDialect, what: &str, domains: impl Iterator<Item = &'d String>) -> String {
     let all = domains.map(String::as_str).collect::<Vec<_>>().join(" ");
     let found = sql.find(&sql.joined(&["' '", what, "' '"]), &sql.text(&format!(" {all} ")));
     format!("{found} > 0")
 }
 
 /// The local part without what does not count by `rule`.
-fn base(sql: Dialect, local: &str, rule: &MailboxRule) -> String {
+fn base(sql: SqlDialect, local: &str, rule: &MailboxRule) -> String {
     let byte = |byte: u8| sql.text(&char::from(byte).to_string());
     let mut base = local.to_owned();
     if let Some(tag) = rule.tag {
@@ -109,6 +110,7 @@ mod tests {
     use proptest::prelude::*;
     use rusqlite::Connection;
     use ypogram_core::examine;
+    use ypogram_io::SqlDialect;
 
     use super::*;
 
@@ -127,7 +129,7 @@ mod tests {
     /// The key that SQLite makes of a value.
     fn by_database(engine: &Connection, policy: &Policy, value: &str) -> Option<String> {
         engine
-            .query_row(&format!("SELECT {}", expression(Dialect::Sqlite, "?1", policy)), [value], |row| {
+            .query_row(&format!("SELECT {}", expression(SqlDialect::Sqlite, "?1", policy)), [value], |row| {
                 row.get(0)
             })
             .unwrap()
@@ -140,7 +142,7 @@ mod tests {
             for value in ["", " ", "n/a", "@mill.example", "ada@", "\tada@ "] {
                 assert_eq!(by_database(&engine, &policy, value), None, "{value:?}");
             }
-            let null = format!("SELECT {}", expression(Dialect::Sqlite, "NULL", &policy));
+            let null = format!("SELECT {}", expression(SqlDialect::Sqlite, "NULL", &policy));
             assert_eq!(engine.query_row(&null, [], |row| row.get::<_, Option<String>>(0)).unwrap(), None);
         }
     }

@@ -1,5 +1,5 @@
 //! The rules of a job in the words of a database.
 
-pub(crate) mod dialect;
+pub(crate) mod functions;
 pub(crate) mod key;
 mod patterns;

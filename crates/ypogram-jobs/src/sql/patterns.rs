@@ -3,12 +3,11 @@
 //! MariaDB takes 64 KiB at most for the expression of a column, and the address stands in these patterns' expression twice only.
 
 use ypogram_core::{MailboxDomains, Policy};
-
-use crate::sql::dialect::Dialect;
+use ypogram_io::SqlDialect;
 
 /// The key of the address that the expression `lower` gives in small letters, for MariaDB.
 pub(crate) fn by_provider(lower: &str, policy: &Policy) -> String {
-    let sql = Dialect::MariaDb;
+    let sql = SqlDialect::MariaDb;
     let all = policy.mailbox_domains();
     let listed = one_of(all.iter().flat_map(|same| &same.domains));
     let mut key = lower.to_owned();

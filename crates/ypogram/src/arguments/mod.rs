@@ -65,7 +65,7 @@ pub(crate) use rules::{LearnHouseArguments, RulesArguments, RulesCommand};
 pub(crate) use run::RunArguments;
 pub(crate) use settle::SettleArguments;
 pub(crate) use shared::SharedArgument;
-pub(crate) use source::{ReadingArguments, SourceArguments};
+pub(crate) use source::{FieldArguments, ReadingArguments, SourceArguments};
 pub(crate) use split::SplitArguments;
 pub(crate) use survey::SurveyArguments;
 pub(crate) use table::TableArguments;

@@ -9,15 +9,10 @@ use super::machine::bytes;
 use ypogram_io::csv::Header;
 use ypogram_io::{Encoding, Format, encoding_named};
 
-/// Where records come from.
+/// The fields that are looked at.
 #[derive(Debug, Args)]
 #[command(next_help_heading = "Input")]
-pub(crate) struct SourceArguments {
-    /// Files to read one after the other as one list; `-` is standard input, and behind `#` stands a sheet, a table or a SELECT, as in
-    /// book.xlsx#Rota
-    #[arg(value_name = "SOURCE")]
-    pub(crate) sources: Vec<PathBuf>,
-
+pub(crate) struct FieldArguments {
     /// A field that should hold an address and nothing else; can be repeated, in order of preference
     #[arg(short, long = "field", value_name = "NAME")]
     pub(crate) fields: Vec<String>,
@@ -29,6 +24,19 @@ pub(crate) struct SourceArguments {
     /// A field that names the person whose record it is; can be repeated [default: recognised by its name]
     #[arg(long, value_name = "NAME")]
     pub(crate) person: Vec<String>,
+}
+
+/// Where records come from.
+#[derive(Debug, Args)]
+#[command(next_help_heading = "Input")]
+pub(crate) struct SourceArguments {
+    /// Files to read one after the other as one list; `-` is standard input, and behind `#` stands a sheet, a table or a SELECT, as in
+    /// book.xlsx#Rota
+    #[arg(value_name = "SOURCE")]
+    pub(crate) sources: Vec<PathBuf>,
+
+    #[command(flatten)]
+    pub(crate) fields: FieldArguments,
 
     /// The field that distinguishes records, shown beside the line wherever a record is named
     #[arg(long, value_name = "NAME")]

@@ -2,7 +2,7 @@
 
 use clap::Args;
 
-use super::{JudgingArguments, PatternArguments};
+use super::{FieldArguments, JudgingArguments, PatternArguments, SelectionArguments};
 use crate::house::HouseArguments;
 
 /// Judge batches of an Arrow stream for an engine or a data frame: batches in, the same rows with Ypogram's columns out
@@ -15,13 +15,8 @@ Examples:
   ypogram worker --field email --schema              the columns of an answer, with their types
   ypogram worker --field email --columns address,verdict --schema")]
 pub(crate) struct WorkerArguments {
-    /// The column that should hold an address and nothing else; can be repeated, in order of preference
-    #[arg(short, long = "field", value_name = "NAME", help_heading = "Input")]
-    pub(crate) fields: Vec<String>,
-
-    /// A column that may hold an address among other words; can be repeated, in order of preference
-    #[arg(short, long, value_name = "NAME", help_heading = "Input")]
-    pub(crate) also: Vec<String>,
+    #[command(flatten)]
+    pub(crate) fields: FieldArguments,
 
     #[command(flatten)]
     pub(crate) judging: JudgingArguments,
@@ -29,6 +24,9 @@ pub(crate) struct WorkerArguments {
     /// Judge exactly what was typed: whatever a clean-up would repair is a fault
     #[arg(long, help_heading = "Judging")]
     pub(crate) as_typed: bool,
+
+    #[command(flatten)]
+    pub(crate) selection: SelectionArguments,
 
     #[command(flatten)]
     pub(crate) house: HouseArguments,

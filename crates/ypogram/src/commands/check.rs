@@ -52,12 +52,8 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
     figure_names::check(arguments.output.figure.as_deref())?;
     common::check_fail_on(arguments.output.fail_on.as_ref(), true)?;
     let trial = Trial::of(arguments.sources.first)?;
-    let target = match (&trial, &arguments.sources.sources[..]) {
-        (None, [source]) if fills => into_columns::target(source),
-        (trial, _) => {
-            trial::target_of(trial.as_ref(), &arguments.output, arguments.table.if_there(&arguments.output))
-        }
-    };
+    let target =
+        trial::target_of(trial.as_ref(), &arguments.output, arguments.table.if_there(&arguments.output));
     let output = &arguments.output;
     let records = RecordArguments { sources, output, machine };
     let mut options = CheckOptions {
@@ -87,7 +83,7 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
     }
     let telling = Telling {
         output: &arguments.output,
-        beside: target == Target::Standard,
+        beside: target == Target::Standard && !fills,
         first: arguments.sources.first,
     };
     telling.tell(
@@ -180,7 +176,7 @@ fn answer_each(arguments: &CheckArguments) -> Result<ExitCode> {
             "send the addresses through a pipe, or leave --each out",
         ));
     }
-    let line = match (arguments.sources.from, &arguments.sources.fields[..]) {
+    let line = match (arguments.sources.from, &arguments.sources.fields.fields[..]) {
         (Some(Format::JsonLines), [field]) => Line::Json(field.clone()),
         (Some(Format::JsonLines), _) => {
             return Err(Error::unusable("the field with the address is not named", "name one with --field"));

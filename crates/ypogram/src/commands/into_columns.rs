@@ -1,6 +1,6 @@
 //! `check --into-columns`: the judgement written beside the rows that were judged.
 
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
 use ypogram_io::{ColumnType, Error, IfThere, Result, TableToFill, Target};
 use ypogram_jobs::check::CheckOptions;
@@ -8,12 +8,6 @@ use ypogram_jobs::check::CheckOptions;
 use crate::arguments::CheckArguments;
 use crate::column_choice;
 use crate::nearest_hint::nearest_hint;
-
-/// Where the rows go: into the source itself.
-pub(crate) fn target(source: &Path) -> Target {
-    // How many columns are the key is known once it is read.
-    Target::File { path: source.to_path_buf(), if_there: IfThere::Fill { key: 0, same: 0 } }
-}
 
 /// Makes the columns ready that were named, and has the job fill them; changes nothing in a trial, nor without `--force`.
 ///
@@ -27,6 +21,7 @@ pub(crate) fn make_ready(arguments: &CheckArguments, options: &mut CheckOptions)
     if arguments.sources.first.is_some() {
         return Ok(());
     }
+    options.target = Target::File { path: source.clone(), if_there: IfThere::Fill(options.fill.len()) };
     if !arguments.output.force {
         return Err(Error::output(
             format!("{}: {}", table.name, table.described()),

@@ -5,8 +5,8 @@ use std::process::ExitCode;
 
 use ypogram_io::{Error, OpenOptions, Result, RowSpec, Target, arrow_type};
 use ypogram_jobs::check::{Added, CheckOptions};
-use ypogram_jobs::worker::{self, RankOptions, WorkerOptions};
-use ypogram_jobs::{Progress, Selection, Survivor};
+use ypogram_jobs::worker::{self, Answered, RankOptions, WorkerOptions};
+use ypogram_jobs::{Progress, Survivor};
 
 use crate::arguments::WorkerArguments;
 use crate::settings::{self, Settings};
@@ -19,11 +19,9 @@ pub(crate) fn run(arguments: &WorkerArguments) -> Result<ExitCode> {
     let options = options(arguments)?;
     if arguments.schema {
         let mut text = String::new();
-        for (_, name, of) in options.answered()? {
-            text.push_str(&match of {
-                Some(of) => format!("{name}\t{}\n", arrow_type(of)),
-                None => format!("{name}\tas it comes\n"),
-            });
+        for Answered { shown, of, .. } in options.answered()? {
+            let of = of.map_or_else(|| "as it comes".to_owned(), arrow_type);
+            text.push_str(&format!("{shown}\t{of}\n"));
         }
         render::print(&text)?;
         return Ok(ExitCode::from(exit::DONE));
@@ -39,14 +37,9 @@ pub(crate) fn run(arguments: &WorkerArguments) -> Result<ExitCode> {
 }
 
 fn options(arguments: &WorkerArguments) -> Result<WorkerOptions> {
-    let mut settings = Settings::without_sources(&arguments.judging)?;
+    let mut settings = Settings::for_stream(&arguments.fields, &arguments.judging)?;
     settings.policy.as_typed = arguments.as_typed;
-    if !arguments.fields.is_empty() {
-        settings.fields.address.clone_from(&arguments.fields);
-    }
-    if !arguments.also.is_empty() {
-        settings.fields.text.clone_from(&arguments.also);
-    }
+    let selection = settings.take_selection(&arguments.selection)?;
     let prefix = arguments.prefix.clone().unwrap_or_else(|| settings.rulebook.output.prefix.clone());
     let house = settings.take_house(&arguments.house)?;
     let ranks = arguments.duplicates.as_deref().map(|which| ranks(arguments, which)).transpose()?;
@@ -60,7 +53,7 @@ fn options(arguments: &WorkerArguments) -> Result<WorkerOptions> {
         patterns: arguments.patterns.of(&settings.rulebook)?,
         field_rules: settings.rulebook.field_rules()?,
         house,
-        selection: Selection::default(),
+        selection,
         from_lists: settings.lists.columns.clone(),
         show: None,
         added: Added::Everything,

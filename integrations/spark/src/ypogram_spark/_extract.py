@@ -8,8 +8,7 @@ from collections.abc import Iterator, Sequence
 import pyarrow as pa
 from pyspark.sql import DataFrame
 from pyspark.sql.types import StringType, StructField, StructType
-from ypogram_arrow import YpogramError, find_program
-from ypogram_arrow._pipe import run_text
+from ypogram_arrow import YpogramError, find_program, run_text
 
 from ._ship import ship
 
@@ -29,7 +28,7 @@ def extract(
 ) -> DataFrame:
     """A row for every address that stands in the columns `fields`, in all where none are named.
 
-    `id` names the column that tells records apart, and comes out in front. `columns` are those that `ypogram extract`
+    `id` names the column that identifies records, and comes out in front. `columns` are those that `ypogram extract`
     writes, and the other arguments are those of `judge`.
     """
     names = [fields] if isinstance(fields, str) else list(fields) if fields is not None else df.columns

@@ -7,9 +7,7 @@ import pyarrow as pa
 from pyspark.sql import DataFrame
 from pyspark.sql.pandas.types import from_arrow_schema
 from pyspark.sql.types import StructType
-from ypogram_arrow import added_schema, find_program
-from ypogram_arrow._judge import worker_command
-from ypogram_arrow._pipe import answered
+from ypogram_arrow import added_schema, answered, find_program, worker_command
 
 from ._ship import ship
 

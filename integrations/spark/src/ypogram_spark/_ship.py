@@ -46,17 +46,17 @@ def ship(
     program: str | os.PathLike[str] | None,
     rulebook: str | os.PathLike[str] | None,
 ) -> Shipped:
-    """Sends the program, and the rulebook with the lists that it names."""
+    """Sends the program, and the rulebook with the files that it names: lists, and remembered decisions."""
     found = find_program(program)
     files = {_PROGRAM: Path(found)}
     named = None
     if rulebook is not None:
         path = Path(rulebook)
         named = path.name
-        for file in [path, *_lists_of(path)]:
+        for file in [path, *_named_by(path)]:
             files[f"{_RULES}/{os.path.relpath(file, path.parent)}"] = file
     if any(".." in name.split("/") for name in files):
-        raise YpogramError(f"{rulebook}: a list lies outside of the rulebook's folder, and cannot be sent with it")
+        raise YpogramError(f"{rulebook}: a file that it names lies outside of its folder, and cannot be sent with it")
     hashed = hashlib.blake2b(digest_size=16)
     for name, file in sorted(files.items()):
         hashed.update(f"{name}\0{file.stat().st_size}\0".encode())
@@ -88,14 +88,17 @@ def _folder_of_this_process() -> Path:
     return Path(folder)
 
 
-def _lists_of(rulebook: Path) -> list[Path]:
-    """The files of the lists that a rulebook names."""
+def _named_by(rulebook: Path) -> list[Path]:
+    """The files that a rulebook names; what is not there the program tells by itself."""
     try:
         rules = tomllib.loads(rulebook.read_text())
     except (OSError, tomllib.TOMLDecodeError, UnicodeDecodeError):
-        return []  # the program says what is wrong with it
-    files = [entry.get("file") for entry in rules.get("lists", {}).values() if isinstance(entry, dict)]
-    return [rulebook.parent / file for file in files if isinstance(file, str)]
+        return []
+    entries = [*rules.get("lists", {}).values(), rules.get("decisions")]
+    names = [entry.get("file") for entry in entries if isinstance(entry, dict)]
+    # Behind # stands a sheet or a table of a file.
+    files = [rulebook.parent / name.partition("#")[0] for name in names if isinstance(name, str)]
+    return [file for file in files if file.is_file()]
 
 
 _lock = threading.Lock()

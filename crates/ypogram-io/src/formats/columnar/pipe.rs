@@ -80,54 +80,47 @@ pub struct ArrowAnswerer {
 }
 
 impl ArrowAnswerer {
-    /// Answers them on `to`: of each row the columns in `answered`, of which those that are none of its own come with the rows of
-    /// `projection`.
+    /// Answers them on `to` with these columns, under these names; the added ones are those of `projection`.
     ///
     /// # Errors
-    /// Where nothing can be written, or a column is of neither.
+    /// Where nothing can be written.
+    ///
+    /// # Panics
+    /// Where there is no column at one of the places.
     pub fn answers<W: Write>(
         &self,
         to: W,
-        answered: &[(String, String)],
+        columns: Vec<(AnswerColumn, String)>,
         projection: &Projection,
     ) -> Result<ArrowAnswers<W>> {
         let (names, types): (Vec<String>, Vec<ColumnType>) =
             projection.names().map(str::to_owned).zip(projection.types()).unzip();
-        let added = Columns::new(&names, &types);
-        let mut fields = Vec::new();
-        let mut columns = Vec::new();
-        for (name, shown) in answered {
-            let (column, field) =
-                match (names.iter().position(|added| added == name), self.own.index_of(name)) {
-                    (Some(place), _) => (Answered::Added(place), added.schema.field(place).clone()),
-                    (None, Ok(place)) => (Answered::Own(place), self.own.field(place).clone()),
-                    (None, Err(_)) => {
-                        let hint = "name one of the stream's columns, or of those that are added";
-                        return Err(Error::unusable(
-                            format!("there is no column ‘{name}’ in the output"),
-                            hint,
-                        ));
-                    }
-                };
-            columns.push(column);
-            fields.push(field.with_name(shown));
-        }
-        let schema = Arc::new(arrow_schema::Schema::new(fields));
-        let writer = StreamWriter::try_new(BufWriter::with_capacity(1 << 20, to), &schema);
-        let writer = writer.map_err(|error| not_written(&error))?;
-        Ok(ArrowAnswers { writer, schema, columns, added, waiting: Arc::clone(&self.waiting) })
+        self.begin(to, columns, Columns::new(&names, &types))
     }
 
-    /// Answers them on `to` with [texts](ArrowAnswers::answer_with) alone, in columns of these names.
+    /// Answers them on `to` with added [texts](ArrowAnswers::answer_with) alone, in columns of these names.
     ///
     /// # Errors
     /// Where nothing can be written.
     pub fn texts<W: Write>(&self, to: W, names: &[String]) -> Result<ArrowAnswers<W>> {
-        let added = Columns::new(names, &[]);
-        let schema = Arc::clone(&added.schema);
+        let columns = names.iter().enumerate().map(|(nth, name)| (AnswerColumn::Added(nth), name.clone()));
+        self.begin(to, columns.collect(), Columns::new(names, &[]))
+    }
+
+    fn begin<W: Write>(
+        &self,
+        to: W,
+        columns: Vec<(AnswerColumn, String)>,
+        added: Columns,
+    ) -> Result<ArrowAnswers<W>> {
+        let field = |(column, name): &(AnswerColumn, String)| match column {
+            AnswerColumn::Own(place) => self.own.field(*place).clone().with_name(name),
+            AnswerColumn::Added(place) => added.schema.field(*place).clone().with_name(name),
+        };
+        let schema = Arc::new(arrow_schema::Schema::new(columns.iter().map(field).collect::<Vec<_>>()));
         let writer = StreamWriter::try_new(BufWriter::with_capacity(1 << 20, to), &schema);
         let writer = writer.map_err(|error| not_written(&error))?;
-        let columns = (0..names.len()).map(Answered::Added).collect();
+        let columns = columns.into_iter().map(|(column, _)| column).collect();
         Ok(ArrowAnswers { writer, schema, columns, added, waiting: Arc::clone(&self.waiting) })
     }
 }
@@ -195,8 +188,11 @@ impl Source for ArrowBatches {
 }
 
 /// A column of an answer, by its place.
-enum Answered {
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum AnswerColumn {
+    /// One of the stream's own, which is handed over as it is.
     Own(usize),
+    /// One of those that are added.
     Added(usize),
 }
 
@@ -204,7 +200,7 @@ enum Answered {
 pub struct ArrowAnswers<W: Write> {
     writer: StreamWriter<BufWriter<W>>,
     schema: SchemaRef,
-    columns: Vec<Answered>,
+    columns: Vec<AnswerColumn>,
     added: Columns,
     waiting: Waiting,
 }
@@ -234,9 +230,9 @@ impl<W: Write> ArrowAnswers<W> {
     fn write(&mut self, added: &[ArrayRef]) -> Result<()> {
         self.answer_empty_ones()?;
         let batch = locked(&self.waiting).pop_front().expect("a chunk is a batch that waits");
-        let column = |column: &Answered| match column {
-            Answered::Own(place) => Arc::clone(batch.column(*place)),
-            Answered::Added(place) => Arc::clone(&added[*place]),
+        let column = |column: &AnswerColumn| match column {
+            AnswerColumn::Own(place) => Arc::clone(batch.column(*place)),
+            AnswerColumn::Added(place) => Arc::clone(&added[*place]),
         };
         let columns = self.columns.iter().map(column).collect();
         let answer = RecordBatch::try_new(Arc::clone(&self.schema), columns);

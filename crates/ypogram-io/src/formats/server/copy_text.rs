@@ -1,5 +1,8 @@
 //! Rows as text, as COPY of PostgreSQL and LOAD DATA of MariaDB have them: a line a row, tabs between cells, `\N` for nothing.
 
+/// How a cell without anything stands in a line.
+pub(super) const NULL: &[u8] = b"\\N";
+
 /// The raw cells of a line without its end.
 pub(super) fn raw_cells(line: &[u8]) -> impl Iterator<Item = &[u8]> {
     let ends = memchr::memchr_iter(b'\t', line).chain([line.len()]);
@@ -10,7 +13,7 @@ pub(super) fn raw_cells(line: &[u8]) -> impl Iterator<Item = &[u8]> {
 /// What a raw cell says, with its escapes resolved in `scratch` where it has some; none for nothing.
 pub(super) fn cell<'c>(raw: &'c [u8], scratch: &'c mut Vec<u8>) -> Option<&'c [u8]> {
     match raw {
-        b"\\N" => None,
+        NULL => None,
         _ if memchr::memchr(b'\\', raw).is_none() => Some(raw),
         _ => {
             scratch.clear();
@@ -38,7 +41,15 @@ fn resolve(mut cell: &[u8], out: &mut Vec<u8>) {
     out.extend_from_slice(cell);
 }
 
-/// Appends a cell as it stands in a line.
+/// Appends a cell as it stands in a line; bytes that are not UTF-8 become U+FFFD.
+pub(super) fn write_text(text: &[u8], out: &mut Vec<u8>) {
+    match std::str::from_utf8(text) {
+        Ok(_) => escape(text, out),
+        Err(_) => escape(String::from_utf8_lossy(text).as_bytes(), out),
+    }
+}
+
+/// Appends what may stand in a cell.
 pub(super) fn escape(mut cell: &[u8], out: &mut Vec<u8>) {
     while let Some(at) = cell.iter().position(|byte| matches!(byte, b'\\' | b'\t' | b'\n' | b'\r')) {
         out.extend_from_slice(&cell[..at]);

@@ -13,6 +13,8 @@ pub(crate) mod mariadb;
 #[cfg(feature = "postgres")]
 pub(crate) mod postgres;
 #[cfg(any(feature = "mysql", feature = "postgres"))]
+pub(crate) mod source;
+#[cfg(any(feature = "mysql", feature = "postgres"))]
 mod table_writer;
 #[cfg(any(feature = "mysql", feature = "postgres"))]
 mod tls;

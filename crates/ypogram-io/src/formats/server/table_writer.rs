@@ -1,5 +1,6 @@
 //! Rows into a table of a server: a thread of its own sends them, so that the server's work goes on beside the program's.
 
+use std::ops::Range;
 use std::sync::Arc;
 use std::sync::mpsc::{Receiver, SyncSender, sync_channel};
 use std::thread::JoinHandle;
@@ -14,6 +15,9 @@ use crate::rows::{
     Projection, TakeBytes,
 };
 
+/// Appends a cell of a column of that type; what is wrong with it, where the server cannot hold it.
+pub(super) type WriteCell = fn(Value<'_>, &[u8], ColumnType, &mut Vec<u8>) -> std::result::Result<(), String>;
+
 /// A table that is being filled, of one kind of server.
 pub(super) trait ServerTable: Sized + Send + 'static {
     /// What people call the server.
@@ -26,16 +30,8 @@ pub(super) trait ServerTable: Sized + Send + 'static {
     fn begin(place: &TablePlace, columns: &[String], types: &[ColumnType])
     -> Result<(Self, Vec<ColumnType>)>;
 
-    /// Appends a cell as it stands in a row: a line with tabs between the cells.
-    ///
-    /// # Errors
-    /// What is wrong with it, where the server cannot hold it.
-    fn write_cell(
-        value: Value<'_>,
-        text: &[u8],
-        of: ColumnType,
-        out: &mut Vec<u8>,
-    ) -> std::result::Result<(), String>;
+    /// Appends a cell as it stands in a row, which is a line with tabs between the cells.
+    const WRITE_CELL: WriteCell;
 
     /// Sends blocks until they end, and makes the rows count; where they are given up, leaves the table as it was. Tells what filling
     /// columns came to.
@@ -57,7 +53,7 @@ pub(super) fn encoder<Rows: ServerTable, Filling: ServerTable>(
     let make: MakeEnclosure = Arc::new(move |place| {
         refuse_same_names(&columns, fold)?;
         Ok(match place.if_there {
-            IfThere::Fill { .. } => Box::new(TableWriter::<Filling>::begin(place, columns.clone(), &types)?),
+            IfThere::Fill(_) => Box::new(TableWriter::<Filling>::begin(place, columns.clone(), &types)?),
             _ => Box::new(TableWriter::<Rows>::begin(place, columns.clone(), &types)?),
         })
     });
@@ -73,6 +69,21 @@ pub(super) struct TablePlace {
     pub(super) name: String,
     pub(super) table: String,
     pub(super) if_there: IfThere,
+}
+
+/// What the columns are of rows that are there, one behind the other: the primary key, what has to be as it was, and what is filled.
+pub(super) struct FillColumns {
+    pub(super) key: Range<usize>,
+    pub(super) same: Range<usize>,
+    pub(super) filled: Range<usize>,
+}
+
+impl TablePlace {
+    /// Of so many columns, the first of them `key`.
+    pub(super) fn fill_columns(&self, columns: usize, key: usize) -> FillColumns {
+        let filled = if let IfThere::Fill(filled) = self.if_there { columns - filled } else { columns };
+        FillColumns { key: 0..key, same: key..filled, filled: filled..columns }
+    }
 }
 
 /// Bytes of rows that are sent together, and how many such blocks wait.
@@ -188,13 +199,7 @@ fn as_output(error: Error) -> Error {
 
 impl<T: ServerTable> Enclose for TableWriter<T> {
     fn rows(&mut self, rows: &[u8], _: &mut dyn TakeBytes) -> Result<()> {
-        let mut packed = PackedRows::of(rows);
-        let mut cells: Vec<(Value<'_>, &[u8])> = Vec::new();
-        loop {
-            cells.clear();
-            if !packed.next_cells(&mut |value, text| cells.push((value, text))) {
-                return Ok(());
-            }
+        PackedRows::of(rows).each_row(|cells| {
             self.rows += 1;
             if cells.len() > self.columns.len() {
                 return Err(Error::output(
@@ -207,7 +212,7 @@ impl<T: ServerTable> Enclose for TableWriter<T> {
                     self.block.push(b'\t');
                 }
                 let (value, text) = cells.get(nth).copied().unwrap_or((Value::Missing, b""));
-                T::write_cell(value, text, self.types[nth], &mut self.block).map_err(|what| {
+                (T::WRITE_CELL)(value, text, self.types[nth], &mut self.block).map_err(|what| {
                     Error::output(
                         format!("{}: row {}, column {}: {what}", self.name, self.rows, self.columns[nth]),
                         format!(
@@ -218,10 +223,8 @@ impl<T: ServerTable> Enclose for TableWriter<T> {
                 })?;
             }
             self.block.push(b'\n');
-            if self.block.len() >= BLOCK {
-                self.send()?;
-            }
-        }
+            if self.block.len() >= BLOCK { self.send() } else { Ok(()) }
+        })
     }
 
     fn end(&mut self, out: &mut dyn TakeBytes) -> Result<()> {

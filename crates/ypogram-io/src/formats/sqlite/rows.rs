@@ -8,8 +8,8 @@ use rusqlite::Connection;
 use rusqlite::types::{ToSqlOutput, ValueRef};
 use tempfile::TempDir;
 
-use crate::formats::sql::{columns_to_fill, quoted, refuse_same_names, table_is_not_there, table_is_there};
-use crate::formats::sqlite::sql::failed;
+use crate::formats::sql::{columns_to_fill, refuse_same_names, table_is_not_there, table_is_there};
+use crate::formats::sqlite::sql::{failed, quoted};
 use crate::output::temporary_folder;
 use crate::records::error::{Error, Result};
 use crate::records::packed::PackedRows;
@@ -140,13 +140,7 @@ fn insert(table: &str, columns: usize) -> String {
 
 impl Enclose for TableFile {
     fn rows(&mut self, rows: &[u8], _: &mut dyn TakeBytes) -> Result<()> {
-        let mut packed = PackedRows::of(rows);
-        let mut cells: Vec<(Value<'_>, &[u8])> = Vec::new();
-        loop {
-            cells.clear();
-            if !packed.next_cells(&mut |value, text| cells.push((value, text))) {
-                return Ok(());
-            }
+        PackedRows::of(rows).each_row(|cells| {
             let width = self.columns.len();
             if cells.len() > width && !self.has_surplus {
                 self.add_surplus_column()?;
@@ -161,8 +155,8 @@ impl Enclose for TableFile {
                 let surplus = (cells.len() > width).then(|| json_of(&cells[width..]));
                 statement.raw_bind_parameter(width + 1, surplus).map_err(output)?;
             }
-            statement.raw_execute().map_err(output)?;
-        }
+            statement.raw_execute().map_err(output).map(drop)
+        })
     }
 
     fn end(&mut self, out: &mut dyn TakeBytes) -> Result<()> {

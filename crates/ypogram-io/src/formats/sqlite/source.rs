@@ -6,13 +6,13 @@ use rusqlite::limits::Limit;
 use rusqlite::types::ValueRef;
 use rusqlite::{Connection, OpenFlags};
 
-use crate::formats::sql::{Asked, meant, not_one_select, quoted};
+use crate::formats::sql::{Asked, meant, not_one_select};
+use crate::formats::sql_dialect::SqlDialect;
 use crate::formats::sqlite::sql::failed;
 use crate::input::row_thread::{Ended, RowInput, RowSink, RowThread};
 use crate::records::error::Result;
 use crate::records::format::Format;
 use crate::records::packed::write_cell;
-use crate::records::place::SourcePlace;
 use crate::records::source::{Schema, SourceKind};
 use crate::records::value::Value;
 
@@ -79,17 +79,14 @@ pub(super) fn connect(path: &Path) -> rusqlite::Result<Connection> {
 }
 
 fn asked(database: &Connection, name: &str, part: Option<&str>) -> Result<Asked> {
-    if let Some(query) = part.filter(|part| SourcePlace::is_query(part)) {
-        let (query, described) = (query.to_owned(), "a query of an SQLite database".to_owned());
-        return Ok(Asked { query, described, key: Vec::new() });
+    const CALLED: &str = "an SQLite database";
+    if let Some(query) = Asked::of_query(part, CALLED) {
+        return Ok(query);
     }
     let tables = tables(database).map_err(|error| failed(name, &error))?;
     let table = meant(name, part, &tables)?;
-    Ok(Asked {
-        query: format!("SELECT * FROM {}", quoted(table)),
-        described: format!("table ‘{table}’ of an SQLite database"),
-        key: primary_key(database, table).map_err(|error| failed(name, &error))?,
-    })
+    let key = primary_key(database, table).map_err(|error| failed(name, &error))?;
+    Ok(Asked::of_table(SqlDialect::Sqlite, table, CALLED, key))
 }
 
 /// The columns of a table's primary key, in its order.

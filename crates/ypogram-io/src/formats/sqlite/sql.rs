@@ -1,6 +1,12 @@
-//! Errors, both of reading and of writing.
+//! What reading and writing have in common: names, and errors.
 
+use crate::formats::sql_dialect::SqlDialect;
 use crate::records::error::Error;
+
+/// A name as SQL has it.
+pub(super) fn quoted(name: &str) -> String {
+    SqlDialect::Sqlite.name(name)
+}
 
 /// The error of a database, and what to do where more is known than SQLite says.
 pub(super) fn failed(name: &str, error: &rusqlite::Error) -> Error {

@@ -5,10 +5,9 @@ use std::path::Path;
 use rusqlite::types::ToSqlOutput;
 use rusqlite::{Connection, OpenFlags, OptionalExtension as _};
 
-use crate::formats::sql::quoted;
 use crate::formats::sqlite::rows::not_written;
 use crate::formats::sqlite::source::{connect, table_names};
-use crate::formats::sqlite::sql::failed;
+use crate::formats::sqlite::sql::{failed, quoted};
 use crate::records::error::Result;
 
 /// Whether the database at `path` has a table, a view or an index of that name.

@@ -3,7 +3,7 @@
 use hashbrown::HashMap;
 use rusqlite::Connection;
 use ypogram_core::{Hasher, Policy};
-use ypogram_io::{Chunk, Error, Result};
+use ypogram_io::{Chunk, Error, Result, SqlDialect};
 
 use crate::jobs::guard::options::GuardOptions;
 use crate::jobs::guard::table::{KEY, ROW_ID, VALUE};
@@ -11,7 +11,6 @@ use crate::judge::annotate::Part;
 use crate::judge::judged_address::JudgedAddress;
 use crate::plan::fields::FieldPlan;
 use crate::plan::shared::are_different;
-use crate::sql::dialect::Dialect;
 use crate::sql::key;
 
 /// The rows so far.
@@ -65,7 +64,7 @@ impl Gathered {
             policy: options.policy.clone(),
             hasher,
             engine: Connection::open_in_memory().map_err(failed)?,
-            query: format!("SELECT {}", key::expression(Dialect::Sqlite, "?1", &options.policy)),
+            query: format!("SELECT {}", key::expression(SqlDialect::Sqlite, "?1", &options.policy)),
             texts: (String::new(), Vec::new()),
             rows: Vec::new(),
             by_key: HashMap::new(),

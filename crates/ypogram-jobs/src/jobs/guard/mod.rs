@@ -10,7 +10,7 @@ mod table;
 use std::path::PathBuf;
 
 use ypogram_core::Hasher;
-use ypogram_io::{Output, Result, RowSpec, Target};
+use ypogram_io::{Output, Result, RowSpec, SqlDialect, Target};
 
 use crate::duplicates::survivor::Survivor;
 use crate::engine::progress::Progress;
@@ -20,7 +20,7 @@ use crate::judge::annotate::{Judging, Wanted};
 use crate::judge::judge_all::judge_all;
 use crate::plan::fields::{FieldChoice, FieldPlan};
 use crate::plan::person::PersonFields;
-use crate::sql::dialect::Dialect;
+use crate::sql::functions::SqlFunctions as _;
 use crate::sql::key;
 use gathered::{Gathered, Group};
 pub use options::GuardOptions;
@@ -131,7 +131,7 @@ fn gather(
 /// The rows of a group, the one that stays first.
 fn rows_of<'g>(
     group: &'g Group,
-    sql: Dialect,
+    sql: SqlDialect,
     gathered: &'g Gathered,
 ) -> impl Iterator<Item = GuardRow> + 'g {
     let all = std::iter::once((group.stays, true, false));
@@ -144,7 +144,7 @@ fn rows_of<'g>(
 }
 
 /// Lists every row in the way, group by group.
-fn list(target: &Target, sql: Dialect, groups: &[Group], gathered: &Gathered) -> Result<Output> {
+fn list(target: &Target, sql: SqlDialect, groups: &[Group], gathered: &Gathered) -> Result<Output> {
     let columns = ["group", "row", "address", "stays"];
     let mut table = SideTable::open(target, &columns, &["group"], &RowSpec::default())?;
     for (number, group) in groups.iter().enumerate() {

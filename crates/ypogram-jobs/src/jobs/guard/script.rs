@@ -3,34 +3,35 @@
 use std::path::Path;
 
 use ypogram_core::{SameMailbox, shown};
+use ypogram_io::SqlDialect;
 
 use crate::jobs::guard::gathered::{Gathered, Group};
 use crate::jobs::guard::options::GuardOptions;
 use crate::jobs::guard::report::GuardReport;
 use crate::jobs::guard::table::GuardedTable;
 use crate::plan::shared::Shared;
-use crate::sql::dialect::Dialect;
+use crate::sql::functions::SqlFunctions as _;
 
 /// The database, as the script is called with it: without what is meant for this program alone.
-fn named(database: &Path, sql: Dialect) -> String {
+fn named(database: &Path, sql: SqlDialect) -> String {
     match sql {
-        Dialect::Sqlite => database.file_name().unwrap_or_default().to_string_lossy().into_owned(),
+        SqlDialect::Sqlite => database.file_name().unwrap_or_default().to_string_lossy().into_owned(),
         _ => database.to_string_lossy().split('?').next().unwrap_or_default().to_owned(),
     }
 }
 
 /// How the script is run, as remarks of it.
-fn how_to_run(sql: Dialect, database: &str) -> String {
+fn how_to_run(sql: SqlDialect, database: &str) -> String {
     match sql {
-        Dialect::Sqlite => format!(
+        SqlDialect::Sqlite => format!(
             "--   sqlite3 -bail {database} < FILE.sql\n\
              -- It needs SQLite 3.31 or later. Where something fails, -bail leaves the database as it was.\n"
         ),
-        Dialect::Postgres => format!(
+        SqlDialect::Postgres => format!(
             "--   psql -v ON_ERROR_STOP=1 -f FILE.sql '{database}'\n\
              -- It needs PostgreSQL 12 or later. Where something fails, the database stays as it was.\n"
         ),
-        Dialect::MariaDb => {
+        SqlDialect::MariaDb => {
             let name = database.rsplit('/').next().unwrap_or_default();
             format!(
                 "--   mariadb {name} < FILE.sql\n\
@@ -141,10 +142,10 @@ impl<'t> Script<'t> {
     pub(super) fn finish(self, key: &str, report: &GuardReport) -> String {
         let Script { table, mut sql, deletions, updates, rule, key_column, .. } = self;
         let (begin, commit) = match table.sql {
-            Dialect::Sqlite => ("BEGIN IMMEDIATE", "\nCOMMIT;\n"),
-            Dialect::Postgres => ("BEGIN", "\nCOMMIT;\n"),
+            SqlDialect::Sqlite => ("BEGIN IMMEDIATE", "\nCOMMIT;\n"),
+            SqlDialect::Postgres => ("BEGIN", "\nCOMMIT;\n"),
             // What makes a column ends the transaction here.
-            Dialect::MariaDb => ("START TRANSACTION", ""),
+            SqlDialect::MariaDb => ("START TRANSACTION", ""),
         };
         sql.push_str(&format!("\n{begin};\n"));
         if !deletions.is_empty() {
@@ -161,15 +162,15 @@ impl<'t> Script<'t> {
         let (of, index) = (table.sql.table(&table.table), table.sql.name(&table.index_name(&key_column)));
         let key_column = table.sql.name(&key_column);
         let made = match table.sql {
-            Dialect::Sqlite => format!(
+            SqlDialect::Sqlite => format!(
                 "ALTER TABLE {of} ADD COLUMN {key_column} TEXT GENERATED ALWAYS AS (\n  {key}\n) VIRTUAL;\n\
                  CREATE UNIQUE INDEX {index} ON {of} ({key_column});\n"
             ),
-            Dialect::Postgres => format!(
+            SqlDialect::Postgres => format!(
                 "ALTER TABLE {of} ADD COLUMN {key_column} text GENERATED ALWAYS AS (\n  {key}\n) STORED;\n\
                  CREATE UNIQUE INDEX {index} ON {of} ({key_column});\n"
             ),
-            Dialect::MariaDb => format!(
+            SqlDialect::MariaDb => format!(
                 "COMMIT;\nALTER TABLE {of}\n  ADD COLUMN {key_column} varchar(700) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin \
                  GENERATED ALWAYS AS (\n  {key}\n) VIRTUAL,\n  ADD UNIQUE INDEX {index} ({key_column});\n"
             ),

@@ -3,15 +3,15 @@
 use std::path::Path;
 
 use rusqlite::{Connection, OpenFlags, OptionalExtension as _};
-use ypogram_io::{Error, Result, SourcePlace, TableDescription, describe_table, nearest};
+use ypogram_io::{Error, Result, SourcePlace, SqlDialect, TableDescription, describe_table, nearest};
 
-use crate::sql::dialect::Dialect;
+use crate::sql::functions::SqlFunctions as _;
 
 /// The table that is to be guarded.
 #[derive(Clone, Debug)]
 pub(super) struct GuardedTable {
     /// The SQL of its database.
-    pub(super) sql: Dialect,
+    pub(super) sql: SqlDialect,
     /// Its name, as it is written in the database.
     pub(super) table: String,
     /// The column with the addresses.
@@ -33,20 +33,20 @@ impl GuardedTable {
     /// Where it is no database or is damaged, there is no such table or column (the nearest is named), or it is a view.
     pub(super) fn read(path: &Path, table: &str, column: &str) -> Result<Self> {
         let place = SourcePlace::of(path);
-        let guarded = match Dialect::of(&place) {
-            Dialect::Sqlite => GuardedTable::of_sqlite(path, table, column)?,
+        let guarded = match SqlDialect::of(&place) {
+            SqlDialect::Sqlite => GuardedTable::of_sqlite(path, table, column)?,
             sql => GuardedTable::of_server(&place, sql, table)?,
         };
         guarded.with_column(&path.display().to_string(), column)
     }
 
-    /// A table of a server: its rows are told apart by the primary key.
-    fn of_server(place: &SourcePlace, sql: Dialect, table: &str) -> Result<Self> {
+    /// A table of a server, whose rows the primary key identifies.
+    fn of_server(place: &SourcePlace, sql: SqlDialect, table: &str) -> Result<Self> {
         let TableDescription { table, columns, key, referring, indexes } = describe_table(place, table)?;
         if key.is_empty() {
             return Err(Error::unusable(
                 format!(
-                    "{}: the table ‘{table}’ has no primary key, by which its rows could be told apart",
+                    "{}: the table ‘{table}’ has no primary key, which would identify its rows",
                     place.file.display()
                 ),
                 "give it one",
@@ -111,7 +111,7 @@ impl GuardedTable {
             true => {
                 let key =
                     names("SELECT name FROM pragma_table_info(?1) WHERE pk > 0 ORDER BY pk", &[&table])?;
-                key.iter().map(|column| Dialect::Sqlite.name(column)).collect()
+                key.iter().map(|column| SqlDialect::Sqlite.name(column)).collect()
             }
             false => {
                 let is_free = |id: &&str| !columns.iter().any(|column| column.eq_ignore_ascii_case(id));
@@ -125,7 +125,7 @@ impl GuardedTable {
             &[&table],
         )?;
         let indexes = names("SELECT name FROM sqlite_schema WHERE type = 'index'", &[])?;
-        let (sql, column) = (Dialect::Sqlite, String::new());
+        let (sql, column) = (SqlDialect::Sqlite, String::new());
         Ok(GuardedTable { sql, table, column, row_id, referring, columns, indexes })
     }
 

@@ -6,8 +6,8 @@ use std::io::{Read, Write};
 use std::sync::Arc;
 
 use ypogram_io::{
-    ArrowAnswerer, ArrowAnswers, ArrowBatches, ColumnType, EncodedRows, Error, Format, Opening, Projection,
-    Result, Source as _, Target, nearest, some_of, temporary_folder,
+    AnswerColumn, ArrowAnswerer, ArrowAnswers, ArrowBatches, ColumnType, EncodedRows, Error, Format, Opening,
+    Projection, Result, Source as _, Target, nearest, some_of, temporary_folder,
 };
 
 use crate::engine::progress::Progress;
@@ -28,34 +28,41 @@ pub struct WorkerOptions {
     pub ranks: Option<RankOptions>,
 }
 
+/// A column of an answer.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Answered {
+    /// Its name in the stream, or as Ypogram calls it.
+    pub name: String,
+    /// Its name in the answer.
+    pub shown: String,
+    /// Its type; none where it is one of the stream's own, or of neither.
+    pub of: Option<ColumnType>,
+}
+
 impl WorkerOptions {
-    /// The columns of an answer with their types, as far as these are known before anything is read.
+    /// The columns of an answer.
     ///
     /// # Errors
     /// Where something is asked for that cannot be told batch by batch.
-    pub fn answered(&self) -> Result<Vec<(String, String, Option<ColumnType>)>> {
+    pub fn answered(&self) -> Result<Vec<Answered>> {
         self.refuse_what_needs_all()?;
         let added = match &self.ranks {
             Some(_) => ranks::columns(&self.check.prefix),
             None => self.check.appended_columns(),
         };
-        if self.columns.is_empty() {
-            return Ok(added.into_iter().map(|(name, of)| (name.clone(), name, Some(of))).collect());
-        }
+        let prefix = &self.check.prefix;
+        let find = |name: &str| added.iter().find(|(added, _)| added == name);
         let chosen = |(name, shown): &(String, String)| {
-            let full = format!("{}{name}", self.check.prefix);
-            // A column of the user's own may be called so.
-            let found = added
-                .iter()
-                .find(|(added, _)| added == name)
-                .or_else(|| added.iter().find(|(added, _)| *added == full));
-            match found {
-                Some((added, of)) if name == shown => (added.clone(), added.clone(), Some(*of)),
-                Some((added, of)) => (added.clone(), shown.clone(), Some(*of)),
-                None => (name.clone(), shown.clone(), None),
-            }
+            let Some((full, of)) = find(name).or_else(|| find(&format!("{prefix}{name}"))) else {
+                return Answered { name: name.clone(), shown: shown.clone(), of: None };
+            };
+            let shown = if name == shown { full } else { shown };
+            Answered { name: full.clone(), shown: shown.clone(), of: Some(*of) }
         };
-        Ok(self.columns.iter().map(chosen).collect())
+        Ok(match self.columns.is_empty() {
+            true => added.iter().map(|(name, _)| chosen(&(name.clone(), name.clone()))).collect(),
+            false => self.columns.iter().map(chosen).collect(),
+        })
     }
 
     fn refuse_what_needs_all(&self) -> Result<()> {
@@ -87,39 +94,30 @@ pub fn run<W: Write + Send>(
 ) -> Result<u64> {
     let answered = options.answered()?;
     let batches = ArrowBatches::of(input)?;
-    let columns: Vec<(String, String)> =
-        answered.iter().map(|(name, shown, _)| (name.clone(), shown.clone())).collect();
     if let Some(ranks) = options.ranks.take() {
         return ranks::run(ranks, options.check, batches, output, progress);
     }
+    let added: Vec<String> =
+        answered.iter().filter(|column| column.of.is_some()).map(|column| column.name.clone()).collect();
     let own = &batches.schema().fields;
-    let is_unknown =
-        |(name, _, of): &&(String, String, Option<ColumnType>)| of.is_none() && !own.contains(name);
-    if let Some((name, ..)) = answered.iter().find(is_unknown) {
-        let added = options.check.appended_columns();
-        let known: Vec<String> = own.iter().cloned().chain(added.into_iter().map(|(name, _)| name)).collect();
-        return Err(Error::unusable(
-            format!("there is no column ‘{name}’ in the output"),
-            match nearest(name, known.iter().map(String::as_str)) {
-                Some(nearest) => format!("did you mean ‘{nearest}’?"),
-                None => format!("its columns are: {}", some_of(&known)),
-            },
-        ));
-    }
-    // Of the user's own columns nothing is encoded: they are handed over as they are.
-    let added = answered.iter().filter(|(.., of)| of.is_some());
-    let pairs: Vec<(String, String)> = added.map(|(name, ..)| (name.clone(), name.clone())).collect();
-    if pairs.is_empty() {
+    let place = |Answered { name, shown, of }: Answered| {
+        let place = if of.is_some() { &added } else { own }.iter().position(|known| *known == name);
+        let column = if of.is_some() { AnswerColumn::Added } else { AnswerColumn::Own };
+        place.map(|place| (column(place), shown)).ok_or_else(|| no_such_column(&name, own, &options.check))
+    };
+    let columns: Vec<(AnswerColumn, String)> = answered.into_iter().map(place).collect::<Result<_>>()?;
+    if added.is_empty() {
         return Err(Error::unusable(
             "none of Ypogram's columns is asked for",
             "name one with --columns, such as address, or leave --columns out",
         ));
     }
-    options.check.rows.columns = pairs;
+    // Of the stream's own columns nothing is encoded: they are handed over as they are.
+    options.check.rows.columns = added.into_iter().map(|name| (name.clone(), name)).collect();
     options.check.rows.format = Some(Format::ArrowStream);
     options.check.target = Target::Standard;
     let temporary = Arc::new(temporary_folder()?);
-    let to = Answering { pipe: Some((batches.answerer(), output)), columns, answers: None };
+    let to = Answering { pipe: Some((batches.answerer(), output, columns)), answers: None };
     let reading = Reading::of(Box::new(batches));
     let (report, to) = check::judge(options.check, (reading, &temporary), to, progress)?;
     if let Some(answers) = to.answers {
@@ -128,17 +126,29 @@ pub fn run<W: Write + Send>(
     Ok(report.records)
 }
 
+fn no_such_column(name: &str, own: &[String], check: &CheckOptions) -> Error {
+    let added = check.appended_columns().into_iter().map(|(name, _)| name);
+    let known: Vec<String> = own.iter().cloned().chain(added).collect();
+    Error::unusable(
+        format!("there is no column ‘{name}’ in the output"),
+        match nearest(name, known.iter().map(String::as_str)) {
+            Some(nearest) => format!("did you mean ‘{nearest}’?"),
+            None => format!("its columns are: {}", some_of(&known)),
+        },
+    )
+}
+
 /// Rows on their way into answers.
 struct Answering<W: Write> {
-    pipe: Option<(ArrowAnswerer, W)>,
-    columns: Vec<(String, String)>,
+    /// Until they are begun.
+    pipe: Option<(ArrowAnswerer, W, Vec<(AnswerColumn, String)>)>,
     answers: Option<ArrowAnswers<W>>,
 }
 
 impl<W: Write + Send> TakeRows for Answering<W> {
     fn begin(&mut self, _: &Target, _: &Opening, projection: &Projection) -> Result<()> {
-        let (answerer, to) = self.pipe.take().expect("it is begun once");
-        self.answers = Some(answerer.answers(to, &self.columns, projection)?);
+        let (answerer, to, columns) = self.pipe.take().expect("it is begun once");
+        self.answers = Some(answerer.answers(to, columns, projection)?);
         Ok(())
     }
 

@@ -8,15 +8,16 @@ use mysql::Conn;
 use mysql::prelude::Queryable as _;
 
 use crate::formats::server::mariadb::connect::connect;
-use crate::formats::server::mariadb::load::{self, Loader};
-use crate::formats::server::mariadb::source::types_of;
+use crate::formats::server::mariadb::load::{Loader, write_cell};
+use crate::formats::server::mariadb::source::{primary_key, types_of};
 use crate::formats::server::mariadb::sql::{STRICTLY, failed, quoted, text};
 use crate::formats::server::mariadb::types::declared;
-use crate::formats::server::table_writer::{Block, Blocks, ServerTable, TablePlace, fill_again};
+use crate::formats::server::table_writer::{
+    Block, Blocks, FillColumns, ServerTable, TablePlace, WriteCell, fill_again,
+};
 use crate::records::column_type::ColumnType;
 use crate::records::error::Result;
-use crate::records::value::Value;
-use crate::rows::{Filled, IfThere};
+use crate::rows::Filled;
 
 /// A batch of rows on the server, from which columns are filled.
 pub(super) struct Filling {
@@ -33,6 +34,7 @@ const BATCH: &str = "ypogram_batch";
 
 impl ServerTable for Filling {
     const SERVER: &'static str = "the server";
+    const WRITE_CELL: WriteCell = write_cell;
 
     fn begin(place: &TablePlace, columns: &[String], _: &[ColumnType]) -> Result<(Self, Vec<ColumnType>)> {
         let name = place.name.clone();
@@ -50,15 +52,12 @@ impl ServerTable for Filling {
         conn.query_drop(format!("CREATE TEMPORARY TABLE {BATCH} {batch} LIMIT 0")).map_err(failed)?;
         let statement = conn.prep(&batch).map_err(failed)?;
         let types = types_of(&mut conn, &statement.columns()).map_err(failed)?;
-        let IfThere::Fill { key, same } = place.if_there else { unreachable!("asked for before") };
+        let key = primary_key(&mut conn, &place.table).map_err(failed)?.len();
+        let FillColumns { key, same, filled } = place.fill_columns(columns.len(), key);
         // Letter case counts in what is not the key.
         let same_bytes = |nth: usize| format!("BINARY t.{} <=> BINARY b.c{nth}", quoted(&columns[nth]));
-        let is_it: Vec<String> = (0..key)
-            .map(|nth| format!("t.{} = b.c{nth}", quoted(&columns[nth])))
-            .chain((key..key + same).map(same_bytes))
-            .collect();
-        let is_it = is_it.join(" AND ");
-        let filled = key + same..columns.len();
+        let is_it = key.map(|nth| format!("t.{} = b.c{nth}", quoted(&columns[nth])));
+        let is_it = is_it.chain(same.map(same_bytes)).collect::<Vec<_>>().join(" AND ");
         let as_it_is: Vec<String> = filled.clone().map(same_bytes).collect();
         let set = filled.map(|nth| format!("t.{} = b.c{nth}", quoted(&columns[nth])));
         let kept = filled_by_themselves(&mut conn, &place.table).map_err(failed)?;
@@ -72,15 +71,6 @@ impl ServerTable for Filling {
         let update = format!("UPDATE {joined} SET {} WHERE NOT ({})", set.join(", "), as_it_is.join(" AND "));
         let loader = Loader::new(conn, (&name, BATCH), names, types.clone());
         Ok((Filling { loader, name, count, update, filled: Filled::default() }, types))
-    }
-
-    fn write_cell(
-        value: Value<'_>,
-        text: &[u8],
-        of: ColumnType,
-        out: &mut Vec<u8>,
-    ) -> std::result::Result<(), String> {
-        load::write_cell(value, text, of, out)
     }
 
     fn send_all(mut self, blocks: Blocks) -> Result<Option<Filled>> {
@@ -101,10 +91,7 @@ impl Filling {
         conn.query_drop(&self.update).map_err(failed)?;
         let changed = conn.affected_rows();
         conn.query_drop("COMMIT").map_err(failed)?;
-        let there = there.unwrap_or_default();
-        self.filled.changed += changed;
-        self.filled.same += there.saturating_sub(changed);
-        self.filled.moved += rows.saturating_sub(there);
+        self.filled.add(rows, there.unwrap_or_default(), changed);
         Ok(())
     }
 }

@@ -6,15 +6,12 @@ use std::sync::{Arc, Mutex, PoisonError};
 use mysql::prelude::Queryable as _;
 use mysql::{Conn, LocalInfileHandler};
 
-use crate::formats::server::copy_text::{escape, raw_cells};
+use crate::formats::server::copy_text::{NULL, raw_cells, write_text};
 use crate::formats::server::mariadb::sql::{failed, quoted};
 use crate::formats::server::table_writer::Block;
 use crate::records::column_type::ColumnType;
 use crate::records::error::{Error, Result};
 use crate::records::value::Value;
-
-/// As which a cell without anything is sent.
-const NULL: &[u8] = b"\\N";
 
 /// Loads blocks of rows into columns of a table.
 pub(super) struct Loader {
@@ -165,10 +162,7 @@ pub(super) fn write_cell(
         (_, ColumnType::Bool) if matches!(text, b"true" | b"false") => {
             out.push(if text == b"true" { b'1' } else { b'0' });
         }
-        _ => match std::str::from_utf8(text) {
-            Ok(_) => escape(text, out),
-            Err(_) => escape(String::from_utf8_lossy(text).as_bytes(), out),
-        },
+        _ => write_text(text, out),
     }
     Ok(())
 }

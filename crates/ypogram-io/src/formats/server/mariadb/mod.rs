@@ -14,4 +14,4 @@ mod types;
 pub(crate) use describe::describe;
 pub(crate) use fill::add_columns;
 pub(crate) use rows::encoder;
-pub(crate) use source::{open, table_names};
+pub(crate) use source::{read, table_names};

@@ -10,15 +10,14 @@ use mysql::prelude::Queryable as _;
 
 use crate::formats::server::mariadb::connect::connect;
 use crate::formats::server::mariadb::fill::Filling;
-use crate::formats::server::mariadb::load::{self, Loader};
+use crate::formats::server::mariadb::load::{Loader, write_cell};
 use crate::formats::server::mariadb::source::types_of;
 use crate::formats::server::mariadb::sql::{REPLACED, STRICTLY, UNFINISHED, failed, quoted, text};
 use crate::formats::server::mariadb::types::declared;
-use crate::formats::server::table_writer::{self, Blocks, ServerTable, TablePlace};
+use crate::formats::server::table_writer::{self, Blocks, ServerTable, TablePlace, WriteCell};
 use crate::formats::sql::{columns_to_fill, table_is_not_there, table_is_there};
 use crate::records::column_type::ColumnType;
 use crate::records::error::{Error, Result};
-use crate::records::value::Value;
 use crate::rows::{EncodeRows, Filled, IfThere, OwnFields, Projection};
 
 /// Writes rows as a table.
@@ -43,6 +42,7 @@ struct NewRows {
 
 impl ServerTable for NewRows {
     const SERVER: &'static str = "the server";
+    const WRITE_CELL: WriteCell = write_cell;
 
     fn begin(
         place: &TablePlace,
@@ -51,7 +51,7 @@ impl ServerTable for NewRows {
     ) -> Result<(Self, Vec<ColumnType>)> {
         let mut conn = connect(&place.path)?;
         let not_written = |error: mysql::Error| failed(&place.name, &error);
-        let is_there = prepare(&mut conn, place).map_err(not_written)??;
+        let is_there = prepare(&mut conn, place)?;
         let (until_then, columns, types) = match place.if_there {
             IfThere::Append => {
                 let (columns, types) = columns_there(&mut conn, place, columns)?;
@@ -65,15 +65,6 @@ impl ServerTable for NewRows {
         };
         let loader = Loader::new(conn, (&place.name, &until_then), columns, types.clone());
         Ok((NewRows { loader, place: place.clone(), until_then, is_there }, types))
-    }
-
-    fn write_cell(
-        value: Value<'_>,
-        text: &[u8],
-        of: ColumnType,
-        out: &mut Vec<u8>,
-    ) -> std::result::Result<(), String> {
-        load::write_cell(value, text, of, out)
     }
 
     fn send_all(mut self, blocks: Blocks) -> Result<Option<Filled>> {
@@ -134,29 +125,30 @@ impl NewRows {
 }
 
 /// Makes sure that nobody else fills the table, and removes what a killed run left; says whether there is a table of the name.
-fn prepare(conn: &mut Conn, place: &TablePlace) -> mysql::Result<Result<bool>> {
-    conn.query_drop(STRICTLY)?;
-    let held = format!(
-        "SELECT GET_LOCK(LEFT(CONCAT('ypogram ', MD5(CONCAT(DATABASE(), '.', {}))), 64), 5)",
-        text(&place.table)
-    );
-    let held: Option<Option<u8>> = conn.query_first(held)?;
+fn prepare(conn: &mut Conn, place: &TablePlace) -> Result<bool> {
+    let failed = |error: mysql::Error| failed(&place.name, &error);
+    conn.query_drop(STRICTLY).map_err(failed)?;
+    let table = text(&place.table);
+    let lock = format!("SELECT GET_LOCK(CONCAT('ypogram ', MD5(CONCAT(DATABASE(), '.', {table}))), 5)");
+    let held: Option<Option<u8>> = conn.query_first(lock).map_err(failed)?;
     if held != Some(Some(1)) {
-        return Ok(Err(Error::output(
+        return Err(Error::output(
             format!("{}: another run is writing the table ‘{}’", place.name, place.table),
             "wait until it is done, or choose another name behind ‘#’",
-        )));
+        ));
     }
-    let there = "SELECT table_type, COALESCE(engine, '') FROM information_schema.tables \
-                 WHERE table_schema = DATABASE() AND table_name = ";
-    let there: Option<(String, String)> = conn.query_first(format!("{there}{}", text(&place.table)))?;
+    let there = format!(
+        "SELECT table_type, COALESCE(engine, '') FROM information_schema.tables \
+         WHERE table_schema = DATABASE() AND table_name = {table}"
+    );
+    let there: Option<(String, String)> = conn.query_first(there).map_err(failed)?;
     let refused = |what: &str| {
         let hint = "choose another name behind ‘#’";
-        Ok(Err(Error::output(format!("{}: ‘{}’ {what}", place.name, place.table), hint)))
+        Err(Error::output(format!("{}: ‘{}’ {what}", place.name, place.table), hint))
     };
     match (&there, place.if_there) {
-        (None, IfThere::Append) => return Ok(Err(table_is_not_there(&place.name, &place.table))),
-        (Some(_), IfThere::Refuse) => return Ok(Err(table_is_there(&place.name, &place.table))),
+        (None, IfThere::Append) => return Err(table_is_not_there(&place.name, &place.table)),
+        (Some(_), IfThere::Refuse) => return Err(table_is_there(&place.name, &place.table)),
         (Some((kind, _)), _) if matches!(kind.as_str(), "VIEW" | "SEQUENCE") => {
             return refused("is no table that could be written");
         }
@@ -166,9 +158,10 @@ fn prepare(conn: &mut Conn, place: &TablePlace) -> mysql::Result<Result<bool>> {
         _ => {}
     }
     for left in [UNFINISHED, REPLACED] {
-        conn.query_drop(format!("DROP TABLE IF EXISTS {}", quoted(&with(&place.table, left))))?;
+        let left = quoted(&with(&place.table, left));
+        conn.query_drop(format!("DROP TABLE IF EXISTS {left}")).map_err(failed)?;
     }
-    Ok(Ok(there.is_some()))
+    Ok(there.is_some())
 }
 
 /// Names and types of the columns that are filled of the table that is there.

@@ -11,39 +11,30 @@ use crate::formats::server::mariadb::connect::connect;
 use crate::formats::server::mariadb::snapshot::Reading;
 use crate::formats::server::mariadb::sql::{failed, is_unfinished, quoted, text};
 use crate::formats::server::mariadb::types::column_type;
+use crate::formats::server::source::Wanted;
 use crate::formats::sql::{Asked, meant, not_one_select};
-use crate::input::row_thread::{Ended, RowInput, RowSink, RowThread};
+use crate::formats::sql_dialect::SqlDialect;
+use crate::input::row_thread::{Ended, RowSink};
 use crate::records::column_type::ColumnType;
 use crate::records::error::Result;
 use crate::records::format::Format;
-use crate::records::place::SourcePlace;
 use crate::records::source::{Schema, SourceKind};
 
-/// Opens the table that is called so, or the query; the only table where nothing is named.
+/// Reads what is wanted.
 ///
 /// # Errors
 /// Where nobody answers, there is no such table, or the query is more than one SELECT.
-pub(crate) fn open(input: RowInput, part: Option<String>, not_read: Vec<String>) -> Result<RowThread> {
-    let (path, name) = (input.on_disk.path.clone(), input.name.clone());
-    RowThread::start(input, move |sink| read(&path, &name, (part.as_deref(), &not_read), sink))
-}
-
-fn read(
-    path: &Path,
-    name: &str,
-    (part, not_read): (Option<&str>, &[String]),
-    sink: &mut RowSink,
-) -> std::result::Result<(), Ended> {
+pub(crate) fn read(wanted: &Wanted, sink: &mut RowSink) -> std::result::Result<(), Ended> {
+    let Wanted { path, name, part, not_read } = wanted;
     let failed = |error: mysql::Error| Ended::Failed(failed(name, &error));
     let mut reading = Reading::begin(path)?;
     let conn = reading.conn();
-    let asked = asked(conn, name, part)?;
-    let mut query = asked.query.clone();
-    let mut columns = columns_of(conn, name, &query)?;
+    let mut asked = asked(conn, name, part.as_deref())?;
+    let mut columns = columns_of(conn, name, &asked.query)?;
     if !not_read.is_empty() {
         columns.retain(|column| !not_read.contains(&column.name_str().into_owned()));
         let names: Vec<String> = columns.iter().map(|column| quoted(&column.name_str())).collect();
-        query = query.replacen('*', &names.join(", "), 1);
+        asked.only(&names);
     }
     let types = types_of(conn, &columns).map_err(failed)?;
     let fields: Vec<String> = columns.iter().map(|column| column.name_str().into_owned()).collect();
@@ -51,12 +42,12 @@ fn read(
         key: asked.key_among(&fields),
         fields,
         types: types.clone(),
-        described: asked.described,
+        described: asked.described.clone(),
         kind: SourceKind::Typed(Format::MariaDb),
         ..Schema::default()
     })?;
     let id = conn.connection_id();
-    let mut rows = conn.query_iter(&query).map_err(failed)?;
+    let mut rows = conn.query_iter(&asked.query).map_err(failed)?;
     match hand_over(&mut rows, name, &columns, &types, sink) {
         Ok(()) => Ok(()),
         Err(ended) => {
@@ -170,18 +161,14 @@ fn kinds(
 }
 
 fn asked(conn: &mut Conn, name: &str, part: Option<&str>) -> Result<Asked> {
-    if let Some(query) = part.filter(|part| SourcePlace::is_query(part)) {
-        let query = query.trim_end().trim_end_matches(';').to_owned();
-        let described = "a query of a MariaDB or MySQL database".to_owned();
-        return Ok(Asked { query, described, key: Vec::new() });
+    const CALLED: &str = "a MariaDB or MySQL database";
+    if let Some(query) = Asked::of_query(part, CALLED) {
+        return Ok(query);
     }
     let tables = tables(conn).map_err(|error| failed(name, &error))?;
     let found = meant(name, part, &tables)?;
-    Ok(Asked {
-        query: format!("SELECT * FROM {}", quoted(found)),
-        described: format!("table ‘{found}’ of a MariaDB or MySQL database"),
-        key: primary_key(conn, found).map_err(|error| failed(name, &error))?,
-    })
+    let key = primary_key(conn, found).map_err(|error| failed(name, &error))?;
+    Ok(Asked::of_table(SqlDialect::MariaDb, found, CALLED, key))
 }
 
 /// The columns of a table's primary key, in its order.

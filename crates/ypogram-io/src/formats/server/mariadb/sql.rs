@@ -1,5 +1,6 @@
 //! What reading and writing have in common: names and texts in SQL, and errors.
 
+use crate::formats::sql_dialect::SqlDialect;
 use crate::records::error::Error;
 
 /// What is behind the name of a table while it is being filled, or is about to be removed.
@@ -17,12 +18,12 @@ pub(super) const STRICTLY: &str =
 
 /// A name as SQL has it.
 pub(super) fn quoted(name: &str) -> String {
-    format!("`{}`", name.replace('`', "``"))
+    SqlDialect::MariaDb.name(name)
 }
 
-/// A text as SQL has it, where a backslash takes the meaning from the character behind it.
+/// A text as SQL has it.
 pub(super) fn text(text: &str) -> String {
-    format!("'{}'", text.replace('\\', "\\\\").replace('\'', "''"))
+    SqlDialect::MariaDb.text(text)
 }
 
 /// The error of a server or of the way to it, and what to do where more is known.

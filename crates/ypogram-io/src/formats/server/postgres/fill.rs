@@ -7,16 +7,17 @@ use std::io::Write as _;
 use postgres::Client;
 
 use crate::formats::server::postgres::connect::connect;
-use crate::formats::server::postgres::source::types_of;
-use crate::formats::server::postgres::sql::{broke_off, failed, table};
+use crate::formats::server::postgres::source::{primary_key, types_of};
+use crate::formats::server::postgres::sql::{broke_off, failed, quoted, table};
 use crate::formats::server::postgres::types::declared;
-use crate::formats::server::postgres::write_cell::write;
-use crate::formats::server::table_writer::{Block, Blocks, ServerTable, TablePlace, fill_again};
-use crate::formats::sql::quoted;
+use crate::formats::server::postgres::write_cell::write_cell;
+use crate::formats::server::table_writer::{
+    Block, Blocks, FillColumns, ServerTable, TablePlace, WriteCell, fill_again,
+};
+
 use crate::records::column_type::ColumnType;
 use crate::records::error::Result;
-use crate::records::value::Value;
-use crate::rows::{Filled, IfThere};
+use crate::rows::Filled;
 
 /// A batch of rows on the server, from which columns are filled.
 pub(super) struct Filling {
@@ -30,6 +31,7 @@ pub(super) struct Filling {
 
 impl ServerTable for Filling {
     const SERVER: &'static str = "PostgreSQL";
+    const WRITE_CELL: WriteCell = write_cell;
 
     fn begin(place: &TablePlace, columns: &[String], _: &[ColumnType]) -> Result<(Self, Vec<ColumnType>)> {
         let name = place.name.clone();
@@ -45,16 +47,14 @@ impl ServerTable for Filling {
         client.batch_execute(&make).map_err(failed)?;
         let statement = client.prepare("SELECT * FROM batch").map_err(failed)?;
         let types = types_of(&statement);
-        let IfThere::Fill { key, same } = place.if_there else { unreachable!("asked for before") };
+        let key = primary_key(&mut client, &place.table).map_err(failed)?.len();
+        let FillColumns { key, same, filled } = place.fill_columns(columns.len(), key);
         let pair = |nth: usize, how: &str, text: &str| {
             format!("t.{}{text} {how} b.c{nth}{text}", quoted(&columns[nth]))
         };
-        let is_it: Vec<String> = (0..key)
-            .map(|nth| pair(nth, "=", ""))
-            .chain((key..key + same).map(|nth| pair(nth, "IS NOT DISTINCT FROM", "::text")))
-            .collect();
-        let is_it = is_it.join(" AND ");
-        let filled = key + same..columns.len();
+        let is_it = key.map(|nth| pair(nth, "=", ""));
+        let is_it = is_it.chain(same.map(|nth| pair(nth, "IS NOT DISTINCT FROM", "::text")));
+        let is_it = is_it.collect::<Vec<_>>().join(" AND ");
         let set: Vec<String> =
             filled.clone().map(|nth| format!("{} = b.c{nth}", quoted(&columns[nth]))).collect();
         let differs: Vec<String> = filled.map(|nth| pair(nth, "IS DISTINCT FROM", "::text")).collect();
@@ -65,15 +65,6 @@ impl ServerTable for Filling {
             differs.join(" OR ")
         );
         Ok((Filling { client, name, count, update, filled: Filled::default() }, types))
-    }
-
-    fn write_cell(
-        value: Value<'_>,
-        text: &[u8],
-        of: ColumnType,
-        out: &mut Vec<u8>,
-    ) -> std::result::Result<(), String> {
-        write(value, text, of, out)
     }
 
     fn send_all(mut self, blocks: Blocks) -> Result<Option<Filled>> {
@@ -89,15 +80,12 @@ impl Filling {
         let mut batch = self.client.transaction().map_err(failed)?;
         batch.batch_execute("TRUNCATE batch").map_err(failed)?;
         let mut writer = batch.copy_in("COPY batch FROM STDIN").map_err(failed)?;
-        writer.write_all(&block.bytes).map_err(|error| broke_off(&self.name, error))?;
+        writer.write_all(&block.bytes).map_err(|error| broke_off(&self.name, &error))?;
         writer.finish().map_err(failed)?;
         let there: i64 = batch.query_one(&self.count, &[]).map_err(failed)?.get(0);
         let changed = batch.execute(&self.update, &[]).map_err(failed)?;
         batch.commit().map_err(failed)?;
-        let there = u64::try_from(there).unwrap_or_default();
-        self.filled.changed += changed;
-        self.filled.same += there.saturating_sub(changed);
-        self.filled.moved += block.rows.saturating_sub(there);
+        self.filled.add(block.rows, u64::try_from(there).unwrap_or_default(), changed);
         Ok(())
     }
 }

@@ -13,4 +13,4 @@ mod write_cell;
 pub(crate) use describe::describe;
 pub(crate) use fill::add_columns;
 pub(crate) use rows::encoder;
-pub(crate) use source::{open, table_names};
+pub(crate) use source::{read, table_names};

@@ -8,14 +8,13 @@ use postgres::Client;
 use crate::formats::server::postgres::connect::connect;
 use crate::formats::server::postgres::fill::Filling;
 use crate::formats::server::postgres::source::{names_of, types_of};
-use crate::formats::server::postgres::sql::{broke_off, failed, table};
+use crate::formats::server::postgres::sql::{broke_off, failed, quoted, table};
 use crate::formats::server::postgres::types::declared;
-use crate::formats::server::postgres::write_cell::write;
-use crate::formats::server::table_writer::{self, Blocks, ServerTable, TablePlace};
-use crate::formats::sql::{columns_to_fill, quoted, table_is_not_there, table_is_there};
+use crate::formats::server::postgres::write_cell::write_cell;
+use crate::formats::server::table_writer::{self, Blocks, ServerTable, TablePlace, WriteCell};
+use crate::formats::sql::{columns_to_fill, table_is_not_there, table_is_there};
 use crate::records::column_type::ColumnType;
 use crate::records::error::Result;
-use crate::records::value::Value;
 use crate::rows::{EncodeRows, Filled, IfThere, OwnFields, Projection};
 
 /// Writes rows as a table.
@@ -32,6 +31,7 @@ struct CopyIn {
 
 impl ServerTable for CopyIn {
     const SERVER: &'static str = "PostgreSQL";
+    const WRITE_CELL: WriteCell = write_cell;
 
     fn begin(
         place: &TablePlace,
@@ -45,20 +45,12 @@ impl ServerTable for CopyIn {
         Ok((CopyIn { client, name: place.name.clone(), copy }, types))
     }
 
-    fn write_cell(
-        value: Value<'_>,
-        text: &[u8],
-        of: ColumnType,
-        out: &mut Vec<u8>,
-    ) -> std::result::Result<(), String> {
-        write(value, text, of, out)
-    }
-
     fn send_all(mut self, blocks: Blocks) -> Result<Option<Filled>> {
         let not_written = |error: postgres::Error| failed(&self.name, &error);
         let mut writer = self.client.copy_in(&self.copy).map_err(not_written)?;
-        let all = blocks
-            .for_each(|block| writer.write_all(&block.bytes).map_err(|error| broke_off(&self.name, error)))?;
+        let all = blocks.for_each(|block| {
+            writer.write_all(&block.bytes).map_err(|error| broke_off(&self.name, &error))
+        })?;
         if !all {
             return Ok(None);
         }

@@ -9,37 +9,28 @@ use postgres::{Client, Statement};
 use crate::formats::server::cells::pack;
 use crate::formats::server::copy_text;
 use crate::formats::server::postgres::connect::{begin_reading, connect};
-use crate::formats::server::postgres::sql::{failed, table};
+use crate::formats::server::postgres::sql::{broke_off, failed, quoted, table};
 use crate::formats::server::postgres::types::column_type;
-use crate::formats::sql::{Asked, meant, not_one_select, quoted};
-use crate::input::row_thread::{Ended, RowInput, RowSink, RowThread};
+use crate::formats::server::source::Wanted;
+use crate::formats::sql::{Asked, meant, not_one_select};
+use crate::formats::sql_dialect::SqlDialect;
+use crate::input::row_thread::{Ended, RowSink};
 use crate::records::column_type::ColumnType;
-use crate::records::error::{Error, Result};
+use crate::records::error::Result;
 use crate::records::format::Format;
-use crate::records::place::SourcePlace;
 use crate::records::source::{Schema, SourceKind};
 
-/// Opens the table that is called so, or the query; the only table where nothing is named.
+/// Reads what is wanted.
 ///
 /// # Errors
 /// Where nobody answers, there is no such table, or the query is more than one SELECT.
-pub(crate) fn open(input: RowInput, part: Option<String>, not_read: Vec<String>) -> Result<RowThread> {
-    let (path, name) = (input.on_disk.path.clone(), input.name.clone());
-    RowThread::start(input, move |sink| read(&path, &name, (part.as_deref(), &not_read), sink))
-}
-
-fn read(
-    path: &Path,
-    name: &str,
-    (part, not_read): (Option<&str>, &[String]),
-    sink: &mut RowSink,
-) -> std::result::Result<(), Ended> {
+pub(crate) fn read(wanted: &Wanted, sink: &mut RowSink) -> std::result::Result<(), Ended> {
+    let Wanted { path, name, part, not_read } = wanted;
     let failed = |error: postgres::Error| Ended::Failed(failed(name, &error));
     let mut client = connect(path)?;
     begin_reading(&mut client, path)?;
-    let asked = asked(&mut client, name, part)?;
-    let mut query = asked.query.clone();
-    let mut statement = client.prepare(&query).map_err(failed)?;
+    let mut asked = asked(&mut client, name, part.as_deref())?;
+    let mut statement = client.prepare(&asked.query).map_err(failed)?;
     if statement.columns().is_empty() || !statement.params().is_empty() {
         return Err(Ended::Failed(not_one_select(name)));
     }
@@ -47,19 +38,19 @@ fn read(
     if !not_read.is_empty() {
         fields.retain(|field| !not_read.contains(field));
         let columns: Vec<String> = fields.iter().map(|field| quoted(field)).collect();
-        query = query.replacen('*', &columns.join(", "), 1);
-        statement = client.prepare(&query).map_err(failed)?;
+        asked.only(&columns);
+        statement = client.prepare(&asked.query).map_err(failed)?;
     }
     let types: Vec<ColumnType> = types_of(&statement);
     sink.begin(Schema {
         key: asked.key_among(&fields),
         fields,
         types: types.clone(),
-        described: asked.described,
+        described: asked.described.clone(),
         kind: SourceKind::Typed(Format::Postgres),
         ..Schema::default()
     })?;
-    let mut rows = client.copy_out(&copy_of(&query, &statement)).map_err(failed)?;
+    let mut rows = client.copy_out(&copy_of(&asked.query, &statement)).map_err(failed)?;
     let (mut scratch, mut decoded, mut text) = (Vec::new(), Vec::new(), Vec::new());
     each_line(&mut rows, name, |number, line| {
         sink.row(number, |out| {
@@ -120,30 +111,15 @@ fn copy_of(query: &str, statement: &Statement) -> String {
     format!("COPY (SELECT {} FROM ({query}\n) AS q ({})) TO STDOUT", wanted.join(", "), names.join(", "))
 }
 
-#[cold]
-fn broke_off(name: &str, error: &std::io::Error) -> Error {
-    Error::unusable(
-        format!("{name}: the connection broke off: {error}"),
-        "nothing was published; see whether the server runs, and run it again",
-    )
-}
-
 fn asked(client: &mut Client, name: &str, part: Option<&str>) -> Result<Asked> {
-    if let Some(query) = part.filter(|part| SourcePlace::is_query(part)) {
-        let query = query.trim_end().trim_end_matches(';').to_owned();
-        return Ok(Asked {
-            query,
-            described: "a query of a PostgreSQL database".to_owned(),
-            key: Vec::new(),
-        });
+    const CALLED: &str = "a PostgreSQL database";
+    if let Some(query) = Asked::of_query(part, CALLED) {
+        return Ok(query);
     }
     let tables = tables(client).map_err(|error| failed(name, &error))?;
     let found = meant(name, part, &tables)?;
-    Ok(Asked {
-        query: format!("SELECT * FROM {}", table(found)),
-        described: format!("table ‘{found}’ of a PostgreSQL database"),
-        key: primary_key(client, found).map_err(|error| failed(name, &error))?,
-    })
+    let key = primary_key(client, found).map_err(|error| failed(name, &error))?;
+    Ok(Asked::of_table(SqlDialect::Postgres, found, CALLED, key))
 }
 
 /// The columns of a table's primary key, in its order.

@@ -1,16 +1,16 @@
 //! What reading and writing have in common: the names of tables, and errors.
 
-use crate::formats::sql::quoted;
+use crate::formats::sql_dialect::SqlDialect;
 use crate::records::error::Error;
+
+/// A name as SQL has it.
+pub(super) fn quoted(name: &str) -> String {
+    SqlDialect::Postgres.name(name)
+}
 
 /// A table that may stand behind the name of its schema.
 pub(super) fn table(name: &str) -> String {
-    match name.split_once('.') {
-        Some((schema, table)) if !schema.is_empty() && !table.is_empty() => {
-            format!("{}.{}", quoted(schema), quoted(table))
-        }
-        _ => quoted(name),
-    }
+    SqlDialect::Postgres.table(name)
 }
 
 /// The error of a server, and what to do where more is known.
@@ -28,26 +28,26 @@ pub(super) fn failed(name: &str, error: &postgres::Error) -> Error {
             };
             (format!("{}{detail}", told.message()), hint.to_owned())
         }
-        None if error.is_closed() || is_cut(error) => (
-            format!("the connection broke off: {}", whole(error)),
-            "nothing was published; see whether the server runs, and run it again".to_owned(),
-        ),
+        None if error.is_closed() || is_cut(error) => return cut(name, &whole(error)),
         None => (whole(error), String::new()),
     };
     Error::unusable(format!("{name}: {text}"), hint)
 }
 
-/// The error where rows could not be sent.
+/// The error where rows could not be sent or did not come: that of the server, where there is one.
 #[cold]
-pub(super) fn broke_off(name: &str, error: std::io::Error) -> Error {
-    let told = error.get_ref().and_then(|inner| inner.downcast_ref::<postgres::Error>());
-    match told {
-        Some(told) => failed(name, told),
-        None => Error::output(
-            format!("{name}: the connection broke off: {error}"),
-            "the table is as it was before; see whether the server runs, and run it again",
-        ),
+pub(super) fn broke_off(name: &str, error: &std::io::Error) -> Error {
+    match error.get_ref().and_then(|inner| inner.downcast_ref::<postgres::Error>()) {
+        Some(error) => failed(name, error),
+        None => cut(name, &error.to_string()),
     }
+}
+
+fn cut(name: &str, why: &str) -> Error {
+    Error::unusable(
+        format!("{name}: the connection broke off: {why}"),
+        "nothing was published; see whether the server runs, and run it again",
+    )
 }
 
 fn is_cut(error: &postgres::Error) -> bool {

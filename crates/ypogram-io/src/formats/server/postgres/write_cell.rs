@@ -1,29 +1,26 @@
 //! Cells as COPY reads them.
 
-use crate::formats::server::copy_text::escape;
+use crate::formats::server::copy_text::{NULL, write_text};
 use crate::records::column_type::ColumnType;
 use crate::records::value::Value;
 
 /// Appends a cell as COPY reads it. A cell without text is NULL where the column is none of texts.
-pub(super) fn write(
+pub(super) fn write_cell(
     value: Value<'_>,
     text: &[u8],
     of: ColumnType,
     out: &mut Vec<u8>,
 ) -> std::result::Result<(), String> {
     match (value, of) {
-        (Value::Missing | Value::Null, _) => out.extend_from_slice(b"\\N"),
+        (Value::Missing | Value::Null, _) => out.extend_from_slice(NULL),
         (Value::Bytes(bytes), ColumnType::Bytes) => {
             out.extend_from_slice(b"\\\\x");
             out.extend_from_slice(data_encoding::HEXLOWER.encode(bytes).as_bytes());
         }
-        (_, ColumnType::TextArray) => escape(array(text)?.as_bytes(), out),
-        (_, of) if text.is_empty() && of != ColumnType::Text => out.extend_from_slice(b"\\N"),
+        (_, ColumnType::TextArray) => write_text(array(text)?.as_bytes(), out),
+        (_, of) if text.is_empty() && of != ColumnType::Text => out.extend_from_slice(NULL),
         _ if text.contains(&0) => return Err("there is a character U+0000 in it".to_owned()),
-        _ => match std::str::from_utf8(text) {
-            Ok(_) => escape(text, out),
-            Err(_) => escape(String::from_utf8_lossy(text).as_bytes(), out),
-        },
+        _ => write_text(text, out),
     }
     Ok(())
 }

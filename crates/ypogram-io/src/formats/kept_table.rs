@@ -7,21 +7,21 @@ use crate::records::format::Format;
 use crate::records::source::{Decode, Schema, Source, SourceKind};
 
 /// The rows of a table, read from a file and called by the table's name.
-pub(super) struct KeptRows {
+pub(super) struct KeptTable {
     rows: Box<dyn Source>,
     name: String,
     schema: Schema,
 }
 
-impl KeptRows {
+impl KeptTable {
     pub(super) fn of(rows: Box<dyn Source>, name: String, server: Format) -> Self {
         let described = format!("kept rows of {}", server.entry().called);
         let schema = Schema { described, kind: SourceKind::Typed(server), ..rows.schema().clone() };
-        KeptRows { rows, name, schema }
+        KeptTable { rows, name, schema }
     }
 }
 
-impl Source for KeptRows {
+impl Source for KeptTable {
     fn schema(&self) -> &Schema {
         &self.schema
     }

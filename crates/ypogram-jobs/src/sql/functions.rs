@@ -1,0 +1,136 @@
+//! The functions of SQL that keys are made of, in the words of each kind of database.
+
+use ypogram_io::SqlDialect;
+
+/// What expressions are made of.
+pub(crate) trait SqlFunctions: Copy {
+    /// What a text in quotes says that the database itself [quoted](Self::quoted).
+    fn unquoted(self, literal: &str) -> String;
+    /// What identifies a row, as it is shown: a number is one, though all values are in quotes there.
+    fn id_shown(self, literal: &str) -> String;
+    /// An expression as text in which every character but itself is another one.
+    fn exactly(self, operand: &str) -> String;
+    /// A text without white space around it.
+    fn trimmed(self, text: &str) -> String;
+    /// Where a text begins in another, from 1; 0 where it does not stand there.
+    fn find(self, text: &str, in_text: &str) -> String;
+    /// Texts one behind the other.
+    fn joined(self, texts: &[&str]) -> String;
+    /// The number of characters of a text.
+    fn length(self, text: &str) -> String;
+    /// An expression, as the database writes it in SQL.
+    fn quoted(self, expression: &str) -> String;
+    /// The character that stands between what the database [quoted](Self::quoted).
+    fn separator(self) -> &'static str;
+    /// Whether a column is what it was, be it NULL.
+    fn is_still(self, column: &str, literal: &str) -> String;
+}
+
+impl SqlFunctions for SqlDialect {
+    fn unquoted(self, literal: &str) -> String {
+        let escapes = match self {
+            SqlDialect::Sqlite => false,
+            SqlDialect::Postgres => literal.trim_start().starts_with('E'),
+            SqlDialect::MariaDb => true,
+        };
+        let bare = literal.trim_start().trim_start_matches('E');
+        let Some(inside) = bare.strip_prefix('\'').and_then(|rest| rest.strip_suffix('\'')) else {
+            return literal.to_owned();
+        };
+        let (mut text, mut chars) = (String::new(), inside.chars());
+        while let Some(c) = chars.next() {
+            match c {
+                '\'' => text.extend(chars.next()),
+                '\\' if escapes => match chars.next() {
+                    Some('0') => text.push('\0'),
+                    escaped => text.extend(escaped),
+                },
+                c => text.push(c),
+            }
+        }
+        text
+    }
+
+    fn id_shown(self, literal: &str) -> String {
+        if self == SqlDialect::Sqlite { literal.to_owned() } else { self.unquoted(literal) }
+    }
+
+    fn exactly(self, operand: &str) -> String {
+        match self {
+            SqlDialect::Sqlite => operand.to_owned(),
+            SqlDialect::Postgres => format!("(({operand})::text COLLATE \"C\")"),
+            SqlDialect::MariaDb => format!("(CONVERT({operand} USING utf8mb4) COLLATE utf8mb4_bin)"),
+        }
+    }
+
+    fn trimmed(self, text: &str) -> String {
+        match self {
+            SqlDialect::Sqlite => format!("trim({text}, char(9, 10, 13, 32))"),
+            SqlDialect::Postgres => format!("btrim({text}, E'\\t\\n\\r ')"),
+            SqlDialect::MariaDb => {
+                format!("REGEXP_REPLACE({text}, '^[ \\t\\r\\n]+|[ \\t\\r\\n]+$', '')")
+            }
+        }
+    }
+
+    fn find(self, text: &str, in_text: &str) -> String {
+        let function = if self == SqlDialect::Postgres { "strpos" } else { "instr" };
+        format!("{function}({in_text}, {text})")
+    }
+
+    fn joined(self, texts: &[&str]) -> String {
+        match self {
+            SqlDialect::MariaDb => format!("CONCAT({})", texts.join(", ")),
+            SqlDialect::Sqlite | SqlDialect::Postgres => texts.join(" || "),
+        }
+    }
+
+    fn length(self, text: &str) -> String {
+        let function = if self == SqlDialect::MariaDb { "CHAR_LENGTH" } else { "length" };
+        format!("{function}({text})")
+    }
+
+    fn quoted(self, expression: &str) -> String {
+        match self {
+            SqlDialect::Postgres => format!("quote_nullable(({expression})::text)"),
+            SqlDialect::Sqlite | SqlDialect::MariaDb => format!("quote({expression})"),
+        }
+    }
+
+    fn separator(self) -> &'static str {
+        if self == SqlDialect::Postgres { "chr(31)" } else { "char(31)" }
+    }
+
+    fn is_still(self, column: &str, literal: &str) -> String {
+        match self {
+            SqlDialect::Sqlite => format!("{column} IS {literal}"),
+            SqlDialect::Postgres => format!("{column}::text IS NOT DISTINCT FROM {literal}"),
+            SqlDialect::MariaDb => format!("BINARY {column} <=> {literal}"),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_a_database_quoted_is_read_again() {
+        for (sql, literal, text) in [
+            (SqlDialect::Sqlite, "'O''Neil\\'", "O'Neil\\"),
+            (SqlDialect::Sqlite, "7", "7"),
+            (SqlDialect::Sqlite, "NULL", "NULL"),
+            (SqlDialect::Postgres, "'O''Neil'", "O'Neil"),
+            (SqlDialect::Postgres, "E'a\\\\0''b'", "a\\0'b"),
+            (SqlDialect::Postgres, " E'\\\\'", "\\"),
+            (SqlDialect::MariaDb, "'O\\'Neil'", "O'Neil"),
+            (SqlDialect::MariaDb, "'a\\\\0\\0'", "a\\0\0"),
+            (SqlDialect::MariaDb, "NULL", "NULL"),
+        ] {
+            assert_eq!(sql.unquoted(literal), text, "{sql:?} {literal}");
+        }
+        // A number is shown as one, though a server quotes all values.
+        assert_eq!(SqlDialect::Postgres.id_shown("'7'"), "7");
+        assert_eq!(SqlDialect::Sqlite.id_shown("'7'"), "'7'");
+    }
+}
