@@ -144,3 +144,68 @@ pub(super) fn table_is_there(name: &str, table: &str) -> Error {
         "choose another name behind ‘#’, or replace it with --force",
     )
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn names(names: &[&str]) -> Vec<String> {
+        names.iter().map(|name| (*name).to_owned()).collect()
+    }
+
+    #[test]
+    fn the_table_that_is_meant() {
+        let tables = names(&["people", "People", "loans"]);
+        for (part, expected) in [("people", "people"), ("People", "People"), ("LOANS", "loans")] {
+            assert_eq!(meant("db", Some(part), &tables).unwrap(), expected);
+        }
+        for (part, tables, told) in [
+            (Some("member"), &tables[..], "no table ‘member’"),
+            (None, &tables[..], "3 tables: people, People, loans"),
+            (None, &[], "no tables"),
+        ] {
+            assert!(meant("db", part, tables).unwrap_err().message.contains(told), "{part:?}");
+        }
+        assert_eq!(meant("db", None, &tables[2..]).unwrap(), "loans");
+    }
+
+    #[test]
+    fn columns_are_found_by_their_names() {
+        let of_table = names(&["id", "Mail", "mail", "note"]);
+        let places = |wanted: &[&str]| columns_to_fill("db", "t", &names(wanted), &of_table);
+        assert_eq!(places(&["note", "mail", "ID"]).unwrap(), [3, 2, 0]);
+        assert_eq!(places(&["MAIL"]).unwrap(), [1]);
+        let error = places(&["mail", "yp_key", "more"]).unwrap_err();
+        assert!(
+            error.message.ends_with("has no column yp_key, more")
+                && error.hint.contains("id, Mail, mail, note")
+        );
+    }
+
+    #[test]
+    fn what_is_asked() {
+        let called = "a database";
+        let query = Asked::of_query(Some("select count(*) from a; "), called).unwrap();
+        assert_eq!((&*query.query, &*query.described), ("select count(*) from a", "a query of a database"));
+        assert!(
+            Asked::of_query(Some("selected"), called).is_none() && Asked::of_query(None, called).is_none()
+        );
+        let key = names(&["no", "gone", "grp"]);
+        let mut table = Asked::of_table(SqlDialect::Postgres, "sales.people", called, key);
+        assert_eq!(table.query, "SELECT * FROM \"sales\".\"people\"");
+        assert_eq!(table.key_among(&names(&["grp", "mail", "no"])), [2, 0]);
+        table.only(&names(&["\"mail\"", "\"no\""]));
+        assert_eq!(table.query, "SELECT \"mail\", \"no\" FROM \"sales\".\"people\"");
+        // Nothing of a query is left out.
+        let mut query = query;
+        query.only(&names(&["a"]));
+        assert_eq!(query.query, "select count(*) from a");
+    }
+
+    #[test]
+    fn two_columns_of_one_name() {
+        assert!(refuse_same_names(&names(&["a", "A"]), str::to_owned).is_ok());
+        let error = refuse_same_names(&names(&["a", "b", "A"]), str::to_lowercase).unwrap_err();
+        assert!(error.message.contains("‘A’"));
+    }
+}

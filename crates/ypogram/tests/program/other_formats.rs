@@ -285,6 +285,113 @@ fn a_table_goes_into_a_database_that_is_there() {
     assert_eq!(table(&place.run("check m.sqlite#again -q --prefix x_ --to csv").stdout).len(), 5);
 }
 
+/// Rows are added to a table by the names of its columns, all or none, and what refuses one is named with its row.
+#[cfg(feature = "sqlite")]
+#[test]
+fn rows_are_added_to_a_table() {
+    let place = Place::with(&[
+        ("new.csv", b"no,mail,note\n3,cy@h-works.org,x\n4,dee@h-works.org,y\n"),
+        ("twice.csv", b"no,mail\n5,eve@h-works.org\n1,ada@h-works.org\n"),
+        ("long.csv", b"no,mail\n60,fay@h-works.org,more\n"),
+    ]);
+    let path = place.path("m.sqlite");
+    let database = rusqlite::Connection::open(&path).unwrap();
+    let made = "CREATE TABLE people (no INTEGER PRIMARY KEY, Mail TEXT NOT NULL, state TEXT DEFAULT 'new'); \
+                INSERT INTO people (no, mail) VALUES (1, 'ada@h-works.org'); CREATE VIEW seen AS SELECT * FROM people";
+    database.execute_batch(made).unwrap();
+    let rows = || -> Vec<(i64, String, String)> {
+        let mut query = database.prepare("SELECT * FROM people ORDER BY no").unwrap();
+        let rows = query.query_map([], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?)));
+        rows.unwrap().map(Result::unwrap).collect()
+    };
+    let add = |source: &str, columns: &str, more: &str| {
+        place.run(&format!(
+            "check {source} --no-rules -q --append -o m.sqlite#people --columns {columns} {more}"
+        ))
+    };
+    let row = |no, mail: &str| (no, mail.to_owned(), "new".to_owned());
+    let added = add("new.csv", "yp_address=MAIL,no", "");
+    assert_eq!((added.code, &*added.stderr), (0, ""));
+    let expected = [row(1, "ada@h-works.org"), row(3, "cy@h-works.org"), row(4, "dee@h-works.org")];
+    assert_eq!(rows(), expected);
+    for (source, columns, code, told) in [
+        ("twice.csv", "no,mail", 3, "row 2: UNIQUE constraint failed"),
+        ("new.csv", "no,note", 3, "has no column note"),
+        ("new.csv", "mail", 0, ""),
+        ("long.csv", "no,mail", 0, ""),
+    ] {
+        let run = add(source, columns, "");
+        assert!(run.code == code && run.stderr.contains(told), "{source}: {} {}", run.code, run.stderr);
+        if code > 0 {
+            assert_eq!(rows(), expected);
+        }
+    }
+    for (call, code, told) in [
+        ("check new.csv --append -o m.sqlite#persons", 3, "no table ‘persons’ that rows could be added to"),
+        ("check new.csv --append -o m.sqlite#seen --columns no", 3, "because it is a view"),
+        ("check new.csv --append -o new2.csv", 3, "rows are added to tables of databases"),
+        ("check new.csv --append -o none.sqlite#people", 3, "rows are added to tables of databases"),
+        ("check new.csv --append", 2, "--output"),
+        ("check new.csv --append --force -o m.sqlite#people", 2, "cannot be used with"),
+        ("check m.sqlite#people --append -o m.sqlite#people", 2, "is read, and would be written over"),
+    ] {
+        let run = place.run(call);
+        assert!(run.code == code && run.stderr.contains(told), "{call}: {} {}", run.code, run.stderr);
+    }
+    // Other commands add their rows too.
+    let count = |call: &str| {
+        let before = rows().len();
+        let run = place.run(&format!("{call} --no-rules -q --append -o m.sqlite#people"));
+        assert_eq!(run.code, 0, "{call}: {}", run.stderr);
+        rows().len() - before
+    };
+    assert_eq!(count("extract new.csv --columns address=mail"), 2);
+    assert_eq!(count("dedupe new.csv --columns mail"), 2);
+    assert_eq!(count("split new.csv --columns yp_local_part=mail"), 2);
+    assert_eq!(count("domains new.csv --columns domain=mail"), 1);
+}
+
+/// Records of a table with a primary key are named by it, as `--id` names them by a field, in every command.
+#[cfg(feature = "sqlite")]
+#[test]
+fn a_primary_key_names_records() {
+    let place = Place::with(&[]);
+    let database = rusqlite::Connection::open(place.path("m.sqlite")).unwrap();
+    let rows = "('b', 2, 'ada@h-works.org'), ('a', 1, 'ADA@h-works.org'), ('a', 2, 'x@@y'), ('c', 1, 'bea@h-works.org')";
+    let made = format!(
+        "CREATE TABLE single (no INTEGER PRIMARY KEY, grp TEXT, mail TEXT); \
+         CREATE TABLE several (grp TEXT, no INTEGER, mail TEXT, PRIMARY KEY (no, grp)); CREATE TABLE bare (mail TEXT); \
+         INSERT INTO several (grp, no, mail) VALUES {rows}; INSERT INTO single SELECT rowid, grp, mail FROM several; \
+         INSERT INTO bare SELECT mail FROM several"
+    );
+    database.execute_batch(&made).unwrap();
+    for (source, place_of_fault, same_as) in [
+        ("m.sqlite#single", "line 3 (3): x@@y", "1"),
+        ("m.sqlite#several", "line 3 (2, a): x@@y", "2, b"),
+        ("m.sqlite#bare", "line 3: x@@y", "1"),
+        ("m.sqlite#select␣*␣from␣single", "line 3: x@@y", "1"),
+    ] {
+        let checked = place.run(&format!("check {source} --no-rules -o out.csv --force"));
+        assert!(checked.stdout.contains(place_of_fault), "{source}: {}", checked.stdout);
+        let marked = place.run(&format!("dedupe {source} --no-rules --mark -o out.csv --force -q"));
+        assert_eq!(marked.code, 0, "{}", marked.stderr);
+        let rows = table(&place.read("out.csv"));
+        let told: Vec<&str> =
+            rows.iter().map(|row| &*row["yp_same_as"]).filter(|cell| !cell.is_empty()).collect();
+        assert_eq!(told, [same_as], "{source}");
+        let cleaned = place.run(&format!("clean {source} --no-rules --to csv -o cleaned --force -q"));
+        assert_eq!(cleaned.code, 0, "{}", cleaned.stderr);
+        let duplicates = table(&place.read("cleaned/duplicates.csv"));
+        assert_eq!(duplicates[0]["yp_same_as"], same_as, "{source}");
+    }
+    // A field that is named takes its place.
+    let named = place.run("check m.sqlite#single --no-rules --id grp -o out.csv --force");
+    assert!(named.stdout.contains("line 3 (a): x@@y"), "{}", named.stdout);
+    // Sources with other keys have none together.
+    let both = place.run("check m.sqlite#single m.sqlite#several --no-rules -o out.csv --force");
+    assert!(both.stdout.contains("line 3: x@@y"), "{}", both.stdout);
+}
+
 /// What others read of our files: skipped, with a word, where they are not there.
 /// Packed cells hold bytes that are no text, which say nothing about the text beside them.
 #[test]

@@ -18,10 +18,23 @@ fn answered(place: &Place, source: &str, options: &[&str]) -> Run {
     Run { code: output.status.code().unwrap_or(-1), stdout: String::new(), stderr }
 }
 
+/// The demo's members many times over, so that they are several batches.
+fn with_many_members() -> Place {
+    let place = Place::with_demo();
+    let members = place.read("members.csv");
+    let (header, rows) = members.split_once('\n').unwrap();
+    let rows: String =
+        rows.lines().filter(|line| !line.trim().is_empty()).map(|line| format!("{line}\n")).collect();
+    std::fs::write(place.path("members.csv"), format!("{header}\n{}", rows.repeat(MANY))).unwrap();
+    place
+}
+
+const MANY: usize = 40;
+
 /// An answer has what `check` says of each row, in order, beside the stream's own columns where they are asked for.
 #[test]
 fn answers_say_what_check_says() {
-    let place = Place::with_demo();
+    let place = with_many_members();
     let own = "member_no,name,email,phone,membership,joined,notes";
     let run = place.run(&format!("check members.csv --columns {own} -q -o members.arrows"));
     assert_eq!(run.code, 0, "{}", run.stderr);
@@ -41,7 +54,7 @@ fn answers_say_what_check_says() {
             let words = ["check", "members.csv", "--field", "email", "-q", "--columns", &columns];
             let checked = place.run_words(&[&words[..], also].concat(), Vec::new());
             let (shown, mut checked) = (table(&shown.stdout), table(&checked.stdout));
-            assert_eq!(shown.len(), 506);
+            assert_eq!(shown.len(), 506 * MANY);
             // Blank lines are no rows.
             checked.iter_mut().for_each(|row| {
                 let empty = row.get_mut("yp_well_formed").filter(|cell| cell.is_empty());
@@ -105,6 +118,52 @@ fn ranks_say_what_dedupe_keeps() {
     }
 }
 
+/// The rulebook's selection, patterns, lists and words hold in a worker, and what is remembered of decisions.
+#[test]
+fn the_rulebook_holds() {
+    let place = Place::with_demo();
+    assert_eq!(place.run("check members.csv --columns member_no,email,notes -q -o members.arrows").code, 0);
+    let rules = "version = 2\n[fields]\naddress = [\"email\"]\ntext = [\"notes\"]\n[selection]\nwithout = [\"free\"]\n\
+                 [output]\nprefix = \"our_\"\n[judging]\ngrammar = \"html\"\n[decisions]\nfile = \"decided.csv\"\n\
+                 [lists.known]\nfile = \"partners.csv\"\nof = \"domains\"\n";
+    std::fs::write(place.path("rules.toml"), rules).unwrap();
+    let columns = "member_no,our_address,our_verdict,our_findings,our_set_aside,our_lists,our_well_formed";
+    let run = answered(&place, "members.arrows", &["--rules", "rules.toml", "--columns", columns]);
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    let shown = place.run(&format!(
+        "check answer.arrows --no-rules --field our_address --prefix z_ -q --columns {columns}"
+    ));
+    let checked = place.run(&format!("check members.arrows --rules rules.toml -q --columns {columns}"));
+    let (shown, checked) = (table(&shown.stdout), table(&checked.stdout));
+    assert_eq!(shown, checked);
+    assert!(shown.iter().any(|row| row["our_set_aside"].contains("free")));
+    // What is named on the command line takes the place of the rulebook's, as in every command.
+    let run = answered(
+        &place,
+        "members.arrows",
+        &["--rules", "rules.toml", "--field", "notes", "--without", "role-account", "--columns", columns],
+    );
+    assert_eq!(run.code, 0, "{}", run.stderr);
+    let words = [
+        "check",
+        "members.arrows",
+        "--rules",
+        "rules.toml",
+        "--field",
+        "notes",
+        "--without",
+        "role-account",
+        "-q",
+        "--columns",
+        columns,
+    ];
+    let checked = place.run_words(&words, Vec::new());
+    let shown = place.run(&format!(
+        "check answer.arrows --no-rules --field our_address --prefix z_ -q --columns {columns}"
+    ));
+    assert_eq!(table(&shown.stdout), table(&checked.stdout), "{}", checked.stderr);
+}
+
 /// What cannot be told of a part of the rows is refused, and a stream that breaks off names its batch.
 #[test]
 fn clear_errors() {
@@ -112,8 +171,7 @@ fn clear_errors() {
     assert_eq!(place.run("check members.csv --columns name,email,joined -q -o members.arrows").code, 0);
     let whole = std::fs::read(place.path("members.arrows")).unwrap();
     std::fs::write(place.path("cut.arrows"), &whole[..whole.len() - 900]).unwrap();
-    std::fs::write(place.path("unique.toml"), "version = 2\n[[field]]\nname = \"name\"\nunique = true\n")
-        .unwrap();
+    std::fs::write(place.path("unique.toml"), "version = 2\n[field-rules.name]\nunique = true\n").unwrap();
     for (source, options, told) in [
         ("members.csv", &["--field", "email"][..], "no Arrow IPC stream"),
         ("cut.arrows", &["--field", "email"], "batch 1:"),
@@ -121,6 +179,7 @@ fn clear_errors() {
         ("members.arrows", &["--field", "mail"], "did you mean --field email"),
         ("members.arrows", &["--field", "email", "--columns", "adress"], "no column ‘adress’"),
         ("members.arrows", &["--field", "email", "--columns", "name"], "none of Ypogram's columns"),
+        ("members.arrows", &["--field", "email", "--rules", "unique.toml"], "values that are unique"),
         ("members.arrows", &["--field", "email", "--duplicates", "newest:joined"], "may mean several dates"),
         ("members.arrows", &["--field", "email", "--duplicates", "biggest"], "which record stays"),
     ] {

@@ -276,3 +276,116 @@ fn not_written(error: &arrow_schema::ArrowError) -> Error {
     };
     Error::writing(Path::new("standard output"), &error)
 }
+
+#[cfg(test)]
+mod tests {
+    use arrow_array::{Int64Array, LargeStringArray, StringViewArray};
+    use arrow_schema::{DataType, Field};
+    use proptest::prelude::*;
+
+    use super::*;
+    use crate::records::batch::Batch;
+
+    /// A stream of batches of a number and a text, which is of one of the kinds that there are.
+    fn stream(batches: &[Vec<Option<String>>], kind: &DataType) -> Vec<u8> {
+        let fields = vec![Field::new("no", DataType::Int64, false), Field::new("mail", kind.clone(), true)];
+        let schema = Arc::new(arrow_schema::Schema::new(fields));
+        let mut bytes = Vec::new();
+        let mut writer = StreamWriter::try_new(&mut bytes, &schema).unwrap();
+        let mut next = 0_i64;
+        for texts in batches {
+            let texts_of = texts.iter().map(Option::as_deref);
+            let column: ArrayRef = match kind {
+                DataType::LargeUtf8 => Arc::new(LargeStringArray::from_iter(texts_of)),
+                DataType::Utf8View => Arc::new(StringViewArray::from_iter(texts_of)),
+                _ => Arc::new(StringArray::from_iter(texts_of)),
+            };
+            let numbers = Int64Array::from_iter_values(next..next + texts.len() as i64);
+            next += texts.len() as i64;
+            writer
+                .write(&RecordBatch::try_new(Arc::clone(&schema), vec![Arc::new(numbers), column]).unwrap())
+                .unwrap();
+        }
+        writer.finish().unwrap();
+        bytes
+    }
+
+    /// Each row's number and its text once more.
+    type Echo = Vec<(i64, Option<String>)>;
+
+    /// How many rows each batch of the answer has, and all rows.
+    fn echoed(bytes: Vec<u8>) -> Result<(Vec<usize>, Echo)> {
+        let mut batches = ArrowBatches::of(std::io::Cursor::new(bytes))?;
+        let answerer = batches.answerer();
+        let columns =
+            vec![(AnswerColumn::Added(0), "again".to_owned()), (AnswerColumn::Own(0), "nr".to_owned())];
+        let mut written = Vec::new();
+        let mut answers = answerer.begin(&mut written, columns, Columns::new(&["again".to_owned()], &[]))?;
+        let (mut chunk, mut batch, mut decoder) = (Chunk::default(), Batch::default(), batches.decoder());
+        let mut last = 0;
+        while batches.next_chunk(&mut chunk)? {
+            assert!(chunk.number == 0 || chunk.number == last + 1);
+            last = chunk.number;
+            batch.clear();
+            decoder.decode(&chunk, &mut batch)?;
+            let text = |cell: &[u8]| String::from_utf8_lossy(cell).into_owned();
+            let texts = batch.records(&chunk).map(|record| match record.value(1) {
+                crate::records::value::Value::Null => None,
+                _ => record.cell(1).map(text),
+            });
+            answers.answer_with(vec![texts.collect()])?;
+        }
+        answers.finish()?;
+        let reader = StreamReader::try_new(&written[..], None).unwrap();
+        let (mut sizes, mut rows) = (Vec::new(), Vec::new());
+        for answer in reader {
+            let answer = answer.unwrap();
+            assert_eq!(answer.schema().field(1).name(), "nr");
+            let texts = answer.column(0).as_any().downcast_ref::<StringArray>().unwrap();
+            let numbers = answer.column(1).as_any().downcast_ref::<Int64Array>().unwrap();
+            sizes.push(answer.num_rows());
+            rows.extend(
+                numbers.values().iter().copied().zip(texts.iter().map(|text| text.map(str::to_owned))),
+            );
+        }
+        Ok((sizes, rows))
+    }
+
+    fn batches() -> impl Strategy<Value = Vec<Vec<Option<String>>>> {
+        prop::collection::vec(prop::collection::vec(prop::option::of("[a-zé@. \n]{0,20}"), 0..7), 0..6)
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(64))]
+
+        /// Each batch has its answer, those without rows too, with as many rows in their order.
+        #[test]
+        fn every_batch_is_answered(
+            batches in batches(),
+            kind in prop::sample::select(vec![DataType::Utf8, DataType::LargeUtf8, DataType::Utf8View]),
+        ) {
+            let (sizes, rows) = echoed(stream(&batches, &kind)).unwrap();
+            prop_assert_eq!(sizes, batches.iter().map(Vec::len).collect::<Vec<_>>());
+            let expected: Vec<(i64, Option<String>)> =
+                batches.into_iter().flatten().enumerate().map(|(nth, text)| (nth as i64, text)).collect();
+            prop_assert_eq!(rows, expected);
+        }
+
+        /// Wherever a stream breaks off, what came whole is answered or there is an error, and nothing else happens.
+        #[test]
+        fn a_stream_that_breaks_off(batches in batches(), at in 0.0..1.0_f64) {
+            let mut bytes = stream(&batches, &DataType::Utf8);
+            bytes.truncate((bytes.len() as f64 * at) as usize);
+            match echoed(bytes) {
+                Ok((_, rows)) => {
+                    let whole: Vec<Option<String>> = batches.into_iter().flatten().collect();
+                    prop_assert!(rows.iter().zip(&whole).all(|((_, row), text)| row == text));
+                }
+                Err(error) => prop_assert!(
+                    error.message.contains("no Arrow IPC stream") || error.message.contains("batch "),
+                    "{}", error.message
+                ),
+            }
+        }
+    }
+}

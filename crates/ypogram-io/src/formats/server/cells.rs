@@ -60,3 +60,57 @@ fn value(cell: &[u8], of: ColumnType) -> Value<'_> {
     };
     read.unwrap_or(Value::Text(cell))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::records::packed::{PackedRow, PackedRows};
+
+    /// What comes of a cell: its value, and the text that a person sees.
+    fn packed(cell: Option<&str>, of: ColumnType, see: impl FnOnce(Value<'_>, &str)) {
+        let (mut bytes, mut see) = (Vec::new(), Some(see));
+        let row = PackedRow::start(&mut bytes, 0);
+        pack(cell.map(str::as_bytes), of, &mut Vec::new(), &mut bytes);
+        row.end(&mut bytes);
+        PackedRows::of(&bytes).next_cells(&mut |value, text| {
+            see.take().expect("one cell")(value, std::str::from_utf8(text).unwrap());
+        });
+    }
+
+    #[test]
+    fn cells_are_what_their_columns_hold() {
+        let (integer, float) =
+            (ColumnType::Integer { bits: 64, signed: true }, ColumnType::Float { bits: 64 });
+        let (decimal, utc) =
+            (ColumnType::Decimal { precision: 9, scale: 2 }, ColumnType::DateTime { utc: true });
+        for (cell, of, value, text) in [
+            ("t", ColumnType::Bool, Value::Bool(true), "true"),
+            ("0", ColumnType::Bool, Value::Bool(false), "false"),
+            ("7", ColumnType::Bool, Value::Integer(7), "7"),
+            ("-12", integer, Value::Integer(-12), "-12"),
+            ("18446744073709551615", integer, Value::Text(b"18446744073709551615"), "18446744073709551615"),
+            ("1e300", float, Value::Float(1e300), "1e300"),
+            ("12.50", decimal, Value::Decimal(b"12.50"), "12.50"),
+            ("NaN", ColumnType::Number, Value::Text(b"NaN"), "NaN"),
+            ("1970-01-02", ColumnType::Date, Value::Date(1), "1970-01-02"),
+            ("1969-12-31", ColumnType::Date, Value::Date(-1), "1969-12-31"),
+            ("0000-00-00", ColumnType::Date, Value::Text(b"0000-00-00"), "0000-00-00"),
+            ("infinity", ColumnType::Date, Value::Text(b"infinity"), "infinity"),
+            ("1970-01-01 00:00:01+00", utc, Value::DateTime(1_000_000), "1970-01-01 00:00:01"),
+            ("1970-01-01 00:00:00.5", utc, Value::DateTime(500_000), "1970-01-01 00:00:00.5"),
+            ("00:00:02", ColumnType::Time, Value::Time(2_000_000), "00:00:02"),
+            ("-838:59:59", ColumnType::Time, Value::Text(b"-838:59:59"), "-838:59:59"),
+            ("[1]", ColumnType::Json, Value::Json(b"[1]"), "[1]"),
+            ("t", ColumnType::Text, Value::Text(b"t"), "t"),
+            ("", ColumnType::Text, Value::Text(b""), ""),
+            ("ab", ColumnType::Bytes, Value::Bytes(b"ab"), "ab"),
+        ] {
+            packed(Some(cell), of, |found, shown| {
+                assert_eq!((found, shown), (value, text), "{cell} in {of:?}");
+            });
+        }
+        for of in [ColumnType::Text, ColumnType::Bool, integer, ColumnType::Bytes] {
+            packed(None, of, |found, shown| assert_eq!((found, shown), (Value::Null, ""), "{of:?}"));
+        }
+    }
+}

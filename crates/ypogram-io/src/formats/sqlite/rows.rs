@@ -42,6 +42,7 @@ struct TableFile {
     has_surplus: bool,
     /// Whether rows are added to a table that was there.
     is_added_to: bool,
+    rows: u64,
 }
 
 impl TableFile {
@@ -78,6 +79,7 @@ impl TableFile {
             insert: String::new(),
             has_surplus: false,
             is_added_to: false,
+            rows: 0,
         };
         file.create(place.if_there)?;
         Ok(file)
@@ -155,7 +157,10 @@ impl Enclose for TableFile {
                 let surplus = (cells.len() > width).then(|| json_of(&cells[width..]));
                 statement.raw_bind_parameter(width + 1, surplus).map_err(output)?;
             }
-            statement.raw_execute().map_err(output).map(drop)
+            self.rows += 1;
+            let row = self.rows;
+            let refused = |error| not_written(&format!("{name}: row {row}"), &error);
+            statement.raw_execute().map(drop).map_err(refused)
         })
     }
 

@@ -117,7 +117,7 @@ pub fn run<W: Write + Send>(
     options.check.rows.format = Some(Format::ArrowStream);
     options.check.target = Target::Standard;
     let temporary = Arc::new(temporary_folder()?);
-    let to = Answering { pipe: Some((batches.answerer(), output, columns)), answers: None };
+    let to = Answering { pipe: Some(Pipe { answerer: batches.answerer(), output, columns }), answers: None };
     let reading = Reading::of(Box::new(batches));
     let (report, to) = check::judge(options.check, (reading, &temporary), to, progress)?;
     if let Some(answers) = to.answers {
@@ -138,17 +138,24 @@ fn no_such_column(name: &str, own: &[String], check: &CheckOptions) -> Error {
     )
 }
 
+/// What answers are made of.
+struct Pipe<W: Write> {
+    answerer: ArrowAnswerer,
+    output: W,
+    columns: Vec<(AnswerColumn, String)>,
+}
+
 /// Rows on their way into answers.
 struct Answering<W: Write> {
     /// Until they are begun.
-    pipe: Option<(ArrowAnswerer, W, Vec<(AnswerColumn, String)>)>,
+    pipe: Option<Pipe<W>>,
     answers: Option<ArrowAnswers<W>>,
 }
 
 impl<W: Write + Send> TakeRows for Answering<W> {
     fn begin(&mut self, _: &Target, _: &Opening, projection: &Projection) -> Result<()> {
-        let (answerer, to, columns) = self.pipe.take().expect("it is begun once");
-        self.answers = Some(answerer.answers(to, columns, projection)?);
+        let Pipe { answerer, output, columns } = self.pipe.take().expect("it is begun once");
+        self.answers = Some(answerer.answers(output, columns, projection)?);
         Ok(())
     }
 

@@ -146,7 +146,7 @@ impl Part {
     /// The row at `nth` has that text in that column.
     pub(crate) fn set_text(&mut self, nth: usize, column: Column, text: &str) {
         let place = self.values.append(text.as_bytes());
-        self.late.push((nth, column, Late::Text(place)));
+        self.set_late_text(nth, column, place);
     }
 
     /// The same, where that record has a name, which `write` appends.
@@ -160,8 +160,14 @@ impl Part {
     ) -> Result<(), E> {
         let mut written = Ok(());
         let place = self.values.append_with(|out| written = write(out));
-        self.late.push((nth, Column::SameAs, Late::Text(place)));
+        self.set_late_text(nth, Column::SameAs, place);
         written
+    }
+
+    /// The row at `nth` has the text at that place of the values, in which anything may stand.
+    fn set_late_text(&mut self, nth: usize, column: Column, place: Range<usize>) {
+        self.rows[nth].values_are_simple = false;
+        self.late.push((nth, column, Late::Text(place)));
     }
 
     /// The row at `nth` has another finding, and that verdict where there is one.

@@ -124,3 +124,37 @@ fn not_connected(name: &str, error: &mysql::Error) -> Error {
     };
     Error::unusable(format!("{name}: {text}"), hint)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn addresses_say_where_and_who() {
+        let read = |address: &str| options(&ServerAddress::of(address.as_ref()).unwrap());
+        for (address, host, port, user, database) in [
+            ("mysql://ada@db.example:3307/list", "db.example", 3307, Some("ada"), "list"),
+            ("mariadb://ada@db.example:3306/list?connect_timeout=5", "db.example", 3306, Some("ada"), "list"),
+            ("mysql://a%40b@[::1]:3307/my%20list", "[::1]", 3307, Some("a@b"), "my list"),
+            ("mysql://ada@127.0.0.1:1/list?sslmode=disable", "127.0.0.1", 1, Some("ada"), "list"),
+        ] {
+            let options = read(address).unwrap();
+            assert_eq!(options.get_ip_or_hostname(), host, "{address}");
+            assert_eq!((options.get_tcp_port(), options.get_user()), (port, user), "{address}");
+            assert_eq!(options.get_db_name(), Some(database), "{address}");
+            // With a socket in between nothing would be encrypted, however it is asked for.
+            assert!(!options.get_prefer_socket() && options.get_socket().is_none(), "{address}");
+        }
+        assert_eq!(read("mysql://h/list?socket=/run/s").unwrap().get_socket(), Some("/run/s"));
+        for (address, told) in [
+            ("mysql://ada@h", "no database is named"),
+            ("mysql://ada@h/", "no database is named"),
+            ("mysql://h/list?fast=1", "‘fast=1’ is not known"),
+            ("mysql://h/list?connect_timeout=soon", "‘soon’ is no number of seconds"),
+            ("mysql://h:port/list", "port"),
+        ] {
+            let error = read(address).map(|_| ()).unwrap_err();
+            assert!(error.contains(told), "{address}: {error}");
+        }
+    }
+}

@@ -166,3 +166,19 @@ pub(super) fn write_cell(
     }
     Ok(())
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn rows_of_a_block_are_counted_from_the_first_of_all() {
+        for (message, told) in [
+            ("Data too long for column 'no' at row 3", "Data too long for column 'no' at row 1003"),
+            ("Duplicate entry ' at row ' for key 'PRIMARY'", "Duplicate entry ' at row ' for key 'PRIMARY'"),
+            ("Server shutdown in progress", "Server shutdown in progress"),
+        ] {
+            assert_eq!(with_its_row(message, 1000), told);
+        }
+    }
+}

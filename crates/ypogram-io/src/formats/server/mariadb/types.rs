@@ -82,3 +82,50 @@ pub(super) fn declared(of: ColumnType, has_uuid: bool) -> String {
         ColumnType::Json | ColumnType::TextArray => "json".to_owned(),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// What each type of a server is here, and as what it is made again.
+    #[test]
+    fn types_go_there_and_back() {
+        let unsigned = ColumnFlags::UNSIGNED_FLAG;
+        let (none, zeros) = (ColumnFlags::empty(), ColumnFlags::ZEROFILL_FLAG);
+        const TEXT: u16 = 45;
+        for (sent, length, decimals, flags, charset, declaration) in [
+            (Sent::MYSQL_TYPE_TINY, 1, 0, none, BINARY, "boolean"),
+            (Sent::MYSQL_TYPE_BIT, 1, 0, unsigned, BINARY, "boolean"),
+            (Sent::MYSQL_TYPE_BIT, 9, 0, unsigned, BINARY, "bigint unsigned"),
+            (Sent::MYSQL_TYPE_TINY, 4, 0, none, BINARY, "tinyint"),
+            (Sent::MYSQL_TYPE_SHORT, 5, 0, unsigned, BINARY, "smallint unsigned"),
+            (Sent::MYSQL_TYPE_INT24, 9, 0, none, BINARY, "int"),
+            (Sent::MYSQL_TYPE_LONGLONG, 20, 0, unsigned, BINARY, "bigint unsigned"),
+            (Sent::MYSQL_TYPE_LONG, 10, 0, unsigned.union(zeros), BINARY, "longtext"),
+            (Sent::MYSQL_TYPE_YEAR, 4, 0, unsigned.union(zeros), BINARY, "smallint unsigned"),
+            (Sent::MYSQL_TYPE_FLOAT, 12, 31, none, BINARY, "float"),
+            (Sent::MYSQL_TYPE_DOUBLE, 22, 31, none, BINARY, "double"),
+            (Sent::MYSQL_TYPE_NEWDECIMAL, 12, 2, none, BINARY, "decimal(10, 2)"),
+            (Sent::MYSQL_TYPE_NEWDECIMAL, 10, 0, unsigned, BINARY, "decimal(10, 0)"),
+            (Sent::MYSQL_TYPE_NEWDECIMAL, 67, 10, none, BINARY, "decimal(65, 30)"),
+            (Sent::MYSQL_TYPE_DATE, 10, 0, none, BINARY, "date"),
+            (Sent::MYSQL_TYPE_DATETIME, 26, 6, none, BINARY, "datetime(6)"),
+            (Sent::MYSQL_TYPE_TIMESTAMP, 19, 0, unsigned, BINARY, "timestamp(6) NULL DEFAULT NULL"),
+            (Sent::MYSQL_TYPE_TIME, 10, 0, none, BINARY, "time(6)"),
+            (Sent::MYSQL_TYPE_JSON, 0, 0, none, TEXT, "json"),
+            (Sent::MYSQL_TYPE_GEOMETRY, 0, 0, none, BINARY, "longblob"),
+            (Sent::MYSQL_TYPE_BLOB, 65535, 0, none, BINARY, "longblob"),
+            (Sent::MYSQL_TYPE_BLOB, 65535, 0, none, TEXT, "longtext"),
+            (Sent::MYSQL_TYPE_VAR_STRING, 60, 0, none, TEXT, "longtext"),
+            (Sent::MYSQL_TYPE_STRING, 3, 0, ColumnFlags::ENUM_FLAG, TEXT, "longtext"),
+            (Sent::MYSQL_TYPE_NULL, 0, 0, none, BINARY, "longtext"),
+        ] {
+            let column = Column::new(sent).with_flags(flags).with_character_set(charset);
+            let column = column.with_column_length(length).with_decimals(decimals);
+            assert_eq!(declared(column_type(&column), true), declaration, "{sent:?}({length}, {decimals})");
+        }
+        assert_eq!(declared(ColumnType::Uuid, true), "uuid");
+        assert_eq!(declared(ColumnType::Uuid, false), "char(36)");
+        assert_eq!(declared(ColumnType::Decimal { precision: 5, scale: -2 }, true), "decimal(7, 0)");
+    }
+}

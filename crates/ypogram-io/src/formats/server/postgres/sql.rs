@@ -26,12 +26,20 @@ pub(super) fn failed(name: &str, error: &postgres::Error) -> Error {
                 "57014" | "57P01" => "somebody or a limit of the server ended it; run it again",
                 _ => told.hint().unwrap_or_default(),
             };
-            (format!("{}{detail}", told.message()), hint.to_owned())
+            let row =
+                told.where_().and_then(copied_row).map_or_else(String::new, |row| format!("row {row}: "));
+            (format!("{row}{}{detail}", told.message()), hint.to_owned())
         }
         None if error.is_closed() || is_cut(error) => return cut(name, &whole(error)),
         None => (whole(error), String::new()),
     };
     Error::unusable(format!("{name}: {text}"), hint)
+}
+
+/// The row at which COPY stopped, of a text such as `COPY people, line 7, column mail: "x"`.
+fn copied_row(place: &str) -> Option<u64> {
+    let (_, behind) = place.strip_prefix("COPY ")?.split_once(", line ")?;
+    behind.split(|c: char| !c.is_ascii_digit()).next()?.parse().ok()
 }
 
 /// The error where rows could not be sent or did not come: that of the server, where there is one.
@@ -66,4 +74,21 @@ pub(super) fn whole(error: &dyn std::error::Error) -> String {
         cause = error.source();
     }
     text
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_row_at_which_copy_stopped() {
+        for (place, row) in [
+            ("COPY people, line 7, column mail: \"x\"", Some(7)),
+            ("COPY sales.people, line 12", Some(12)),
+            ("COPY people, line x", None),
+            ("PL/pgSQL function f() line 3 at RAISE", None),
+        ] {
+            assert_eq!(copied_row(place), row, "{place}");
+        }
+    }
 }

@@ -63,3 +63,49 @@ pub(super) fn declared(of: ColumnType) -> String {
         ColumnType::TextArray => "text[]".to_owned(),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// What each type of a server is here, and as what it is made again.
+    #[test]
+    fn types_go_there_and_back() {
+        let numeric = |precision: i32, scale: i32| (precision << 16 | scale) + 4;
+        for (of, modifier, declaration) in [
+            (Type::BOOL, -1, "boolean"),
+            (Type::INT2, -1, "smallint"),
+            (Type::INT4, -1, "integer"),
+            (Type::INT8, -1, "bigint"),
+            (Type::FLOAT4, -1, "real"),
+            (Type::FLOAT8, -1, "double precision"),
+            (Type::NUMERIC, numeric(10, 2), "numeric(10, 2)"),
+            (Type::NUMERIC, numeric(38, 0), "numeric(38, 0)"),
+            (Type::NUMERIC, numeric(39, 2), "numeric"),
+            (Type::NUMERIC, -1, "numeric"),
+            (Type::DATE, -1, "date"),
+            (Type::TIMESTAMP, -1, "timestamp"),
+            (Type::TIMESTAMPTZ, -1, "timestamptz"),
+            (Type::TIME, -1, "time"),
+            (Type::BYTEA, -1, "bytea"),
+            (Type::UUID, -1, "uuid"),
+            (Type::JSONB, -1, "json"),
+            (Type::VARCHAR_ARRAY, -1, "text[]"),
+            (Type::VARCHAR, 24, "text"),
+            (Type::INTERVAL, -1, "text"),
+            (Type::INT4_ARRAY, -1, "text"),
+        ] {
+            assert_eq!(declared(column_type(&of, modifier)), declaration, "{of}");
+        }
+        // What other sources have and PostgreSQL has not.
+        for (bits, signed, declaration) in [
+            (8, true, "smallint"),
+            (8, false, "smallint"),
+            (16, false, "integer"),
+            (32, false, "bigint"),
+            (64, false, "numeric(20)"),
+        ] {
+            assert_eq!(declared(ColumnType::Integer { bits, signed }), declaration);
+        }
+    }
+}
