@@ -66,6 +66,7 @@
 
 mod characters;
 mod data;
+pub mod entry_rule;
 mod find;
 pub mod house_format;
 mod judge;

@@ -17,7 +17,7 @@ mod records;
 mod rows;
 
 pub use encoding_rs::Encoding;
-pub use formats::book::{BookSummary, EntryRule};
+pub use formats::book::{BookSummary, EntryRefusal, entry_formula};
 #[cfg(feature = "parquet")]
 pub use formats::columnar::pipe::{AnswerColumn, ArrowAnswerer, ArrowAnswers, ArrowBatches, arrow_type};
 pub use formats::csv;

@@ -28,6 +28,7 @@ pub use jobs::dedupe;
 pub use jobs::dns;
 pub use jobs::domains;
 pub use jobs::each;
+pub use jobs::export;
 pub use jobs::extract;
 #[cfg(feature = "sqlite")]
 pub use jobs::guard;

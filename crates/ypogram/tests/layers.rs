@@ -204,6 +204,7 @@ const LAYERS: [(&str, &[&str]); 3] = [
             "policy",
             "syntax",
             "judge",
+            "entry_rule",
             "find",
         ],
     ),

@@ -65,6 +65,12 @@ impl HouseFormat {
         self.sequences.iter().map(|sequence| &*sequence.domain)
     }
 
+    /// The ways to build a local part at `domain`.
+    pub(crate) fn locals_at<'f>(&'f self, domain: &'f str) -> impl Iterator<Item = &'f [Piece]> {
+        let here = self.sequences.iter().filter(move |sequence| sequence.domain == domain);
+        here.map(|sequence| &*sequence.local)
+    }
+
     /// What a record says of its person: its names, empty where it has none, and what it has in [`fields`](Self::fields).
     pub fn person(&self, given: &str, family: &str, fields: &[&str]) -> HousePerson {
         HousePerson {

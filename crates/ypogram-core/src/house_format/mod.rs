@@ -24,5 +24,6 @@ pub use fold::{Fold, folded};
 pub use format::HouseFormat;
 pub use learn::{HouseLearner, LearnedFormat};
 pub use part::HousePart;
+pub(crate) use part::{Count, Piece};
 pub use person::HousePerson;
 pub use verdict::{HouseFault, HouseVerdict};

@@ -55,7 +55,7 @@ impl HousePart {
 
 /// Which name of a person.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum NameOf {
+pub(crate) enum NameOf {
     Given,
     Family,
 }
@@ -79,14 +79,14 @@ impl NameOf {
 
 /// How many letters or digits.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) struct Count {
-    pub(super) least: usize,
+pub(crate) struct Count {
+    pub(crate) least: usize,
     /// None where there may be any number more.
-    pub(super) most: Option<usize>,
+    pub(crate) most: Option<usize>,
 }
 
 impl Count {
-    pub(super) const ANY: Count = Count { least: 1, most: None };
+    pub(crate) const ANY: Count = Count { least: 1, most: None };
 
     pub(super) fn takes(self, count: usize) -> bool {
         count >= self.least && self.most.is_none_or(|most| count <= most)
@@ -95,7 +95,7 @@ impl Count {
 
 /// A piece of a local part.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub(super) enum Piece {
+pub(crate) enum Piece {
     /// A fixed text, in lower case.
     Literal(String),
     /// A name, or its first letters.

@@ -118,7 +118,7 @@ impl Class {
     }
 
     /// The finding that goes with the class.
-    pub(crate) const fn code(self) -> Option<Code> {
+    pub const fn code(self) -> Option<Code> {
         match self {
             Class::Free => Some(Code::FreeProvider),
             Class::Isp => Some(Code::IspMailbox),

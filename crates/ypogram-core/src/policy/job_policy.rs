@@ -354,10 +354,17 @@ impl Policy {
         self.review
     }
 
-    /// The faults of an address that needs `repairs`, where it has to be right as it was typed; a value that is well formed as a
-    /// whole has none.
+    /// The faults of an address that needs `repairs`, where it has to be right as it was typed. A value that is well formed as a whole has
+    /// only those of characters that the grammar takes and that nobody means: some show nothing, others look like letters that they are not.
     pub fn faults_as_typed(&self, repairs: Repairs, well_formed: bool) -> CodeSet {
-        if self.as_typed && !well_formed { self.in_force(repairs.as_typed()) } else { CodeSet::EMPTY }
+        const OF_CHARACTERS: [Code; 3] =
+            [Code::AsTypedInvisible, Code::AsTypedFullWidth, Code::AsTypedUnicodeForm];
+        let faults = match (self.as_typed, well_formed) {
+            (false, _) => CodeSet::EMPTY,
+            (true, false) => repairs.as_typed(),
+            (true, true) => repairs.as_typed().intersection(CodeSet::of(&OF_CHARACTERS)),
+        };
+        self.in_force(faults)
     }
 
     fn settle_masks(&mut self) {

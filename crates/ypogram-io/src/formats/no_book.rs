@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use crate::formats::book::{BookSummary, EntryRule};
+use crate::formats::book::{BookSummary, EntryRefusal};
 use crate::output::OutputFile;
 use crate::records::error::{Error, Result};
 use crate::rows::{Projection, TakeBytes};
@@ -27,7 +27,7 @@ impl BookFile {
     ///
     /// # Errors
     /// None: there is no workbook to add it to.
-    pub fn add_sheet(&self, _: &str, _: &Projection, _: Option<&EntryRule>) -> Result<BookSheet> {
+    pub fn add_sheet(&self, _: &str, _: &Projection, _: Option<&EntryRefusal>) -> Result<BookSheet> {
         match *self {}
     }
 

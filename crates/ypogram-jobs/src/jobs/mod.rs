@@ -10,6 +10,7 @@ pub mod dedupe;
 pub mod dns;
 pub mod domains;
 pub mod each;
+pub mod export;
 pub mod extract;
 #[cfg(feature = "sqlite")]
 pub mod guard;

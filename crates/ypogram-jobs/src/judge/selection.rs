@@ -67,6 +67,28 @@ impl Selection {
         self.only.is_empty() && self.without.is_empty()
     }
 
+    /// The classes that are not wanted, as far as lists name their domains.
+    pub fn unwanted_classes(&self) -> Vec<Class> {
+        let is_wanted = |class: Class| {
+            let sort = Sort::Class(class);
+            !self.without.contains(&sort) && (self.only.is_empty() || self.only.contains(&sort))
+        };
+        Class::all().filter(|class| *class != Class::Business && !is_wanted(*class)).collect()
+    }
+
+    /// The findings that are not wanted.
+    pub fn unwanted_findings(&self) -> impl Iterator<Item = Code> {
+        self.without.iter().filter_map(|sort| match sort {
+            Sort::Finding(code) => Some(*code),
+            Sort::Class(_) => None,
+        })
+    }
+
+    /// Whether domains that no list names are wanted.
+    pub fn wants_unlisted(&self) -> bool {
+        self.only.is_empty() || self.only.contains(&Sort::Class(Class::Business))
+    }
+
     /// How many reasons there are to set a record aside.
     pub(crate) fn reasons(&self) -> usize {
         self.without.len() + usize::from(!self.only.is_empty())

@@ -32,6 +32,16 @@ pub(crate) fn expression(sql: SqlDialect, operand: &str, policy: &Policy) -> Str
     format!("CASE WHEN {at} > 1 AND {length} > {at} THEN {key} END")
 }
 
+/// A column of that name, in quotes, that the database keeps filled with the key `key`.
+pub(crate) fn generated_column(sql: SqlDialect, name: &str, key: &str) -> String {
+    let (kind, kept) = match sql {
+        SqlDialect::Sqlite => ("TEXT", "VIRTUAL"),
+        SqlDialect::Postgres => ("text", "STORED"),
+        SqlDialect::MariaDb => ("varchar(700) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin", "VIRTUAL"),
+    };
+    format!("{name} {kind} GENERATED ALWAYS AS (\n  {key}\n) {kept}")
+}
+
 /// Without dots and tags at every domain.
 fn everywhere(sql: SqlDialect, local: &str, domain: &str) -> String {
     let tag = sql.find("'+'", &sql.joined(&[local, "'+'"]));
@@ -52,14 +62,14 @@ fn by_provider(sql: SqlDialect, local: &str, domain: &str, policy: &Policy) -> S
     let mut of_listed = "CASE".to_owned();
     let mut of_below = "CASE".to_owned();
     for same in &all {
-        let is_listed = is_one(sql, domain, same.domains.iter());
+        let is_listed = sql.is_one_of(domain, same.domains.iter());
         of_listed.push_str(&format!(" WHEN {is_listed} THEN {}", result(same)));
     }
     for same in all.iter().filter(|same| !same.with_below.is_empty()) {
         if same.rule.sub_domain {
             let dot = sql.find("'.'", domain);
             let above = format!("substr({domain}, {dot} + 1)");
-            let is_below = is_one(sql, &above, same.with_below.iter());
+            let is_below = sql.is_one_of(&above, same.with_below.iter());
             let address = sql.joined(&[&format!("substr({domain}, 1, {dot} - 1)"), "'@'", &above]);
             of_below.push_str(&format!(" WHEN {is_below} THEN {address}"));
         }
@@ -70,18 +80,10 @@ fn by_provider(sql: SqlDialect, local: &str, domain: &str, policy: &Policy) -> S
     }
     // Most addresses are at none of these domains and below none: one look each says so. Domains below others come last, since some of
     // them have rules of their own.
-    let any = is_one(sql, domain, all.iter().flat_map(|same| &same.domains));
+    let any = sql.is_one_of(domain, all.iter().flat_map(|same| &same.domains));
     format!(
         "CASE WHEN {any} THEN {of_listed} END WHEN {domain} LIKE '%.%.%' THEN {of_below} ELSE {plain} END ELSE {plain} END"
     )
-}
-
-/// Whether `what` is one of the domains. They are looked for in one text: for a generated column the table of an IN would be built anew for
-/// each row, which takes six times as long.
-fn is_one<'d>(sql: SqlDialect, what: &str, domains: impl Iterator<Item = &'d String>) -> String {
-    let all = domains.map(String::as_str).collect::<Vec<_>>().join(" ");
-    let found = sql.find(&sql.joined(&["' '", what, "' '"]), &sql.text(&format!(" {all} ")));
-    format!("{found} > 0")
 }
 
 /// The local part without what does not count by `rule`.

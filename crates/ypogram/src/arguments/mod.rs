@@ -23,6 +23,7 @@ mod pattern;
 mod redact;
 mod register;
 mod rules;
+mod rules_export;
 mod run;
 mod settle;
 mod shared;
@@ -62,6 +63,7 @@ pub(crate) use register::{
     RegisterGuardArguments, RegisterLookArguments, RegisterStoreArguments,
 };
 pub(crate) use rules::{LearnHouseArguments, RulesArguments, RulesCommand};
+pub(crate) use rules_export::{DialectArgument, FlavourArgument, PlaceArgument, RulesExportArguments};
 pub(crate) use run::RunArguments;
 pub(crate) use settle::SettleArguments;
 pub(crate) use shared::SharedArgument;

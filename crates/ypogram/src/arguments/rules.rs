@@ -4,6 +4,7 @@ use std::path::PathBuf;
 
 use clap::{Args, Subcommand};
 
+use super::rules_export::RulesExportArguments;
 use super::{JudgingArguments, MachineArguments, SourceArguments};
 
 /// Show the findings and how much each weighs; start, check and try a rulebook
@@ -16,7 +17,8 @@ Examples:
   ypogram rules patterns                           your own patterns and the ready-made ones
   ypogram rules try --house 'given \".\" family \"@fernhollow.example\"' ada.lovell@fernhollow.example
   ypogram rules describe --house 'family \"_\" given(1) number? \"@staff.fernhollow.example\"'
-  ypogram rules learn-house members.csv            how each domain builds its addresses")]
+  ypogram rules learn-house members.csv            how each domain builds its addresses
+  ypogram rules export --for html -o sign-up.html   the same rule in the form where people sign up")]
 pub(crate) struct RulesArguments {
     #[command(subcommand)]
     pub(crate) command: Option<RulesCommand>,
@@ -133,6 +135,8 @@ pub(crate) enum RulesCommand {
         #[arg(long, value_name = "FILE")]
         rules: Option<PathBuf>,
     },
+    /// Write the rule in the words of a place where entries are made: a form, a database, an API, a workbook, an expression
+    Export(Box<RulesExportArguments>),
     /// Find the house format that most addresses of each domain follow, from the names beside them, and list the others
     LearnHouse(Box<LearnHouseArguments>),
 }

@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use ypogram_io::{
-    EntryRule, Error, Format, IfThere, Output, OutputFormat, Result, RowSpec, SourcePlace, Target,
+    EntryRefusal, Error, Format, IfThere, Output, OutputFormat, Result, RowSpec, SourcePlace, Target,
 };
 use ypogram_jobs::clean::{self, CleanOptions, CleanReport, Keep};
 use ypogram_jobs::decisions::Answers;
@@ -137,10 +137,10 @@ pub(crate) fn options(
         row_per_address: arguments.row_per_address,
         shared: settings.take_shared(arguments.shared, Shared::Review),
         persons: settings.rulebook.fields.person.clone(),
-        entry_rule: EntryRule {
-            columns: Vec::new(),
+        entry_rule: EntryRefusal {
             title: settings.rulebook.output.xlsx.title.clone(),
             message: settings.rulebook.output.xlsx.message.clone(),
+            ..EntryRefusal::default()
         },
         folder,
         memory: arguments.machine.memory,

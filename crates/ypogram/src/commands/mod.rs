@@ -20,6 +20,7 @@ mod redact;
 #[cfg(feature = "sqlite")]
 mod register;
 mod rules;
+mod rules_export;
 mod rules_house;
 mod rules_patterns;
 mod run;

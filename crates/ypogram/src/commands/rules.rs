@@ -7,7 +7,7 @@ use ypogram_core::Code;
 use ypogram_io::{Error, IfThere, Result, Target};
 
 use crate::arguments::{JudgingArguments, RulesArguments, RulesCommand};
-use crate::commands::{rules_house, rules_patterns};
+use crate::commands::{rules_export, rules_house, rules_patterns};
 use crate::nearest_hint::nearest_hint;
 use crate::settings::Settings;
 use crate::{exit, render};
@@ -33,6 +33,7 @@ pub(crate) fn run(arguments: &RulesArguments) -> Result<ExitCode> {
         Some(RulesCommand::Describe { house, pattern, rules }) => {
             rules_house::describe(rules.as_deref(), house, pattern)
         }
+        Some(RulesCommand::Export(arguments)) => rules_export::run(arguments),
         Some(RulesCommand::LearnHouse(arguments)) => rules_house::learn(arguments),
     }
 }

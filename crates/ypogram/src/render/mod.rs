@@ -27,6 +27,7 @@ pub(crate) mod redact;
 #[cfg(feature = "sqlite")]
 pub(crate) mod register;
 pub(crate) mod rules;
+pub(crate) mod rules_export;
 pub(crate) mod run;
 pub(crate) mod split;
 pub(crate) mod style;

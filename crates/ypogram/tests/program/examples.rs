@@ -63,8 +63,21 @@ fn every_example_can_be_copied() {
         groups.push((path.display().to_string(), examples(&std::fs::read_to_string(&path).unwrap(), 4)));
     }
     for command in [
-        "survey", "extract", "check", "dedupe", "clean", "split", "lists", "explain", "rules", "settle",
-        "run", "compare", "register", "bounces",
+        "survey",
+        "extract",
+        "check",
+        "dedupe",
+        "clean",
+        "split",
+        "lists",
+        "explain",
+        "rules",
+        "rules export",
+        "settle",
+        "run",
+        "compare",
+        "register",
+        "bounces",
     ] {
         let help = Place::with(&[]).run(&format!("{command} --help")).stdout;
         groups.push((format!("{command} --help"), examples(&help, 2)));

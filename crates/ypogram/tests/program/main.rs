@@ -4,6 +4,7 @@
 
 mod bad_input;
 mod bounces;
+mod browser;
 mod cells;
 mod check;
 mod clean;
@@ -45,6 +46,7 @@ mod postgres;
 mod redact;
 mod register;
 mod rulebook;
+mod rules_export;
 #[cfg(all(any(feature = "mysql", feature = "postgres"), unix))]
 mod servers;
 mod settle;

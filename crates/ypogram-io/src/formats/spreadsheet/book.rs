@@ -7,7 +7,7 @@ use rust_xlsxwriter::{
     Workbook, Worksheet, XlsxError,
 };
 
-use crate::formats::book::{BookSummary, EntryRule};
+use crate::formats::book::{BookSummary, EntryRefusal};
 use crate::formats::spreadsheet::{entry_rule, summary};
 use crate::records::error::{Error, Result};
 use crate::records::packed::PackedRows;
@@ -43,7 +43,7 @@ pub(crate) struct SheetPlan {
     /// The column of addresses in standard form.
     pub(crate) addresses: Option<usize>,
     /// What is refused in columns of addresses while it is typed.
-    pub(crate) rule: Option<EntryRule>,
+    pub(crate) rule: Option<EntryRefusal>,
 }
 
 impl SheetPlan {

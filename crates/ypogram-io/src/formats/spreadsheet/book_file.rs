@@ -3,7 +3,7 @@
 use std::path::Path;
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
-use crate::formats::book::{BookSummary, EntryRule};
+use crate::formats::book::{BookSummary, EntryRefusal};
 use crate::formats::spreadsheet::book::{Book, SheetPlan};
 use crate::formats::spreadsheet::rows::hand_over;
 use crate::output::{Output, OutputFile, Target};
@@ -46,7 +46,7 @@ impl BookFile {
         &self,
         name: &str,
         projection: &Projection,
-        rule: Option<&EntryRule>,
+        rule: Option<&EntryRefusal>,
     ) -> Result<BookSheet> {
         let plan = SheetPlan { rule: rule.cloned(), ..SheetPlan::of(name, projection) };
         let sheet = locked(&self.book).add_sheet(plan)?;

@@ -17,10 +17,9 @@ pub(super) fn write(sheet: &mut Worksheet, summary: &BookSummary) -> Result<(), 
         sheet.write_number_with_format(row, 2, *count as f64 / sum.max(1) as f64, &share)?;
         row += 1;
     }
-    let name = &summary.sum.0;
-    sheet.write_string_with_format(row, 0, name, &bold)?;
-    sheet.write_number_with_format(row, 1, sum as f64, &number)?;
     if row > first {
+        sheet.write_string_with_format(row, 0, &summary.sum.0, &bold)?;
+        sheet.write_number_with_format(row, 1, sum as f64, &number)?;
         let mut chart = Chart::new(ChartType::Bar);
         chart
             .add_series()
@@ -35,7 +34,7 @@ pub(super) fn write(sheet: &mut Worksheet, summary: &BookSummary) -> Result<(), 
         chart.x_axis().set_hidden(true).set_major_gridlines(false);
         sheet.insert_chart(1, 4, &chart)?;
     }
-    row += 2;
+    row += if summary.counts.is_empty() { 0 } else { 2 };
     for (name, text) in &summary.facts {
         sheet.write_string(row, 0, name)?;
         sheet.write_string(row, 1, text)?;

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use ypogram_core::WordOf;
-use ypogram_io::{BookFile, BookSheet, BookSummary, EntryRule, OutputFile, Projection, Result};
+use ypogram_io::{BookFile, BookSheet, BookSummary, EntryRefusal, OutputFile, Projection, Result};
 
 use crate::engine::reading::SourceReport;
 use crate::jobs::clean::report::{CleanCounts, CleanReport};
@@ -13,7 +13,7 @@ use crate::plan::outcome::Outcome;
 pub(crate) struct Book {
     file: BookFile,
     /// The rule on the address columns of the kept records.
-    rule: EntryRule,
+    rule: EntryRefusal,
 }
 
 impl Book {
@@ -21,7 +21,7 @@ impl Book {
     ///
     /// # Errors
     /// Where the file exists and is not to be replaced, or cannot be made.
-    pub(super) fn create(path: &Path, replace: bool, rule: EntryRule) -> Result<Self> {
+    pub(super) fn create(path: &Path, replace: bool, rule: EntryRefusal) -> Result<Self> {
         Ok(Book { file: BookFile::create(path, replace)?, rule })
     }
 

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 use std::sync::Arc;
 
 use ypogram_core::Policy;
-use ypogram_io::{EntryRule, Format, OpenOptions, RowSpec};
+use ypogram_io::{EntryRefusal, Format, OpenOptions, RowSpec};
 
 use crate::decisions::{Answers, Memory};
 use crate::duplicates::survivor::Survivor;
@@ -75,7 +75,7 @@ pub struct CleanOptions {
     /// The folder for the outputs, or the workbook whose sheets they are.
     pub folder: PathBuf,
     /// What the workbook refuses in its address columns while it is typed, and says then.
-    pub entry_rule: EntryRule,
+    pub entry_rule: EntryRefusal,
     /// Bytes for the mailboxes; past them the sources are read twice.
     pub memory: usize,
     /// Replace the outputs of an earlier run.
@@ -133,7 +133,7 @@ impl CleanOptions {
             shared: Shared::Review,
             persons: Vec::new(),
             folder,
-            entry_rule: EntryRule::default(),
+            entry_rule: EntryRefusal::default(),
             memory: 1 << 30,
             force: false,
             discard_decisions: false,

@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use ypogram_core::Hasher;
 use ypogram_io::{
-    EarlierOutputs, EntryRule, IfThere, Output, OutputFile, OutputFolder, Projection, Result, Target,
+    EarlierOutputs, EntryRefusal, IfThere, Output, OutputFile, OutputFolder, Projection, Result, Target,
 };
 
 use crate::duplicates::filled_cells::FilledCells;
@@ -248,7 +248,7 @@ fn changes(
 fn destination(options: &CleanOptions, layout: &OutputLayout, plan: &FieldPlan) -> Result<Destination> {
     if options.is_book() {
         let columns = plan.address_names().into_iter().map(str::to_owned).collect();
-        let rule = EntryRule { columns, ..options.entry_rule.clone() };
+        let rule = EntryRefusal { columns, ..options.entry_rule.clone() };
         return Ok(Destination::Book(Box::new(Book::create(&options.folder, options.force, rule)?)));
     }
     let mut names: Vec<String> =

@@ -11,6 +11,7 @@ use crate::jobs::guard::report::GuardReport;
 use crate::jobs::guard::table::GuardedTable;
 use crate::plan::shared::Shared;
 use crate::sql::functions::SqlFunctions as _;
+use crate::sql::key;
 
 /// The database, as the script is called with it: without what is meant for this program alone.
 fn named(database: &Path, sql: SqlDialect) -> String {
@@ -161,18 +162,13 @@ impl<'t> Script<'t> {
         }
         let (of, index) = (table.sql.table(&table.table), table.sql.name(&table.index_name(&key_column)));
         let key_column = table.sql.name(&key_column);
+        let column = key::generated_column(table.sql, &key_column, key);
         let made = match table.sql {
-            SqlDialect::Sqlite => format!(
-                "ALTER TABLE {of} ADD COLUMN {key_column} TEXT GENERATED ALWAYS AS (\n  {key}\n) VIRTUAL;\n\
-                 CREATE UNIQUE INDEX {index} ON {of} ({key_column});\n"
-            ),
-            SqlDialect::Postgres => format!(
-                "ALTER TABLE {of} ADD COLUMN {key_column} text GENERATED ALWAYS AS (\n  {key}\n) STORED;\n\
-                 CREATE UNIQUE INDEX {index} ON {of} ({key_column});\n"
+            SqlDialect::Sqlite | SqlDialect::Postgres => format!(
+                "ALTER TABLE {of} ADD COLUMN {column};\nCREATE UNIQUE INDEX {index} ON {of} ({key_column});\n"
             ),
             SqlDialect::MariaDb => format!(
-                "COMMIT;\nALTER TABLE {of}\n  ADD COLUMN {key_column} varchar(700) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin \
-                 GENERATED ALWAYS AS (\n  {key}\n) VIRTUAL,\n  ADD UNIQUE INDEX {index} ({key_column});\n"
+                "COMMIT;\nALTER TABLE {of}\n  ADD COLUMN {column},\n  ADD UNIQUE INDEX {index} ({key_column});\n"
             ),
         };
         sql.push_str(&format!(

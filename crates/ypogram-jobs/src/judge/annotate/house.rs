@@ -23,7 +23,9 @@ impl Annotator<'_> {
             false => &*candidates[selected.candidate].found.text,
         };
         let Ok(address) = std::str::from_utf8(address) else { return };
-        let Some((_, domain)) = address.rsplit_once('@').filter(|(local, _)| !local.contains('@')) else {
+        // A local part in quotes may have an @ as well.
+        let is_one = |local: &str| selected.judged.has_standard_form || !local.contains('@');
+        let Some((_, domain)) = address.rsplit_once('@').filter(|(local, _)| is_one(local)) else {
             return;
         };
         let Some(format) = self.house.format_for(domain.as_bytes(), plan) else { return };
