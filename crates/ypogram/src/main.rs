@@ -5,9 +5,12 @@
 mod arguments;
 mod ask;
 mod call;
+mod call_error;
 mod clashes;
+mod color;
 mod column_choice;
 mod commands;
+mod completion;
 mod default_folder;
 mod dns;
 mod exit;
@@ -18,6 +21,7 @@ mod house;
 mod job;
 mod list_entry;
 mod nearest_hint;
+mod old_lists;
 mod one_column;
 mod output_target;
 mod own_words;
@@ -29,6 +33,7 @@ mod settings;
 mod signals;
 mod telling;
 mod trial;
+mod version;
 
 use std::process::ExitCode;
 
@@ -38,13 +43,24 @@ use arguments::Arguments;
 use call::Call;
 
 fn main() -> ExitCode {
-    let matched = Arguments::command().try_get_matches();
-    let words = std::env::args_os().skip(1);
-    let read =
-        matched.and_then(|matches| Ok((Arguments::from_arg_matches(&matches)?, Call::of(matches, words))));
+    completion::answer();
+    let words: Vec<_> = std::env::args_os().skip(1).collect();
+    let color = color::Color::asked(&words);
+    color.choose();
+    let all = arguments::short_help::in_order(Arguments::command().color(color.of_help()));
+    let read = all.clone().try_get_matches().and_then(|matches| {
+        Ok((Arguments::from_arg_matches(&matches)?, Call::of(matches, words.iter().cloned())))
+    });
     let (arguments, call) = match read {
         Ok(read) => read,
-        Err(error) => return exit::for_unreadable_call(&error),
+        Err(error) => {
+            let Some(told) = call_error::told(&error, &all, &words) else {
+                // Help that was asked for.
+                let _ = error.print();
+                return ExitCode::from(if error.use_stderr() { exit::UNUSABLE } else { exit::DONE });
+            };
+            return exit::for_error(&told);
+        }
     };
     faults::run(|| commands::run(arguments, &call))
 }

@@ -22,6 +22,7 @@ use crate::dns::held::Dns;
 use crate::field_rules;
 use crate::house::{Formats, HouseArguments};
 use crate::list_entry;
+use crate::old_lists;
 use crate::render::head::JudgedBy;
 use crate::rulebook::{self, DotsWord, LetterCaseWord, MailboxEntry, MailboxRuleEntry, Rulebook};
 use ypogram_jobs::HouseFormats;
@@ -130,6 +131,8 @@ impl Settings {
                 set.map_err(|error| Error::unusable(format!("{}{}", spec.place, error.0), ""))?;
             }
         }
+        let files = specs.iter().filter_map(|spec| Some((&*spec.name, spec.file.as_deref()?)));
+        old_lists::tell(files);
         policy.lists = std::mem::take(&mut lists.lists);
         policy.words = rulebook.words.words(rulebook.patterns.keys(), file.as_deref())?;
         let fields = FieldChoice {
@@ -178,9 +181,33 @@ impl Settings {
     /// Where a column has no name.
     pub(crate) fn row_spec(&self, output: &OutputArguments, machine: &MachineArguments) -> Result<RowSpec> {
         match output.columns.is_empty() {
-            true => arranged(&self.rulebook.output.columns, output, machine),
-            false => row_spec_of(output, machine),
+            true => self.arranged(&self.rulebook.output.columns, output, machine),
+            false => self.row_spec_of(output, machine),
         }
+    }
+
+    /// The same by the options alone.
+    ///
+    /// # Errors
+    /// Where a column has no name.
+    pub(crate) fn row_spec_of(
+        &self,
+        output: &OutputArguments,
+        machine: &MachineArguments,
+    ) -> Result<RowSpec> {
+        self.arranged(&column_choice::items(&output.columns), output, machine)
+    }
+
+    /// How rows with the columns `chosen` are arranged.
+    fn arranged(
+        &self,
+        chosen: &[String],
+        output: &OutputArguments,
+        machine: &MachineArguments,
+    ) -> Result<RowSpec> {
+        let sort_by = column_choice::items(&output.sort_by);
+        let spec = column_choice::row_spec(chosen, &sort_by, machine.memory / 2, output.guard_formulas)?;
+        Ok(RowSpec { encoding: output.encoding(), prefix: self.prefix(output), ..spec })
     }
 
     /// The file of decisions that are remembered, where the rulebook names one.
@@ -271,21 +298,6 @@ fn take_fields(rulebook: &mut Rulebook, given: &FieldArguments) {
         fields.text.clone_from(&given.also);
         fields.address.retain(|field| !given.also.contains(field) || given.fields.contains(field));
     }
-}
-
-/// How the rows of an output are arranged, by its options alone.
-///
-/// # Errors
-/// Where a column has no name.
-pub(crate) fn row_spec_of(output: &OutputArguments, machine: &MachineArguments) -> Result<RowSpec> {
-    arranged(&column_choice::items(&output.columns), output, machine)
-}
-
-/// How rows with the columns `chosen` are arranged.
-fn arranged(chosen: &[String], output: &OutputArguments, machine: &MachineArguments) -> Result<RowSpec> {
-    let sort_by = column_choice::items(&output.sort_by);
-    let spec = column_choice::row_spec(chosen, &sort_by, machine.memory / 2, output.guard_formulas)?;
-    Ok(RowSpec { encoding: output.encoding(), ..spec })
 }
 
 fn name_orders(rulebook: &Rulebook) -> Result<NameOrders> {

@@ -30,7 +30,8 @@ impl Telling<'_> {
         if let Some(name) = &self.output.figure {
             return render::print(&format!("{}\n", figures().get(name)?));
         }
-        if self.output.quiet {
+        // Whoever asks for JSON gets it.
+        if self.output.quiet && !self.output.json {
             return Ok(());
         }
         let text = match self.output.json {

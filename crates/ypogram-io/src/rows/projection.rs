@@ -27,6 +27,8 @@ pub struct RowSpec {
     pub guard_formulas: bool,
     /// The encoding of an output of text.
     pub encoding: TextEncoding,
+    /// What the names of added columns start with, so that they can be named without it; nothing where they cannot.
+    pub prefix: String,
 }
 
 /// Appends bytes that put cells in order when compared byte by byte.
@@ -71,10 +73,38 @@ impl RowSpec {
         }
     }
 
+    /// The same with the names that `header` has: an added column can be named with and without its prefix, unless there is one of that name.
+    #[must_use]
+    pub fn with_whole_names(&self, header: &[String]) -> Self {
+        let mut whole = self.clone();
+        let has = |name: &str| header.iter().any(|known| known.eq_ignore_ascii_case(name));
+        let complete = |name: &mut String| {
+            if self.prefix.is_empty() || has(name) {
+                return;
+            }
+            let longer = format!("{}{name}", self.prefix);
+            let shorter = name.strip_prefix(&*self.prefix).map(str::to_owned);
+            if let Some(other) = std::iter::once(longer).chain(shorter).find(|other| has(other)) {
+                *name = other;
+            }
+        };
+        for (name, shown) in &mut whole.columns {
+            let is_shown_so = name == shown;
+            complete(name);
+            if is_shown_so {
+                shown.clone_from(name);
+            }
+        }
+        whole.left_out.iter_mut().for_each(complete);
+        whole.changed.iter_mut().for_each(|(name, _)| complete(name));
+        whole.sort_by.iter_mut().for_each(|by| complete(&mut by.column));
+        whole
+    }
+
     /// What of it names columns of `header`: for one of several outputs that do not all have the same columns.
     #[must_use]
     pub fn within(&self, header: &[String]) -> Self {
-        let mut within = self.clone();
+        let mut within = self.with_whole_names(header);
         within.columns.retain(|(name, _)| header.contains(name));
         within.left_out.retain(|name| header.contains(name));
         within.changed.retain(|(name, _)| header.contains(name));
@@ -125,6 +155,7 @@ impl Projection {
     /// Where a column is named that they do not have, or two would have one name.
     pub fn new(spec: &RowSpec, own: &[String], added: &[String]) -> Result<Self> {
         let header = [own, added].concat();
+        let spec = &spec.with_whole_names(&header);
         let place = |name: &str| place_of(name, &header);
         let source = |place: usize| match place.checked_sub(own.len()) {
             Some(added) => ColumnSource::Added(added),

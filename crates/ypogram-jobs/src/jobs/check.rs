@@ -350,6 +350,7 @@ impl OutputPlan {
             return Ok(OutputPlan { split, layout, columns, projection, notes });
         }
         // Nothing is worked out that nobody asked for.
+        let wanted = wanted.with_whole_names(&layout.names(&columns));
         let columns = columns.asked_for(&wanted);
         let projection = layout.projection(&columns, &wanted)?;
         Ok(OutputPlan { split, layout, columns, projection, notes })

@@ -205,9 +205,11 @@ fn place_of_list(name: &str, policy: &Policy) -> Result<usize> {
 impl Condition {
     fn read(key: &str, value: &str) -> Result<Self> {
         let among = |known: Vec<&'static str>| {
+            let meant = nearest(value, known.iter().copied());
+            let meant = meant.map_or_else(String::new, |meant| format!("did you mean {key}={meant}? "));
             Error::unusable(
                 format!("there is no {key} ‘{value}’"),
-                format!("known are: {}", known.join(", ")),
+                format!("{meant}known are: {}", known.join(", ")),
             )
         };
         let yes_or_no = || find(&[true, false], |yes| if *yes { "yes" } else { "no" }, value).map_err(&among);

@@ -2,7 +2,7 @@
 
 use ypogram_core::providers::Certainty;
 use ypogram_core::{Class, Code, CodeSet, Summary};
-use ypogram_io::{Error, Result};
+use ypogram_io::{Error, Result, nearest};
 
 use crate::judge::select_address::SelectedAddress;
 
@@ -29,9 +29,11 @@ impl Sort {
         let class = Class::from_word(word).map(Sort::Class);
         class.or_else(|| Code::from_name(word).map(Sort::Finding)).ok_or_else(|| {
             let classes: Vec<&str> = Class::all().map(Class::word).collect();
+            let meant = nearest(word, classes.iter().copied().chain(Code::all().map(Code::name)));
+            let meant = meant.map_or_else(String::new, |meant| format!("did you mean ‘{meant}’? "));
             Error::unusable(
                 format!("‘{word}’ is neither a class nor a finding"),
-                format!("classes are {}; `ypogram rules` shows the findings", classes.join(", ")),
+                format!("{meant}classes are {}; `ypogram rules` shows the findings", classes.join(", ")),
             )
         })
     }

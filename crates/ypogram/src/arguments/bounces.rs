@@ -43,7 +43,7 @@ pub(crate) struct BouncesArguments {
     pub(crate) add_to_job: Option<String>,
 
     /// Print the summary as JSON
-    #[arg(long, conflicts_with = "quiet", help_heading = "Output")]
+    #[arg(long, help_heading = "Output")]
     pub(crate) json: bool,
 
     /// Print no summary

@@ -27,6 +27,8 @@ mod rules_export;
 mod run;
 mod settle;
 mod shared;
+mod shell;
+pub(crate) mod short_help;
 mod source;
 mod split;
 mod survey;
@@ -35,6 +37,8 @@ mod table;
 mod worker;
 
 use clap::{Parser, Subcommand};
+
+use crate::color::Color;
 
 pub(crate) use bounces::BouncesArguments;
 pub(crate) use check::CheckArguments;
@@ -67,6 +71,7 @@ pub(crate) use rules_export::{DialectArgument, FlavourArgument, PlaceArgument, R
 pub(crate) use run::RunArguments;
 pub(crate) use settle::SettleArguments;
 pub(crate) use shared::SharedArgument;
+pub(crate) use shell::{CompletionsArguments, ManArguments};
 pub(crate) use source::{FieldArguments, ReadingArguments, SourceArguments};
 pub(crate) use split::SplitArguments;
 pub(crate) use survey::SurveyArguments;
@@ -76,7 +81,7 @@ pub(crate) use worker::WorkerArguments;
 
 /// Cleans contact lists: finds the email addresses, judges them, finds duplicates, and accounts for every record.
 #[derive(Debug, Parser)]
-#[command(name = "ypogram", version, max_term_width = 110, arg_required_else_help = true)]
+#[command(name = "ypogram", version, long_version = crate::version::long(), max_term_width = 110, arg_required_else_help = true)]
 #[command(after_help = "\
 Start here:
   ypogram demo                                      see it work on made-up data
@@ -89,6 +94,19 @@ not written; 130 stopped with Ctrl-C; 143 stopped by the system.")]
 pub(crate) struct Arguments {
     #[command(subcommand)]
     pub(crate) command: Command,
+
+    /// Whether what is shown has colours
+    #[arg(
+        long,
+        global = true,
+        hide_short_help = true,
+        value_name = "WHEN",
+        value_enum,
+        default_value = "auto",
+        hide_possible_values = false,
+        help_heading = "Output"
+    )]
+    pub(crate) color: Color,
 }
 
 #[derive(Debug, Subcommand)]
@@ -113,6 +131,8 @@ pub(crate) enum Command {
     #[cfg(feature = "worker")]
     Worker(Box<WorkerArguments>),
     Demo(DemoArguments),
+    Completions(CompletionsArguments),
+    Man(ManArguments),
 }
 
 #[cfg(test)]

@@ -49,7 +49,7 @@ pub(crate) struct OutputArguments {
     pub(crate) add_to_job: Option<String>,
 
     /// Print the summary as JSON
-    #[arg(long, conflicts_with = "quiet")]
+    #[arg(long)]
     pub(crate) json: bool,
 
     /// Print no summary

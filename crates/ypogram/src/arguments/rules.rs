@@ -80,6 +80,10 @@ pub(crate) enum RulesCommand {
         /// The rulebook
         #[arg(default_value = crate::rulebook::FILE_NAME, value_name = "FILE")]
         file: PathBuf,
+
+        /// Print JSON
+        #[arg(long, help_heading = "Output")]
+        json: bool,
     },
     /// Try values against patterns of the rulebook, or addresses against the house's format; exit with 1 where one does not fit
     Try {
@@ -102,6 +106,10 @@ pub(crate) enum RulesCommand {
         /// The rulebook [default: ypogram.toml]
         #[arg(long, value_name = "FILE")]
         rules: Option<PathBuf>,
+
+        /// Print JSON
+        #[arg(long, help_heading = "Output")]
+        json: bool,
 
         /// Values to try
         #[arg(required = true, value_name = "VALUE")]

@@ -57,7 +57,7 @@ pub(crate) struct RunArguments {
     pub(crate) force: bool,
 
     /// Print the summary as JSON
-    #[arg(long, conflicts_with = "quiet")]
+    #[arg(long)]
     pub(crate) json: bool,
 
     /// Print no summary

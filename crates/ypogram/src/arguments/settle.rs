@@ -40,7 +40,7 @@ pub(crate) struct SettleArguments {
     pub(crate) discard_decisions: bool,
 
     /// Print the summary as JSON
-    #[arg(long, conflicts_with = "quiet")]
+    #[arg(long)]
     pub(crate) json: bool,
 
     /// Print no summary

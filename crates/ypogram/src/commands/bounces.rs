@@ -44,7 +44,7 @@ fn tell(
 ) -> Result<()> {
     let text = match &arguments.figure {
         Some(name) => format!("{}\n", Figures::of_bounces(report).get(name)?),
-        None if arguments.quiet => return Ok(()),
+        None if arguments.quiet && !arguments.json => return Ok(()),
         None if arguments.json => render::json::bounces(report),
         None => render::bounces::summary(report, options, call).text(arguments.full),
     };

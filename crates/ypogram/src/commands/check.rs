@@ -94,11 +94,7 @@ pub(crate) fn run(arguments: &CheckArguments, call: &Call) -> Result<ExitCode> {
             render::check::summary(&report, call, settings.judged_by(), arguments.show.as_deref(), target)
         },
     )?;
-    Ok(ExitCode::from(if fails(&report, arguments.output.fail_on.as_ref()) {
-        exit::TOLD
-    } else {
-        exit::DONE
-    }))
+    Ok(ExitCode::from(if fails(&report, &arguments.output) { exit::TOLD } else { exit::DONE }))
 }
 
 /// The arguments that every command has which writes annotated records.
@@ -153,16 +149,17 @@ pub(crate) fn shown_rows(trial: &Trial, name: &str, plan: &FieldPlan, columns: &
     Ok(rows)
 }
 
-pub(crate) fn fails(report: &CheckReport, fail_on: Option<&FailOn>) -> bool {
+pub(crate) fn fails(report: &CheckReport, output: &OutputArguments) -> bool {
     if report.sources.iter().any(|source| source.broken_off.is_some()) {
         return true;
     }
     let [accept, review, reject] = report.tally.verdicts[..] else {
         unreachable!("there are three verdicts")
     };
-    match fail_on {
+    let nothing = common::warn_of_nothing("address", accept + review + reject == 0, output);
+    match &output.fail_on {
         None => false,
-        Some(FailOn::NoneFound) => accept + review + reject == 0,
+        Some(FailOn::NoneFound) => nothing,
         Some(FailOn::Reject) => reject > 0,
         Some(FailOn::Review) => reject + review > 0,
         Some(FailOn::Finding(name)) => common::has_finding(&report.tally, name),

@@ -10,7 +10,7 @@ use ypogram_jobs::clean::{self, CleanOptions, CleanReport, Keep};
 use ypogram_jobs::decisions::Answers;
 use ypogram_jobs::{Outcome, Shared, Survivor};
 
-use crate::arguments::{CleanArguments, FailOn};
+use crate::arguments::{CleanArguments, FailOn, OutputArguments};
 use crate::call::Call;
 use crate::commands::common;
 use crate::default_folder::default_folder;
@@ -93,11 +93,7 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
         || render::json::clean(&report),
         || render::clean::summary(&report, call, settings.judged_by(), options.shared),
     )?;
-    Ok(ExitCode::from(if fails(&report, arguments.output.fail_on.as_ref()) {
-        exit::TOLD
-    } else {
-        exit::DONE
-    }))
+    Ok(ExitCode::from(if fails(&report, &arguments.output) { exit::TOLD } else { exit::DONE }))
 }
 
 /// What is to be done, with outputs in `folder`.
@@ -222,14 +218,16 @@ fn trial_rows(trial: &Trial, report: &CleanReport, arguments: &CleanArguments) -
     Ok(all)
 }
 
-fn fails(report: &CleanReport, fail_on: Option<&FailOn>) -> bool {
+fn fails(report: &CleanReport, output: &OutputArguments) -> bool {
+    let nothing =
+        common::warn_of_nothing("address", report.counts.tally.verdicts.iter().sum::<u64>() == 0, output);
     if report.sources.iter().any(|source| source.broken_off.is_some()) {
         return true;
     }
     let of = |outcome| report.counts.of(outcome) > 0;
-    match fail_on {
+    match &output.fail_on {
         None => false,
-        Some(FailOn::NoneFound) => report.counts.tally.verdicts.iter().sum::<u64>() == 0,
+        Some(FailOn::NoneFound) => nothing,
         Some(FailOn::Reject) => of(Outcome::Rejected),
         Some(FailOn::Review) => of(Outcome::Rejected) || of(Outcome::Review),
         Some(FailOn::Finding(name)) => common::has_finding(&report.counts.tally, name),

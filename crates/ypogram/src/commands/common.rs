@@ -8,7 +8,7 @@ use ypogram_core::{Kind, Policy, Severity};
 use ypogram_io::{Error, Format, Result, SourcePlace};
 use ypogram_jobs::{FieldPlan, Tally};
 
-use crate::arguments::FailOn;
+use crate::arguments::{FailOn, OutputArguments};
 use crate::nearest_hint::nearest_hint;
 use crate::render;
 use crate::trial::Rows;
@@ -53,6 +53,17 @@ pub(crate) fn by_mailbox_alone(mut policy: Policy) -> Policy {
     policy
 }
 
+/// Tells that there was no `what` to be found, which a script may take for success; gives whether that is so.
+pub(crate) fn warn_of_nothing(what: &str, is_nothing: bool, output: &OutputArguments) -> bool {
+    if is_nothing && !output.quiet {
+        crate::exit::warn(
+            &format!("no {what} was found"),
+            "ypogram survey shows what the fields hold; --field names the one with the addresses, and --fail-on none-found stops a script",
+        );
+    }
+    is_nothing
+}
+
 /// Refuses a `--fail-on` that names no finding, or any where findings are not counted.
 ///
 /// # Errors
@@ -69,7 +80,10 @@ pub(crate) fn check_fail_on(fail_on: Option<&FailOn>, counts_findings: bool) -> 
         Some(_) => Ok(()),
         None => Err(Error::unusable(
             format!("--fail-on {name}: this is neither reject, review or none-found, nor a finding"),
-            nearest_hint(name, Code::all().map(Code::name)),
+            nearest_hint(
+                name,
+                ["reject", "review", "none-found"].into_iter().chain(Code::all().map(Code::name)),
+            ),
         )),
     }
 }

@@ -8,7 +8,7 @@ use ypogram_io::{Error, OpenOptions, Result, RowSpec, Target};
 use ypogram_jobs::dedupe::{self, DedupeOptions, DedupeReport};
 use ypogram_jobs::{Shared, Survivor};
 
-use crate::arguments::{DedupeArguments, FailOn};
+use crate::arguments::{DedupeArguments, FailOn, OutputArguments};
 use crate::call::Call;
 use crate::commands::common;
 use crate::output_target::target_if;
@@ -51,7 +51,7 @@ pub(crate) fn run(arguments: &DedupeArguments, call: &Call) -> Result<ExitCode> 
             "ypogram: this is the view of the groups; to write the records, give a file with -o\n",
         );
     }
-    let told = has_trouble(&report, output.fail_on.as_ref());
+    let told = has_trouble(&report, output);
     Ok(ExitCode::from(if told { exit::TOLD } else { exit::DONE }))
 }
 
@@ -104,7 +104,7 @@ fn options(
         near: target(&arguments.near),
         rows: RowSpec {
             format: trial::format_of(trial, arguments.to),
-            ..settings::row_spec_of(&arguments.output, &arguments.machine)?
+            ..settings.row_spec_of(&arguments.output, &arguments.machine)?
         },
         prefix: settings.prefix(&arguments.output),
         memory: arguments.machine.memory,
@@ -114,12 +114,13 @@ fn options(
 }
 
 /// Whether a source broke off, or there is what the exit code is to tell.
-fn has_trouble(report: &DedupeReport, fail_on: Option<&FailOn>) -> bool {
+fn has_trouble(report: &DedupeReport, output: &OutputArguments) -> bool {
+    let nothing = common::warn_of_nothing("address", report.no_address == report.records, output);
     let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
     broke_off
-        || match fail_on {
+        || match &output.fail_on {
             None | Some(FailOn::Finding(_)) => false,
-            Some(FailOn::NoneFound) => report.no_address == report.records,
+            Some(FailOn::NoneFound) => nothing,
             Some(FailOn::Reject) => report.rejected > 0,
             Some(FailOn::Review) => report.rejected + report.review > 0,
         }

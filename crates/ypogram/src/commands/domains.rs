@@ -5,7 +5,7 @@ use std::process::ExitCode;
 use ypogram_io::{Error, Result, Target};
 use ypogram_jobs::domains::{self, DomainsOptions, DomainsReport};
 
-use crate::arguments::{DomainsArguments, FailOn};
+use crate::arguments::{DomainsArguments, FailOn, OutputArguments};
 use crate::call::Call;
 use crate::commands::common;
 use crate::dns;
@@ -46,7 +46,7 @@ pub(crate) fn run(arguments: &DomainsArguments, call: &Call) -> Result<ExitCode>
         date: arguments.date.clone(),
         new_since: arguments.new_since.clone(),
         target: target.clone(),
-        rows: settings::row_spec_of(output, &arguments.machine)?,
+        rows: settings.row_spec_of(output, &arguments.machine)?,
         threads: settings::threads(&arguments.machine),
         hash_key: settings::hash_key(),
     };
@@ -56,10 +56,11 @@ pub(crate) fn run(arguments: &DomainsArguments, call: &Call) -> Result<ExitCode>
         || render::domains::json(&report),
         || render::domains::summary(&report, &options, call, settings.judged_by()),
     )?;
-    Ok(ExitCode::from(if fails(&report, output.fail_on.as_ref()) { exit::TOLD } else { exit::DONE }))
+    Ok(ExitCode::from(if fails(&report, output) { exit::TOLD } else { exit::DONE }))
 }
 
-fn fails(report: &DomainsReport, fail_on: Option<&FailOn>) -> bool {
+fn fails(report: &DomainsReport, output: &OutputArguments) -> bool {
+    let nothing = common::warn_of_nothing("address", report.written == 0, output);
     let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
-    broke_off || fail_on == Some(&FailOn::NoneFound) && report.written == 0
+    broke_off || output.fail_on == Some(FailOn::NoneFound) && nothing
 }

@@ -1,5 +1,6 @@
 //! `ypogram explain`: everything about an address.
 
+use std::path::Path;
 use std::process::ExitCode;
 
 use ypogram_core::Verdict;
@@ -9,12 +10,29 @@ use ypogram_jobs::{BesideAddress, JudgedAddress};
 use crate::arguments::ExplainArguments;
 use crate::dns::{self, Dns};
 use crate::render::explain::Held;
+use crate::render::words::for_shell;
 use crate::settings::Settings;
 use crate::{exit, render};
+
+/// A file that is there, and no address, is one to be checked.
+fn refuse_files(arguments: &ExplainArguments) -> Result<()> {
+    let names = arguments.addresses.iter().map(|value| value.to_string_lossy());
+    let file = names.into_iter().find(|name| !name.contains('@') && Path::new(&**name).exists());
+    file.map_or(Ok(()), |file| {
+        let quoted = for_shell(&file);
+        Err(Error::unusable(
+            format!("‘{file}’ is a file, and explain takes addresses"),
+            format!(
+                "to see what is in it: ypogram survey {quoted}; what is wrong with each address: ypogram check {quoted}"
+            ),
+        ))
+    })
+}
 
 pub(crate) fn run(arguments: &ExplainArguments) -> Result<ExitCode> {
     let mut settings = Settings::without_sources(&arguments.judging)?;
     settings.policy.as_typed = arguments.as_typed;
+    refuse_files(arguments)?;
     let values: Vec<&[u8]> = arguments.addresses.iter().map(|value| value.as_encoded_bytes()).collect();
     dns::settle_one_by_one(&mut settings, &arguments.dns, &values)?;
     let house = settings.take_house(&arguments.house)?;

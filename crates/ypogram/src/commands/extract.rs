@@ -59,7 +59,7 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
         patterns,
         format,
         rows: match is_table {
-            true => settings::row_spec_of(&arguments.output, &arguments.machine)?,
+            true => settings.row_spec_of(&arguments.output, &arguments.machine)?,
             false => RowSpec::default(),
         },
         first: arguments.first,
@@ -87,9 +87,12 @@ pub(crate) fn run(arguments: &ExtractArguments, call: &Call) -> Result<ExitCode>
         },
     )?;
     let [accept, review, reject] = report.verdicts;
+    let what = if arguments.patterns.is_empty() { "address" } else { "match" };
+    let is_nothing = accept + review + reject + report.matched() == 0;
+    let nothing = common::warn_of_nothing(what, is_nothing, &arguments.output);
     let found = match &arguments.output.fail_on {
         None | Some(FailOn::Finding(_)) => false,
-        Some(FailOn::NoneFound) => accept + review + reject + report.matched() == 0,
+        Some(FailOn::NoneFound) => nothing,
         Some(FailOn::Reject) => reject > 0,
         Some(FailOn::Review) => reject + review > 0,
     };
@@ -145,7 +148,7 @@ impl RowsByRecord<'_> {
             first: arguments.first,
             rows: RowSpec {
                 format: trial::format_of(trial, arguments.to.and_then(RowFormatArgument::table)),
-                ..settings::row_spec_of(&arguments.output, &arguments.machine)?
+                ..settings.row_spec_of(&arguments.output, &arguments.machine)?
             },
             prefix: settings.prefix(&arguments.output),
             threads: settings::threads(&arguments.machine),
@@ -167,7 +170,8 @@ impl RowsByRecord<'_> {
                 )
             },
         )?;
-        let nothing = report.rows == 0 && arguments.output.fail_on == Some(FailOn::NoneFound);
+        let nothing = common::warn_of_nothing("address", report.rows == 0, &arguments.output)
+            && arguments.output.fail_on == Some(FailOn::NoneFound);
         Ok(ExitCode::from(if nothing { exit::TOLD } else { exit::DONE }))
     }
 }

@@ -6,7 +6,7 @@ use std::process::ExitCode;
 use ypogram_io::{Error, GraphFormat, Output, Result, Target};
 use ypogram_jobs::links::{self, GraphTarget, LinksOptions, LinksReport};
 
-use crate::arguments::{FailOn, LinksArguments};
+use crate::arguments::{FailOn, LinksArguments, OutputArguments};
 use crate::call::Call;
 use crate::commands::common;
 use crate::output_target::target_of;
@@ -27,7 +27,7 @@ pub(crate) fn run(arguments: &LinksArguments, call: &Call) -> Result<ExitCode> {
     let output = &arguments.output;
     figure_names::check(output.figure.as_deref())?;
     common::check_fail_on(output.fail_on.as_ref(), false)?;
-    let graph = graph_target(arguments)?;
+    let graph = graph_target(arguments, &settings)?;
     let html = arguments.page.html.as_ref().map(|path| target_of(Some(path), output.force));
     let targets: Vec<&Target> = targets_of(&graph).into_iter().chain(&html).collect();
     clashes::refuse(&arguments.sources.sources, &settings, &targets)?;
@@ -58,7 +58,7 @@ pub(crate) fn run(arguments: &LinksArguments, call: &Call) -> Result<ExitCode> {
         || render::links::json(&report),
         || render::links::summary(&report, &options, call, settings.judged_by()),
     )?;
-    let fails = is_missing || fails(&report, output.fail_on.as_ref());
+    let fails = is_missing || fails(&report, output);
     Ok(ExitCode::from(if fails { exit::TOLD } else { exit::DONE }))
 }
 
@@ -80,7 +80,7 @@ fn refuse_what_is_of_rows(arguments: &LinksArguments) -> Result<()> {
 }
 
 /// Where the graph goes: into one file, or into a table of nodes and one of edges beside the name that was given.
-fn graph_target(arguments: &LinksArguments) -> Result<GraphTarget> {
+fn graph_target(arguments: &LinksArguments, settings: &Settings) -> Result<GraphTarget> {
     let output = &arguments.output;
     let Some(path) = &output.place else { return Ok(GraphTarget::Nowhere) };
     let target = target_of(Some(path), output.force);
@@ -96,7 +96,7 @@ fn graph_target(arguments: &LinksArguments) -> Result<GraphTarget> {
         return Ok(GraphTarget::File(target, format));
     }
     let beside = |what: &str| target_of(Some(&named(path, what)), output.force);
-    let rows = settings::row_spec_of(output, &arguments.machine)?;
+    let rows = settings.row_spec_of(output, &arguments.machine)?;
     Ok(GraphTarget::Tables { nodes: beside("nodes"), edges: beside("edges"), rows })
 }
 
@@ -115,9 +115,10 @@ fn targets_of(graph: &GraphTarget) -> Vec<&Target> {
     }
 }
 
-fn fails(report: &LinksReport, fail_on: Option<&FailOn>) -> bool {
+fn fails(report: &LinksReport, output: &OutputArguments) -> bool {
+    let nothing = common::warn_of_nothing("address", report.addresses == 0, output);
     let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
-    broke_off || fail_on == Some(&FailOn::NoneFound) && report.addresses == 0
+    broke_off || output.fail_on == Some(FailOn::NoneFound) && nothing
 }
 
 impl LinksArguments {

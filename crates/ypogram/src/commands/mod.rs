@@ -5,6 +5,7 @@ pub(crate) mod check;
 mod clean;
 mod common;
 mod compare;
+mod completions;
 mod dedupe;
 mod demo;
 mod domains;
@@ -16,6 +17,7 @@ mod into_columns;
 mod links;
 pub(crate) mod lists;
 mod lists_new;
+mod man;
 mod redact;
 #[cfg(feature = "sqlite")]
 mod register;
@@ -79,5 +81,7 @@ fn dispatch(arguments: Arguments, call: &Call) -> Result<ExitCode> {
         Command::Lists(arguments) => lists::run(&arguments),
         Command::Rules(arguments) => rules::run(&arguments),
         Command::Demo(arguments) => demo::run(&arguments),
+        Command::Completions(arguments) => completions::run(&arguments),
+        Command::Man(arguments) => man::run(&arguments),
     }
 }

@@ -198,7 +198,7 @@ fn tell(
     reports: &[RedactReport],
     targets: &[Target],
 ) -> Result<ExitCode> {
-    if !arguments.quiet {
+    if !arguments.quiet || arguments.json {
         let text = match arguments.json {
             true => render::redact::json(reports, options),
             false => render::redact::summary(reports, options, targets, arguments.map.as_deref()),

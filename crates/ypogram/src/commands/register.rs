@@ -95,7 +95,7 @@ fn add(arguments: &RegisterAddArguments) -> Result<ExitCode> {
     let report = progress_bar::watch(sources, arguments.output.quiet, |progress| {
         register::add(&mut store, &options, progress)
     })?;
-    if !arguments.output.quiet {
+    if !arguments.output.quiet || arguments.output.json {
         let text = match arguments.output.json {
             true => render::json::lines(&report),
             false => told::added(&report),

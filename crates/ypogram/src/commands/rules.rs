@@ -19,13 +19,13 @@ pub(crate) fn run(arguments: &RulesArguments) -> Result<ExitCode> {
     match &arguments.command {
         None => show(arguments),
         Some(RulesCommand::Start { file }) => start(file),
-        Some(RulesCommand::Check { file }) => check(file),
-        Some(RulesCommand::Try { house, given, family, rules, values, .. }) if !house.is_empty() => {
+        Some(RulesCommand::Check { file, json }) => check(file, *json),
+        Some(RulesCommand::Try { house, given, family, rules, values, json, .. }) if !house.is_empty() => {
             let name = |name: &Option<String>| name.clone().unwrap_or_default();
-            rules_house::try_addresses(rules.as_deref(), house, [name(given), name(family)], values)
+            rules_house::try_addresses(rules.as_deref(), house, [name(given), name(family)], values, *json)
         }
-        Some(RulesCommand::Try { pattern, rules, values, .. }) => {
-            rules_patterns::try_values(pattern, rules.as_deref(), values)
+        Some(RulesCommand::Try { pattern, rules, values, json, .. }) => {
+            rules_patterns::try_values(pattern, rules.as_deref(), values, *json)
         }
         Some(RulesCommand::Patterns { names, rules, json }) => {
             rules_patterns::show(names, rules.as_deref(), *json)
@@ -67,7 +67,7 @@ fn start(file: &Path) -> Result<ExitCode> {
     Ok(ExitCode::from(exit::DONE))
 }
 
-fn check(file: &Path) -> Result<ExitCode> {
+fn check(file: &Path, json: bool) -> Result<ExitCode> {
     let judging = JudgingArguments { rules: Some(file.to_path_buf()), ..JudgingArguments::default() };
     let Settings { rulebook, list_specs, .. } = Settings::without_sources(&judging)?;
     let patterns = rulebook.patterns_named(&[])?.len();
@@ -77,6 +77,17 @@ fn check(file: &Path) -> Result<ExitCode> {
         &rulebook.selection.without,
         rulebook.domains.certainty,
     )?;
+    if json {
+        render::print(&render::json::lines(&serde_json::json!({
+            "rulebook": file,
+            "understood": true,
+            "severities": rulebook.severity.len(),
+            "patterns": patterns,
+            "lists": list_specs.len(),
+            "jobs": rulebook.job.len(),
+        })))?;
+        return Ok(ExitCode::from(exit::DONE));
+    }
     let changed = render::words::counted(rulebook.severity.len() as u64, "severity", "severities");
     let patterns = render::words::counted(patterns as u64, "pattern", "patterns");
     let lists = render::words::counted(list_specs.len() as u64, "list", "lists");

@@ -36,19 +36,26 @@ pub(super) fn try_addresses(
     house: &[String],
     [given, family]: [String; 2],
     addresses: &[String],
+    json: bool,
 ) -> Result<ExitCode> {
     let (settings, formats) = formats(rules, house)?;
     let beside = BesideAddress { given, family, fields: Vec::new() };
-    let (mut all_fit, mut out) = (true, String::new());
+    let (mut all_fit, mut out, mut tried) = (true, String::new(), Vec::new());
     for address in addresses {
         let standard =
             examine(address.as_bytes(), &settings.policy).standard.map(|standard| standard.address);
         let text = standard.as_deref().unwrap_or(address);
         let verdict = formats.judge(text, &beside);
         all_fit &= verdict.as_ref().is_some_and(|verdict| verdict.fits());
+        tried.push(serde_json::json!({
+            "value": address,
+            "fits": verdict.as_ref().is_some_and(|verdict| verdict.fits()),
+            "house": verdict.as_ref().map(|verdict| verdict.words()),
+            "house_proposal": verdict.as_ref().and_then(|verdict| verdict.proposal.clone()),
+        }));
         out.push_str(&shown::tried(text, verdict.as_ref()));
     }
-    render::print(&out)?;
+    render::print(&if json { render::json::lines(&tried) } else { out })?;
     Ok(ExitCode::from(if all_fit { exit::DONE } else { exit::TOLD }))
 }
 

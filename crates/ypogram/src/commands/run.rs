@@ -56,7 +56,7 @@ pub(crate) fn run(arguments: &RunArguments) -> Result<ExitCode> {
         let published = steps.iter().flat_map(Step::published).map(Path::to_path_buf);
         job::publish(staging, &arguments.job, published.chain(besides).chain([PathBuf::from(name)]))?;
     }
-    if !arguments.quiet {
+    if !arguments.quiet || arguments.json {
         render::print(&match arguments.json {
             true => serde_json::to_string_pretty(&receipt).expect("plain data") + "\n",
             false => render::run::summary(arguments, &steps, &reports),

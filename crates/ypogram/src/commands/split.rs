@@ -67,7 +67,7 @@ pub(crate) fn run(arguments: &SplitArguments, call: &Call) -> Result<ExitCode> {
             render::split::summary(&report, &wanted, call, settings.judged_by(), told)
         },
     )?;
-    let fails = super::check::fails(&report, arguments.output.fail_on.as_ref());
+    let fails = super::check::fails(&report, &arguments.output);
     Ok(ExitCode::from(if fails { exit::TOLD } else { exit::DONE }))
 }
 

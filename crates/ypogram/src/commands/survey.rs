@@ -8,7 +8,7 @@ use ypogram_jobs::check::{self, Added, CheckOptions};
 use ypogram_jobs::survey::{self, FieldFigures, SurveyOptions, SurveyReport};
 use ypogram_jobs::{Conditions, Progress};
 
-use crate::arguments::{FailOn, SurveyArguments};
+use crate::arguments::{FailOn, OutputArguments, SurveyArguments};
 use crate::call::Call;
 use crate::commands::check::RecordArguments;
 use crate::commands::common;
@@ -88,11 +88,7 @@ pub(crate) fn run(arguments: &SurveyArguments, call: &Call) -> Result<ExitCode> 
     }
     Output::finish_all(outputs)?;
     tell(arguments, &settings, call, &report, other.as_ref())?;
-    Ok(ExitCode::from(if fails(&report, arguments.output.fail_on.as_ref()) {
-        exit::TOLD
-    } else {
-        exit::DONE
-    }))
+    Ok(ExitCode::from(if fails(&report, &arguments.output) { exit::TOLD } else { exit::DONE }))
 }
 
 /// The first records behind each figure of the page.
@@ -158,7 +154,7 @@ fn write_records(arguments: &SurveyArguments, settings: &Settings) -> Result<Exi
     let SurveyArguments { sources, output, machine, .. } = arguments;
     let records = RecordArguments { sources, output, machine };
     let options = CheckOptions {
-        rows: settings::row_spec_of(&arguments.output, &arguments.machine)?,
+        rows: settings.row_spec_of(&arguments.output, &arguments.machine)?,
         added: arguments.label.clone().map_or(Added::Place, Added::KindOf),
         ..super::check::options(settings, records, None, &target)?
     };
@@ -196,13 +192,14 @@ fn shown(arguments: &SurveyArguments, settings: &Settings) -> Result<Option<Cond
     })
 }
 
-fn fails(report: &SurveyReport, fail_on: Option<&FailOn>) -> bool {
+fn fails(report: &SurveyReport, output: &OutputArguments) -> bool {
     let [accept, review, reject] = &report.verdicts[..] else { unreachable!("there are three verdicts") };
+    let nothing = common::warn_of_nothing("address", accept.count + review.count + reject.count == 0, output);
     let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
     broke_off
-        || match fail_on {
+        || match &output.fail_on {
             None => false,
-            Some(FailOn::NoneFound) => accept.count + review.count + reject.count == 0,
+            Some(FailOn::NoneFound) => nothing,
             Some(FailOn::Reject) => reject.count > 0,
             Some(FailOn::Review) => review.count + reject.count > 0,
             Some(FailOn::Finding(name)) => {

@@ -168,7 +168,7 @@ fn resolvers_that_lie_and_none() {
     for (options, told) in [
         ("--resolver 127.0.0.1", "--ask-dns"),
         ("--ask-dns --resolver here", "give an IP address"),
-        ("--ask-dns --dns-snapshot dns.csv", "cannot be used with"),
+        ("--ask-dns --dns-snapshot dns.csv", "exclude each other"),
         ("--dns-snapshot none.csv", "none.csv"),
         ("--dns-snapshot list.csv", "line 1: the columns are not"),
     ] {

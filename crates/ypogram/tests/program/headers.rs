@@ -81,7 +81,7 @@ fn what_was_recognised_can_be_overruled() {
         ("check title.csv --header 4", "no row starts in line 4"),
         ("check title.csv --header 99", "no row starts in line 99"),
         ("check title.csv --header 0", "0 is not in"),
-        ("check title.csv --header 1 --no-header", "cannot be used with"),
+        ("check title.csv --header 1 --no-header", "exclude each other"),
     ] {
         let run = place.run(call);
         assert_eq!(run.code, 2, "{call}");

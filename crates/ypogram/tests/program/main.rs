@@ -50,6 +50,7 @@ mod rules_export;
 #[cfg(all(any(feature = "mysql", feature = "postgres"), unix))]
 mod servers;
 mod settle;
+mod shell;
 mod sign_up;
 mod split;
 mod survey;

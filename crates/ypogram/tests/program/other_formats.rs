@@ -332,7 +332,7 @@ fn rows_are_added_to_a_table() {
         ("check new.csv --append -o new2.csv", 3, "rows are added to tables of databases"),
         ("check new.csv --append -o none.sqlite#people", 3, "rows are added to tables of databases"),
         ("check new.csv --append", 2, "--output"),
-        ("check new.csv --append --force -o m.sqlite#people", 2, "cannot be used with"),
+        ("check new.csv --append --force -o m.sqlite#people", 2, "exclude each other"),
         ("check m.sqlite#people --append -o m.sqlite#people", 2, "is read, and would be written over"),
     ] {
         let run = place.run(call);

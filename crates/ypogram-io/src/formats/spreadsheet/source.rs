@@ -15,6 +15,7 @@ use crate::records::batch::{Batch, Record};
 use crate::records::chunk::Chunk;
 use crate::records::error::{Error, Result, some_of};
 use crate::records::format::Format;
+use crate::records::nearest::nearest;
 use crate::records::packed::{PackedDecoder, PackedRow, write_link};
 use crate::records::source::{Decode as _, Schema, SourceKind};
 
@@ -162,7 +163,10 @@ fn chosen_sheet(
             Some(found) => Ok((found.clone(), Vec::new())),
             None => Err(Error::unusable(
                 format!("{name}: there is no sheet ‘{wanted}’"),
-                format!("its sheets are: {}", some_of(&names)),
+                match nearest(wanted, names.iter().map(String::as_str)) {
+                    Some(meant) => format!("did you mean ‘{meant}’? Its sheets are: {}", some_of(&names)),
+                    None => format!("its sheets are: {}", some_of(&names)),
+                },
             )),
         };
     }

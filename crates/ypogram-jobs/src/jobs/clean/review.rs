@@ -26,7 +26,7 @@ pub(super) fn columns(added: &[Column]) -> Vec<Column> {
 /// How the rows of such an output are arranged, where others are as in `spec`: no column that is needed is left out or called
 /// otherwise.
 pub(super) fn arranged(spec: &RowSpec, columns: &ColumnSet) -> RowSpec {
-    let mut arranged = spec.clone();
+    let mut arranged = spec.with_whole_names(&columns.names().collect::<Vec<_>>());
     let needed: Vec<String> = columns.names().take(ASKED.len()).collect();
     arranged.left_out.retain(|name| !needed.contains(name));
     if !arranged.columns.is_empty() {

@@ -127,8 +127,8 @@ fn refuse_strange_columns(
     layout: &OutputLayout,
     sets: [&ColumnSet; 3],
 ) -> Result<()> {
-    let wanted = &options.rows;
     let known: Vec<String> = sets.iter().flat_map(|set| layout.names(set)).collect();
+    let wanted = &options.rows.with_whole_names(&known);
     let strange = wanted.columns.iter().any(|(name, _)| !known.contains(name));
     if strange || !wanted.names_none() && wanted.within(&layout.names(sets[0])).names_none() {
         layout.projection(sets[0], wanted)?;

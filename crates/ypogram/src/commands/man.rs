@@ -1,0 +1,45 @@
+//! `ypogram man`: the help of every command as pages of the manual.
+
+use std::process::ExitCode;
+
+use clap::{Command, CommandFactory as _};
+use clap_mangen::Man;
+use ypogram_io::{Error, IfThere, Output, Result, Target};
+
+use crate::arguments::short_help::in_order;
+use crate::arguments::{Arguments, ManArguments};
+use crate::render::words::counted;
+use crate::{exit, render};
+
+pub(crate) fn run(arguments: &ManArguments) -> Result<ExitCode> {
+    let folder = &arguments.output;
+    std::fs::create_dir_all(folder).map_err(|error| Error::writing(folder, &error))?;
+    let mut outputs = Vec::new();
+    let mut all = in_order(Arguments::command());
+    // So that each command knows how it is typed.
+    all.build();
+    for (name, command) in pages(all, "") {
+        let path = folder.join(format!("{name}.1"));
+        let target = Target::File { path: path.clone(), if_there: IfThere::of_force(arguments.force) };
+        let mut page = Vec::new();
+        let man = Man::new(command.display_name(&name))
+            .title(name.to_uppercase())
+            .source(concat!("Ypogram ", env!("CARGO_PKG_VERSION")));
+        man.render(&mut page).map_err(|error| Error::writing(&path, &error))?;
+        let mut output = target.open()?;
+        output.write(&page)?;
+        outputs.push(output);
+    }
+    let count = outputs.len() as u64;
+    Output::finish_all(outputs)?;
+    render::print(&format!("{} written to {}\n", counted(count, "page is", "pages are"), folder.display()))?;
+    Ok(ExitCode::from(exit::DONE))
+}
+
+/// The commands by the names of their pages, as in `ypogram-rules-export`.
+fn pages(command: Command, above: &str) -> Vec<(String, Command)> {
+    let name = format!("{above}{}", command.get_name());
+    let below = command.get_subcommands().filter(|below| below.get_name() != "help").cloned();
+    let below: Vec<_> = below.flat_map(|below| pages(below, &format!("{name}-"))).collect();
+    std::iter::once((name, command.disable_help_subcommand(true))).chain(below).collect()
+}
