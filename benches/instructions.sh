@@ -22,9 +22,9 @@ if ! grep -qs avx2 /proc/cpuinfo; then
 fi
 
 # The demo's list fifty times over, and its text.
-head -1 demo/members.csv > "$work/members.csv"
-for _ in $(seq 50); do tail -n +2 demo/members.csv; done >> "$work/members.csv"
-for _ in $(seq 200); do cat demo/sign-up-sheet.txt; done > "$work/text.txt"
+head -1 crates/ypogram/demo/members.csv > "$work/members.csv"
+for _ in $(seq 50); do tail -n +2 crates/ypogram/demo/members.csv; done >> "$work/members.csv"
+for _ in $(seq 200); do cat crates/ypogram/demo/sign-up-sheet.txt; done > "$work/text.txt"
 
 count() {
     valgrind --tool=callgrind --callgrind-out-file=/dev/null "$program" "$@" --no-rules --threads 1 -q 2>&1 >/dev/null |

@@ -8,7 +8,7 @@ old=$(realpath "$1") new=$(realpath "$2")
 cd "$(dirname "$0")/.."
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
-cp demo/* "$work/"
+cp crates/ypogram/demo/* "$work/"
 cd "$work"
 
 # Odd tables: the demo's cells in other orders, quoted, cut off, with signs in them that mean something to some format.

@@ -8,11 +8,11 @@ use ypogram_io::{Error, Result};
 use crate::lists::AppendedColumn;
 
 macro_rules! columns {
-    ($($variant:ident $name:literal)*) => {
+    ($($variant:ident $name:literal $sentence:literal)*) => {
         /// A column that Ypogram can append.
         #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
         pub enum Column {
-            $(#[doc = concat!("`yp_", $name, "`")] $variant,)*
+            $(#[doc = concat!("`yp_", $name, "`: ", $sentence)] $variant,)*
             /// A column that a list of one's own brings along, by place among those columns.
             FromList(u16),
             /// A part of the address.
@@ -38,53 +38,61 @@ macro_rules! columns {
                     Column::Part(part) => part.name(),
                 }
             }
+
+            /// What stands in it, in a sentence; empty for columns that are named elsewhere.
+            pub const fn sentence(self) -> &'static str {
+                match self {
+                    $(Column::$variant => $sentence,)*
+                    Column::FromList(_) | Column::Part(_) | Column::Cut(_) => "",
+                }
+            }
         }
     };
 }
 
 columns! {
-    Input "input"
-    Address "address"
-    WellFormed "well_formed"
-    Verdict "verdict"
-    Findings "findings"
-    Repairs "repairs"
-    Form "form"
-    Field "field"
-    LocalPart "local_part"
-    Domain "domain"
-    Class "class"
-    Operator "operator"
-    HostedBy "hosted_by"
-    Key "key"
-    Decision "decision"
-    Why "why"
-    Suggestion "suggestion"
-    Confidence "suggestion_confidence"
-    Reason "suggestion_reason"
-    More "more"
-    Remark "remark"
-    Pattern "pattern"
-    PatternWhy "pattern_why"
-    FieldsAtFault "fields_at_fault"
-    House "house"
-    HouseProposal "house_proposal"
-    HouseWhy "house_why"
-    Lists "lists"
-    SetAside "set_aside"
-    Original "original"
-    Kind "kind"
-    Source "source"
-    Line "line"
-    Record "record"
-    SameAs "same_as"
-    Compared "compared"
-    KnownSource "known_source"
-    KnownRecord "known_record"
-    KnownRule "known_rule"
-    KnownSince "known_since"
-    Answer "answer"
-    SameCount "same_count"
+    Input "input" "What stood on the line, where it is not one of the fields."
+    Address "address" "The address in standard form; empty where its syntax is at fault."
+    WellFormed "well_formed" "`true` or `false`: the value exactly as it stands is one address by the grammar in force."
+    Verdict "verdict" "`accept`, `review` or `reject`; empty where there is no address."
+    Findings "findings" "The codes of what was noticed, with spaces between them."
+    Repairs "repairs" "The codes of what was changed to reach the standard form."
+    Form "form" "How the address stood in its cell."
+    Field "field" "The field in which it stood."
+    LocalPart "local_part" "The local part."
+    Domain "domain" "The domain, in A-labels."
+    Class "class" "What kind of mailbox the domain gives."
+    Operator "operator" "Who runs the domain, where that is known."
+    HostedBy "hosted_by" "Who runs the mail host of the domain, where the DNS was asked."
+    Key "key" "What addresses of one mailbox share under the rule in force."
+    Decision "decision" "For whoever decides: `keep`, `take`, `drop` or another address."
+    Why "why" "Why the record is asked about or rejected, in sentences."
+    Suggestion "suggestion" "What was probably meant."
+    Confidence "suggestion_confidence" "How sure the suggestion is: `sure`, `likely` or `guess`."
+    Reason "suggestion_reason" "Why it is suggested."
+    More "more" "Further addresses of the record, with commas between them."
+    Remark "remark" "The words beside the address that are no name."
+    Pattern "pattern" "Whether the value fits the pattern, or which of several it fits."
+    PatternWhy "pattern_why" "How far a value fits that fits none."
+    FieldsAtFault "fields_at_fault" "The fields that do not fulfil the rulebook's rules, each with the rule."
+    House "house" "`fits`, or the parts at fault by the house's format."
+    HouseProposal "house_proposal" "The address by the house's format."
+    HouseWhy "house_why" "What is at fault by the house's format, in sentences."
+    Lists "lists" "The lists of your own that speak of the address."
+    SetAside "set_aside" "Why a usable record is set aside."
+    Original "original" "What stood in the field that `--into` fills."
+    Kind "kind" "What the cell holds."
+    Source "source" "The source that the record is from."
+    Line "line" "The line or row in which the record begins."
+    Record "record" "The place of the record in its source, by which decisions name it."
+    SameAs "same_as" "The record that stays in place of this one, by its place or `--id`."
+    Compared "compared" "`new`, `known`, `withdrawn`, `duplicate` or `unusable`."
+    KnownSource "known_source" "Where the known record is."
+    KnownRecord "known_record" "The known record, by its place or identifier."
+    KnownRule "known_rule" "The strictest rule by which it is the same mailbox."
+    KnownSince "known_since" "Since when the register knows the mailbox."
+    Answer "answer" "What the register answers."
+    SameCount "same_count" "How many records have the mailbox."
 }
 
 impl Column {

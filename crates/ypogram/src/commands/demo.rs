@@ -15,19 +15,19 @@ use crate::{exit, render};
 
 /// The demo's files, compiled in, so that the program alone can show itself.
 const FILES: [(&str, &[u8]); 13] = [
-    ("members.csv", include_bytes!("../../../../demo/members.csv")),
-    ("partners.csv", include_bytes!("../../../../demo/partners.csv")),
-    ("loans.csv", include_bytes!("../../../../demo/loans.csv")),
-    ("loans.toml", include_bytes!("../../../../demo/loans.toml")),
-    ("equipment.xlsx", include_bytes!("../../../../demo/equipment.xlsx")),
-    ("open-nights.csv", include_bytes!("../../../../demo/open-nights.csv")),
-    ("volunteers.vcf", include_bytes!("../../../../demo/volunteers.vcf")),
-    ("withdrawn.txt", include_bytes!("../../../../demo/withdrawn.txt")),
-    ("sign-up-sheet.txt", include_bytes!("../../../../demo/sign-up-sheet.txt")),
-    ("roster.csv", include_bytes!("../../../../demo/roster.csv")),
-    ("returned.mbox", include_bytes!("../../../../demo/returned.mbox")),
-    ("dns.csv", include_bytes!("../../../../demo/dns.csv")),
-    ("ypogram.toml", include_bytes!("../../../../demo/ypogram.toml")),
+    ("members.csv", include_bytes!("../../demo/members.csv")),
+    ("partners.csv", include_bytes!("../../demo/partners.csv")),
+    ("loans.csv", include_bytes!("../../demo/loans.csv")),
+    ("loans.toml", include_bytes!("../../demo/loans.toml")),
+    ("equipment.xlsx", include_bytes!("../../demo/equipment.xlsx")),
+    ("open-nights.csv", include_bytes!("../../demo/open-nights.csv")),
+    ("volunteers.vcf", include_bytes!("../../demo/volunteers.vcf")),
+    ("withdrawn.txt", include_bytes!("../../demo/withdrawn.txt")),
+    ("sign-up-sheet.txt", include_bytes!("../../demo/sign-up-sheet.txt")),
+    ("roster.csv", include_bytes!("../../demo/roster.csv")),
+    ("returned.mbox", include_bytes!("../../demo/returned.mbox")),
+    ("dns.csv", include_bytes!("../../demo/dns.csv")),
+    ("ypogram.toml", include_bytes!("../../demo/ypogram.toml")),
 ];
 
 pub(crate) fn run(arguments: &DemoArguments) -> Result<ExitCode> {

@@ -13,7 +13,7 @@ use crate::settings::Settings;
 use crate::{exit, render};
 
 /// A rulebook to start from.
-const START: &str = include_str!("../../../../docs/ypogram-start.toml");
+const START: &str = include_str!("../../data/ypogram-start.toml");
 
 pub(crate) fn run(arguments: &RulesArguments) -> Result<ExitCode> {
     match &arguments.command {

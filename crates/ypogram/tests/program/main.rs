@@ -28,6 +28,7 @@ mod figures;
 mod formats;
 mod formulas;
 mod guard;
+mod guide;
 mod headers;
 mod house;
 mod jobs;
@@ -44,6 +45,7 @@ mod patterns;
 #[cfg(all(feature = "postgres", unix))]
 mod postgres;
 mod redact;
+mod reference;
 mod register;
 mod rulebook;
 mod rules_export;
@@ -87,7 +89,7 @@ impl Place {
     /// A folder with the files of the demo.
     pub(crate) fn with_demo() -> Self {
         let place = Place::with(&[]);
-        let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo");
+        let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("demo");
         for entry in std::fs::read_dir(demo).expect("the demo's files").flatten() {
             std::fs::copy(entry.path(), place.path(&entry.file_name().to_string_lossy())).expect("copied");
         }

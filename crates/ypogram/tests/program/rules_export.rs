@@ -30,7 +30,7 @@ const RULEBOOKS: [(&str, &str); 2] = [
 
 /// Values for each rulebook: as many as one asks for, since all places together take minutes.
 fn count() -> usize {
-    std::env::var("YPOGRAM_ENTRY_VALUES").ok().and_then(|count| count.parse().ok()).unwrap_or(1_000)
+    std::env::var("YPOGRAM_ENTRY_VALUES").ok().and_then(|count| count.parse().ok()).unwrap_or(600)
 }
 
 /// A folder with a rulebook, values, and what the program says of each.
