@@ -20,10 +20,7 @@ fn written(run: impl FnOnce(&mut Vec<u8>) -> std::io::Result<()>) -> String {
 #[test]
 fn examples_do_what_they_say() {
     let judged = written(|out| {
-        judge_lines::run(
-            &"ada@quarryfarm.org\nada@gmial.com\nada..lovell@quarryfarm.org\n".as_bytes()[..],
-            out,
-        )
+        judge_lines::run("ada@quarryfarm.org\nada@gmial.com\nada..lovell@quarryfarm.org\n".as_bytes(), out)
     });
     let lines: Vec<&str> = judged.lines().collect();
     assert_eq!(lines[0], "ada@quarryfarm.org\taccept");
@@ -33,12 +30,12 @@ fn examples_do_what_they_say() {
     );
     assert!(lines[2].contains("\treject\tdouble-dot: "), "{}", lines[2]);
     let found = written(|out| {
-        find_in_text::run(&"Write to <ada@quarryfarm.org>, or to bo (bo@quarryfarm.org).".as_bytes()[..], out)
+        find_in_text::run("Write to <ada@quarryfarm.org>, or to bo (bo@quarryfarm.org).".as_bytes(), out)
     });
     assert_eq!(found, "ada@quarryfarm.org\nbo@quarryfarm.org\n");
     let counted = written(|out| {
         distinct_mailboxes::run(
-            &"Ada.Lovell@gmail.com\nadalovell+news@googlemail.com\nbo@quarryfarm.org\nnobody\n".as_bytes()[..],
+            "Ada.Lovell@gmail.com\nadalovell+news@googlemail.com\nbo@quarryfarm.org\nnobody\n".as_bytes(),
             out,
         )
     });
