@@ -328,6 +328,7 @@ fn conditions_in_sqlite() {
     }
 }
 
+#[cfg(all(any(feature = "mysql", feature = "postgres"), unix))]
 #[test]
 fn conditions_in_servers() {
     for server in crate::servers::all() {
