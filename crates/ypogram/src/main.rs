@@ -35,32 +35,35 @@ mod telling;
 mod trial;
 mod version;
 
+use std::ffi::OsString;
 use std::process::ExitCode;
 
 use clap::{CommandFactory as _, FromArgMatches as _};
 
 use arguments::Arguments;
 use call::Call;
+use color::Color;
 
 fn main() -> ExitCode {
     completion::answer();
     let words: Vec<_> = std::env::args_os().skip(1).collect();
-    let color = color::Color::asked(&words);
+    let color = Color::asked(&words);
     color.choose();
-    let all = arguments::short_help::in_order(Arguments::command().color(color.of_help()));
-    let read = all.clone().try_get_matches().and_then(|matches| {
+    let read = Arguments::command().try_get_matches().and_then(|matches| {
         Ok((Arguments::from_arg_matches(&matches)?, Call::of(matches, words.iter().cloned())))
     });
-    let (arguments, call) = match read {
-        Ok(read) => read,
-        Err(error) => {
-            let Some(told) = call_error::told(&error, &all, &words) else {
-                // Help that was asked for.
-                let _ = error.print();
-                return ExitCode::from(if error.use_stderr() { exit::UNUSABLE } else { exit::DONE });
-            };
-            return exit::for_error(&told);
-        }
-    };
+    let Ok((arguments, call)) = read else { return for_help_or_error(&words, color) };
     faults::run(|| commands::run(arguments, &call))
+}
+
+/// Shows help that was asked for, or what is wrong with the call. To put help in order takes longer than to read a call.
+fn for_help_or_error(words: &[OsString], color: Color) -> ExitCode {
+    let all = version::added(Arguments::command(), words).color(color.of_help());
+    let all = arguments::short_help::in_order(all);
+    let Err(error) = all.clone().try_get_matches() else { return ExitCode::from(exit::UNUSABLE) };
+    if let Some(told) = call_error::told(&error, &all, words) {
+        return exit::for_error(&told);
+    }
+    let _ = error.print();
+    ExitCode::from(if error.use_stderr() { exit::UNUSABLE } else { exit::DONE })
 }

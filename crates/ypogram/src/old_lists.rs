@@ -43,8 +43,9 @@ fn is_old(made: Date, today: Date) -> bool {
     today.since(made).is_ok_and(|span| span.get_days() > OLD)
 }
 
+/// Whether the day began already somewhere else is of no matter in a year.
 fn today() -> Date {
-    jiff::ZonedDateTime::now().date()
+    date_of(SystemTime::now()).unwrap_or_default()
 }
 
 fn date_of(time: SystemTime) -> Option<Date> {

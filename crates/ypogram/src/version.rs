@@ -1,7 +1,9 @@
 //! What `--version` says: the version, and what else tells two programs of one version apart.
 
+use std::ffi::OsString;
 use std::sync::LazyLock;
 
+use clap::Command;
 use ypogram_core::REFERENCE_DATE;
 
 use crate::old_lists;
@@ -21,9 +23,12 @@ static LONG: LazyLock<String> = LazyLock::new(|| {
     lines.join("\n")
 });
 
-/// All of it, a line each.
-pub(crate) fn long() -> &'static str {
-    &LONG
+/// The command line with all of it, where `words` ask for it.
+pub(crate) fn added(command: Command, words: &[OsString]) -> Command {
+    match words.iter().any(|word| word == "--version") {
+        true => command.long_version(&**LONG),
+        false => command,
+    }
 }
 
 fn features() -> Vec<&'static str> {

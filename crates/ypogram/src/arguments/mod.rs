@@ -81,7 +81,7 @@ pub(crate) use worker::WorkerArguments;
 
 /// Cleans contact lists: finds the email addresses, judges them, finds duplicates, and accounts for every record.
 #[derive(Debug, Parser)]
-#[command(name = "ypogram", version, long_version = crate::version::long(), max_term_width = 110, arg_required_else_help = true)]
+#[command(name = "ypogram", version, max_term_width = 110, arg_required_else_help = true)]
 #[command(after_help = "\
 Start here:
   ypogram demo                                      see it work on made-up data
