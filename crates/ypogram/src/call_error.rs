@@ -10,7 +10,7 @@ use ypogram_io::{Error, nearest};
 use crate::render::words::for_shell;
 
 /// The error in the words of all others; none for what is no error, such as help that was asked for. `words` are those behind the program's name.
-pub(crate) fn told(error: &clap::Error, all: &Command, words: &[OsString]) -> Option<Error> {
+pub(crate) fn to_error(error: &clap::Error, all: &Command, words: &[OsString]) -> Option<Error> {
     let called = Called::of(all, words);
     let (message, hint) = match error.kind() {
         ErrorKind::DisplayHelp

@@ -17,8 +17,8 @@ pub(crate) enum Color {
 }
 
 impl Color {
-    /// What is asked for among the words of a call, which may be wrong otherwise.
-    pub(crate) fn asked(words: &[OsString]) -> Self {
+    /// The value of the option among the words of a call, which may be wrong otherwise: help and errors are coloured by it too.
+    pub(crate) fn requested(words: &[OsString]) -> Self {
         let mut words = words.iter().filter_map(|word| word.to_str()).take_while(|word| *word != "--");
         while let Some(word) = words.next() {
             let value = match word {

@@ -47,7 +47,7 @@ use color::Color;
 fn main() -> ExitCode {
     completion::answer();
     let words: Vec<_> = std::env::args_os().skip(1).collect();
-    let color = Color::asked(&words);
+    let color = Color::requested(&words);
     color.choose();
     let read = Arguments::command().try_get_matches().and_then(|matches| {
         Ok((Arguments::from_arg_matches(&matches)?, Call::of(matches, words.iter().cloned())))
@@ -61,8 +61,8 @@ fn for_help_or_error(words: &[OsString], color: Color) -> ExitCode {
     let all = version::added(Arguments::command(), words).color(color.of_help());
     let all = arguments::short_help::in_order(all);
     let Err(error) = all.clone().try_get_matches() else { return ExitCode::from(exit::UNUSABLE) };
-    if let Some(told) = call_error::told(&error, &all, words) {
-        return exit::for_error(&told);
+    if let Some(error) = call_error::to_error(&error, &all, words) {
+        return exit::for_error(&error);
     }
     let _ = error.print();
     ExitCode::from(if error.use_stderr() { exit::UNUSABLE } else { exit::DONE })

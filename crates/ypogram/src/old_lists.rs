@@ -28,8 +28,8 @@ fn own(name: &str, file: &Path) -> Option<String> {
         .then(|| format!("the list {name} was last changed on {changed}, over a year ago"))
 }
 
-/// Tells somebody who looks on which lists in force are old.
-pub(crate) fn tell<'l>(lists: impl Iterator<Item = (&'l str, &'l Path)>) {
+/// Reports on a terminal which lists in force are old.
+pub(crate) fn report<'l>(lists: impl Iterator<Item = (&'l str, &'l Path)>) {
     if !std::io::stderr().is_terminal() {
         return;
     }

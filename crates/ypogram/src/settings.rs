@@ -132,7 +132,7 @@ impl Settings {
             }
         }
         let files = specs.iter().filter_map(|spec| Some((&*spec.name, spec.file.as_deref()?)));
-        old_lists::tell(files);
+        old_lists::report(files);
         policy.lists = std::mem::take(&mut lists.lists);
         policy.words = rulebook.words.words(rulebook.patterns.keys(), file.as_deref())?;
         let fields = FieldChoice {

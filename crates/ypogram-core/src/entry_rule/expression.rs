@@ -56,7 +56,7 @@ impl EntryRule {
             }
         }
         let whole = flavour.write(&syntax::whole(self.grammar)).expect("every flavour says it");
-        text.push_str(whole.text.trim_start_matches('^').trim_end_matches('$'));
+        text.push_str(whole.trim_start_matches('^').trim_end_matches('$'));
         // Some engines take a line break for an end.
         text.push_str(END);
         Expression { text, without }
@@ -86,7 +86,7 @@ fn is_of_grammar(condition: &Condition) -> bool {
 /// A condition, looked for ahead.
 fn ahead(condition: &Condition, flavour: Flavour) -> Option<String> {
     let write = |regex: &str| {
-        let text = flavour.write(regex)?.text;
+        let text = flavour.write(regex)?;
         Some(match regex.starts_with('^') && !text.contains('|') {
             true => text,
             false => format!("[\\s\\S]*(?:{text})"),
@@ -98,4 +98,51 @@ fn ahead(condition: &Condition, flavour: Flavour) -> Option<String> {
         Demand::Where(place, regex) => format!("(?:(?!{})|(?={}))", write(&place)?, write(&regex)?),
         _ => return None,
     })
+}
+
+#[cfg(test)]
+mod tests {
+    use std::sync::LazyLock;
+
+    use proptest::prelude::*;
+    use regex::Regex;
+
+    use super::*;
+    use crate::entry_rule::matcher::EntryMatcher;
+    use crate::entry_rule::wanted::Wanted;
+    use crate::policy::job_policy::Policy;
+
+    /// The conditions of a grammar, and the sequence of parts that says the same.
+    struct Both {
+        rule: EntryRule,
+        sequence: Regex,
+    }
+
+    static BOTH: LazyLock<[Both; 2]> = LazyLock::new(|| {
+        [Grammar::Smtp, Grammar::Html].map(|grammar| {
+            let mut policy = Policy::default();
+            policy.grammar = grammar;
+            let mut rule = EntryRule::new(&policy, &Wanted::default());
+            rule.conditions.retain(is_of_grammar);
+            Both { rule, sequence: Regex::new(&syntax::whole(grammar)).unwrap() }
+        })
+    });
+
+    proptest! {
+        #[test]
+        fn the_sequence_is_the_grammar(
+            values in prop::collection::vec(
+                "[ab.\"@ ,\\\\é＠_-]{0,12}|[a-c.é+']{1,6}@[a-c.é-]{1,8}|\"[a @.\\\\\"]{0,5}\"@[ab]{1,3}\\.org|a@[a-c0-9x-]{1,6}\\.[a-c]{1,3}",
+                50,
+            ),
+        ) {
+            for Both { rule, sequence } in &*BOTH {
+                let matcher = EntryMatcher::new(rule);
+                for value in &values {
+                    let refused = matcher.refused_by(value).map(|condition| &condition.name);
+                    prop_assert_eq!(sequence.is_match(value), refused.is_none(), "{:?} {:?}", value, refused);
+                }
+            }
+        }
+    }
 }

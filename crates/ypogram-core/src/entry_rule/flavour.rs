@@ -14,36 +14,27 @@ pub enum Flavour {
     Postgres,
 }
 
-/// An expression in some engine's words.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Written {
-    /// The expression.
-    pub text: String,
-    /// It takes less than was meant: a class of letters of many scripts became the letters of ASCII in it.
-    pub narrowed: bool,
-}
-
 /// Classes of more ranges than this become the letters of ASCII that they have.
 const MOST_RANGES: usize = 64;
 
 impl Flavour {
     /// The expression `regex`, which is in the syntax of the crate `regex`; none where this flavour cannot say it. Groups are not counted, and
-    /// repetitions take as much as they can, so that it says whether something matches and not where.
+    /// repetitions take as much as they can, so that it says whether something matches and not where. Of a class with letters of many
+    /// scripts those of ASCII stay.
     ///
     /// ```
     /// use ypogram_core::entry_rule::Flavour;
     /// let written = |flavour: Flavour| flavour.write(r"^(?:OBS)/\d{4}[^\x00-\x{200B}]").unwrap();
-    /// assert!(written(Flavour::Pcre).narrowed, "digits of all scripts became those of ASCII");
-    /// assert_eq!(written(Flavour::Pcre).text, r"^OBS\/[0-9]{4}[^\x00-\x{200B}]");
-    /// assert_eq!(written(Flavour::EcmaScript).text, r"^OBS\/[0-9]{4}[^\u0000-\u200B]");
+    /// assert_eq!(written(Flavour::Pcre), r"^OBS\/[0-9]{4}[^\x00-\x{200B}]");
+    /// assert_eq!(written(Flavour::EcmaScript), r"^OBS\/[0-9]{4}[^\u0000-\u200B]");
     /// ```
-    pub fn write(self, regex: &str) -> Option<Written> {
+    pub fn write(self, regex: &str) -> Option<String> {
         let hir = ParserBuilder::new().build().parse(regex).ok()?;
         // Written without classes of two letters, a list is half as long; the others know no such mark within an expression.
         let either_case = self == Flavour::Pcre && pairs(&hir) == Some(true);
-        let mut writer = Writer { flavour: self, text: String::new(), narrowed: false, either_case };
+        let mut writer = Writer { flavour: self, text: String::new(), either_case };
         writer.group_as("(?i:", either_case, |writer| writer.write(&hir, Around::Nothing))?;
-        Some(Written { text: writer.text, narrowed: writer.narrowed })
+        Some(writer.text)
     }
 }
 
@@ -58,7 +49,6 @@ enum Around {
 struct Writer {
     flavour: Flavour,
     text: String,
-    narrowed: bool,
     /// Letter case does not count in what is written.
     either_case: bool,
 }
@@ -212,7 +202,6 @@ impl Writer {
         if ranges.ranges().len() > MOST_RANGES || is_wide(&ranges) {
             ranges = class;
             ranges.intersect(&ClassUnicode::new([ClassUnicodeRange::new('\0', '\x7F')]));
-            self.narrowed = true;
             self.ranges("[", &ranges);
             return Some(());
         }
@@ -247,6 +236,39 @@ impl Writer {
             '(' | ')' | '[' | ']' | '{' | '}' | '|' | '^' | '\\' | '/' | '-' => self.text.extend(['\\', c]),
             ' '..='~' => self.text.push(c),
             c => self.code(c),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn each_engine_gets_its_own_words() {
+        const CASES: [(&str, [Option<&str>; 3]); 14] = [
+            (r"a|bc", [Some("a|bc"); 3]),
+            (r"^(?:ab)+$", [Some("^(?:ab)+$"); 3]),
+            (r"(a)(?P<n>b)", [Some("ab"); 3]),
+            (r"x{2}y{1,3}z{4,}", [Some("x{2}y{1,3}z{4,}"); 3]),
+            (r"a(?:b|cd)e", [Some("a(?:b|cd)e"); 3]),
+            (r"[a\-\]^]", [Some(r"[\-\]\^a]"); 3]),
+            (r"\.\*\/\{", [Some(r"\.\*\/\{"); 3]),
+            (r"\d\w?", [Some("[0-9][0-9A-Z_a-z]?"); 3]),
+            // One mark for all letters where PCRE has it, and classes of two where not.
+            (r"[Cc][Oo]", [Some("(?i:co)"), Some("[Cc][Oo]"), Some("[Cc][Oo]")]),
+            (r"[Cc]o", [Some("[Cc]o"); 3]),
+            (r"[\x00-\x1F]", [Some(r"[\x00-\x1F]"), Some(r"[\u0000-\u001F]"), Some(r"[\u0001-\u001F]")]),
+            ("ж", [Some(r"\x{436}"), Some(r"\u0436"), Some(r"\u0436")]),
+            (r"\bx", [Some(r"\bx"), Some(r"\bx"), Some(r"\yx")]),
+            (r"(?m)^x", [None; 3]),
+        ];
+        for (regex, expected) in CASES {
+            for (flavour, expected) in
+                [Flavour::Pcre, Flavour::EcmaScript, Flavour::Postgres].into_iter().zip(expected)
+            {
+                assert_eq!(flavour.write(regex).as_deref(), expected, "{regex} for {flavour:?}");
+            }
         }
     }
 }

@@ -25,7 +25,7 @@ pub use characters::Characters;
 pub use condition::{Condition, Demand, Length, ListedDomain};
 pub use differences::{LetsPass, RefusesToo};
 pub use expression::{Expression, Extent};
-pub use flavour::{Flavour, Written};
+pub use flavour::Flavour;
 pub use matcher::EntryMatcher;
 pub use rule::EntryRule;
 pub use wanted::Wanted;

@@ -28,7 +28,7 @@ pub(super) fn demands(grammar: Grammar, longest: Option<usize>) -> Vec<(Code, De
         // In quotes a space may stand.
         (Code::SpaceInside, Never(format!("[{spaces}][^\"]*$|^\"(?s:.)*[{}]", Spaces.class_without_space()))),
         (Code::ControlCharacter, Never(r"[\x00-\x1F\x7F-\u{9F}]".into())),
-        (Code::SeveralAtSigns, Never("@[^\"]*@".into())),
+        (Code::SeveralAtSigns, in_domain("@")),
         (Code::EmptyLocalPart, Never("^@".into())),
         (Code::EmptyDomain, Never("@$".into())),
         (

@@ -74,7 +74,7 @@ pub(crate) fn open_on_server(
         ));
     }
     let name = name_on_server(place);
-    // It is no file, and has neither size nor hash.
+    // A database on a server has neither a length nor a hash.
     let on_disk = OnDisk { path: place.file.clone(), copy: None, fingerprint: Some(Fingerprint::default()) };
     let part = place.part.clone().or_else(|| options.sheet.clone());
     open_part(row_input(name, on_disk, options), server, part, options)

@@ -260,3 +260,59 @@ fn place_of(name: &str, names: &[String]) -> Result<usize> {
         )
     })
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The columns that come out of `name,yp_address,yp_key` where these are asked for, and why not.
+    fn chosen(
+        prefix: &str,
+        own: &[&str],
+        columns: &[(&str, &str)],
+    ) -> std::result::Result<Vec<String>, String> {
+        let texts = |texts: &[&str]| texts.iter().map(|text| (*text).to_owned()).collect::<Vec<_>>();
+        let spec = RowSpec {
+            prefix: prefix.to_owned(),
+            columns: columns.iter().map(|(name, shown)| ((*name).to_owned(), (*shown).to_owned())).collect(),
+            ..RowSpec::default()
+        };
+        let projection = Projection::new(&spec, &texts(own), &texts(&["yp_address", "yp_key"]));
+        projection
+            .map(|projection| projection.names().map(str::to_owned).collect())
+            .map_err(|error| error.message)
+    }
+
+    #[test]
+    fn added_columns_have_two_names() {
+        let (plain, with_own) = (&["name"][..], &["name", "address"][..]);
+        for (own, asked, columns) in [
+            (plain, &[("address", "address")][..], &["yp_address"][..]),
+            (plain, &[("yp_address", "yp_address"), ("KEY", "KEY")], &["yp_address", "yp_KEY"]),
+            (plain, &[("address", "Address")], &["Address"]),
+            // A column of one's own goes before, and both can be named.
+            (with_own, &[("address", "address"), ("yp_address", "yp_address")], &["address", "yp_address"]),
+            // Nothing is said twice.
+            (with_own, &[("yp_name", "yp_name")], &["name"]),
+        ] {
+            assert_eq!(chosen("yp_", own, asked).unwrap(), columns, "{asked:?}");
+        }
+        assert!(chosen("", plain, &[("address", "address")]).is_err());
+        assert!(chosen("x_", plain, &[("address", "address")]).is_err());
+        let twice = chosen("yp_", plain, &[("address", "address"), ("yp_address", "yp_address")]);
+        assert_eq!(twice.unwrap_err(), "two columns would be called ‘yp_address’");
+    }
+
+    #[test]
+    fn sorting_and_leaving_out_go_by_both_names() {
+        let header = ["name".to_owned(), "yp_key".to_owned()];
+        let spec = RowSpec {
+            prefix: "yp_".to_owned(),
+            left_out: vec!["key".to_owned(), "other".to_owned()],
+            sort_by: vec![SortBy { column: "key".to_owned(), downwards: true, key: |_, _| {} }],
+            ..RowSpec::default()
+        };
+        let within = spec.within(&header);
+        assert_eq!((&*within.left_out, &*within.sort_by[0].column), (&["yp_key".to_owned()][..], "yp_key"));
+    }
+}

@@ -49,8 +49,8 @@ pub(crate) fn of_rule<'r>(
 fn expression(sql: SqlDialect, value: &str, condition: &Condition) -> Option<String> {
     let (local, domain) = parts(sql, value);
     Some(match &condition.demand {
-        Demand::AtMost(Length::Whole, bytes) => format!("{} <= {bytes}", sql.octets(value)),
-        Demand::AtMost(Length::LocalPart, bytes) => format!("{} <= {bytes}", sql.octets(&local)),
+        Demand::AtMost(Length::Whole, bytes) => format!("{} <= {bytes}", sql.byte_length(value)),
+        Demand::AtMost(Length::LocalPart, bytes) => format!("{} <= {bytes}", sql.byte_length(&local)),
         Demand::Below(names) => is_below(sql, value, names),
         Demand::NotAt(listed, but) => {
             let not = format!("NOT ({})", is_listed(sql, &domain, listed));
@@ -75,7 +75,7 @@ fn matches(sql: SqlDialect, value: &str, regex: &str) -> Option<String> {
         SqlDialect::Postgres => (Flavour::Postgres, "~"),
         _ => (Flavour::Pcre, "REGEXP"),
     };
-    Some(format!("({value} {operator} {})", sql.text(&flavour.write(regex)?.text)))
+    Some(format!("({value} {operator} {})", sql.text(&flavour.write(regex)?)))
 }
 
 /// The local part and the domain of `value`, as it stands.

@@ -19,7 +19,7 @@ pub(crate) trait SqlFunctions: Copy {
     /// The number of characters of a text.
     fn length(self, text: &str) -> String;
     /// The number of bytes of a text in UTF-8.
-    fn octets(self, text: &str) -> String;
+    fn byte_length(self, text: &str) -> String;
     /// What stands before the first @ of a text.
     fn before_at(self, text: &str) -> String;
     /// What stands behind the last dot of a text, or its @.
@@ -101,7 +101,7 @@ impl SqlFunctions for SqlDialect {
         format!("{function}({text})")
     }
 
-    fn octets(self, text: &str) -> String {
+    fn byte_length(self, text: &str) -> String {
         match self {
             SqlDialect::Sqlite => format!("length(CAST({text} AS BLOB))"),
             SqlDialect::Postgres | SqlDialect::MariaDb => format!("octet_length({text})"),
@@ -196,5 +196,40 @@ mod tests {
         // A number is shown as one, though a server quotes all values.
         assert_eq!(SqlDialect::Postgres.id_shown("'7'"), "7");
         assert_eq!(SqlDialect::Sqlite.id_shown("'7'"), "'7'");
+    }
+
+    #[test]
+    fn functions_give_the_same_in_sqlite() {
+        let engine = rusqlite::Connection::open_in_memory().unwrap();
+        let sql = SqlDialect::Sqlite;
+        let ask = |expression: String, value: &str| -> String {
+            let query = format!("SELECT CAST({expression} AS TEXT)");
+            engine.query_row(&query, [value], |row| row.get(0)).unwrap()
+        };
+        for (value, before_at, ending, above, bytes) in [
+            ("ada@mail.mill.org", "ada", "org", "mill.org", "17"),
+            ("ada@mill", "ada", "mill", "", "8"),
+            ("jörg@mill.рф", "jörg", "рф", "рф", "15"),
+            ("ada.b@mill.", "ada.b", "", "b@mill.", "11"),
+            ("", "", "", "", "0"),
+        ] {
+            assert_eq!(ask(sql.before_at("?1"), value), before_at, "{value}");
+            assert_eq!(ask(sql.behind_last_dot("?1"), value), ending, "{value}");
+            let rest = ask(
+                sql.behind_first_dot("?1"),
+                value.rsplit_once("@mail.").map_or(value, |_| "mail.mill.org"),
+            );
+            assert_eq!(rest, above, "{value}");
+            assert_eq!(ask(sql.byte_length("?1"), value), bytes, "{value}");
+        }
+        let words = ["ada".to_owned(), "o'neil".to_owned(), "рф".to_owned()];
+        for (value, is_one) in
+            [("ada", "1"), ("o'neil", "1"), ("рф", "1"), ("ad", "0"), ("a", "0"), ("ADA", "0")]
+        {
+            assert_eq!(ask(sql.is_one_of("?1", words.iter()), value), is_one, "{value}");
+        }
+        // What a server may not have in its own character set stands in hexadecimal.
+        let for_mariadb = SqlDialect::MariaDb.is_one_of("x", words.iter());
+        assert!(for_mariadb.is_ascii() && for_mariadb.contains("unhex('20d180d18420')"), "{for_mariadb}");
     }
 }

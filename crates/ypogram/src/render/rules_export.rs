@@ -26,7 +26,7 @@ pub(crate) fn beside(report: &ExportReport, options: &ExportOptions) -> String {
 }
 
 fn answer(report: &ExportReport, options: &ExportOptions) -> String {
-    let refused = counted(report.told.refuses.len() as u64, "finding", "findings");
+    let refused = counted(report.coverage.refuses.len() as u64, "finding", "findings");
     format!("The rule for {} refuses {refused}", called(&options.place))
 }
 
@@ -47,16 +47,16 @@ fn values(report: &ExportReport, options: &ExportOptions) -> Option<String> {
 
 fn notes(report: &ExportReport, options: &ExportOptions) -> Notes {
     let mut notes = Notes::default();
-    for (only, codes) in report.told.passing() {
+    for (only, codes) in report.coverage.passing() {
         notes.say(format!("it lets pass, {only}: {}", codes.join(", ")));
     }
-    for words in &report.told.refuses_too {
+    for words in &report.coverage.refuses_too {
         notes.say(format!("it refuses {words}, which the program would take"));
     }
     if !report.script_alone.is_empty() {
         notes.say(format!("without its script the input lets pass {}", report.script_alone.join(", ")));
     }
-    notes.say_all(&report.told.advice);
+    notes.say_all(&report.coverage.advice);
     if report.formula.is_some() {
         notes.say("without -o the formula is printed, to be pasted as a custom rule");
     }

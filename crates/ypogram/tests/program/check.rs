@@ -267,3 +267,44 @@ fn a_large_output_is_the_same_in_a_file_and_in_a_pipe() {
     let left = |folder: &str| std::fs::read_dir(place.path(folder)).unwrap().count();
     assert_eq!((left("."), left("cleaned")), (3, 2), "nothing else is left");
 }
+
+/// Characters that nobody means are faults as typed even where the grammar takes them, and nothing else that it takes is.
+#[test]
+fn as_typed_looks_at_characters() {
+    let place = Place::with(&[]);
+    for (value, grammar, findings) in [
+        ("ada\u{200B}@quarryfarm.org", "smtp", "as-typed-invisible"),
+        ("ａｄａ@quarryfarm.org", "smtp", "as-typed-full-width"),
+        ("jo\u{308}rg@quarryfarm.org", "smtp", "as-typed-unicode-form"),
+        ("jörg@quarryfarm.org", "smtp", ""),
+        ("Ada@QuarryFarm.org", "smtp", ""),
+        ("\"ada\"@quarryfarm.org", "smtp", ""),
+        ("Ada <ada@quarryfarm.org>", "header", ""),
+        ("Ada <ada@quarryfarm.org>", "smtp", "as-typed-angle-brackets as-typed-name"),
+        ("Ada <a\u{200B}da@quarryfarm.org>", "header", "as-typed-invisible"),
+    ] {
+        for each in [true, false] {
+            let run = match each {
+                true => place
+                    .run_with(&format!("check --each --as-typed --grammar {grammar}"), format!("{value}\n")),
+                false => place.run_with(
+                    &format!("check - --from text --as-typed --grammar {grammar} --to jsonl -q"),
+                    format!("{value}\n"),
+                ),
+            };
+            let answer: serde_json::Value = serde_json::from_str(run.stdout.lines().next().unwrap()).unwrap();
+            let codes: Vec<String> = match answer["findings"].as_array() {
+                Some(findings) => {
+                    findings.iter().map(|finding| finding["code"].as_str().unwrap().to_owned()).collect()
+                }
+                None => {
+                    answer["yp_findings"].as_str().unwrap_or_default().split(' ').map(str::to_owned).collect()
+                }
+            };
+            let mut as_typed: Vec<&str> =
+                codes.iter().map(|code| &**code).filter(|code| code.starts_with("as-typed")).collect();
+            as_typed.sort_unstable();
+            assert_eq!(as_typed.join(" "), findings, "{value:?} by {grammar}, each {each}");
+        }
+    }
+}

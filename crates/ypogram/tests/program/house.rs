@@ -210,3 +210,16 @@ fn formats_are_tried_described_and_learned() {
         place.run_words(&["check", "--each", "--house", DOTTED], b"ada_lovell@fernhollow.example\n".to_vec());
     assert!(run.stdout.contains("\"house\":\"separator\""), "{}{}", run.stdout, run.stderr);
 }
+
+/// A local part in quotation marks may have an @, and is held against the format like any other.
+#[test]
+fn quotes_are_no_way_around_the_format() {
+    let place = Place::with(&[(
+        "list.txt",
+        b"\"a@b\"@fernhollow.example\n\"a b\"@fernhollow.example\nada.lovell@fernhollow.example\n",
+    )]);
+    let format = "given␣\".\"␣family␣\"@fernhollow.example\"";
+    let run = place.run(&format!("check list.txt --no-rules --house {format} --columns findings -q"));
+    let has_fault: Vec<bool> = run.stdout.lines().skip(1).map(|line| line.contains("house-format")).collect();
+    assert_eq!(has_fault, [true, true, false], "{}{}", run.stdout, run.stderr);
+}

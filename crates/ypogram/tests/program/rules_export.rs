@@ -471,3 +471,57 @@ fn values_and_errors() {
     let short = place.run("rules export --for regex --let-pass unknown-tld");
     assert!(short.stdout.len() * 3 < regex.len());
 }
+
+/// Sentences in the house's own words, names of files and of columns are texts wherever they go.
+#[test]
+fn words_that_would_break_out() {
+    let sentence = "two\nlines; DROP TABLE members; -- </script><!--<script> \\\"'` *)";
+    let rulebook = format!("version = 2\n[words]\ndouble-dot = {}\nunknown-tld = {0}\n", json!(sentence));
+    let place = Place::with(&[("ypogram.toml", rulebook.as_bytes())]);
+    let written = |call: &str| {
+        let run = place.run_words(
+            &call
+                .split(' ')
+                .map(|word| if word == "COLUMN" { "e\"m'`a\nil" } else { word })
+                .collect::<Vec<_>>(),
+            "",
+        );
+        assert_eq!(run.code, 0, "{call}: {}", run.stderr);
+        run.stdout
+    };
+    let html = written("rules export --for html");
+    assert_eq!(
+        (html.matches("<script>").count(), html.matches("</script>").count(), html.matches("<!--").count()),
+        (1, 1, 1)
+    );
+    let schema: Value = serde_json::from_str(&written("rules export --for json-schema")).unwrap();
+    assert!(schema["allOf"].as_array().unwrap().iter().any(|part| part["description"] == sentence));
+    for line in written("rules export --for regex").lines().rev().skip(1) {
+        assert!(line.starts_with('#'), "{line}");
+    }
+    for dialect in ["sqlite", "postgres", "mariadb"] {
+        let sql = written(&format!("rules export --for sql --dialect {dialect} --column COLUMN"));
+        // A line of the sentence or of the name would stand by itself.
+        assert!(!sql.lines().any(|line| line.starts_with("lines; DROP")), "{dialect}");
+    }
+    #[cfg(feature = "sqlite")]
+    {
+        let engine = rusqlite::Connection::open_in_memory().unwrap();
+        let name = "\"e\"\"m'`a\nil\"";
+        engine.execute_batch(&format!("CREATE TABLE members ({name} text)")).unwrap();
+        engine
+            .execute_batch(&written(
+                "rules export --for sql --dialect sqlite --column COLUMN --table members",
+            ))
+            .unwrap();
+        let refused =
+            engine.execute(&format!("INSERT INTO members ({name}) VALUES ('a..b@quarryfarm.org')"), []);
+        assert!(refused.unwrap_err().to_string().contains(sentence));
+        assert_eq!(
+            engine.execute(&format!("INSERT INTO members ({name}) VALUES ('ab@quarryfarm.org')"), []),
+            Ok(1)
+        );
+        let wrong = engine.execute(&format!("UPDATE members SET {name} = 'ab@quarryfarm.zzzz'"), []);
+        assert!(wrong.unwrap_err().to_string().contains("unknown_tld"));
+    }
+}

@@ -158,3 +158,85 @@ fn what_scripts_get() {
     assert_eq!(named("name,address,verdict=Verdict"), named("name,yp_address,yp_verdict=Verdict"));
     assert!(tried.run("extract members.csv -q --columns yp_address").stdout.starts_with("address\n"));
 }
+
+/// The table of `docs/exit-codes.md`, tried.
+#[test]
+fn exit_codes_are_those_of_the_table() {
+    let place = Place::with_demo();
+    std::fs::write(place.path("good.csv"), "email\nada@quarryfarm.org\n").unwrap();
+    std::fs::write(place.path("bad.csv"), "email\nada@quarryfarm.zzzz\n").unwrap();
+    std::fs::write(place.path("none.csv"), "email\n\"\"\n").unwrap();
+    std::fs::write(place.path("twice.txt"), "mill.org\nmill.org\n").unwrap();
+    let gzip = [0x1F, 0x8B, 8, 0, 0, 0, 0, 0, 0, 3, 0x4B];
+    std::fs::write(place.path("cut.csv.gz"), gzip).unwrap();
+    assert_eq!(place.run("register new guests.register").code, 0);
+    for (code, calls) in [
+        (
+            0,
+            &[
+                "check good.csv -q -o a.csv",
+                "check bad.csv -q -o b.csv",
+                "check none.csv -q -o c.csv",
+                "check good.csv -q -o d.csv --fail-on reject",
+                "explain ada@quarryfarm.org",
+                "rules try --pattern loan OBS/0117/b",
+                "lists test ada@mailinator.com",
+                "lists check partners.csv",
+                "register add guests.register good.csv",
+                "register look guests.register ada@quarryfarm.org",
+                "register verify guests.register",
+                "compare good.csv --with members.csv --known-field email --fail-on none-found",
+                "redact good.csv --as mask -q -o masked.csv",
+                "redact search none.csv",
+                "rules check",
+                "rules export --for regex",
+                "completions fish",
+            ][..],
+        ),
+        (
+            1,
+            &[
+                "check bad.csv -q -o e.csv --fail-on reject",
+                "check bad.csv -q -o f.csv --fail-on review",
+                "check bad.csv -q -o g.csv --fail-on unknown-tld",
+                "survey none.csv -q --fail-on none-found",
+                "clean none.csv -q -o h --fail-on none-found",
+                "dedupe bad.csv -q --fail-on reject",
+                "extract none.csv -q -o i.csv --fail-on none-found",
+                "domains none.csv -q --fail-on none-found",
+                "links good.csv --behind nobody.example",
+                "compare bad.csv --with members.csv --known-field email --fail-on reject",
+                "explain ada@quarryfarm.zzzz",
+                "rules try --pattern loan OBS/01x7/b",
+                "lists test ada@quarryfarm.org",
+                "lists show partners --like zzzz",
+                "lists check twice.txt",
+                "register add guests.register bad.csv",
+                "register look guests.register bo@quarryfarm.org",
+                "bounces returned.mbox -q",
+                "redact search good.csv",
+                "check --each",
+            ],
+        ),
+        (
+            2,
+            &[
+                "check no-such.csv",
+                "check good.csv --field no-such",
+                "check good.csv --rules no-such.toml",
+                "check cut.csv.gz -q -o j.csv",
+                "check good.csv -o good.csv --force",
+                "clean",
+                "nonsense",
+            ],
+        ),
+        (3, &["check good.csv -q -o a.csv", "check good.csv -q -o no-such-folder/a.csv"]),
+    ] {
+        for call in calls {
+            // The lines of a value that cannot be used, for what reads standard input.
+            let run =
+                place.run_with(call, "x".repeat(if *call == "check --each" { (1 << 20) + 1 } else { 0 }));
+            assert_eq!(run.code, code, "{call}: {}{}", run.stdout, run.stderr);
+        }
+    }
+}

@@ -1,7 +1,7 @@
 // Shows beside the field what is wrong with an address while it is typed, and keeps the form from being sent with it.
 // AddressEntry.fault(value) gives the finding and its sentence, or null.
 (() => {
-  // Each: the finding, what is said, and what is asked.
+  // Each: the finding, its message, and the condition.
   const conditions = /*CONDITIONS*/;
 
   const names = (text) => new Set(text.split(" "));
@@ -57,25 +57,25 @@
   class AddressEntry extends HTMLElement {
     static fault(value) {
       const failed = conditions.find((condition) => !holds(condition, value));
-      return failed ? { finding: failed.finding, sentence: failed.says } : null;
+      return failed ? { finding: failed.finding, sentence: failed.message } : null;
     }
 
     connectedCallback() {
       const input = this.querySelector("input");
-      if (!input || this.said) return;
-      this.said = document.createElement("output");
-      this.said.id = `address-entry-${++fields}`;
-      input.setAttribute("aria-describedby", this.said.id);
-      this.append(this.said);
+      if (!input || this.shown) return;
+      this.shown = document.createElement("output");
+      this.shown.id = `address-entry-${++fields}`;
+      input.setAttribute("aria-describedby", this.shown.id);
+      this.append(this.shown);
       const look = (finished) => {
         // An empty field is for the attribute required.
         const fault = input.value === "" ? null : AddressEntry.fault(input.value);
         input.setCustomValidity(fault ? fault.sentence : "");
         const isShown = fault && (finished || !unfinished.has(fault.finding));
-        this.said.value = isShown ? fault.sentence : "";
+        this.shown.value = isShown ? fault.sentence : "";
         input.setAttribute("aria-invalid", String(Boolean(isShown)));
       };
-      input.addEventListener("input", () => look(this.said.value !== ""));
+      input.addEventListener("input", () => look(this.shown.value !== ""));
       input.addEventListener("change", () => look(true));
       if (input.value !== "") look(true);
     }

@@ -23,8 +23,8 @@ pub(super) fn write(rule: &EntryRule, title: &str, remarks: &[String]) -> String
     let conditions: Vec<Value> = rule.conditions.iter().filter_map(of_condition).collect();
     let conditions = conditions.iter().map(|condition| format!("\n    {condition}"));
     let conditions = format!("[{}\n  ]", conditions.collect::<Vec<_>>().join(","));
-    // A script ends at the first of these, whatever it stands in.
-    let script = SCRIPT.replace(MARK, &conditions.replace("</", "<\\/"));
+    // What looks like a tag would end the script, or change how it is read, whatever it stands in.
+    let script = SCRIPT.replace(MARK, &conditions.replace('<', "\\u003C"));
     format!(
         "<!--\n{}\n-->\n<style>\n  address-entry input {{ width: 22em; max-width: 100% }}\n  \
          address-entry output {{ display: block; color: #a00000 }}\n</style>\n<address-entry>\n  <label>Email address\n    <input type=\"email\" name=\"email\" autocomplete=\"email\"{longest} required\n      \
@@ -41,7 +41,7 @@ fn attribute(text: &str) -> String {
 
 /// A condition in the words of the script.
 fn of_condition(condition: &Condition) -> Option<Value> {
-    let regex = |text: &str| Some(Value::from(Flavour::EcmaScript.write(text)?.text));
+    let regex = |text: &str| Some(Value::from(Flavour::EcmaScript.write(text)?));
     let words = |words: &mut dyn Iterator<Item = &String>| {
         let words: Vec<&str> = words.map(String::as_str).collect();
         Value::from(words.join(" "))
@@ -49,7 +49,7 @@ fn of_condition(condition: &Condition) -> Option<Value> {
     let mut object = Map::new();
     let mut set = |key: &str, value: Value| drop(object.insert(key.to_owned(), value));
     set("finding", json!(condition.code.name()));
-    set("says", json!(condition.sentence));
+    set("message", json!(condition.sentence));
     match &condition.demand {
         Demand::Matches(text) => set("is", regex(text)?),
         Demand::Never(text) => set("not", regex(text)?),

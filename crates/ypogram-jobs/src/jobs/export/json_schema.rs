@@ -27,7 +27,7 @@ pub(super) fn write(rule: &EntryRule, remarks: &str) -> String {
 
 /// A condition, which says what is wrong where it does not hold.
 fn of_condition(condition: &Condition) -> Option<Value> {
-    let pattern = |regex: &str| Some(json!({ "pattern": Flavour::EcmaScript.write(regex)?.text }));
+    let pattern = |regex: &str| Some(json!({ "pattern": Flavour::EcmaScript.write(regex)? }));
     let demand = match condition.demand.as_expressions() {
         Demand::Matches(regex) => pattern(&regex)?,
         Demand::Never(regex) => json!({ "not": pattern(&regex)? }),

@@ -1,5 +1,6 @@
 //! The rule for entries, written out for the places where entries are made.
 
+mod coverage;
 mod html;
 mod json_schema;
 mod judged;
@@ -7,7 +8,6 @@ mod place;
 mod regex;
 #[cfg_attr(not(feature = "sqlite"), path = "no_sql.rs")]
 mod sql;
-mod told;
 mod values;
 mod xlsx;
 
@@ -15,11 +15,12 @@ use std::path::PathBuf;
 
 use serde::Serialize;
 use ypogram_core::entry_rule::{EntryMatcher, EntryRule, Flavour};
+use ypogram_core::shown;
 use ypogram_io::{EntryRefusal, IfThere, Output, Result, Target};
 
+pub use coverage::{Coverage, Passing};
 pub use judged::EntryJudge;
 pub use place::{ColumnOfEntries, EntryPlace};
-pub use told::{Passing, Told};
 pub use values::values;
 
 /// What is to be written.
@@ -33,7 +34,7 @@ pub struct ExportOptions {
     pub refusal: EntryRefusal,
     /// The cell that the formula of a sheet is about.
     pub cell: String,
-    /// Where the rule goes; nowhere where it is only told.
+    /// Where the rule goes.
     pub target: Target,
     /// Where values to try it with go.
     pub values: Option<Target>,
@@ -56,9 +57,9 @@ pub struct ExportReport {
     pub rulebook: Option<PathBuf>,
     /// The hash of everything that the rule follows from.
     pub rulebook_hash: String,
-    /// What the rule says of itself.
+    /// What the rule covers.
     #[serde(flatten)]
-    pub told: Told,
+    pub coverage: Coverage,
     /// The findings that the attributes of an input do not see, and its script does.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub script_alone: Vec<String>,
@@ -84,7 +85,6 @@ pub fn run(options: &ExportOptions) -> Result<ExportReport> {
     let mut outputs = Vec::new();
     let remarks = options.remarks(&report);
     match (&options.place, &options.target) {
-        (_, Target::Nowhere) => {}
         (EntryPlace::Xlsx, Target::File { path, if_there }) => {
             let replace = *if_there == IfThere::Replace;
             let file = xlsx::write(&rule, path, replace, &options.refusal, &remarks)?;
@@ -118,16 +118,17 @@ impl ExportOptions {
             format!("Email addresses as they are typed, by {from} (hash {}).", report.rulebook_hash),
             format!("Written by Ypogram {} with rules export --for {}.", self.version, report.place),
         ];
-        lines.extend(report.told.lines());
+        lines.extend(report.coverage.lines());
         if !report.script_alone.is_empty() {
             lines.push("Without the script the attributes let pass:".to_owned());
             lines.push(format!("  {}", report.script_alone.join(", ")));
         }
-        lines
+        // A line break in a name would end a remark.
+        lines.iter().map(|line| shown(line.as_bytes()).to_string()).collect()
     }
 }
 
-/// The rule for its place, with all that is told of it, and the names of the conditions that it does not hold.
+/// The rule for its place, with what it covers, and the names of the conditions that it does not hold.
 fn report(options: &ExportOptions, rule: &EntryRule) -> Result<(ExportReport, Vec<String>)> {
     let policy = options.judge.policy();
     let hash = blake3::hash(options.resolved.to_string().as_bytes()).to_hex().to_string();
@@ -135,7 +136,7 @@ fn report(options: &ExportOptions, rule: &EntryRule) -> Result<(ExportReport, Ve
         place: options.place.word(),
         rulebook: options.rulebook.clone(),
         rulebook_hash: hash,
-        told: Told::default(),
+        coverage: Coverage::default(),
         script_alone: Vec::new(),
         formula: None,
         bytes: 0,
@@ -150,12 +151,10 @@ fn report(options: &ExportOptions, rule: &EntryRule) -> Result<(ExportReport, Ve
         }
         EntryPlace::JsonSchema => Written { without: json_schema::without(rule), ..Written::default() },
         EntryPlace::Xlsx => {
-            report.formula = Some(xlsx::formula(rule, &options.cell));
-            Written {
-                without: xlsx::without(rule),
-                remark: "# ",
-                text: xlsx::formula(rule, &options.cell) + "\n",
-            }
+            let formula = xlsx::formula(rule, &options.cell);
+            let text = formula.clone() + "\n";
+            report.formula = Some(formula);
+            Written { without: xlsx::without(rule), remark: "# ", text }
         }
         EntryPlace::Regex(flavour) => {
             let (text, without) = regex::write(rule, *flavour);
@@ -166,9 +165,9 @@ fn report(options: &ExportOptions, rule: &EntryRule) -> Result<(ExportReport, Ve
             Written { text, without, remark: "-- " }
         }
     };
-    report.told = Told::of(rule, &written.without, options.place.refuses_too(), &options.judge);
+    report.coverage = Coverage::of(rule, &written.without, options.place.refuses_too(), &options.judge);
     if options.place == EntryPlace::Regex(Flavour::Pcre) && !written.without.is_empty() {
-        report.told.advice.push(format!(
+        report.coverage.advice.push(format!(
             "PCRE takes no expression that is longer than 64 KiB once compiled, so that {} had to be left out; --flavour ecmascript has it",
             written.without.join(", ")
         ));
@@ -287,12 +286,21 @@ mod tests {
         ]
     }
 
+    /// Whether it is listed that the rule differs from the program, which refuses `value` for these findings.
+    fn is_listed(coverage: &Coverage, rule: &EntryRule, value: &str, refused: Option<&[Code]>) -> bool {
+        let is_passing = |code: &Code| coverage.lets_pass.iter().any(|passing| passing.code == code.name());
+        match refused {
+            Some(codes) => !codes.is_empty() && codes.iter().all(is_passing),
+            None => rule.refuses_too().any(|refuses| refuses.may_be(value)),
+        }
+    }
+
     /// On thousands of values of every kind the rule does what the program does, but for what it says of itself.
     #[test]
     fn the_rule_refuses_what_the_program_refuses() {
         for (name, judge) in judges() {
             let rule = judge.rule();
-            let (matcher, told) = (EntryMatcher::new(&rule), Told::of(&rule, &[], &[], &judge));
+            let (matcher, coverage) = (EntryMatcher::new(&rule), Coverage::of(&rule, &[], &[], &judge));
             let (mut same, mut different) = ([0, 0], 0);
             for value in values(&rule, &judge, 5_000) {
                 let (refused, by_rule) = (judge.refuses(&value), matcher.refused_by(&value));
@@ -300,8 +308,8 @@ mod tests {
                     (Some(_), Some(_)) => same[0] += 1,
                     (None, None) => same[1] += 1,
                     _ => {
-                        let told = told.explains(&rule, &[], &value, refused.as_deref());
-                        assert!(told, "{name}: {value:?}: {refused:?}, {by_rule:?}");
+                        let is_listed = is_listed(&coverage, &rule, &value, refused.as_deref());
+                        assert!(is_listed, "{name}: {value:?}: {refused:?}, {by_rule:?}");
                         different += 1;
                     }
                 }

@@ -1,7 +1,7 @@
 //! The rule as conditions on a column of a database, with the key of the mailbox beside it.
 
-use ypogram_core::Policy;
 use ypogram_core::entry_rule::EntryRule;
+use ypogram_core::{Policy, shown};
 use ypogram_io::{Result, SqlDialect};
 
 use crate::jobs::export::place::ColumnOfEntries;
@@ -18,7 +18,9 @@ pub(super) fn write(
     policy: &Policy,
 ) -> Result<(String, Vec<String>)> {
     let sql = place.sql;
-    let (mut checks, without) = entry_checks::of_rule(sql, &sql.name(&place.column), rule);
+    let is_trigger = place.table.is_some() && sql == SqlDialect::Sqlite;
+    let value = format!("{}{}", if is_trigger { "NEW." } else { "" }, sql.name(&place.column));
+    let (mut checks, without) = entry_checks::of_rule(sql, &value, rule);
     let mut without: Vec<String> = without.into_iter().map(|condition| condition.name.clone()).collect();
     if sql == SqlDialect::MariaDb {
         without.extend(leave_out_the_longest(&mut checks));
@@ -51,6 +53,11 @@ fn constraint(place: &ColumnOfEntries, check: &EntryCheck) -> String {
     format!("CONSTRAINT {} CHECK ({})", place.sql.name(&name), check.expression)
 }
 
+/// The sentence of a check as a remark, which a line break would end.
+fn remark(check: &EntryCheck) -> String {
+    shown(check.sentence.as_bytes()).to_string()
+}
+
 fn name_of(place: &ColumnOfEntries, check: &EntryCheck) -> String {
     let column: String = place.column.chars().take(LONGEST_COLUMN).collect();
     format!("{column}_{}", check.name.replace('-', "_"))
@@ -75,7 +82,7 @@ fn of_a_new_table(place: &ColumnOfEntries, checks: &[EntryCheck], policy: &Polic
         ),
         format!("UNIQUE ({})", sql.name(&place.key_column)),
     ];
-    parts.extend(checks.iter().map(|check| format!("-- {}\n{}", check.sentence, constraint(place, check))));
+    parts.extend(checks.iter().map(|check| format!("-- {}\n{}", remark(check), constraint(place, check))));
     let (column, text) =
         (sql.name(&place.column), if sql == SqlDialect::MariaDb { "varchar(254)" } else { "text" });
     format!(
@@ -90,7 +97,7 @@ fn of_a_table(place: &ColumnOfEntries, table: &str, checks: &[EntryCheck], polic
     let of = sql.table(table);
     let checks = checks
         .iter()
-        .map(|check| format!("-- {}\nALTER TABLE {of} ADD {};\n", check.sentence, constraint(place, check)));
+        .map(|check| format!("-- {}\nALTER TABLE {of} ADD {};\n", remark(check), constraint(place, check)));
     checks.chain([with_key(place, table, policy)]).collect()
 }
 
@@ -121,9 +128,8 @@ fn as_triggers(place: &ColumnOfEntries, table: &str, checks: &[EntryCheck], poli
             "CREATE TRIGGER {trigger} BEFORE {when} ON {of} WHEN NEW.{column} IS NOT NULL BEGIN\n"
         ));
         for check in checks {
-            let expression = check.expression.replace(&column, &format!("NEW.{column}"));
             let said = sql.text(&format!("{}: {}", name_of(place, check), check.sentence));
-            text.push_str(&format!("  SELECT RAISE(ABORT, {said}) WHERE NOT ({expression});\n"));
+            text.push_str(&format!("  SELECT RAISE(ABORT, {said}) WHERE NOT ({});\n", check.expression));
         }
         text.push_str("END;\n");
     }

@@ -1,14 +1,14 @@
-//! What a rule says of itself at its place: what it refuses, and where it does otherwise than the program.
+//! What a rule covers at its place: what it refuses, and where it differs from the program.
 
 use serde::Serialize;
 use ypogram_core::entry_rule::{Condition, EntryRule, RefusesToo};
-
-use crate::jobs::export::judged::EntryJudge;
 use ypogram_core::{Code, Kind};
 
-/// What a rule says of itself at its place.
+use crate::jobs::export::judged::EntryJudge;
+
+/// What a rule covers at its place.
 #[derive(Clone, Debug, Default, Serialize)]
-pub struct Told {
+pub struct Coverage {
     /// The findings that it refuses.
     pub refuses: Vec<String>,
     /// The findings that the program would refuse, and that it lets pass.
@@ -31,26 +31,26 @@ pub struct Passing {
     pub sentence: String,
 }
 
-impl Told {
-    /// What `rule` says at a place that cannot hold the conditions `without`, and refuses `too`.
+impl Coverage {
+    /// What `rule` covers at a place that cannot hold the conditions `without`, and refuses `too`.
     pub(super) fn of(rule: &EntryRule, without: &[String], too: &[RefusesToo], judge: &EntryJudge) -> Self {
         let policy = judge.policy();
         let is_held = |condition: &&Condition| !without.contains(&condition.name);
-        let mut told = Told {
+        let mut coverage = Coverage {
             refuses: Vec::new(),
             lets_pass: Vec::new(),
             refuses_too: rule.refuses_too().chain(too.iter().copied()).map(RefusesToo::words).collect(),
             advice: Vec::new(),
         };
-        told.refuses_too.sort_unstable();
-        told.refuses_too.dedup();
+        coverage.refuses_too.sort_unstable();
+        coverage.refuses_too.dedup();
         for condition in rule.conditions.iter().filter(is_held) {
             let shown = match condition.name.strip_prefix("class-") {
                 Some(class) => format!("the class {class}"),
                 None => condition.code.name().to_owned(),
             };
-            if !told.refuses.contains(&shown) {
-                told.refuses.push(shown);
+            if !coverage.refuses.contains(&shown) {
+                coverage.refuses.push(shown);
             }
         }
         let missing = rule.conditions.iter().filter(|condition| !is_held(condition));
@@ -69,9 +69,9 @@ impl Told {
             sentence: policy.words.sentence(passes.code).to_owned(),
         });
         // What a condition on characters would see as well.
-        let holds_characters = told.refuses.iter().any(|code| code == Code::CharacterNotAllowed.name());
+        let holds_characters = coverage.refuses.iter().any(|code| code == Code::CharacterNotAllowed.name());
         let others = Code::ALL.iter().filter(|code| {
-            let is_held = holds_characters || told.refuses.iter().any(|held| held == code.name());
+            let is_held = holds_characters || coverage.refuses.iter().any(|held| held == code.name());
             let is_seen_in_characters = code.info().kind == Kind::Syntax || **code == Code::AddressLiteral;
             !is_held && is_seen_in_characters && policy.rejecting().contains(**code)
         });
@@ -80,7 +80,7 @@ impl Told {
             only: "",
             sentence: policy.words.sentence(*code).to_owned(),
         });
-        let held = Code::ALL.iter().filter(|code| told.refuses.iter().any(|held| held == code.name()));
+        let held = Code::ALL.iter().filter(|code| coverage.refuses.iter().any(|held| held == code.name()));
         let outside = held.filter(|_| !holds_characters).map(|code| Passing {
             code: code.name(),
             only: "with characters outside ASCII",
@@ -90,41 +90,24 @@ impl Told {
             // What passes everywhere needs no word about where else.
             let is_known =
                 |known: &Passing| known.code == passing.code && ["", passing.only].contains(&known.only);
-            if !told.lets_pass.iter().any(is_known) {
-                told.lets_pass.push(passing);
+            if !coverage.lets_pass.iter().any(is_known) {
+                coverage.lets_pass.push(passing);
             }
         }
         if !judge.selection().wants_unlisted() {
-            told.advice.push(
+            coverage.advice.push(
                 "the rulebook wants classes of listed domains only; domains that are on no list pass here"
                     .to_owned(),
             );
         }
         if policy.max_length.is_none() {
-            told.advice.push(
+            coverage.advice.push(
                 "the rulebook does not say how long the column is that keeps the addresses: with max-length under [standard-form] every \
                  place refuses what does not fit there, and not the database alone"
                     .to_owned(),
             );
         }
-        told
-    }
-
-    /// Whether it says that its place does with `value` other than the program, which refuses it for these findings.
-    pub fn explains(
-        &self,
-        rule: &EntryRule,
-        too: &[RefusesToo],
-        value: &str,
-        refused: Option<&[Code]>,
-    ) -> bool {
-        match refused {
-            Some(codes) => {
-                let is_told = |code: &Code| self.lets_pass.iter().any(|passing| passing.code == code.name());
-                !codes.is_empty() && codes.iter().all(is_told)
-            }
-            None => rule.refuses_too().chain(too.iter().copied()).any(|refuses| refuses.may_be(value)),
-        }
+        coverage
     }
 
     /// What it lets pass: when, and which findings.
