@@ -34,7 +34,7 @@ pub use jobs::extract;
 pub use jobs::guard;
 pub use jobs::learn_house;
 pub use jobs::links;
-pub use jobs::receipt::{ListSummary, OutputReport, Receipt};
+pub use jobs::receipt::{LAYOUT, ListSummary, OutputReport, Receipt};
 pub use jobs::redact;
 #[cfg(feature = "sqlite")]
 pub use jobs::register;
@@ -58,6 +58,7 @@ pub use plan::fields::{FieldChoice, FieldPlan, HowChosen};
 pub use plan::house::{BesideAddress, HouseFormats};
 pub use plan::house_pattern::{HousePattern, PatternOf, missed};
 pub use plan::outcome::Outcome;
+pub use plan::read_columns::ReadColumns;
 pub use plan::shared::Shared;
 pub use plan::shown_record::ShownRecord;
 pub use plan::split;

@@ -113,7 +113,7 @@ proptest! {
         }
 
         // Fields.
-        prop_assert_eq!(report.records, records.len() as u64);
+        prop_assert_eq!(report.counts.records, records.len() as u64);
         for (index, field) in report.fields.iter().enumerate() {
             let column: Vec<&str> = records.iter().map(|record| &*record[index]).collect();
             let filled: Vec<&str> = column.iter().copied().filter(|cell| !cell.trim().is_empty()).collect();
@@ -143,28 +143,28 @@ proptest! {
             .map(|record| look(&record[1], true).into_iter().min_by_key(|seen| seen.verdict))
             .collect();
         let verdicts = counted(selected.iter().flatten().map(|seen| seen.verdict.word().to_owned()));
-        for verdict in &report.verdicts {
+        for verdict in &report.counts.verdicts {
             prop_assert_eq!(verdicts.get(&verdict.name).copied().unwrap_or_default(), verdict.count);
         }
         let forms = counted(selected.iter().flatten().map(|seen| seen.form.to_owned()));
         prop_assert_eq!(forms, report.forms.iter().map(|form| (form.form.clone(), form.count)).collect());
         let usable = |seen: &&Seen| seen.verdict.is_usable();
         let repaired = selected.iter().flatten().filter(usable).filter(|seen| seen.repaired).count() as u64;
-        prop_assert_eq!(report.usable.after_repair, repaired);
+        prop_assert_eq!(report.counts.usable.after_repair, repaired);
         prop_assert_eq!(
-            report.usable.in_all() + report.usable.rejected + report.usable.no_address,
-            report.records
+            report.counts.usable.total + report.counts.of(Verdict::Reject) + report.counts.no_address,
+            report.counts.records
         );
         let shapes: u64 = report.shapes.iter().chain(&report.rare_shapes).map(|shape| shape.count).sum();
-        prop_assert_eq!(shapes, report.records, "every cell of the address field has one shape");
+        prop_assert_eq!(shapes, report.counts.records, "every cell of the address field has one shape");
 
         // Mailboxes.
         let keys = counted(selected.iter().flatten().filter(usable).map(|seen| seen.key.clone().unwrap()));
-        prop_assert_eq!(report.mailboxes.distinct.count, keys.len() as u64);
+        prop_assert_eq!(report.counts.mailboxes, keys.len() as u64);
         let groups: Vec<u64> = keys.values().copied().filter(|count| *count > 1).collect();
-        prop_assert_eq!(report.mailboxes.groups, groups.len() as u64);
-        prop_assert_eq!(report.mailboxes.in_groups, groups.iter().sum::<u64>());
-        prop_assert_eq!(report.mailboxes.largest, groups.iter().copied().max().unwrap_or_default());
+        prop_assert_eq!(report.same_mailbox.groups, groups.len() as u64);
+        prop_assert_eq!(report.same_mailbox.in_groups, groups.iter().sum::<u64>());
+        prop_assert_eq!(report.same_mailbox.largest, groups.iter().copied().max().unwrap_or_default());
         let mut locals: HashMap<&str, BTreeSet<&str>> = HashMap::new();
         let addresses: Vec<String> = records
             .iter()
@@ -188,7 +188,7 @@ proptest! {
             .collect();
         prop_assert_eq!(report.elsewhere.lacking, lacking.len() as u64);
         let gives = |record: &[String; 4], field: usize| look(&record[field], false).iter().any(|seen| seen.verdict.is_usable());
-        let mut total = report.usable.in_all();
+        let mut total = report.counts.usable.total;
         for step in &report.elsewhere.steps {
             let adds = |field: usize| lacking.iter().filter(|record| gives(record, field)).count();
             let best = [0, 2, 3].into_iter().rev().max_by_key(|&field| adds(field)).unwrap();

@@ -70,7 +70,12 @@ pub struct Decided {
     /// Whether the class is the one that counts.
     pub gives_the_class: bool,
     /// The cells that it brings along, by name.
+    #[serde(serialize_with = "by_name")]
     pub columns: Vec<(String, String)>,
+}
+
+fn by_name<S: Serializer>(columns: &[(String, String)], serializer: S) -> Result<S::Ok, S::Error> {
+    serializer.collect_map(columns.iter().map(|(name, cell)| (name, cell)))
 }
 
 impl Policy {

@@ -15,7 +15,7 @@ pub(crate) struct Task {
 }
 
 /// What there is to tell of one source.
-#[derive(Clone, Debug, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct SourceReport {
     /// Its name, without the folders it lies in.
     pub name: String,
@@ -23,7 +23,8 @@ pub struct SourceReport {
     pub format: String,
     /// Its bytes.
     pub bytes: u64,
-    /// BLAKE3 of them.
+    /// BLAKE3 of them; empty where it was not asked for.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
     pub blake3: String,
     /// Its fields.
     pub fields: Vec<String>,

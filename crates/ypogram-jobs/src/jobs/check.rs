@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use serde::Serialize;
 use tempfile::TempDir;
-use ypogram_core::{Class, Code, Form, Hasher, Policy, Repair, Severity, Verdict};
+use ypogram_core::{Class, Code, Form, Hasher, Policy, Repair, Severity};
 use ypogram_io::{
     ColumnType, EncodedRows, Filled, OpenOptions, Opening, Output, Projection, Result, RowOutput, RowSpec,
     Target, temporary_folder,
@@ -24,7 +24,7 @@ use crate::judge::conditions::Conditions;
 use crate::judge::house_clashes::HouseClashes;
 use crate::judge::rule_counts::RuleCounts;
 use crate::judge::selection::Selection;
-use crate::judge::tally::{Tally, Usable, named};
+use crate::judge::tally::{Tally, Usable, by_verdict, named};
 use crate::lists::{AppendedColumn, lists_of};
 use crate::plan::columns::{Column, ColumnSet, Naming};
 use crate::plan::date_order::settle_sorting;
@@ -149,7 +149,11 @@ pub struct CheckSummed {
     #[serde(flatten)]
     by_rule: RuleCounts,
     further_addresses: u64,
+    at_sign_left: u64,
     reachable: BTreeMap<String, u64>,
+    short_records: u64,
+    long_records: u64,
+    records_not_utf8: u64,
 }
 
 /// Annotates the sources' records.
@@ -465,7 +469,6 @@ impl Counting {
 impl CheckReport {
     /// The counts under their names.
     pub fn summed(&self) -> CheckSummed {
-        let verdicts = [Verdict::Accept, Verdict::Review, Verdict::Reject];
         let of = |outcome: Outcome| self.tally.outcomes[outcome as usize];
         let reachable = self.plan.fields.iter().cloned().zip(self.tally.reachable.iter().copied());
         CheckSummed {
@@ -483,11 +486,7 @@ impl CheckReport {
             ]
             .into(),
             usable: Usable::of(&self.tally),
-            verdicts: verdicts
-                .map(Verdict::word)
-                .into_iter()
-                .zip(self.tally.verdicts.iter().copied())
-                .collect(),
+            verdicts: by_verdict(&self.tally.verdicts),
             findings: named(Code::all().map(Code::name), &self.tally.findings),
             repairs: named(Repair::ALL.iter().map(|repair| repair.name()), &self.tally.repairs),
             set_aside: self.tally.set_aside_by_reason(&self.selection),
@@ -499,7 +498,11 @@ impl CheckReport {
             classes: named(Class::all().map(Class::word), &self.tally.classes),
             by_rule: RuleCounts::of(&self.tally),
             further_addresses: self.tally.more,
+            at_sign_left: self.tally.at_sign_left,
             reachable: reachable.filter(|(_, count)| *count > 0).collect(),
+            short_records: self.tally.short,
+            long_records: self.tally.long,
+            records_not_utf8: self.tally.not_utf8,
         }
     }
 }

@@ -3,7 +3,6 @@
 use std::collections::HashMap;
 use std::path::PathBuf;
 
-use serde::Serialize;
 use ypogram_core::house_format::{Fold, HouseFormat, HouseLearner};
 use ypogram_core::{Hasher, Policy};
 use ypogram_io::{Error, OpenOptions, Result};
@@ -39,7 +38,7 @@ pub struct LearnOptions {
 }
 
 /// What was learned.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug)]
 pub struct LearnReport {
     /// What was read.
     pub sources: Vec<SourceReport>,
@@ -52,7 +51,7 @@ pub struct LearnReport {
 }
 
 /// What was learned of a domain.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug)]
 pub struct LearnedDomain {
     /// The domain.
     pub domain: String,

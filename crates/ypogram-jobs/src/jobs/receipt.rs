@@ -10,6 +10,7 @@ use ypogram_io::{Error, Fingerprint, Result};
 use crate::duplicates::merge::FilledCount;
 use crate::engine::reading::SourceReport;
 use crate::lists::ListReport;
+use crate::plan::read_columns::ReadColumns;
 
 /// The name of the account in an output folder.
 pub(crate) const FILE_NAME: &str = "receipt.json";
@@ -23,8 +24,8 @@ pub(crate) const CHANGES: &str = "changes.csv";
 /// The list of the cells that were filled from duplicates, beside it.
 pub(crate) const FILLED: &str = "filled.csv";
 
-/// The layout of the account; changes when a name in it changes its meaning.
-pub(crate) const LAYOUT: u32 = 1;
+/// The layout of all summaries and accounts; changes when a name in one of them changes its meaning.
+pub const LAYOUT: u32 = 3;
 
 /// The account of one run.
 #[derive(Clone, Debug, Serialize)]
@@ -34,7 +35,7 @@ pub struct Receipt<C: Serialize, S: Serialize> {
     /// The program's version.
     pub version: String,
     /// The command that ran.
-    pub job: &'static str,
+    pub command: &'static str,
     /// What was read.
     pub sources: Vec<SourceReport>,
     /// The lists of one's own that were asked.
@@ -45,10 +46,8 @@ pub struct Receipt<C: Serialize, S: Serialize> {
     pub dns_answers: Option<String>,
     /// The rulebook as resolved: defaults, rulebook and command line together.
     pub rulebook: serde_json::Value,
-    /// The address fields, in order.
-    pub address_fields: Vec<String>,
-    /// The text fields, in order.
-    pub text_fields: Vec<String>,
+    /// Where addresses were looked for.
+    pub columns: ReadColumns,
     /// Every count.
     pub counts: C,
     /// Records about which somebody decided, by kind of decision.

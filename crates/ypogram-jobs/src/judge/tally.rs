@@ -7,7 +7,7 @@ use serde::Serialize;
 use ypogram_core::house_format::HousePart;
 use ypogram_core::names::NameConfidence;
 use ypogram_core::providers::Certainty;
-use ypogram_core::{Class, Code, CodeSet, Form, Policy, Repair};
+use ypogram_core::{Class, Code, CodeSet, Form, Policy, Repair, Verdict};
 
 use crate::judge::house_clashes::HouseClash;
 use crate::judge::select_address::SelectedAddress;
@@ -106,6 +106,12 @@ pub struct Tally {
     pub long: u64,
     /// Records with bytes that are not UTF-8.
     pub not_utf8: u64,
+}
+
+/// Counts of the three verdicts under their words.
+pub(crate) fn by_verdict(counts: &[u64]) -> BTreeMap<&'static str, u64> {
+    let words = [Verdict::Accept, Verdict::Review, Verdict::Reject].map(Verdict::word);
+    words.into_iter().zip(counts.iter().copied()).collect()
 }
 
 /// Usable records, as receipts and `--json` tell them.

@@ -1,12 +1,10 @@
 //! Whether a list says what it means to: entries that stand twice, cannot be used or never match, and those that speak of what
 //! a built-in list knows.
 
-use std::path::Path;
-
 use serde::Serialize;
 use ypogram_core::lists::{EntryKind, List, Of};
 use ypogram_core::{Judge, Kind, Policy, Verdict, examine, providers};
-use ypogram_io::{OutputFile, Result};
+use ypogram_io::{Result, Target};
 
 use crate::lists::edit::{self, Edit};
 use crate::lists::load::{ListReport, load};
@@ -101,7 +99,7 @@ fn never_meets(list: &List, entry: usize, policy: &Policy) -> Option<String> {
 ///
 /// # Errors
 /// Where the list cannot be read or the file cannot be written.
-pub fn write_normalised(spec: &ListSpec, path: &Path, judge: &mut Judge<'_>) -> Result<()> {
+pub fn write_normalised(spec: &ListSpec, target: &Target, judge: &mut Judge<'_>) -> Result<()> {
     let mut file = edit::Editable::open(spec, judge)?;
     let edits: Vec<Edit> = file
         .rows
@@ -117,8 +115,7 @@ pub fn write_normalised(spec: &ListSpec, path: &Path, judge: &mut Judge<'_>) -> 
         })
         .collect();
     file.apply(edits);
-    let mut output = OutputFile::create(path)?;
+    let mut output = target.open()?;
     output.write(&file.bytes)?;
-    output.sync()?;
-    output.publish()
+    output.finish()
 }

@@ -30,12 +30,17 @@ pub struct FieldChoice {
 
 /// How the address fields came to be.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "kebab-case")]
+#[serde(tag = "chosen", rename_all = "kebab-case")]
 pub enum HowChosen {
     /// They were named.
     Named,
-    /// It has the most whole-cell addresses in the records looked at: addresses, records.
-    MostAddresses(u64, u64),
+    /// It has the most whole-cell addresses in the first records.
+    MostAddresses {
+        /// Addresses there.
+        addresses: u64,
+        /// Records that were looked at.
+        records: u64,
+    },
     /// It is the only field.
     OnlyField,
     /// No field held a whole-cell address in the records looked at.
@@ -207,7 +212,7 @@ impl FieldPlan {
             let best = free.iter().copied().rev().max_by_key(|&field| counts[field]);
             let Some(field) = best.filter(|&field| counts[field] > 0) else { continue };
             if self.address.is_empty() {
-                self.how = HowChosen::MostAddresses(counts[field], records);
+                self.how = HowChosen::MostAddresses { addresses: counts[field], records };
             }
             if !self.address.contains(&field) {
                 self.address.push(field);
@@ -285,7 +290,7 @@ impl FieldPlan {
     pub(crate) fn looks_in_the_wrong_place(&self) -> bool {
         match self.how {
             HowChosen::NoneFound => true,
-            HowChosen::MostAddresses(addresses, records) => addresses * 2 < records,
+            HowChosen::MostAddresses { addresses, records } => addresses * 2 < records,
             HowChosen::Named | HowChosen::OnlyField => false,
         }
     }

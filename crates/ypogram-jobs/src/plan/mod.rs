@@ -13,6 +13,7 @@ pub(crate) mod layout;
 pub(crate) mod outcome;
 pub(crate) mod person;
 pub(crate) mod person_field_names;
+pub(crate) mod read_columns;
 pub(crate) mod same_fields;
 mod sentence;
 pub(crate) mod shared;

@@ -50,9 +50,13 @@ pub(crate) struct BouncesArguments {
     #[arg(short, long, help_heading = "Output")]
     pub(crate) quiet: bool,
 
-    /// Print the whole summary, however long; without it, 40 lines of 100 columns
+    /// Print the whole summary, however long; without it, 40 lines of the width of the terminal
     #[arg(long, help_heading = "Output")]
     pub(crate) full: bool,
+
+    /// Exit with 1 where nothing is reported of anybody (none-found)
+    #[arg(long, value_name = "TROUBLE", value_parser = ["none-found"], help_heading = "Output")]
+    pub(crate) fail_on: Option<String>,
 
     /// Print one figure of the summary and nothing else, such as gone
     #[arg(long, value_name = "NAME", conflicts_with_all = ["json", "quiet", "full"], help_heading = "Output")]

@@ -56,7 +56,7 @@ pub(crate) struct OutputArguments {
     #[arg(short, long)]
     pub(crate) quiet: bool,
 
-    /// Print the whole summary, however long; without it, 40 lines of 100 columns
+    /// Print the whole summary, however long; without it, 40 lines of the width of the terminal
     #[arg(long)]
     pub(crate) full: bool,
 

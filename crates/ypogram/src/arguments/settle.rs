@@ -47,9 +47,13 @@ pub(crate) struct SettleArguments {
     #[arg(short, long)]
     pub(crate) quiet: bool,
 
-    /// Print the whole summary, however long; without it, 40 lines of 100 columns
+    /// Print the whole summary, however long; without it, 40 lines of the width of the terminal
     #[arg(long)]
     pub(crate) full: bool,
+
+    /// Exit with 1 where something is left to decide: records for review (review)
+    #[arg(long, value_name = "TROUBLE", value_parser = ["review"])]
+    pub(crate) fail_on: Option<String>,
 
     /// Print one figure of the summary and nothing else, such as kept or decisions.taken
     #[arg(long, value_name = "NAME", conflicts_with_all = ["json", "quiet", "full"])]

@@ -22,7 +22,7 @@ pub(crate) struct CompletionsArguments {
 /// Write man pages, one for each command
 #[derive(Debug, Args)]
 pub(crate) struct ManArguments {
-    /// The folder, which is made where it is not there
+    /// The folder, which is made where it is not there; `-` for all pages on standard output
     #[arg(short, long, value_name = "FOLDER")]
     pub(crate) output: PathBuf,
 

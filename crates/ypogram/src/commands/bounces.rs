@@ -33,7 +33,9 @@ pub(crate) fn run(arguments: &BouncesArguments, call: &Call) -> Result<ExitCode>
     let report =
         progress_bar::watch(&options.sources, arguments.quiet, |progress| bounces::run(&options, progress))?;
     tell(&report, &options, (arguments, call))?;
-    let is_told = !report.unread.is_empty() || !report.troubles.is_empty();
+    let is_told = !report.unread.is_empty()
+        || !report.troubles.is_empty()
+        || arguments.fail_on.is_some() && report.recipients == 0;
     Ok(ExitCode::from(if is_told { exit::TOLD } else { exit::DONE }))
 }
 

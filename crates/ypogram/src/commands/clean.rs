@@ -15,7 +15,7 @@ use crate::call::Call;
 use crate::commands::common;
 use crate::default_folder::default_folder;
 use crate::dns;
-use crate::output_target::target_of;
+use crate::output_target::{refuse_standard, target_of};
 use crate::render::figure_names::{self, Figures};
 use crate::render::page::{self, Examples, MOST_RECORDS};
 use crate::settings::{self, Settings};
@@ -40,6 +40,11 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
     }
     let folder =
         arguments.output.place.clone().unwrap_or_else(|| default_folder(&arguments.sources.sources[0]));
+    refuse_standard(
+        &folder,
+        "the files of clean, which are several",
+        "name a folder, or a workbook such as cleaned.xlsx",
+    )?;
     let book = Target::File { path: folder.clone(), if_there: IfThere::of_force(arguments.output.force) };
     let named = SourcePlace::of(&folder);
     match Format::named_by(&named.file) {
@@ -90,7 +95,7 @@ pub(crate) fn run(arguments: &CleanArguments, call: &Call) -> Result<ExitCode> {
     let telling = Telling { output: &arguments.output, beside: false, first: arguments.sources.first };
     telling.tell(
         || Figures::of_clean(&report),
-        || render::json::clean(&report),
+        || render::json::clean("clean", &report),
         || render::clean::summary(&report, call, settings.judged_by(), options.shared),
     )?;
     Ok(ExitCode::from(if fails(&report, &arguments.output) { exit::TOLD } else { exit::DONE }))

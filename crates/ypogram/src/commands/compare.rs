@@ -14,7 +14,7 @@ use crate::arguments::{CompareArguments, FailOn};
 use crate::call::Call;
 use crate::commands::common;
 use crate::one_column::table_and_column;
-use crate::output_target::target_of;
+use crate::output_target::{refuse_standard, target_of};
 use crate::render::figure_names::{self, Figures};
 use crate::settings::{self, Settings};
 use crate::telling::Telling;
@@ -154,6 +154,8 @@ fn refuse_clashes(arguments: &CompareArguments, settings: &Settings, options: &C
     clashes::refuse(&read, settings, &targets)?;
     match &options.to {
         CompareTo::Folder(folder) => {
+            let hint = "name a folder, or add --mark for all records in one list";
+            refuse_standard(folder, "the files of compare, which are several", hint)?;
             refuse_file_name(folder)?;
             let names = compare::output_names(folder)?;
             clashes::refuse_folder(&read, settings, folder, names.into_iter())

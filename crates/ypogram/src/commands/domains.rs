@@ -53,7 +53,7 @@ pub(crate) fn run(arguments: &DomainsArguments, call: &Call) -> Result<ExitCode>
     let report = progress_bar::watch(&read, output.quiet, |progress| domains::run(&options, progress))?;
     Telling { output, beside: target == Target::Standard, first: arguments.sources.first }.tell(
         || Figures::of_domains(&report),
-        || render::domains::json(&report),
+        || render::json::domains(&report),
         || render::domains::summary(&report, &options, call, settings.judged_by()),
     )?;
     Ok(ExitCode::from(if fails(&report, output) { exit::TOLD } else { exit::DONE }))

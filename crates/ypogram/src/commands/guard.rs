@@ -21,7 +21,7 @@ pub(crate) fn run(arguments: &RegisterGuardArguments) -> Result<ExitCode> {
     let watched = [options.database.clone()];
     let report = progress_bar::watch(&watched, false, |progress| guard::run(&options, progress))?;
     let mut text = match arguments.json {
-        true => render::json::lines(&report),
+        true => render::json::guarded(&options.database.display().to_string(), &report),
         false => render::guard::summary(&report, &options),
     };
     if options.target == Target::Nowhere && !arguments.json {

@@ -55,7 +55,7 @@ pub(crate) fn run(arguments: &LinksArguments, call: &Call) -> Result<ExitCode> {
     }
     Telling { output, beside: arguments.is_to_standard_output(), first: arguments.sources.first }.tell(
         || Figures::of_links(&report),
-        || render::links::json(&report),
+        || render::json::links(&report),
         || render::links::summary(&report, &options, call, settings.judged_by()),
     )?;
     let fails = is_missing || fails(&report, output);

@@ -5,7 +5,7 @@ use std::process::ExitCode;
 
 use ypogram_core::lists::{BuiltIn, List, Of, built_in};
 use ypogram_core::{Class, Hasher, Judge, examine};
-use ypogram_io::{Error, Result};
+use ypogram_io::{Error, Result, Target};
 use ypogram_jobs::decisions::{Memory, Remembered};
 use ypogram_jobs::lists::edit::{self, Action, Wish};
 use ypogram_jobs::lists::{ListSpec, check};
@@ -13,6 +13,7 @@ use ypogram_jobs::lists::{ListSpec, check};
 use crate::arguments::{JudgingArguments, ListEditArguments, ListsArguments, ListsCommand};
 use crate::commands::lists_new;
 use crate::nearest_hint::nearest_hint;
+use crate::output_target::target_of;
 use crate::render::lists::{Shown, Tested};
 use crate::rulebook::FILE_NAME;
 use crate::settings::Settings;
@@ -34,7 +35,8 @@ pub(crate) fn run(arguments: &ListsArguments) -> Result<ExitCode> {
                 class: class_word(class.as_deref())?,
                 ..ListSpec::default()
             };
-            check_list(list, &named, output.as_deref().map(|output| (output, *force)), judging, json)
+            let target = output.as_ref().map_or(Target::Nowhere, |output| target_of(Some(output), *force));
+            check_list(list, &named, &target, judging, json)
         }
     }
 }
@@ -249,7 +251,14 @@ fn change(arguments: &ListEditArguments, action: Action, json: bool) -> Result<E
     }
     let report = edit::edit(&spec, action, &wishes, &mut judge)?;
     render::print(&match json {
-        true => render::json::lines(&report),
+        true => {
+            let command = match action {
+                Action::Add => "lists add",
+                Action::Change => "lists change",
+                Action::Remove => "lists remove",
+            };
+            render::json::list_edited(command, &spec.from, &report)
+        }
         false => render::lists::edited(&report, &spec),
     })?;
     let left = !(report.missing.is_empty() && report.unfit.is_empty() && report.differ.is_empty());
@@ -271,7 +280,7 @@ fn class_word(word: Option<&str>) -> Result<Option<Class>> {
 fn check_list(
     list: &str,
     named: &ListSpec,
-    output: Option<(&Path, bool)>,
+    target: &Target,
     judging: &JudgingArguments,
     json: bool,
 ) -> Result<ExitCode> {
@@ -279,7 +288,7 @@ fn check_list(
     if let Some(memory) = decisions_named(list, &settings)? {
         let idle = memory.idle(&settings.policy);
         render::print(&match json {
-            true => render::json::lines(&idle),
+            true => render::json::decisions_checked(memory.len(), &idle),
             false => render::lists::idle_decisions(&idle, memory.len()),
         })?;
         return Ok(done(!idle.is_empty()));
@@ -290,20 +299,17 @@ fn check_list(
     }
     spec.class = named.class.or(spec.class);
     let mut judge = Judge::new(&settings.policy, Hasher::with_key(0));
-    if let Some((output, _)) = output.filter(|(output, force)| output.exists() && !force) {
-        return Err(Error::output(
-            format!("{} is there already", output.display()),
-            "choose another file, or replace it with --force",
-        ));
-    }
     let report = check::check(&spec, &settings.policy, &mut judge)?;
-    let output = output.map(|(output, _)| output);
-    if let Some(output) = output {
-        check::write_normalised(&spec, output, &mut judge)?;
+    if *target != Target::Nowhere {
+        check::write_normalised(&spec, target, &mut judge)?;
     }
-    render::print(&match json {
-        true => render::json::lines(&report),
-        false => render::lists::checked(&report, output),
-    })?;
+    let text = match json {
+        true => render::json::list_checked(&report),
+        false => render::lists::checked(&report, target),
+    };
+    match target {
+        Target::Standard => render::print_beside(&text),
+        _ => render::print(&text)?,
+    }
     Ok(done(report.finds_fault()))
 }

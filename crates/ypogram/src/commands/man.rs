@@ -1,5 +1,6 @@
 //! `ypogram man`: the help of every command as pages of the manual.
 
+use std::path::Path;
 use std::process::ExitCode;
 
 use clap::{Command, CommandFactory as _};
@@ -12,21 +13,20 @@ use crate::render::words::counted;
 use crate::{exit, render};
 
 pub(crate) fn run(arguments: &ManArguments) -> Result<ExitCode> {
-    let folder = &arguments.output;
-    std::fs::create_dir_all(folder).map_err(|error| Error::writing(folder, &error))?;
-    let mut outputs = Vec::new();
     let mut all = in_order(Arguments::command());
     // So that each command knows how it is typed.
     all.build();
-    for (name, command) in pages(all, "") {
+    let pages = pages(all, "").into_iter().map(page).collect::<Result<Vec<_>>>()?;
+    let folder = &arguments.output;
+    if folder == Path::new("-") {
+        pages.iter().try_for_each(|(_, page)| render::print(&String::from_utf8_lossy(page)))?;
+        return Ok(ExitCode::from(exit::DONE));
+    }
+    std::fs::create_dir_all(folder).map_err(|error| Error::writing(folder, &error))?;
+    let mut outputs = Vec::new();
+    for (name, page) in pages {
         let path = folder.join(format!("{name}.1"));
-        let target = Target::File { path: path.clone(), if_there: IfThere::of_force(arguments.force) };
-        let mut page = Vec::new();
-        let man = Man::new(command.display_name(&name))
-            .title(name.to_uppercase())
-            .source(concat!("Ypogram ", env!("CARGO_PKG_VERSION")));
-        man.render(&mut page).map_err(|error| Error::writing(&path, &error))?;
-        let mut output = target.open()?;
+        let mut output = Target::File { path, if_there: IfThere::of_force(arguments.force) }.open()?;
         output.write(&page)?;
         outputs.push(output);
     }
@@ -34,6 +34,16 @@ pub(crate) fn run(arguments: &ManArguments) -> Result<ExitCode> {
     Output::finish_all(outputs)?;
     render::print(&format!("{} written to {}\n", counted(count, "page is", "pages are"), folder.display()))?;
     Ok(ExitCode::from(exit::DONE))
+}
+
+/// The name of a page and what stands in it.
+fn page((name, command): (String, Command)) -> Result<(String, Vec<u8>)> {
+    let mut page = Vec::new();
+    let man = Man::new(command.display_name(&name))
+        .title(name.to_uppercase())
+        .source(concat!("Ypogram ", env!("CARGO_PKG_VERSION")));
+    man.render(&mut page).map_err(|error| Error::writing(Path::new(&name), &error))?;
+    Ok((name, page))
 }
 
 /// The commands by the names of their pages, as in `ypogram-rules-export`.

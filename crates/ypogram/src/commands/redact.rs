@@ -19,7 +19,7 @@ use crate::arguments::{
     JudgingArguments, MachineArguments, RedactArguments, RedactByArgument, RedactCommand,
 };
 use crate::commands::common;
-use crate::output_target::target_of;
+use crate::output_target::{refuse_standard, target_of};
 use crate::settings::{self, Settings};
 use crate::{clashes, exit, progress_bar, render};
 
@@ -84,6 +84,9 @@ fn redact(arguments: &RedactArguments) -> Result<ExitCode> {
     let settings = Settings::without_sources(&arguments.judging)?;
     let targets = targets(arguments)?;
     clashes::refuse(&arguments.sources, &settings, &targets.iter().collect::<Vec<_>>())?;
+    if let Some(map) = &arguments.map {
+        refuse_standard(map, "a map, which its owner alone may read", "name a new file")?;
+    }
     if let Some(map) = arguments.map.as_ref().filter(|map| map.exists()) {
         return Err(Error::output(
             format!("{}: there is such a file already", map.display()),
@@ -200,7 +203,7 @@ fn tell(
 ) -> Result<ExitCode> {
     if !arguments.quiet || arguments.json {
         let text = match arguments.json {
-            true => render::redact::json(reports, options),
+            true => render::json::redacted(reports, options),
             false => render::redact::summary(reports, options, targets, arguments.map.as_deref()),
         };
         match targets.contains(&Target::Standard) {
@@ -290,7 +293,7 @@ fn search(sources: &[PathBuf], json: bool, machine: &MachineArguments) -> Result
     };
     let report = progress_bar::watch(sources, json, |progress| redact::search(&options, progress))?;
     render::print(&match json {
-        true => render::json::lines(&report),
+        true => render::json::searched(&report),
         false => render::redact::found(&report),
     })?;
     let is_clean = report.addresses + report.telephones == 0 && report.troubles.is_empty();

@@ -1,5 +1,6 @@
 //! `ypogram register`: a store that admits each mailbox once.
 
+use crate::render::json::Held;
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
@@ -97,7 +98,7 @@ fn add(arguments: &RegisterAddArguments) -> Result<ExitCode> {
     })?;
     if !arguments.output.quiet || arguments.output.json {
         let text = match arguments.output.json {
-            true => render::json::lines(&report),
+            true => render::json::added(&report),
             false => told::added(&report),
         };
         match options.target {
@@ -229,15 +230,11 @@ fn stats(arguments: &RegisterStoreArguments) -> Result<ExitCode> {
     let [admitted, withdrawn, forgotten] = store.counts()?;
     let (span, sources) = (store.first_and_last()?, store.by_source()?);
     render::print(&match arguments.json {
-        true => render::json::lines(&json!({
-            "rule": store.rule().word(),
-            "admitted": admitted,
-            "withdrawn": withdrawn,
-            "forgotten": forgotten,
-            "first": span.as_ref().map(|span| &span.0),
-            "last": span.as_ref().map(|span| &span.1),
-            "sources": sources.iter().map(|(name, count)| json!({ "source": name, "mailboxes": count })).collect::<Vec<_>>(),
-        })),
+        true => {
+            let counts = [admitted, withdrawn, forgotten];
+            let held = Held { rule: store.rule(), counts, span: span.as_ref(), from: &sources };
+            render::json::held(&arguments.store.display().to_string(), &held)
+        }
         false => {
             told::stats(&arguments.store, store.rule(), [admitted, withdrawn, forgotten], span, &sources)
         }
@@ -250,7 +247,7 @@ fn verify(arguments: &RegisterStoreArguments) -> Result<ExitCode> {
     let (store, policy) = open(&arguments.store, &arguments.judging, settings.policy)?;
     let report = register::verify(&store, &policy)?;
     render::print(&match arguments.json {
-        true => render::json::lines(&report),
+        true => render::json::verified(&arguments.store.display().to_string(), &report),
         false => told::verified(&report, &arguments.store),
     })?;
     Ok(ExitCode::from(if report.is_good() { exit::DONE } else { exit::TOLD }))

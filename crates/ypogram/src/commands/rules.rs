@@ -1,5 +1,6 @@
 //! `ypogram rules`: the findings in force, and the rulebook.
 
+use crate::render::json::RulebookCounts;
 use std::path::Path;
 use std::process::ExitCode;
 
@@ -78,14 +79,13 @@ fn check(file: &Path, json: bool) -> Result<ExitCode> {
         rulebook.domains.certainty,
     )?;
     if json {
-        render::print(&render::json::lines(&serde_json::json!({
-            "rulebook": file,
-            "understood": true,
-            "severities": rulebook.severity.len(),
-            "patterns": patterns,
-            "lists": list_specs.len(),
-            "jobs": rulebook.job.len(),
-        })))?;
+        let counts = RulebookCounts {
+            severities: rulebook.severity.len(),
+            patterns,
+            lists: list_specs.len(),
+            jobs: rulebook.job.len(),
+        };
+        render::print(&render::json::rulebook_checked(&file.display().to_string(), counts))?;
         return Ok(ExitCode::from(exit::DONE));
     }
     let changed = render::words::counted(rulebook.severity.len() as u64, "severity", "severities");

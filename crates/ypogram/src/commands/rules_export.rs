@@ -23,7 +23,7 @@ pub(super) fn run(arguments: &RulesExportArguments) -> Result<ExitCode> {
     if options.target == Target::Standard {
         render::print_beside(&render::rules_export::beside(&report, &options));
     } else if arguments.json {
-        render::print(&render::json::lines(&report))?;
+        render::print(&render::json::exported(&report))?;
     } else {
         render::print(&render::rules_export::summary(&report, &options))?;
     }

@@ -101,7 +101,7 @@ pub(super) fn learn(arguments: &LearnHouseArguments) -> Result<ExitCode> {
     let report =
         progress_bar::watch(&options.sources, false, |progress| learn_house::run(&options, progress))?;
     render::print(&match arguments.json {
-        true => render::json::lines(&report),
+        true => render::json::learned(&report),
         false => shown::learned(&report, &options.sources, arguments.full),
     })?;
     Ok(ExitCode::from(exit::DONE))

@@ -6,12 +6,12 @@ use std::process::ExitCode;
 
 use clap::{CommandFactory as _, FromArgMatches as _};
 use ypogram_io::{Error, OutputFolder, Result, SourcePlace};
-use ypogram_jobs::clean;
 use ypogram_jobs::clean::{CleanOptions, CleanReport, Keep};
 use ypogram_jobs::decisions::{Answer, Memory, Remembered};
 use ypogram_jobs::settle::{
     Moved, MovedRecords, Questions, Returned, SettleFolder, answers_to, suggestions_as_sure,
 };
+use ypogram_jobs::{Outcome, clean};
 
 use crate::arguments::{Arguments, CleanArguments, Command, SettleArguments};
 use crate::ask::{self, Asking};
@@ -43,7 +43,7 @@ pub(crate) fn run(arguments: &SettleArguments) -> Result<ExitCode> {
     }
     let returned = arguments.returned.as_deref().filter(|_| moved.is_none());
     let Some(came) = decisions((arguments, returned), &folder, (&options.prefix, &questions))? else {
-        return Ok(ExitCode::from(exit::DONE));
+        return Ok(ended(arguments, questions.are_for_review()));
     };
     let mut answers = answers_to(&questions, &came.decisions, &settings.policy, came.faults)?;
     let mut notes = Vec::new();
@@ -55,22 +55,22 @@ pub(crate) fn run(arguments: &SettleArguments) -> Result<ExitCode> {
         notes.extend(notes_about(moved, &records));
         if records.answers.is_empty() {
             render::print_beside("no record has a mailbox that has moved; nothing is left to do\n");
-            return Ok(ExitCode::from(exit::DONE));
+            return Ok(ended(arguments, questions.are_for_review()));
         }
         answers.extend(records.answers);
     }
     if answers.is_empty() && came.repeated > 0 {
         let decisions = counted(came.repeated, "decision in it was", "decisions in it were");
         render::print_beside(&format!("{decisions} taken before; nothing is left to do\n"));
-        return Ok(ExitCode::from(exit::DONE));
+        return Ok(ended(arguments, questions.are_for_review()));
     }
     if let (true, Some(least)) = (answers.is_empty(), arguments.take) {
         render::print_beside(&format!("no suggestion is {}; nothing is left to do\n", least.word()));
-        return Ok(ExitCode::from(exit::DONE));
+        return Ok(ended(arguments, questions.are_for_review()));
     }
     if answers.is_empty() && arguments.ask {
         render::print_beside("\nnothing was answered, and nothing is settled\n");
-        return Ok(ExitCode::from(exit::DONE));
+        return Ok(ended(arguments, questions.are_for_review()));
     }
     if answers.is_empty() {
         return Err(nothing_decided(arguments, &folder));
@@ -91,10 +91,15 @@ pub(crate) fn run(arguments: &SettleArguments) -> Result<ExitCode> {
     let telling = Telling { output: &cleaned.output, beside: false, first: None };
     telling.tell(
         || Figures::of_clean(&report),
-        || render::json::clean(&report),
+        || render::json::clean("settle", &report),
         || render::clean::summary(&report, &cleaning, settings.judged_by(), shared),
     )?;
-    Ok(ExitCode::from(exit::DONE))
+    Ok(ended(arguments, report.counts.of(Outcome::Review) > 0))
+}
+
+/// How the command ends where records are left for review, or none are.
+fn ended(arguments: &SettleArguments, is_left: bool) -> ExitCode {
+    ExitCode::from(if is_left && arguments.fail_on.is_some() { exit::TOLD } else { exit::DONE })
 }
 
 /// What the call that wrote the folder asks for, as it is now.

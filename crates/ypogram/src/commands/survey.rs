@@ -2,11 +2,12 @@
 
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
+use ypogram_core::Verdict;
 
 use ypogram_io::{Error, IfThere, Output, Result, Target};
 use ypogram_jobs::check::{self, Added, CheckOptions};
 use ypogram_jobs::survey::{self, FieldFigures, SurveyOptions, SurveyReport};
-use ypogram_jobs::{Conditions, Progress};
+use ypogram_jobs::{Conditions, LAYOUT, Progress};
 
 use crate::arguments::{FailOn, OutputArguments, SurveyArguments};
 use crate::call::Call;
@@ -138,12 +139,22 @@ fn saved(path: &Path) -> Result<Option<SurveyReport>> {
     }
     let text =
         std::fs::read_to_string(path).map_err(|error| Error::reading(&path.display().to_string(), &error))?;
-    serde_json::from_str(&text).map(Some).map_err(|error| {
+    let unusable = |why: String| {
         Error::unusable(
-            format!("{}: this is not a saved survey: {error}", path.display()),
+            format!("{}: {why}", path.display()),
             "keep one with `ypogram survey FILE --save survey.json`",
         )
-    })
+    };
+    let json: serde_json::Value = serde_json::from_str(&text)
+        .map_err(|error| unusable(format!("this is not a saved survey: {error}")))?;
+    match json["layout"].as_u64() {
+        Some(layout) if layout != u64::from(LAYOUT) => Err(unusable(format!(
+            "another version saved this survey, in layout {layout}; this one reads {LAYOUT}"
+        ))),
+        _ => serde_json::from_value(json)
+            .map(Some)
+            .map_err(|error| unusable(format!("this is not a saved survey: {error}"))),
+    }
 }
 
 /// The records behind a figure, or all with the kind of one field.
@@ -193,15 +204,16 @@ fn shown(arguments: &SurveyArguments, settings: &Settings) -> Result<Option<Cond
 }
 
 fn fails(report: &SurveyReport, output: &OutputArguments) -> bool {
-    let [accept, review, reject] = &report.verdicts[..] else { unreachable!("there are three verdicts") };
-    let nothing = common::warn_of_nothing("address", accept.count + review.count + reject.count == 0, output);
+    let [review, reject] = [Verdict::Review, Verdict::Reject].map(|verdict| report.counts.of(verdict));
+    let nothing =
+        common::warn_of_nothing("address", report.counts.no_address == report.counts.records, output);
     let broke_off = report.sources.iter().any(|source| source.broken_off.is_some());
     broke_off
         || match &output.fail_on {
             None => false,
             Some(FailOn::NoneFound) => nothing,
-            Some(FailOn::Reject) => reject.count > 0,
-            Some(FailOn::Review) => review.count + reject.count > 0,
+            Some(FailOn::Reject) => reject > 0,
+            Some(FailOn::Review) => review + reject > 0,
             Some(FailOn::Finding(name)) => {
                 let of_field = |field: &FieldFigures| {
                     field

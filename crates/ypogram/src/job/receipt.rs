@@ -1,6 +1,7 @@
 //! The account of a job: what each step read, counted and wrote. It holds no clock and no absolute path.
 
 use serde_json::{Value, json};
+use ypogram_jobs::LAYOUT;
 
 use crate::job::run_step::StepReport;
 use crate::job::step::{Source, Step};
@@ -8,24 +9,29 @@ use crate::job::step::{Source, Step};
 /// The account of the job `job`.
 pub(crate) fn receipt(job: &str, steps: &[Step], reports: &[StepReport]) -> Value {
     let source = |source: &Source| match source {
-        Source::File(path) => path.display().to_string(),
-        Source::Step(at, output) if output.is_empty() => steps[*at].name.clone(),
-        Source::Step(at, output) => format!("{}.{output}", steps[*at].name),
+        Source::File(path) => json!({ "name": path.display().to_string() }),
+        Source::Step(at, output) if output.is_empty() => json!({ "step": steps[*at].name }),
+        Source::Step(at, output) => json!({ "step": steps[*at].name, "output": output }),
     };
     let step = |(step, report): (&Step, &StepReport)| {
         json!({
             "name": step.name,
-            "do": step.command,
-            "source": step.sources.iter().map(source).collect::<Vec<_>>(),
+            "command": step.command,
+            "sources": step.sources.iter().map(source).collect::<Vec<_>>(),
             "options": step.options,
             "published": step.published().map(|path| path.display().to_string()).collect::<Vec<_>>(),
             "summary": report.summary,
         })
     };
+    // A first step that reads mail counts messages.
+    let read = reports.first().map(|first| &first.summary["counts"]["records"]);
     json!({
-        "layout": 1,
+        "layout": LAYOUT,
+        "command": "run",
         "version": env!("CARGO_PKG_VERSION"),
         "job": job,
+        "sources": steps.iter().flat_map(|step| &step.sources).filter(|source| matches!(source, Source::File(_))).map(source).collect::<Vec<_>>(),
+        "counts": { "steps": steps.len(), "records": read },
         "steps": steps.iter().zip(reports).map(step).collect::<Vec<_>>(),
     })
 }

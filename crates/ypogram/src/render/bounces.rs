@@ -21,7 +21,7 @@ pub(crate) fn summary(report: &BouncesReport, options: &BouncesOptions, call: &C
         report.what.iter().map(|(word, count)| format!("{} {word}", number(*count))).collect();
     let recipients = counted(report.recipients, "recipient", "recipients");
     let mut summary = Summary::new(format!("{} — {recipients}", told.join(" · ")));
-    let files = counted(report.files, "file", "files");
+    let files = counted(report.files.len() as u64, "file", "files");
     summary.head(vec![format!("{files} of mail, {}", counted(report.messages, "message", "messages"))]);
     summary.block(recipients_block(report));
     summary.block(messages_block(report));

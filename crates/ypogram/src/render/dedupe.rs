@@ -2,12 +2,12 @@
 
 use ypogram_core::shown;
 use ypogram_io::Target;
-use ypogram_jobs::dedupe::{DedupeOptions, DedupeReport, Group};
+use ypogram_jobs::dedupe::{DedupeOptions, DedupeReport, Group, Twin};
 use ypogram_jobs::{DistinctCount, Shared};
 
 use crate::call::Call;
 use crate::render::figures::Figure;
-use crate::render::head::{Head, HeadSource, JudgedBy, names};
+use crate::render::head::{Head, JudgedBy, names};
 use crate::render::judged::warn_of_nothing;
 use crate::render::layout::Cell;
 use crate::render::notes::Notes;
@@ -45,18 +45,18 @@ fn answer(report: &DedupeReport, options: &DedupeOptions) -> String {
     counts.extend([("duplicate", report.dropped), ("no-address", report.no_address)]);
     let shared =
         counted(report.shared, "shares a mailbox with another person", "share a mailbox with another person");
-    let shared = if report.person_fields.is_empty() { String::new() } else { format!("; {shared}") };
+    let shared = if report.columns.person.is_empty() { String::new() } else { format!("; {shared}") };
     outcomes(&counts, report.records) + &shared
 }
 
 fn head(report: &DedupeReport, by: JudgedBy<'_>) -> Vec<String> {
     let persons =
-        (!report.person_fields.is_empty()).then(|| format!("person: {}", names(&report.person_fields)));
+        (!report.columns.person.is_empty()).then(|| format!("person: {}", names(&report.columns.person)));
     Head {
-        sources: report.sources.iter().map(HeadSource::from).collect(),
+        sources: &report.sources,
         how: &report.how,
-        address_fields: report.address_fields.iter().map(String::as_str).collect(),
-        text_fields: report.text_fields.iter().map(String::as_str).collect(),
+        address_fields: report.columns.address.iter().map(String::as_str).collect(),
+        text_fields: report.columns.text.iter().map(String::as_str).collect(),
         more: persons.into_iter().collect(),
         by,
     }
@@ -174,8 +174,9 @@ const TWINS: usize = 12;
 
 fn twins(report: &DedupeReport) -> Block {
     let all = counted(report.twins.len() as u64, "pair", "pairs");
-    let one = |(_, line, address): &(u64, u64, String)| {
-        [Cell::text(format!("line {}", number(*line))), Cell::flexible(shown(address.as_bytes()))]
+    let one = |twin: &Twin| {
+        let line = format!("line {}", number(twin.line));
+        [Cell::text(line), Cell::flexible(shown(twin.address.as_bytes()))]
     };
     let row = |twins: &ypogram_jobs::dedupe::Twins| -> Vec<Cell> {
         let likeness = [Cell::text(twins.likeness.word())];

@@ -1,6 +1,5 @@
 //! The summary of `domains`: the most frequent ones, their classes, and which are slips of others.
 
-use serde::Serialize;
 use ypogram_core::shown;
 use ypogram_io::Target;
 use ypogram_jobs::domains::{DomainRow, DomainsOptions, DomainsReport};
@@ -8,7 +7,6 @@ use ypogram_jobs::domains::{DomainRow, DomainsOptions, DomainsReport};
 use crate::call::Call;
 use crate::render::figures::Figure;
 use crate::render::head::JudgedBy;
-use crate::render::json::lines;
 use crate::render::layout::Cell;
 use crate::render::notes::Notes;
 use crate::render::places::place;
@@ -75,18 +73,6 @@ pub(crate) fn summary(
         );
     }
     summary
-}
-
-/// The same as JSON.
-pub(crate) fn json(report: &DomainsReport) -> String {
-    #[derive(Serialize)]
-    struct Told<'r> {
-        layout: u32,
-        job: &'static str,
-        #[serde(flatten)]
-        report: &'r DomainsReport,
-    }
-    lines(&Told { layout: 1, job: "domains", report })
 }
 
 fn table(title: &str, remark: &str, rows: &[DomainRow], records: u64, options: &DomainsOptions) -> Block {

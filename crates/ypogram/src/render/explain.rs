@@ -11,6 +11,7 @@ use ypogram_jobs::split::NameOrders;
 use ypogram_jobs::{FindingOut, JudgedAddress};
 
 use crate::render::head::JudgedBy;
+use crate::render::layout::hanging;
 use crate::render::{lists, style};
 
 /// What came of holding an address against what else was asked for.
@@ -20,6 +21,9 @@ pub(crate) struct Held {
     /// By the house's format for its domain, where there is one.
     pub(crate) house: Option<HouseVerdict>,
 }
+
+/// Characters in front of what is to be done about a finding.
+const HELP: usize = 11;
 
 /// All of them, one below the other.
 pub(crate) fn all(
@@ -31,7 +35,7 @@ pub(crate) fn all(
     let mut out = String::new();
     let by: Vec<String> = by.parts().into_iter().chain(by.dns.map(str::to_owned)).collect();
     if !by.is_empty() {
-        let _ = writeln!(out, "{}\n", style::dim(&by.join(" · ")));
+        let _ = writeln!(out, "{}\n", style::dim(&hanging(&by.join(" · "), 0)));
     }
     let blocks: Vec<String> =
         judged.iter().map(|(judged, examined, held)| one(judged, examined, held, policy, orders)).collect();
@@ -68,15 +72,11 @@ fn one(
     for (number, finding) in judged.findings.iter().enumerate() {
         let info = finding.code.info();
         let severity = in_colour_of(finding.severity, &format!("{:<6}", finding.severity.word()));
-        let _ = writeln!(
-            out,
-            "  {} {severity} {}: {}",
-            number + 1,
-            finding.code.name(),
-            shown(finding.message.as_bytes())
-        );
+        let message = format!("{}: {}", finding.code.name(), shown(finding.message.as_bytes()));
+        let _ = writeln!(out, "  {} {severity} {}", number + 1, hanging(&message, HELP));
         let standard = if info.standard.is_empty() { String::new() } else { format!(" ({})", info.standard) };
-        let _ = writeln!(out, "           {}", style::dim(&format!("{}{standard}", info.help)));
+        let help = hanging(&format!("{}{standard}", info.help), HELP);
+        let _ = writeln!(out, "{}{}", " ".repeat(HELP), style::dim(&help));
     }
     let mut rows = rows(judged, examined, policy, orders);
     rows.extend(rows_of(held));
@@ -84,7 +84,7 @@ fn one(
         out.push('\n');
     }
     for (word, value) in rows {
-        let _ = writeln!(out, "  {word:<16} {}", shown(value.as_bytes()));
+        let _ = writeln!(out, "  {word:<16} {}", hanging(&shown(value.as_bytes()), 19));
     }
     out
 }

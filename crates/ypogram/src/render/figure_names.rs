@@ -238,7 +238,7 @@ impl Figures {
     /// Those of `bounces`.
     pub(crate) fn of_bounces(report: &BouncesReport) -> Self {
         let mut figures = Figures::default();
-        figures.add("files", report.files);
+        figures.add("files", report.files.len() as u64);
         figures.add("messages", report.messages);
         figures.add("told", report.told);
         figures.add("other", report.other);
@@ -299,28 +299,22 @@ impl Figures {
     /// Those of `survey`.
     pub(crate) fn of_survey(report: &SurveyReport) -> Self {
         let mut figures = Figures::default();
-        let of = |verdict: Verdict| {
-            report
-                .verdicts
-                .iter()
-                .find(|figure| figure.name == verdict.word())
-                .map_or(0, |figure| figure.count)
-        };
-        let usable = &report.usable;
+        let of = |verdict: Verdict| report.counts.of(verdict);
+        let usable = &report.counts.usable;
         for (name, count) in [
-            ("records", report.records),
-            ("blank-lines", report.blank_lines),
+            ("records", report.counts.records),
+            ("blank-lines", report.counts.blank_lines),
             ("accepted", of(Verdict::Accept)),
             ("review", of(Verdict::Review)),
             ("rejected", of(Verdict::Reject)),
-            ("no-address", usable.no_address),
-            ("usable", usable.in_all()),
+            ("no-address", report.counts.no_address),
+            ("usable", usable.total),
             ("usable-as-it-stood", usable.as_it_stood),
             ("usable-after-repair", usable.after_repair),
             ("usable-from-text", usable.from_text),
-            ("mailboxes", report.mailboxes.distinct.count),
-            ("records-that-share-a-mailbox", report.mailboxes.in_groups),
-            ("domains", report.distinct_domains.count),
+            ("mailboxes", report.counts.mailboxes),
+            ("records-that-share-a-mailbox", report.same_mailbox.in_groups),
+            ("domains", report.counts.domains),
         ] {
             figures.add(name, count);
         }
@@ -336,15 +330,18 @@ impl Figures {
         };
         figures.of("finding", Code::all().map(|code| (code.name(), findings(code))));
         let repairs =
-            Repair::ALL.iter().map(|repair| (repair.name(), count_of(&report.repairs, repair.name())));
+            Repair::ALL.iter().map(|repair| (repair.name(), count_of(&report.counts.repairs, repair.name())));
         figures.of("repair", repairs);
         let forms = |form: &Form| {
             report.forms.iter().find(|figures| figures.form == form.word()).map_or(0, |figures| figures.count)
         };
         figures.of("form", Form::ALL.iter().map(|form| (form.word(), forms(form))));
+        figures.of(
+            "class",
+            Class::all().map(|class| (class.word(), count_of(&report.counts.classes, class.word()))),
+        );
         figures
-            .of("class", Class::all().map(|class| (class.word(), count_of(&report.classes, class.word()))));
-        figures.of("operator", report.operators.iter().map(|operator| (&*operator.name, operator.count)));
+            .of("operator", report.counts.operators.iter().map(|operator| (&*operator.name, operator.count)));
         figures.of("filled", report.fields.iter().map(|field| (&*field.name, field.filled)));
         figures.of("empty", report.fields.iter().map(|field| (&*field.name, field.empty)));
         figures.of("distinct", report.fields.iter().map(|field| (&*field.name, field.distinct.count)));

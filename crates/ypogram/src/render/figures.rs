@@ -36,7 +36,7 @@ impl Figure {
         if with_share {
             let share = self.of.map_or_else(String::new, |of| words::share(self.count, of));
             row.push(Cell::right(share));
-            row.push(Cell::text(self.of.map_or_else(String::new, |of| bar(self.count, of))));
+            row.push(Cell::ornament(self.of.map_or_else(String::new, |of| bar(self.count, of))));
         }
         row.push(Cell::flexible(&self.remark));
         row.push(Cell::dim(&self.show));

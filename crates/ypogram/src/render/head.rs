@@ -4,7 +4,6 @@ use std::path::Path;
 
 use ypogram_core::shown;
 use ypogram_jobs::lists::ListReport;
-use ypogram_jobs::survey::SurveyedSource;
 use ypogram_jobs::{FieldPlan, HowChosen, SourceReport};
 
 use crate::render::style;
@@ -12,36 +11,13 @@ use crate::render::words::{counted, number};
 
 /// What stands above a summary.
 pub(crate) struct Head<'a> {
-    pub(crate) sources: Vec<HeadSource<'a>>,
+    pub(crate) sources: &'a [SourceReport],
     pub(crate) how: &'a HowChosen,
     pub(crate) address_fields: Vec<&'a str>,
     pub(crate) text_fields: Vec<&'a str>,
     /// What else there is to say, such as a condition.
     pub(crate) more: Vec<String>,
     pub(crate) by: JudgedBy<'a>,
-}
-
-/// What there is to say of a source.
-pub(crate) struct HeadSource<'a> {
-    pub(crate) name: &'a str,
-    pub(crate) format: &'a str,
-    pub(crate) remarks: &'a [String],
-    /// Why it broke off, where it did and was salvaged.
-    pub(crate) broken_off: Option<&'a str>,
-}
-
-impl<'a> From<&'a SourceReport> for HeadSource<'a> {
-    fn from(source: &'a SourceReport) -> Self {
-        let SourceReport { name, format, remarks, broken_off, .. } = source;
-        HeadSource { name, format, remarks, broken_off: broken_off.as_deref() }
-    }
-}
-
-impl<'a> From<&'a SurveyedSource> for HeadSource<'a> {
-    fn from(source: &'a SurveyedSource) -> Self {
-        let SurveyedSource { name, format, remarks, broken_off, .. } = source;
-        HeadSource { name, format, remarks, broken_off: broken_off.as_deref() }
-    }
 }
 
 /// By what addresses were judged.
@@ -119,7 +95,7 @@ impl<'a> Head<'a> {
     /// For sources of which just the fields of `plan` were looked at.
     pub(crate) fn of(sources: &'a [SourceReport], plan: &'a FieldPlan, by: JudgedBy<'a>) -> Self {
         Head {
-            sources: sources.iter().map(HeadSource::from).collect(),
+            sources,
             how: &plan.how,
             address_fields: plan.address_names(),
             text_fields: plan.text_names(),
@@ -131,7 +107,7 @@ impl<'a> Head<'a> {
     /// Its lines.
     pub(crate) fn lines(&self) -> Vec<String> {
         let mut lines = Vec::new();
-        for HeadSource { name, format, broken_off, remarks } in &self.sources {
+        for SourceReport { name, format, broken_off, remarks, .. } in self.sources {
             let format = style::dim(&format!("({format})"));
             lines.push(format!("{} {format}", style::title(&shown(name.as_bytes()))));
             lines.extend(remarks.iter().map(|remark| shown(remark.as_bytes())));
@@ -162,7 +138,7 @@ impl<'a> Head<'a> {
             HowChosen::NoneFound => {
                 "no address field: no field holds addresses alone; name one with --field".to_owned()
             }
-            HowChosen::MostAddresses(addresses, records) => {
+            HowChosen::MostAddresses { addresses, records } => {
                 let (addresses, records) = (number(*addresses), number(*records));
                 format!(
                     "address field: {fields} (it has the most addresses: {addresses} in the first {records} records)"

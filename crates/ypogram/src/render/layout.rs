@@ -2,10 +2,7 @@
 
 use unicode_width::{UnicodeWidthChar as _, UnicodeWidthStr as _};
 
-use crate::render::style;
-
-/// Characters of the widest line, where a summary is not told in full.
-pub(crate) const WIDTH: usize = 100;
+use crate::render::{style, width};
 
 /// A cell of a row.
 #[derive(Clone, Debug, Default)]
@@ -17,6 +14,8 @@ pub(crate) struct Cell {
     flexible: bool,
     /// It is left out where there is no room for all.
     spare: bool,
+    /// It is left out where there is too little room even for what is left of the others.
+    ornament: bool,
 }
 
 impl Cell {
@@ -37,6 +36,11 @@ impl Cell {
         self
     }
 
+    /// What is nice to have, such as a bar beside its figure.
+    pub(crate) fn ornament(text: impl Into<String>) -> Self {
+        Cell { ornament: true, ..Cell::text(text) }
+    }
+
     /// Text of which the beginning is enough where there is no room.
     pub(crate) fn flexible(text: impl Into<String>) -> Self {
         Cell { flexible: true, ..Cell::text(text) }
@@ -52,27 +56,45 @@ impl Cell {
 pub(crate) fn lines(rows: &[Vec<Cell>], most: usize) -> Vec<String> {
     let columns = rows.iter().map(Vec::len).max().unwrap_or(0);
     let of = |column: usize| rows.iter().filter_map(move |row| row.get(column));
-    let mut widths: Vec<usize> =
+    let mut natural: Vec<usize> =
         (0..columns).map(|column| of(column).map(|cell| cell.text.width()).max().unwrap_or(0)).collect();
     let flexible: Vec<bool> = (0..columns).map(|column| of(column).any(|cell| cell.flexible)).collect();
-    // Two spaces stand in front and between.
-    let taken =
-        |widths: &[usize]| widths.iter().map(|width| if *width > 0 { width + 2 } else { 0 }).sum::<usize>();
-    if taken(&widths) > most {
-        (0..columns)
-            .filter(|&column| of(column).any(|cell| cell.spare))
-            .for_each(|column| widths[column] = 0);
+    let leave_out = |is_less: fn(&Cell) -> bool, natural: &mut [usize]| {
+        (0..columns).filter(|&column| of(column).any(is_less)).for_each(|column| natural[column] = 0);
+    };
+    if taken(&natural) > most {
+        leave_out(|cell| cell.spare, &mut natural);
     }
-    while taken(&widths) > most {
-        let widest = (0..columns).filter(|&column| flexible[column]).max_by_key(|&column| widths[column]);
-        let Some(widest) = widest.filter(|&column| widths[column] > LEAST) else { break };
-        widths[widest] = widths[widest].saturating_sub((taken(&widths) - most).min(4)).max(LEAST);
+    let mut widths = narrowed(&natural, most, &flexible);
+    // Then ornaments go, and commands that a longer line has room for.
+    for is_less in [|cell: &Cell| cell.ornament, |cell: &Cell| cell.dim] {
+        if taken(&widths) > most {
+            leave_out(is_less, &mut natural);
+            widths = narrowed(&natural, most, &flexible);
+        }
     }
     rows.iter().map(|row| line(row, &widths)).collect()
 }
 
+/// Characters that columns take; two spaces stand in front and between.
+fn taken(widths: &[usize]) -> usize {
+    widths.iter().map(|width| if *width > 0 { width + 2 } else { 0 }).sum()
+}
+
+/// The widths with flexible columns made narrower, the widest first, until all fit or nothing is left to give.
+fn narrowed(natural: &[usize], most: usize, flexible: &[bool]) -> Vec<usize> {
+    let mut widths = natural.to_vec();
+    while taken(&widths) > most {
+        let widest =
+            (0..widths.len()).filter(|&column| flexible[column]).max_by_key(|&column| widths[column]);
+        let Some(widest) = widest.filter(|&column| widths[column] > LEAST) else { break };
+        widths[widest] = widths[widest].saturating_sub((taken(&widths) - most).min(4)).max(LEAST);
+    }
+    widths
+}
+
 /// A flexible column keeps at least so many characters.
-const LEAST: usize = 10;
+pub(crate) const LEAST: usize = 10;
 
 fn line(row: &[Cell], widths: &[usize]) -> String {
     let mut out = String::new();
@@ -129,6 +151,17 @@ pub(crate) fn wrapped(text: &str, most: usize, indent: usize) -> Vec<String> {
     }
     lines.push(line);
     lines
+}
+
+/// Text that begins in column `indent` of a line of the terminal, broken at spaces where the line ends; as it is where there is no terminal.
+pub(crate) fn hanging(text: &str, indent: usize) -> String {
+    match width::of_terminal() {
+        Some(columns) => {
+            let room = columns.saturating_sub(indent).max(LEAST);
+            wrapped(text, room, 0).join(&format!("\n{}", " ".repeat(indent)))
+        }
+        None => text.to_owned(),
+    }
 }
 
 #[cfg(test)]

@@ -1,12 +1,12 @@
 //! The summary of `links`: firms, households, what is shared most, and what is odd.
 
-use serde::Serialize;
 use ypogram_core::shown;
-use ypogram_jobs::links::{Behind, BehindRow, GraphTarget, KindReport, LinksOptions, LinksReport, NodeKind};
+use ypogram_jobs::links::{
+    Behind, BehindRow, GraphTarget, KindReport, LinksOptions, LinksReport, NodeKind, ShareRow,
+};
 
 use crate::call::Call;
 use crate::render::head::JudgedBy;
-use crate::render::json::lines;
 use crate::render::layout::Cell;
 use crate::render::notes::Notes;
 use crate::render::places::place;
@@ -71,8 +71,8 @@ fn what(behind: &Behind) -> String {
 }
 
 fn behind_row(row: &BehindRow) -> Vec<Cell> {
-    let share = |(kind, value, addresses): &(NodeKind, String, u64)| {
-        format!("{} {} ({})", kind.word(), shown(value.as_bytes()), number(*addresses))
+    let share = |share: &ShareRow| {
+        format!("{} {} ({})", share.kind.word(), shown(share.value.as_bytes()), number(share.addresses))
     };
     vec![
         Cell::flexible(shown(row.address.as_bytes())),
@@ -227,16 +227,4 @@ fn steps(report: &LinksReport, options: &LinksOptions, call: &Call, summary: &mu
             &call.again("links").option("output", "links.graphml"),
         );
     }
-}
-
-/// The same as JSON.
-pub(crate) fn json(report: &LinksReport) -> String {
-    #[derive(Serialize)]
-    struct Told<'r> {
-        layout: u32,
-        job: &'static str,
-        #[serde(flatten)]
-        report: &'r LinksReport,
-    }
-    lines(&Told { layout: 1, job: "links", report })
 }

@@ -3,16 +3,19 @@
 use std::fmt::Write as _;
 use std::path::Path;
 
-use comfy_table::{CellAlignment, ContentArrangement, Table, presets};
+use comfy_table::CellAlignment;
 use serde::Serialize;
 use ypogram_core::lists::{BuiltIn, List};
 use ypogram_core::{Class, Decided, shown};
+use ypogram_io::Target;
 use ypogram_jobs::decisions::IdleDecision;
 use ypogram_jobs::lists::ListSpec;
 use ypogram_jobs::lists::check::ListCheck;
 use ypogram_jobs::lists::edit::EditReport;
 
 use crate::render::head::JudgedBy;
+use crate::render::places::place;
+use crate::render::plain_table::plain_table;
 use crate::render::style;
 use crate::render::words::{counted, number};
 
@@ -109,8 +112,7 @@ pub(crate) fn overview(lists: &[Overview], by: JudgedBy<'_>) -> String {
         |path| format!("rulebook: {}", path.display()),
     );
     let _ = writeln!(out, "{} {}\n", style::title("Lists in force"), style::dim(&format!("({rulebook})")));
-    let mut table = Table::new();
-    table.load_style(presets::NOTHING).set_content_arrangement(ContentArrangement::Disabled);
+    let mut table = plain_table();
     for list in lists {
         let (name, from) = (shown(list.name.as_bytes()), shown(list.from.as_bytes()));
         table.add_row([format!(" {name}"), number(list.entries), from, list.does.clone()]);
@@ -235,7 +237,7 @@ fn few(entries: &[String]) -> String {
 }
 
 /// What is wrong with a list.
-pub(crate) fn checked(report: &ListCheck, output: Option<&Path>) -> String {
+pub(crate) fn checked(report: &ListCheck, target: &Target) -> String {
     let mut out = String::new();
     let read = &report.read;
     let _ = writeln!(
@@ -271,8 +273,12 @@ pub(crate) fn checked(report: &ListCheck, output: Option<&Path>) -> String {
     if !report.finds_fault() {
         let _ = writeln!(out, "\n{}", style::good("every entry can be used, and stands there once"));
     }
-    if let Some(output) = output {
-        let _ = writeln!(out, "\n{} is written: every entry as it is looked up, each once", output.display());
+    if *target != Target::Nowhere {
+        let _ = writeln!(
+            out,
+            "\nThe list was written {}: every entry as it is looked up, each once",
+            place(target)
+        );
     }
     out
 }

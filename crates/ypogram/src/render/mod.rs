@@ -23,6 +23,7 @@ pub(crate) mod lists;
 pub(crate) mod notes;
 pub(crate) mod page;
 pub(crate) mod places;
+mod plain_table;
 pub(crate) mod redact;
 #[cfg(feature = "sqlite")]
 pub(crate) mod register;
@@ -35,6 +36,7 @@ pub(crate) mod summary;
 pub(crate) mod survey;
 pub(crate) mod survey_against;
 pub(crate) mod trial;
+mod width;
 pub(crate) mod words;
 
 use std::io::Write as _;

@@ -3,12 +3,10 @@
 use std::fmt::Write as _;
 use std::path::Path;
 
-use serde::Serialize;
 use ypogram_core::shown;
 use ypogram_io::Target;
 use ypogram_jobs::redact::{Left, RedactBy, RedactOptions, RedactReport, Restored, SearchReport};
 
-use crate::render::json::lines;
 use crate::render::places::place;
 use crate::render::style;
 use crate::render::words::{counted, number};
@@ -83,29 +81,6 @@ fn remark(options: &RedactOptions) -> String {
     }
 }
 
-/// The same as JSON.
-pub(crate) fn json(reports: &[RedactReport], options: &RedactOptions) -> String {
-    #[derive(Serialize)]
-    struct Summary<'r> {
-        layout: u32,
-        job: &'static str,
-        version: &'static str,
-        reference_data: &'static str,
-        r#as: &'static str,
-        rule: &'static str,
-        copies: &'r [RedactReport],
-    }
-    lines(&Summary {
-        layout: 1,
-        job: "redact",
-        version: env!("CARGO_PKG_VERSION"),
-        reference_data: ypogram_core::REFERENCE_DATE,
-        r#as: options.by.word(),
-        rule: options.policy.same.word(),
-        copies: reports,
-    })
-}
-
 /// What was left in a copy, which is why there is none.
 pub(crate) fn left(source: &Path, left: &[Left]) -> String {
     let mut out = format!(
@@ -149,7 +124,7 @@ pub(crate) fn found(report: &SearchReport) -> String {
         "{} · {} — {}\n",
         style::title(&counted(report.addresses, "address", "addresses")),
         counted(report.telephones, "telephone number", "telephone numbers"),
-        counted(report.files, "file", "files")
+        counted(report.files.len() as u64, "file", "files")
     );
     if report.tokens > 0 {
         let _ = writeln!(

@@ -3,11 +3,11 @@
 use std::fmt::Write as _;
 use std::path::Path;
 
-use comfy_table::{ContentArrangement, Table, presets};
 use serde::Serialize;
 use ypogram_core::ready_patterns::ReadyPattern;
 use ypogram_core::{Code, Kind, Pattern, Policy, WordOf, Words, shown};
 
+use crate::render::plain_table::plain_table;
 use crate::render::style;
 
 /// Every finding with the severity in force, by kind.
@@ -19,8 +19,7 @@ pub(crate) fn table(policy: &Policy, rulebook: Option<&Path>) -> String {
         writeln!(out, "{} {}", style::title("Findings and their severities"), style::dim(&format!("({by})")));
     for kind in Kind::ALL {
         let _ = writeln!(out, "\n{}", style::title(policy.words.label(WordOf::Kind, kind.word())));
-        let mut table = Table::new();
-        table.load_style(presets::NOTHING).set_content_arrangement(ContentArrangement::Disabled);
+        let mut table = plain_table();
         for code in Code::all().filter(|code| code.info().kind == kind) {
             let severity = policy.severity(code);
             let changed = if severity == code.info().severity { "" } else { " *" };
@@ -103,8 +102,7 @@ impl ShownPattern {
 pub(crate) fn patterns(all: &[ShownPattern]) -> String {
     let mut out = String::new();
     for (own, title) in [(true, "Patterns of the rulebook"), (false, "Ready-made patterns")] {
-        let mut table = Table::new();
-        table.load_style(presets::NOTHING).set_content_arrangement(ContentArrangement::Disabled);
+        let mut table = plain_table();
         for pattern in all.iter().filter(|pattern| pattern.own == own) {
             match own {
                 true => table.add_row([&*format!(" {}", pattern.name), &shown(pattern.pattern.as_bytes())]),

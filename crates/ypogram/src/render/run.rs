@@ -114,7 +114,7 @@ pub(crate) fn answer(steps: &[Step], reports: &[StepReport]) -> String {
     for (step, report) in steps.iter().zip(reports) {
         let (word, count) = match &*step.command {
             "clean" => ("kept", Some(outcome(&report.summary, "kept"))),
-            "dedupe" => ("unique", figure(&report.summary, "kept")),
+            "dedupe" => ("unique", Some(outcome(&report.summary, "kept"))),
             "compare" => ("new", report.summary["counts"]["states"]["new"].as_u64()),
             _ => (&*step.name, written(&report.summary)),
         };
@@ -144,16 +144,14 @@ pub(crate) fn ends(step: &Step, report: &StepReport) -> Option<String> {
             .filter(|(_, count)| *count > 0)
             .map(|(word, count)| format!("{} {word}", number(count)))
             .collect(),
-        "dedupe" => {
-            figure(summary, "kept").map(|kept| format!("{} kept", number(kept))).into_iter().collect()
-        }
+        "dedupe" => vec![format!("{} kept", number(outcome(summary, "kept")))],
         _ => written(summary).map(|rows| format!("{} written", number(rows))).into_iter().collect(),
     };
     (!told.is_empty()).then(|| told.join(" · "))
 }
 
 fn figure(summary: &Value, name: &str) -> Option<u64> {
-    summary["counts"][name].as_u64().or_else(|| summary[name].as_u64())
+    summary["counts"][name].as_u64()
 }
 
 pub(crate) fn records(summary: &Value) -> Option<u64> {
@@ -161,7 +159,7 @@ pub(crate) fn records(summary: &Value) -> Option<u64> {
 }
 
 fn written(summary: &Value) -> Option<u64> {
-    figure(summary, "written").or_else(|| figure(summary, "rows"))
+    figure(summary, "written")
 }
 
 fn outcome(summary: &Value, word: &str) -> u64 {

@@ -1,6 +1,5 @@
 //! The summary of `split`: how many addresses were split, how sure the names are, and what a cut did not fit.
 
-use comfy_table::{ContentArrangement, Table, presets};
 use ypogram_core::names::NameConfidence;
 use ypogram_core::{Code, Part, Verdict, shown};
 use ypogram_io::Target;
@@ -14,6 +13,7 @@ use crate::render::head::{Head, JudgedBy};
 use crate::render::judged::{elsewhere, usable, warn_of_nothing};
 use crate::render::notes::Notes;
 use crate::render::places::{example, place, place_of};
+use crate::render::plain_table::plain_table;
 use crate::render::style;
 use crate::render::summary::{Block, Summary};
 use crate::render::words::counted;
@@ -116,8 +116,7 @@ fn cuts(report: &CheckReport, wanted: &SplitWanted) -> Block {
 
 /// The parts that there are.
 pub(crate) fn parts() -> String {
-    let mut table = Table::new();
-    table.load_style(presets::NOTHING).set_content_arrangement(ContentArrangement::Disabled);
+    let mut table = plain_table();
     for part in Part::ALL {
         table.add_row([format!(" {}", part.name()), part.what().to_owned()]);
     }

@@ -1,9 +1,12 @@
 //! A summary: the answer in its first line, then blocks of figures, then the next steps that fit the result.
 
+use unicode_width::UnicodeWidthStr as _;
+
 use crate::call::CommandLine;
 use crate::render::figures::Figure;
-use crate::render::layout::{self, Cell, WIDTH, lines, wrapped};
+use crate::render::layout::{self, Cell, lines, wrapped};
 use crate::render::style;
+use crate::render::width;
 use crate::render::words::{counted, number};
 
 /// A summary while it is put together.
@@ -83,7 +86,7 @@ impl Summary {
 
     /// What is printed; in full, or as much as fits a page.
     pub(crate) fn text(mut self, full: bool) -> String {
-        let width = if full { usize::MAX } else { WIDTH };
+        let width = if full { usize::MAX } else { width::of_summary() };
         let left_out = if full { Vec::new() } else { self.fit() };
         let mut out = format!("{}\n\n", style::title(&self.answer));
         for line in self.head.iter().flat_map(|line| wrapped(line, width, 2)) {
@@ -111,9 +114,17 @@ impl Summary {
                 vec![Cell::right(number(step.count)), Cell::text(&step.what), Cell::text(&step.how)]
             };
             let rows: Vec<Vec<Cell>> = self.steps.iter().map(row).collect();
-            for line in lines(&rows, usize::MAX) {
-                out.push_str(&line);
-                out.push('\n');
+            let in_one_line = lines(&rows, usize::MAX);
+            let room = width::of_terminal().unwrap_or(usize::MAX);
+            match in_one_line.iter().all(|line| line.width() <= room) {
+                true => in_one_line.iter().for_each(|line| out.extend([line, "\n"])),
+                // A command that stands in a line of its own can be copied as a whole.
+                false => {
+                    for (row, step) in rows.iter().zip(&self.steps) {
+                        let above = lines(&[row[..2].to_vec()], usize::MAX).concat();
+                        out.push_str(&format!("{above}\n      {}\n", step.how));
+                    }
+                }
             }
         }
         out
@@ -123,10 +134,12 @@ impl Summary {
     fn fit(&mut self) -> Vec<String> {
         let mut left_out: Vec<String> = Vec::new();
         let mut shown: Vec<usize> = self.blocks.iter().map(|block| block.rows.len()).collect();
-        let head = self.head.iter().map(|line| wrapped(line, WIDTH, 2).len()).sum::<usize>() + 1;
+        let head =
+            self.head.iter().map(|line| wrapped(line, width::of_summary(), 2).len()).sum::<usize>() + 1;
         let is_too_long = |blocks: &[Block], shown: &[usize], left_out: &[String]| {
             let blocks = blocks.iter().zip(shown).map(|(block, &shown)| block.height(shown) + 1);
-            let told = if left_out.is_empty() { 0 } else { wrapped(&also(left_out), WIDTH, 2).len() };
+            let told =
+                if left_out.is_empty() { 0 } else { wrapped(&also(left_out), width::of_summary(), 2).len() };
             head + blocks.sum::<usize>() + if told > 0 { told + 1 } else { 0 } > MOST_LINES
         };
         while is_too_long(&self.blocks, &shown, &left_out) {
@@ -212,7 +225,8 @@ impl Block {
 
     /// Its lines where so many rows are shown.
     fn height(&self, shown: usize) -> usize {
-        let notes: usize = self.notes.iter().map(|note| wrapped(note, WIDTH - 2, 2).len()).sum();
+        let notes: usize =
+            self.notes.iter().map(|note| wrapped(note, width::of_summary() - 2, 2).len()).sum();
         1 + usize::from(self.names.is_some()) + shown + usize::from(shown < self.rows.len()) + notes
     }
 
@@ -276,7 +290,10 @@ mod tests {
         let (short, full) = (summary().text(false), summary().text(true));
         let between = short.split("\u{1b}[1mNext").next().unwrap().trim_end().lines().count() - 1;
         assert!(between <= MOST_LINES, "{between}: {short}");
-        assert!(short.lines().take(between).all(|line| plain(line).chars().count() <= WIDTH), "{short}");
+        assert!(
+            short.lines().take(between).all(|line| plain(line).chars().count() <= width::of_summary()),
+            "{short}"
+        );
         assert!(short.starts_with(&style::title("3 kept")), "{short}");
         assert!(
             short.contains("figure5") && short.contains("with --full also: ") && short.contains("Sixth"),

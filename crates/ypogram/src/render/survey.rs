@@ -1,13 +1,13 @@
 //! The survey for people: the figures they come for first, each with the option that opens the records behind it.
 
-use ypogram_core::{Severity, shown};
+use ypogram_core::{Severity, Verdict, shown};
 use ypogram_io::Target;
 use ypogram_jobs::survey::{FieldFigures, ShapeFigures, SurveyReport, TopValue};
 use ypogram_jobs::{Conditions, DistinctCount, FieldChoice};
 
 use crate::call::{Call, CommandLine};
 use crate::render::figures::Figure;
-use crate::render::head::{Head, HeadSource, JudgedBy};
+use crate::render::head::{Head, JudgedBy};
 use crate::render::judged::warn_of_nothing;
 use crate::render::layout::{Cell, cut};
 use crate::render::notes::Notes;
@@ -42,8 +42,12 @@ pub(crate) fn summary(report: &SurveyReport, called: &Called<'_>) -> Summary {
     summary.block(values(report));
     let mut notes = Notes::default();
     notes.say_all(&called.by.unfit_entries());
-    warn_of_nothing(report.usable.in_all() + report.usable.rejected, report.records, &mut notes);
-    notes.blank_lines(report.blank_lines);
+    warn_of_nothing(
+        report.counts.usable.total + report.counts.of(Verdict::Reject),
+        report.counts.records,
+        &mut notes,
+    );
+    notes.blank_lines(report.counts.blank_lines);
     notes.say(style::dim(&format!("the records behind a line: {} --show …", called.call.again("survey"))));
     summary.block(notes.block());
     steps(report, called, &mut summary);
@@ -52,14 +56,13 @@ pub(crate) fn summary(report: &SurveyReport, called: &Called<'_>) -> Summary {
 
 /// The first line: where the records would end if there were no duplicates.
 pub(crate) fn answer(report: &SurveyReport) -> String {
-    let of = |word: &str| report.verdicts.iter().find(|verdict| verdict.name == word).map_or(0, |v| v.count);
     let counts = [
-        ("accepted", of("accept")),
-        ("review", of("review")),
-        ("rejected", of("reject")),
-        ("no-address", report.usable.no_address),
+        ("accepted", report.counts.of(Verdict::Accept)),
+        ("review", report.counts.of(Verdict::Review)),
+        ("rejected", report.counts.of(Verdict::Reject)),
+        ("no-address", report.counts.no_address),
     ];
-    outcomes(&counts, report.records)
+    outcomes(&counts, report.counts.records)
 }
 
 /// What `--show` and `--label` have written.
@@ -77,10 +80,10 @@ pub(crate) fn written(written: u64, records: u64, show: Option<&str>, target: &T
 fn head(report: &SurveyReport, called: &Called<'_>) -> Vec<String> {
     let only = report.only.as_ref().map(|only| format!("only records with {}", shown(only.as_bytes())));
     Head {
-        sources: report.sources.iter().map(HeadSource::from).collect(),
+        sources: &report.sources,
         how: &report.how,
-        address_fields: report.address_fields.iter().map(String::as_str).collect(),
-        text_fields: report.text_fields.iter().map(String::as_str).collect(),
+        address_fields: report.columns.address.iter().map(String::as_str).collect(),
+        text_fields: report.columns.text.iter().map(String::as_str).collect(),
         more: only.into_iter().collect(),
         by: called.by,
     }
@@ -88,8 +91,9 @@ fn head(report: &SurveyReport, called: &Called<'_>) -> Vec<String> {
 }
 
 fn usable(report: &SurveyReport) -> Block {
-    let (usable, of) = (&report.usable, Some(report.records));
+    let (usable, of) = (&report.counts.usable, Some(report.counts.records));
     let repairs: Vec<String> = report
+        .counts
         .repairs
         .iter()
         .take(3)
@@ -100,11 +104,12 @@ fn usable(report: &SurveyReport) -> Block {
         Figure::new("after repair", usable.after_repair, of, repairs.join(", "))
             .shown_by("usable=after-repair"),
     ];
-    if !report.text_fields.is_empty() {
+    if !report.columns.text.is_empty() {
         figures.push(Figure::new("from text fields", usable.from_text, of, "").shown_by("usable=from-text"));
     }
-    figures.push(Figure::new("in all", usable.in_all(), of, "").shown_by("address=yes"));
-    let remark = format!("accepted or for review; of {}", counted(report.records, "record", "records"));
+    figures.push(Figure::new("in all", usable.total, of, "").shown_by("address=yes"));
+    let remark =
+        format!("accepted or for review; of {}", counted(report.counts.records, "record", "records"));
     Block::of("Usable", &remark, &figures).whole()
 }
 
@@ -119,7 +124,8 @@ fn elsewhere(report: &SurveyReport) -> Block {
             let field = Conditions::quoted(&step.field);
             let show = format!("{condition},field={field},address=yes");
             condition.push_str(&format!(",field={field},address=no"));
-            let total = format!("usable then {} ({})", number(step.total), share(step.total, report.records));
+            let total =
+                format!("usable then {} ({})", number(step.total), share(step.total, report.counts.records));
             Figure::new(format!("+ {}", shown(step.field.as_bytes())), step.adds, Some(ladder.lacking), total)
                 .shown_by(&show)
         })
@@ -142,7 +148,8 @@ fn elsewhere(report: &SurveyReport) -> Block {
 fn clean_command(report: &SurveyReport, called: &Called<'_>) -> CommandLine {
     let mut command = called.call.again("clean");
     if called.named_fields.address.is_empty() {
-        command = report.address_fields.iter().fold(command, |command, field| command.option("field", field));
+        command =
+            report.columns.address.iter().fold(command, |command, field| command.option("field", field));
     }
     for step in &report.elsewhere.steps {
         command = command.option(if step.as_address_field { "field" } else { "also" }, &step.field);
@@ -156,11 +163,11 @@ fn steps(report: &SurveyReport, called: &Called<'_>, summary: &mut Summary) {
     if adds > 0 && report.only.is_none() {
         summary.step(adds, "more with the fields above; to clean with them:", &clean_command(report, called));
     }
-    summary.step(report.usable.rejected, "rejected:", &show("verdict=reject"));
+    summary.step(report.counts.of(Verdict::Reject), "rejected:", &show("verdict=reject"));
     if report.only.is_none() {
-        let groups = report.mailboxes.in_groups;
+        let groups = report.same_mailbox.in_groups;
         summary.step(groups, "records that share a mailbox:", &called.call.again("dedupe"));
-        summary.step(report.records, "records, sorted into files:", &called.call.again("clean"));
+        summary.step(report.counts.records, "records, sorted into files:", &called.call.again("clean"));
     }
 }
 
@@ -186,7 +193,7 @@ fn fields(report: &SurveyReport) -> Block {
         vec![
             Cell::flexible(shown(field.name.as_bytes())),
             Cell::right(number(field.filled)),
-            Cell::right(share(field.filled, report.records)),
+            Cell::right(share(field.filled, report.counts.records)),
             Cell::right(number(field.empty)),
             Cell::right(estimate(field.distinct)),
             Cell::right(length).spare(),
@@ -204,7 +211,7 @@ fn fields(report: &SurveyReport) -> Block {
         _ => Cell::text(*name),
     });
     let rows = report.fields.iter().map(row).collect();
-    Block::of_rows("Fields", &format!("of {}", counted(report.records, "record", "records")), rows)
+    Block::of_rows("Fields", &format!("of {}", counted(report.counts.records, "record", "records")), rows)
         .named(header.collect())
         .rank(3)
 }
@@ -245,10 +252,11 @@ fn field_faults(report: &SurveyReport) -> Block {
         for fault in field.faults.iter().filter(|fault| fault.count > 0) {
             let name = format!("{}: {}", shown(field.name.as_bytes()), fault.name);
             let condition = format!("field={},fault={}", Conditions::quoted(&field.name), fault.name);
-            figures.push(Figure::new(name, fault.count, Some(report.records), "").shown_by(&condition));
+            figures
+                .push(Figure::new(name, fault.count, Some(report.counts.records), "").shown_by(&condition));
         }
     }
-    let of = format!("of {}", counted(report.records, "record", "records"));
+    let of = format!("of {}", counted(report.counts.records, "record", "records"));
     Block::of("Fields at fault", &of, &figures).whole()
 }
 
@@ -312,16 +320,16 @@ fn shapes(report: &SurveyReport, rare: bool) -> Block {
         false => report.shapes.iter().take(SHAPES).collect(),
         true => report.shapes.iter().chain(&report.rare_shapes).rev().take(SHAPES * 2).collect(),
     };
-    let distinct = estimate(report.distinct_shapes);
+    let distinct = estimate(report.counts.distinct_shapes());
     let which = if rare {
         format!("the rarest of {distinct}")
-    } else if report.distinct_shapes.count > SHAPES as u64 {
+    } else if report.counts.shapes > SHAPES as u64 {
         format!("the most frequent of {distinct}; the others with --rare")
     } else {
         distinct
     };
     let cells: u64 = report.shapes.iter().chain(&report.rare_shapes).map(|shape| shape.count).sum();
-    let cells = cells.max(report.records);
+    let cells = cells.max(report.counts.records);
     let figures: Vec<Figure> = told
         .iter()
         .map(|shape| {
@@ -358,12 +366,13 @@ fn findings(report: &SurveyReport, summary: &mut Summary) {
 }
 
 fn mailboxes(report: &SurveyReport) -> Block {
-    let mailboxes = &report.mailboxes;
-    if mailboxes.distinct.count == 0 {
+    let mailboxes = &report.same_mailbox;
+    let distinct = report.counts.distinct_mailboxes();
+    if distinct.count == 0 {
         return Block::of("Mailboxes", "", &[]);
     }
-    let about = if mailboxes.distinct.exact { "" } else { "an estimate" };
-    let mut figures = vec![Figure::new("mailboxes", mailboxes.distinct.count, None, about)];
+    let about = if distinct.exact { "" } else { "an estimate" };
+    let mut figures = vec![Figure::new("mailboxes", distinct.count, None, about)];
     if mailboxes.groups > 0 {
         let groups = counted(mailboxes.groups, "mailbox", "mailboxes");
         let remark = format!("with {groups}; the largest has {}", number(mailboxes.largest));
@@ -373,9 +382,10 @@ fn mailboxes(report: &SurveyReport) -> Block {
 }
 
 fn domains(report: &SurveyReport, summary: &mut Summary) {
-    let usable = report.usable.in_all();
+    let usable = report.counts.usable.total;
     let (of, records) = (Some(usable), counted(usable, "usable record", "usable records"));
     let classes: Vec<Figure> = report
+        .counts
         .classes
         .iter()
         .map(|class| {
@@ -385,6 +395,7 @@ fn domains(report: &SurveyReport, summary: &mut Summary) {
         .collect();
     summary.block(Block::of("Classes", &format!("of {records}"), &classes).rank(4));
     let operators: Vec<Figure> = report
+        .counts
         .operators
         .iter()
         .take(6)
@@ -404,7 +415,7 @@ fn domains(report: &SurveyReport, summary: &mut Summary) {
             Figure::new(shown(domain.value.as_bytes()), domain.count, of, "").shown_by(&condition)
         })
         .collect();
-    let remark = format!("the most frequent of {}; of {records}", estimate(report.distinct_domains));
+    let remark = format!("the most frequent of {}; of {records}", estimate(report.counts.distinct_domains()));
     summary.block(Block::of("Domains", &remark, &domains).rank(4));
     let local_parts: Vec<Figure> = report
         .local_parts
@@ -426,9 +437,9 @@ fn values(report: &SurveyReport) -> Block {
             let name = format!("{}: {}", shown(field.name.as_bytes()), cut(&shown(value.as_bytes()), 32));
             let condition =
                 format!("field={},value={}", Conditions::quoted(&field.name), Conditions::quoted(value));
-            figures.push(Figure::new(name, *count, Some(report.records), "").shown_by(&condition));
+            figures.push(Figure::new(name, *count, Some(report.counts.records), "").shown_by(&condition));
         }
     }
-    let of = format!("of {}", counted(report.records, "record", "records"));
+    let of = format!("of {}", counted(report.counts.records, "record", "records"));
     Block::of("Values of fields that have few", &of, &figures).rank(7)
 }

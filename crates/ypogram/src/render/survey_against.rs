@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use ypogram_core::shown;
+use ypogram_core::{Verdict, shown};
 use ypogram_jobs::survey::SurveyReport;
 
 use crate::render::layout::Cell;
@@ -15,8 +15,8 @@ pub(crate) fn summary(now: &SurveyReport, before: &SurveyReport) -> Summary {
     let names = |report: &SurveyReport| {
         report.sources.iter().map(|source| shown(source.name.as_bytes())).collect::<Vec<_>>().join(", ")
     };
-    let usable = number(before.usable.in_all());
-    let earlier = counted(before.records, "record", "records");
+    let usable = number(before.counts.usable.total);
+    let earlier = counted(before.counts.records, "record", "records");
     let mut summary = Summary::new(format!("{}; before: {usable} usable of {earlier}", answer(now)));
     summary.head(vec![format!("before: {}", names(before)), format!("now:    {}", names(now))]);
     for (rank, (title, figures)) in sections().into_iter().enumerate() {
@@ -42,24 +42,24 @@ type Section = (&'static str, fn(&SurveyReport) -> Figures);
 fn sections() -> [Section; 6] {
     [
         ("Records and addresses", |report| {
-            let usable = &report.usable;
+            let usable = &report.counts.usable;
             let figures = [
-                ("records", report.records),
+                ("records", report.counts.records),
                 ("usable as it stood", usable.as_it_stood),
                 ("usable after repair", usable.after_repair),
                 ("usable from text fields", usable.from_text),
-                ("usable", usable.in_all()),
-                ("rejected", usable.rejected),
-                ("no-address", usable.no_address),
-                ("mailboxes", report.mailboxes.distinct.count),
-                ("records that share a mailbox", report.mailboxes.in_groups),
+                ("usable", usable.total),
+                ("rejected", report.counts.of(Verdict::Reject)),
+                ("no-address", report.counts.no_address),
+                ("mailboxes", report.counts.mailboxes),
+                ("records that share a mailbox", report.same_mailbox.in_groups),
             ];
             figures.map(|(name, count)| (name.to_owned(), count)).to_vec()
         }),
-        ("Verdicts", |report| report.verdicts.iter().map(|f| (f.name.clone(), f.count)).collect()),
+        ("Verdicts", |report| report.counts.verdicts.iter().map(|f| (f.name.clone(), f.count)).collect()),
         ("Forms", |report| report.forms.iter().map(|form| (form.form.clone(), form.count)).collect()),
         ("Findings", |report| report.findings.iter().map(|f| (f.code.clone(), f.count)).collect()),
-        ("Classes", |report| report.classes.iter().map(|f| (f.name.clone(), f.count)).collect()),
+        ("Classes", |report| report.counts.classes.iter().map(|f| (f.name.clone(), f.count)).collect()),
         ("Filled cells, by field", |report| {
             report.fields.iter().map(|field| (shown(field.name.as_bytes()), field.filled)).collect()
         }),

@@ -1,10 +1,10 @@
 //! The rows of a trial as a table that fits the terminal.
 
-use comfy_table::{ContentArrangement, Table, presets};
 use ypogram_core::shown;
 
-use crate::render::style;
+use crate::render::layout::{Cell, LEAST, cut, lines};
 use crate::render::words::counted;
+use crate::render::{style, width};
 use crate::trial::Rows;
 
 /// Characters of a cell that are shown.
@@ -17,30 +17,25 @@ pub(crate) fn rows(rows: &Rows) -> String {
     if rows.names.is_empty() {
         return String::new();
     }
-    let mut table = Table::new();
-    table.load_style(presets::NOTHING).set_content_arrangement(ContentArrangement::Disabled);
-    table.add_row(rows.names.iter().map(|name| cell(name)));
-    for row in rows.rows.iter().take(ROWS) {
-        table.add_row(row.iter().map(|text| cell(text)));
+    let most = width::of_terminal().unwrap_or(usize::MAX);
+    let columns = rows.names.len().min((most / (LEAST + 2)).max(1));
+    let row = |cells: &[String]| -> Vec<Cell> {
+        cells.iter().take(columns).map(|text| Cell::flexible(cut(&shown(text.as_bytes()), CELL))).collect()
+    };
+    let all: Vec<Vec<Cell>> =
+        std::iter::once(&rows.names).chain(rows.rows.iter().take(ROWS)).map(|cells| row(cells)).collect();
+    let lines = lines(&all, most);
+    let mut out = format!("{}\n", style::title(&lines[0]));
+    lines[1..].iter().for_each(|line| out.extend([line, "\n"]));
+    if columns < rows.names.len() {
+        let more = counted((rows.names.len() - columns) as u64, "column", "columns");
+        out.push_str(&style::dim(&format!("and {more} more, for which the terminal has no room\n")));
     }
-    let table = table.trim_fmt();
-    let (head, rest) = table.split_once('\n').unwrap_or((&table, ""));
-    let mut out = format!("{}\n{rest}\n", style::title(head));
     if rows.rows.len() > ROWS {
         let more = counted((rows.rows.len() - ROWS) as u64, "row", "rows");
         out.push_str(&style::dim(&format!("and {more} more\n")));
     }
     out.push('\n');
-    out
-}
-
-fn cell(text: &str) -> String {
-    let text = shown(text.as_bytes());
-    let mut chars = text.chars();
-    let mut out: String = chars.by_ref().take(CELL).collect();
-    if chars.next().is_some() {
-        out.push('…');
-    }
     out
 }
 

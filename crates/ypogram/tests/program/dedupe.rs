@@ -224,7 +224,7 @@ fn scripts_get_data_and_codes() {
     assert_eq!(table(&run.stdout).len(), 2, "standard output carries the data alone: {}", run.stdout);
     assert!(run.stderr.contains("Same mailbox"), "{}", run.stderr);
     let json: serde_json::Value = serde_json::from_str(&place.run("dedupe slip.csv --json").stdout).unwrap();
-    let counts = ["records", "mailboxes", "duplicate", "address_for_review", "no_address"]
-        .map(|name| json[name].as_u64().unwrap());
+    let counts = ["/records", "/mailboxes", "/outcomes/duplicate", "/verdicts/review", "/no_address"]
+        .map(|name| json["counts"].pointer(name).unwrap().as_u64().unwrap());
     assert_eq!(counts, [3, 2, 1, 1, 0]);
 }

@@ -1,8 +1,5 @@
 //! What holds for every command that reads a table, however the table is dressed.
 
-use std::collections::BTreeSet;
-use std::path::Path;
-
 use serde_json::Value;
 
 use crate::extract::{gzip, utf16};
@@ -98,36 +95,6 @@ fn quiet_says_nothing_and_threads_change_nothing() {
         let many = place.run(&format!("{call} --threads 5"));
         assert_eq!(one.stdout, many.stdout, "{command}");
         assert!(written == outputs(), "{command}: the same bytes");
-    }
-}
-
-/// Every name that a summary for programs uses is in the page that tells them.
-#[test]
-fn names_in_json_are_documented() {
-    fn names(value: &Value, depth: usize, into: &mut BTreeSet<String>) {
-        match value {
-            Value::Object(map) => {
-                // Maps from codes and words to counts are reported by what they are.
-                let by_word = map.values().all(Value::is_u64) && depth > 0;
-                for (name, value) in map.iter().filter(|_| !by_word) {
-                    into.insert(name.clone());
-                    names(value, depth + 1, into);
-                }
-            }
-            Value::Array(all) => all.iter().for_each(|value| names(value, depth, into)),
-            _ => {}
-        }
-    }
-    let page = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/json.md");
-    let page = std::fs::read_to_string(page).unwrap();
-    let words: BTreeSet<&str> = page.split(|c: char| !c.is_ascii_alphanumeric() && c != '_').collect();
-    let place = Place::with_demo();
-    for (command, call) in COMMANDS {
-        let mut used = BTreeSet::new();
-        names(&json(&place.run(&call.replace("SOURCE", "members.csv"))), 0, &mut used);
-        assert!(used.len() > 4, "{command}");
-        let missing: Vec<_> = used.iter().filter(|name| !words.contains(name.as_str())).collect();
-        assert!(missing.is_empty(), "{command}: {missing:?} are not in docs/json.md");
     }
 }
 

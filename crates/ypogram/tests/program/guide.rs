@@ -16,6 +16,11 @@ fn pages() -> Vec<PathBuf> {
     let mut pages: Vec<PathBuf> =
         guide.filter(|path| path.extension().is_some_and(|ending| ending == "md")).collect();
     pages.push(root.join("README.md"));
+    // The examples of JSON are answered by jq, where it is installed.
+    match Command::new("jq").arg("--version").output() {
+        Ok(_) => pages.push(root.join("docs/json.md")),
+        Err(_) => eprintln!("docs/json.md is not tried: jq is not installed"),
+    }
     pages.sort();
     pages
 }

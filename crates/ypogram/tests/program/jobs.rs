@@ -34,7 +34,10 @@ fn a_job_gives_what_its_steps_give_by_hand() {
         assert!(job.bytes(output) == hand.bytes(output), "{output}");
     }
     let receipt: serde_json::Value = serde_json::from_str(&job.read("monthly.receipt.json")).unwrap();
-    assert_eq!(receipt["steps"][3]["source"].to_string(), r#"["merge.output","sign-ups.output"]"#);
+    assert_eq!(
+        receipt["steps"][3]["sources"].to_string(),
+        r#"[{"output":"output","step":"merge"},{"output":"output","step":"sign-ups"}]"#
+    );
     assert_eq!(receipt["steps"][0]["summary"]["counts"]["outcomes"]["kept"], 376);
     assert!(!receipt.to_string().contains(&*job.path("").to_string_lossy()), "no absolute path");
     // The folder it published can be settled like any other.

@@ -125,7 +125,10 @@ fn edits_keep_comments_order_and_everything_else() {
     std::fs::write(place.path("more.csv"), "Domain,Account owner\nq.example,Q\nnew.example,Zed\n").unwrap();
     let run = place.run("lists add partners --from-file more.csv --json");
     let report: serde_json::Value = serde_json::from_str(&run.stdout).unwrap();
-    assert_eq!((&report["new"][0], &report["there"][0][0]), (&"q.example".into(), &"new.example".into()));
+    assert_eq!(
+        (&report["new"][0], &report["there"][0]["entry"]),
+        (&"q.example".into(), &"new.example".into())
+    );
 
     let run = place.run("lists check partners -o tidy.csv");
     assert_eq!(run.code, 1, "there was something to mend");

@@ -49,6 +49,7 @@ mod reference;
 mod register;
 mod rulebook;
 mod rules_export;
+mod schemas;
 #[cfg(all(any(feature = "mysql", feature = "postgres"), unix))]
 mod servers;
 mod settle;

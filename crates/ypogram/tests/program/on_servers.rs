@@ -141,7 +141,7 @@ fn tables_that_change_meanwhile() {
             );
             assert_eq!(deduped.code, 0, "{}", deduped.stderr);
             let rows = ["kept.csv", "dropped.csv"].map(|name| table(&place.read(name)).len() as u64);
-            assert_eq!(figures(&deduped)["records"].as_u64(), Some(rows[0] + rows[1]));
+            assert_eq!(figures(&deduped)["counts"]["records"].as_u64(), Some(rows[0] + rows[1]));
             let cleaned = run(&place, &["clean", &busy, "--no-rules", "-o", "cleaned", "--json"]);
             assert_eq!(cleaned.code, 0, "{}", cleaned.stderr);
             let counts = &figures(&cleaned)["counts"];
@@ -361,7 +361,7 @@ fn guarded_tables() {
             );
             assert!(guard.code < 2, "{}", guard.stderr);
             server.execute(&place.read("guard.sql")).unwrap_or_else(|error| panic!("{same}: {error}"));
-            let going = figures(&guard)["going"].as_u64().unwrap();
+            let going = figures(&guard)["counts"]["going"].as_u64().unwrap();
             let left = server.ask(&format!("SELECT {no}, mail, mail_key FROM {of}"));
             assert_eq!(left.len() as u64 + going, addresses.len() as u64);
             let query = server.at(&format!("select mail, mail_key from {of}"));

@@ -125,7 +125,7 @@ fn extract_gives_every_match() {
     ))
     .unwrap();
     assert_eq!(said["counts"]["matches"].to_string(), r#"{"loan":3,"old":1}"#);
-    assert_eq!(said["counts"]["rows"], 4);
+    assert_eq!(said["counts"]["written"], 4);
 
     let long: String = (0..20_000)
         .map(|nth| format!("note {nth}: OBS/{:04}/b or 192.0.2.{}\n", nth % 9999, nth % 300))

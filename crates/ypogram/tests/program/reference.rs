@@ -21,6 +21,7 @@ fn the_reference_is_what_the_program_says() {
         ("columns.md", "Columns", columns()),
         ("findings.md", "Findings", findings(&place)),
         ("formats.md", "Formats", formats()),
+        ("json.md", "JSON layouts", json_layouts()),
     ] {
         // A build without all features has other options.
         if name == "commands.md" && !cfg!(all(feature = "worker", feature = "dns")) {
@@ -135,4 +136,83 @@ fn formats() -> String {
         .unwrap();
     }
     text
+}
+
+/// What every summary begins with, which is described once.
+const SHARED: [&str; 4] = ["layout", "command", "sources", "columns"];
+
+/// The names of every layout, from the schemas.
+fn json_layouts() -> String {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/schemas");
+    let mut schemas: Vec<(String, Value)> = std::fs::read_dir(folder)
+        .unwrap()
+        .map(|entry| entry.unwrap().path())
+        .map(|path| {
+            let schema = serde_json::from_str(&std::fs::read_to_string(&path).unwrap()).unwrap();
+            (path.file_name().unwrap().to_string_lossy().into_owned(), schema)
+        })
+        .collect();
+    schemas.sort_by(|one, other| one.0.cmp(&other.0));
+    let mut text = "A table for each layout; what stands in brackets may be left out, and `[]` is each of several. The files under\n\
+        `docs/schemas` say the same for programs (JSON Schema 2020-12).\n\n## What every summary begins with\n"
+        .to_owned();
+    let check = schemas.iter().find(|(name, _)| name == "check.json").expect("check has a summary");
+    table_of(&check.1, |name| SHARED.contains(&name), &mut text);
+    for (name, schema) in &schemas {
+        let is_summary = schema["properties"]["layout"].is_object();
+        write!(
+            text,
+            "\n## {}\n\n[`docs/schemas/{name}`](../schemas/{name})\n",
+            schema["title"].as_str().unwrap()
+        )
+        .unwrap();
+        match schema["items"].is_object() {
+            true => table_of(&schema["items"], |_| true, &mut text),
+            false => table_of(schema, |name| !is_summary || !SHARED.contains(&name), &mut text),
+        }
+    }
+    text
+}
+
+/// The names of `schema` that are wanted, with all that is inside of them.
+fn table_of(schema: &Value, is_wanted: impl Fn(&str) -> bool, text: &mut String) {
+    fn rows(schema: &Value, path: &str, is_wanted: &dyn Fn(&str) -> bool, text: &mut String) {
+        let required: Vec<&str> =
+            schema["required"].as_array().into_iter().flatten().filter_map(Value::as_str).collect();
+        for (name, property) in schema["properties"].as_object().into_iter().flatten() {
+            if !is_wanted(name) {
+                continue;
+            }
+            let shown = match required.contains(&&**name) {
+                true => format!("`{path}{name}`"),
+                false => format!("[`{path}{name}`]"),
+            };
+            writeln!(
+                text,
+                "| {shown} | {} | {} |",
+                type_of(property),
+                property["description"].as_str().unwrap()
+            )
+            .unwrap();
+            rows(property, &format!("{path}{name}."), &|_| true, text);
+            rows(&property["items"], &format!("{path}{name}[]."), &|_| true, text);
+        }
+    }
+    text.push_str("\n| name | type | what |\n| --- | --- | --- |\n");
+    rows(schema, "", &is_wanted, text);
+}
+
+fn type_of(schema: &Value) -> String {
+    let types: Vec<&str> = match &schema["type"] {
+        Value::String(one) => vec![one],
+        Value::Array(all) => all.iter().filter_map(Value::as_str).collect(),
+        _ if schema["const"].is_u64() => vec!["integer"],
+        _ => vec!["string"],
+    };
+    let word = |name: &&str| match (*name, &schema["items"], &schema["additionalProperties"]) {
+        ("array", items, _) => format!("array of {}s", type_of(items)),
+        ("object", _, each) if each.is_object() => format!("object of {}s", type_of(each)),
+        (name, ..) => name.to_owned(),
+    };
+    types.iter().map(word).collect::<Vec<_>>().join(" or ")
 }

@@ -28,8 +28,14 @@ fn each_mailbox_is_admitted_once() {
     // One that is refused stops all.
     let run = place.run("register add s.register list.csv --json");
     let said: Value = serde_json::from_str(&run.stdout).unwrap();
-    assert_eq!((run.code, &said["stopped"], &said["admissible"]), (1, &Value::from(true), &Value::from(2)));
-    assert_eq!(said["answers"].to_string(), r#"{"admitted":0,"known":2,"refused":2,"withdrawn":0}"#);
+    assert_eq!(
+        (run.code, &said["stopped"], &said["counts"]["admissible"]),
+        (1, &Value::from(true), &Value::from(2))
+    );
+    assert_eq!(
+        said["counts"]["answers"].to_string(),
+        r#"{"admitted":0,"known":2,"refused":2,"withdrawn":0}"#
+    );
     assert!(place.run("register stats s.register").stdout.starts_with("0 admitted"));
     let run = place.run("register add s.register list.csv --admissible-only -o answers.csv");
     assert_eq!(run.code, 0, "{}", run.stderr);
@@ -39,7 +45,10 @@ fn each_mailbox_is_admitted_once() {
     assert_eq!((&*rows[1]["yp_known_source"], rows[1]["yp_known_since"].len()), ("list.csv", 20));
     let run = place.run("register add s.register list.csv --admissible-only --admit review --json");
     let said: Value = serde_json::from_str(&run.stdout).unwrap();
-    assert_eq!(said["answers"].to_string(), r#"{"admitted":1,"known":4,"refused":1,"withdrawn":0}"#);
+    assert_eq!(
+        said["counts"]["answers"].to_string(),
+        r#"{"admitted":1,"known":4,"refused":1,"withdrawn":0}"#
+    );
 
     // Asked line by line, as it was typed.
     let lines =

@@ -72,9 +72,10 @@ fn every_column_is_what_explain_shows() {
         "",
     );
     let told: serde_json::Value = serde_json::from_str(&run.stdout).unwrap();
-    assert_eq!((&told["job"], &told["counts"]["records"]), (&"split".into(), &6.into()));
-    assert_eq!((&told["rows_added"], &told["names"]["none"]), (&1.into(), &1.into()));
-    let names: u64 = told["names"].as_object().unwrap().values().map(|count| count.as_u64().unwrap()).sum();
+    assert_eq!((&told["command"], &told["counts"]["records"]), (&"split".into(), &6.into()));
+    assert_eq!((&told["counts"]["rows_added"], &told["counts"]["names"]["none"]), (&1.into(), &1.into()));
+    let names: u64 =
+        told["counts"]["names"].as_object().unwrap().values().map(|count| count.as_u64().unwrap()).sum();
     assert_eq!(names, 5, "each usable address has one of the confidences");
     assert_eq!(told["cuts"], serde_json::json!([{"field": "loan", "columns": ["a", "b"], "did_not_fit": 2}]));
 }

@@ -32,9 +32,9 @@ fn every_figure_opens_its_records() {
     let quoted = |value: &Value| format!("\"{}\"", text(value).replace('"', "\"\""));
     // The others are opened as they are printed, in another test.
     for (list, key) in [("verdicts", "verdict"), ("repairs", "repair")] {
-        for figure in survey[list].as_array().unwrap() {
+        for (name, count) in survey["counts"][list].as_object().unwrap() {
             let usable = if list == "repairs" { ",address=yes" } else { "" };
-            opens(format!("{key}={}{usable}", text(&figure["name"])), &figure["count"]);
+            opens(format!("{key}={name}{usable}"), count);
         }
     }
     for shape in survey["shapes"].as_array().unwrap().iter().chain(survey["rare_shapes"].as_array().unwrap())
@@ -54,9 +54,9 @@ fn every_figure_opens_its_records() {
             opens(format!("field={name},value={}", quoted(&value["value"])), &value["count"]);
         }
     }
-    opens("usable=as-it-stands".into(), &survey["usable"]["as_it_stood"]);
-    opens("usable=after-repair".into(), &survey["usable"]["after_repair"]);
-    opens("verdict=none".into(), &survey["usable"]["no_address"]);
+    opens("usable=as-it-stands".into(), &survey["counts"]["usable"]["as_it_stood"]);
+    opens("usable=after-repair".into(), &survey["counts"]["usable"]["after_repair"]);
+    opens("verdict=none".into(), &survey["counts"]["no_address"]);
     opens("at-sign=yes,address=no".into(), &survey["elsewhere"]["at_sign_left"]);
     assert!(opened > 60, "{opened}");
 
@@ -67,7 +67,7 @@ fn every_figure_opens_its_records() {
     );
     let short = place.run("survey members.csv --where field=email,address=no --json");
     let short: Value = serde_json::from_str(&short.stdout).unwrap();
-    assert_eq!(short["records"], survey["elsewhere"]["lacking"]);
+    assert_eq!(short["counts"]["records"], survey["elsewhere"]["lacking"]);
 }
 
 #[test]
@@ -108,7 +108,7 @@ fn before_and_after() {
     let by_kept = place.run("survey cleaned/kept.csv --field email --against before.json").stdout;
     assert_eq!(by_file, by_kept);
     insta::assert_snapshot!("survey_against", by_file);
-    std::fs::write(place.path("other.json"), "{\"layout\": 1}").unwrap();
+    std::fs::write(place.path("other.json"), "{\"layout\": 3}").unwrap();
     let run = place.run("survey members.csv --against other.json");
     assert_eq!(
         (run.code, run.stderr.contains("other.json: this is not a saved survey")),

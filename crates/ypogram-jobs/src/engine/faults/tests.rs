@@ -80,7 +80,8 @@ fn a_panic_stays_with_its_record() {
             threads,
         };
         let report = survey::run(&options, &Progress::default()).unwrap();
-        assert_eq!((report.records, report.usable.as_it_stood + report.usable.after_repair), (500, 480));
+        let counts = &report.counts;
+        assert_eq!((counts.records, counts.usable.as_it_stood + counts.usable.after_repair), (500, 480));
         let options = extract_options(&source, &out, threads);
         let report = extract::run(&options, &Progress::default()).unwrap();
         let passed = report.passed[text::SkipReason::ProgramFault as usize];

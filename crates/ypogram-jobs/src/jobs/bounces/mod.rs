@@ -44,8 +44,8 @@ pub struct BouncesOptions {
 /// What came back.
 #[derive(Clone, Debug, Default, Serialize)]
 pub struct BouncesReport {
-    /// Files that were read.
-    pub files: u64,
+    /// Files that were read, by name.
+    pub files: Vec<String>,
     /// Messages in them; each is told, other or unread.
     pub messages: u64,
     /// Messages that say something of a recipient.
@@ -110,7 +110,6 @@ pub fn run(options: &BouncesOptions, progress: &Progress) -> Result<BouncesRepor
             }
         };
         progress.advance(file.path.metadata().map_or(0, |file| file.len()));
-        report.files += 1;
         report.messages += (messages.len() + unread.len()) as u64;
         let mut unread: Vec<(u64, &'static str)> =
             unread.into_iter().map(|unread| (unread.number, unread.why)).collect();
@@ -128,8 +127,9 @@ pub fn run(options: &BouncesOptions, progress: &Progress) -> Result<BouncesRepor
         let unread =
             unread.into_iter().map(|(number, why)| Unread { source: format!("{name}#{number}"), why });
         report.unread.extend(unread);
+        report.files.push(name);
     }
-    if report.files == 0 && report.troubles.is_empty() {
+    if report.files.is_empty() && report.troubles.is_empty() {
         return Err(Error::unusable("no file found in these folders", "name the mails that came back"));
     }
     report.recipients = recipients.all.len() as u64;

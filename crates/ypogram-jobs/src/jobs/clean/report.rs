@@ -16,7 +16,7 @@ use crate::jobs::receipt::OutputReport;
 use crate::judge::decided::DecidedRecord;
 use crate::judge::rule_counts::RuleCounts;
 use crate::judge::selection::Selection;
-use crate::judge::tally::{Tally, Usable, named};
+use crate::judge::tally::{Tally, Usable, by_verdict, named};
 use crate::plan::fields::FieldPlan;
 use crate::plan::outcome::Outcome;
 use crate::plan::shown_record::ShownRecord;
@@ -100,8 +100,10 @@ pub struct Summed {
     records: u64,
     blank_lines: u64,
     formula_cells: u64,
+    no_address: u64,
     outcomes: BTreeMap<&'static str, u64>,
     usable: Usable,
+    verdicts: BTreeMap<&'static str, u64>,
     repairs: BTreeMap<&'static str, u64>,
     forms: BTreeMap<&'static str, u64>,
     findings: BTreeMap<&'static str, u64>,
@@ -189,8 +191,10 @@ impl CleanReport {
             records: counts.records,
             blank_lines: counts.blank_lines,
             formula_cells: counts.formula_cells,
+            no_address: counts.of(Outcome::NoAddress),
             outcomes: Outcome::ALL.iter().map(|outcome| (outcome.word(), counts.of(*outcome))).collect(),
             usable: Usable::of(tally),
+            verdicts: by_verdict(&tally.verdicts),
             repairs: named(Repair::ALL.iter().map(|repair| repair.name()), &tally.repairs),
             forms: named(Form::ALL.iter().map(|form| form.word()), &tally.forms),
             findings: codes(&tally.findings),

@@ -115,7 +115,8 @@ fn of_job(folder: &Path) -> Result<(PathBuf, Earlier)> {
         }
         let text = std::fs::read(file.path()).unwrap_or_default();
         let account: serde_json::Value = serde_json::from_slice(&text).unwrap_or_default();
-        let steps = account["steps"].as_array().into_iter().flatten().filter(|step| step["do"] == "clean");
+        let steps =
+            account["steps"].as_array().into_iter().flatten().filter(|step| step["command"] == "clean");
         written.extend(steps.filter_map(|step| Some(PathBuf::from(step["published"][0].as_str()?))));
     }
     written.retain(|output| folder.join(output).join(receipt::FILE_NAME).is_file());

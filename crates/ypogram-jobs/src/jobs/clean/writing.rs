@@ -32,6 +32,7 @@ use crate::plan::date_order::settle_sorting;
 use crate::plan::fields::FieldPlan;
 use crate::plan::layout::OutputLayout;
 use crate::plan::outcome::Outcome;
+use crate::plan::read_columns::ReadColumns;
 
 /// What is written and where, settled before the first record is read.
 pub(super) struct Writing {
@@ -269,13 +270,12 @@ fn receipt_file(options: &CleanOptions, report: &CleanReport, folder: &OutputFol
     let receipt = Receipt {
         layout: receipt::LAYOUT,
         version: options.version.clone(),
-        job: "clean",
+        command: "clean",
         sources: report.sources.clone(),
         lists: options.lists.iter().map(ListSummary::of).collect(),
         dns_answers: options.policy.dns_answers().map(|answers| answers.hash()),
         rulebook: options.rulebook.clone(),
-        address_fields: report.plan.address_names().into_iter().map(str::to_owned).collect(),
-        text_fields: report.plan.text_names().into_iter().map(str::to_owned).collect(),
+        columns: ReadColumns::of(&report.plan),
         counts: report.summed(),
         decisions: report.counts.decisions_by_kind(),
         since: report.since,

@@ -34,6 +34,7 @@ use crate::judge::judge_all::judge_all;
 use crate::plan::columns::{Column, ColumnSet, Naming};
 use crate::plan::fields::{FieldChoice, FieldPlan};
 use crate::plan::layout::OutputLayout;
+use crate::plan::read_columns::ReadColumns;
 use gathered::Gathered;
 use joined::{Joined, Joining};
 use known::{Known, KnownSource};
@@ -369,12 +370,12 @@ fn receipt_file(
     let account = serde_json::json!({
         "layout": receipt::LAYOUT,
         "version": options.version,
-        "job": "compare",
+        "command": "compare",
         "sources": report.sources,
         "known_sources": report.known_sources,
         "rulebook": options.rulebook,
-        "address_fields": report.plan.address_names(),
-        "text_fields": report.plan.text_names(),
+        "columns": ReadColumns::of(&report.plan),
+        "known_columns": report.known_plan.as_ref().map(ReadColumns::of),
         "counts": report.counts,
         "outputs": report.outputs,
     });

@@ -25,7 +25,7 @@ use crate::engine::spool::keep_what_is_read_once;
 use crate::plan::date_order;
 use crate::plan::fields::FieldPlan;
 use job::Job;
-pub use near::{Likeness, Twins};
+pub use near::{Likeness, Twin, Twins};
 pub use options::DedupeOptions;
 pub use report::{DedupeReport, Group, GroupMember, RuleFigures};
 

@@ -51,13 +51,24 @@ impl Likeness {
 pub struct Twins {
     /// Why.
     pub likeness: Likeness,
-    /// The later one: record, line, address.
-    pub one: (u64, u64, String),
+    /// The later one.
+    pub one: Twin,
     /// The earlier one.
-    pub other: (u64, u64, String),
+    pub other: Twin,
     /// What the two say in the field that distinguishes records.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub ids: Option<[String; 2]>,
+}
+
+/// One of two twins.
+#[derive(Clone, Debug, Serialize)]
+pub struct Twin {
+    /// Its record, from 1.
+    pub record: u64,
+    /// The line where that starts, from 1.
+    pub line: u64,
+    /// Its address in standard form.
+    pub address: String,
 }
 
 /// Holds one entry for each mailbox.
@@ -156,7 +167,7 @@ impl Near {
         }
         let told = |place: u32| {
             let seen = &self.records[place as usize];
-            (seen.record, seen.line, seen.address.to_string())
+            Twin { record: seen.record, line: seen.line, address: seen.address.to_string() }
         };
         let with_id = self.with_id;
         let pairs = self.pairs.iter().map(|&(other, one, likeness)| Twins {
@@ -167,9 +178,10 @@ impl Near {
         });
         let twins: Vec<Twins> = pairs.collect();
         for Twins { likeness, one, other, ids } in &twins {
-            let numbers = [one.0, one.1, other.0, other.1].map(|number| number.to_string());
+            let numbers = [one.record, one.line, other.record, other.line].map(|number| number.to_string());
             let [record, line, other_record, other_line] = numbers.each_ref().map(String::as_str);
-            let cells = [likeness.word(), record, line, &one.2, other_record, other_line, &other.2];
+            let cells =
+                [likeness.word(), record, line, &one.address, other_record, other_line, &other.address];
             let ids = ids.iter().flatten().map(String::as_str);
             self.table.add(cells.into_iter().chain(ids))?;
         }

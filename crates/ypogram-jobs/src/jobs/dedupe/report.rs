@@ -13,28 +13,19 @@ use crate::jobs::dedupe::near::Twins;
 use crate::jobs::dedupe::part::Part;
 use crate::jobs::dedupe::worker::Asked;
 use crate::plan::fields::{FieldPlan, HowChosen};
+use crate::plan::read_columns::ReadColumns;
 use crate::plan::shared::Shared;
 
 /// What `dedupe` reports. Records unless said otherwise.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug)]
 pub struct DedupeReport {
-    /// The version of this layout.
-    pub layout: u32,
-    /// `dedupe`.
-    pub job: &'static str,
     /// What was read.
     pub sources: Vec<SourceReport>,
-    #[serde(skip)]
     pub(crate) fields: Vec<String>,
-    /// The fields that were looked at.
-    pub address_fields: Vec<String>,
-    /// The text fields.
-    pub text_fields: Vec<String>,
+    /// Where addresses were looked for.
+    pub columns: ReadColumns,
     /// How the address fields were chosen.
-    #[serde(skip)]
     pub how: HowChosen,
-    /// The fields that name a person.
-    pub person_fields: Vec<String>,
     /// The rule for the same mailbox.
     pub rule: &'static str,
     /// Records read: kept, dropped, and set apart for want of an address where that was asked for.
@@ -50,7 +41,6 @@ pub struct DedupeReport {
     /// Records whose address is rejected; they are duplicates only where their text is the same, and the person.
     pub rejected: u64,
     /// Records whose address is for review.
-    #[serde(rename = "address_for_review")]
     pub review: u64,
     /// Usable records whose address comes from a text field.
     pub usable_from_text: u64,
@@ -63,13 +53,10 @@ pub struct DedupeReport {
     /// The records in these.
     pub in_groups: Option<u64>,
     /// Records that are dropped, or would be.
-    #[serde(rename = "duplicate")]
     pub dropped: u64,
     /// Records that somebody has to look at, or would have to, as another person's record has their mailbox.
-    #[serde(rename = "review")]
     pub for_review: u64,
     /// Records whose person is another than that of the preferred record of their mailbox.
-    #[serde(rename = "shared_mailbox")]
     pub shared: u64,
     /// Those of them that stay as well, one for each person.
     pub shared_kept: u64,
@@ -148,15 +135,10 @@ impl DedupeReport {
         reading: &Reading,
         asked: &Asked<'_>,
     ) -> Self {
-        let names = |names: Vec<&str>| names.into_iter().map(str::to_owned).collect();
         DedupeReport {
-            layout: 2,
-            job: "dedupe",
             sources: Vec::new(),
-            address_fields: names(plan.address_names()),
-            text_fields: names(plan.text_names()),
+            columns: ReadColumns { person: asked.persons.names(plan), ..ReadColumns::of(plan) },
             how: plan.how.clone(),
-            person_fields: asked.persons.names(plan),
             rule: options.policy.same.word(),
             records: 0,
             blank_lines: reading.blank_lines_before(),
@@ -226,6 +208,67 @@ impl DedupeReport {
         self.kept = self.mailboxes + self.rejected_texts + self.shared_kept;
         self
     }
+
+    /// The counts under their names.
+    pub fn summed(&self) -> DedupeSummed {
+        let usable = self.records - self.no_address - self.rejected;
+        DedupeSummed {
+            records: self.records,
+            blank_lines: self.blank_lines,
+            formula_cells: self.formula_cells,
+            no_address: self.no_address,
+            outcomes: BTreeMap::from([
+                ("kept", self.kept),
+                ("review", self.for_review),
+                ("duplicate", self.dropped),
+                ("no-address", self.no_address),
+            ]),
+            verdicts: BTreeMap::from([
+                ("accept", usable - self.review),
+                ("review", self.review),
+                ("reject", self.rejected),
+            ]),
+            usable: DedupeUsable { from_text: self.usable_from_text, total: usable },
+            mailboxes: self.mailboxes,
+            rejected_texts: self.rejected_texts,
+            groups: self.groups,
+            in_groups: self.in_groups,
+            shared_mailbox: self.shared,
+            shared_kept: self.shared_kept,
+            unreadable: self.unreadable,
+            either_way: self.either_way,
+            merged_cells: self.filled,
+            reachable: self.reachable.clone(),
+        }
+    }
+}
+
+/// The counts under their names, as `--json` gives them.
+#[derive(Clone, Debug, Serialize)]
+pub struct DedupeSummed {
+    records: u64,
+    blank_lines: u64,
+    formula_cells: u64,
+    no_address: u64,
+    outcomes: BTreeMap<&'static str, u64>,
+    verdicts: BTreeMap<&'static str, u64>,
+    usable: DedupeUsable,
+    mailboxes: u64,
+    rejected_texts: u64,
+    groups: Option<u64>,
+    in_groups: Option<u64>,
+    shared_mailbox: u64,
+    shared_kept: u64,
+    unreadable: u64,
+    either_way: u64,
+    merged_cells: u64,
+    reachable: BTreeMap<String, u64>,
+}
+
+#[derive(Clone, Copy, Debug, Serialize)]
+struct DedupeUsable {
+    from_text: u64,
+    total: u64,
 }
 
 /// A file that is given twice, and fields that not all sources have.

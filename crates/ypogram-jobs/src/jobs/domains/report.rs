@@ -41,7 +41,7 @@ pub struct DomainRow {
 }
 
 /// What came of it.
-#[derive(Clone, Debug, Default, Serialize)]
+#[derive(Clone, Debug, Default)]
 pub struct DomainsReport {
     /// What was read.
     pub sources: Vec<SourceReport>,
@@ -58,7 +58,6 @@ pub struct DomainsReport {
     /// Their records.
     pub slip_records: u64,
     /// Domains by what the domain name system says of them.
-    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     pub answers: BTreeMap<&'static str, u64>,
     /// Domains by class.
     pub classes: BTreeMap<&'static str, u64>,

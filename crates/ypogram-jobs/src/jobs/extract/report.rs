@@ -4,11 +4,11 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use serde::Serialize;
+use ypogram_core::Form;
 use ypogram_core::text::SkipReason;
-use ypogram_core::{Form, Verdict};
 
 use crate::engine::distinct::DistinctCount;
-use crate::judge::tally::named;
+use crate::judge::tally::{by_verdict, named};
 
 /// What came of the files themselves.
 #[derive(Clone, Debug, Default)]
@@ -74,21 +74,20 @@ pub struct ExtractSummed {
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     matches: BTreeMap<String, u64>,
     addresses: u64,
-    rows: u64,
+    written: u64,
     blank_lines: u64,
     formula_cells: u64,
     unpaired_surrogates: u64,
     undecoded_messages: u64,
-    mailboxes: DistinctCount,
-    domains: DistinctCount,
+    mailboxes: u64,
+    domains: u64,
+    /// The names of those counts that are estimates.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    estimated: Vec<&'static str>,
     verdicts: BTreeMap<&'static str, u64>,
     forms: BTreeMap<&'static str, u64>,
     passed_over: BTreeMap<&'static str, u64>,
     files_not_read: BTreeMap<&'static str, u64>,
-    remarks: Vec<String>,
-    unreadable: Vec<String>,
-    broken_off: Vec<String>,
-    fields_without_text: Vec<String>,
 }
 
 impl ExtractReport {
@@ -104,26 +103,25 @@ impl ExtractReport {
 
     /// The counts under their names.
     pub fn summed(&self) -> ExtractSummed {
-        let verdicts = [Verdict::Accept, Verdict::Review, Verdict::Reject];
         ExtractSummed {
             files: self.files.len() as u64,
             matches: self.matches.iter().cloned().collect(),
             addresses: self.addresses,
-            rows: self.rows,
+            written: self.rows,
             blank_lines: self.blank_lines,
             formula_cells: self.formula_cells,
             unpaired_surrogates: self.unpaired_surrogates,
             undecoded_messages: self.undecoded_messages,
-            mailboxes: self.mailboxes,
-            domains: self.domains,
-            verdicts: verdicts.map(Verdict::word).into_iter().zip(self.verdicts).collect(),
+            mailboxes: self.mailboxes.count,
+            domains: self.domains.count,
+            estimated: [("mailboxes", self.mailboxes), ("domains", self.domains)]
+                .into_iter()
+                .filter_map(|(name, distinct)| (!distinct.exact).then_some(name))
+                .collect(),
+            verdicts: by_verdict(&self.verdicts),
             forms: named(Form::ALL.iter().map(|form| form.word()), &self.forms),
             passed_over: named(SkipReason::ALL.iter().map(|reason| reason.word()), &self.passed),
             files_not_read: self.not_read.clone(),
-            remarks: self.remarks.clone(),
-            unreadable: self.troubles.clone(),
-            broken_off: self.broken_off.clone(),
-            fields_without_text: self.fields_without_text.clone(),
         }
     }
 }

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 
 use crate::jobs::links::graph::Graph;
 use crate::jobs::links::node::NodeKind;
-use crate::jobs::links::report::{Behind, BehindRow};
+use crate::jobs::links::report::{Behind, BehindRow, ShareRow};
 
 /// As many are kept for people.
 const SHOWN: usize = 50;
@@ -37,7 +37,9 @@ pub(super) fn of(text: &str, graph: &Graph) -> Option<(Behind, BTreeSet<u32>)> {
     let beside: Vec<u32> = beside.into_iter().collect();
     let mut first = rows(graph, &direct);
     // That they share what was asked for is known.
-    first.iter_mut().for_each(|row| row.shares.retain(|(of, text, _)| (of, text) != (&kind, &value)));
+    first
+        .iter_mut()
+        .for_each(|row| row.shares.retain(|share| (&share.kind, &share.value) != (&kind, &value)));
     let behind = Behind {
         kind,
         value,
@@ -64,8 +66,11 @@ fn rows(graph: &Graph, addresses: &[u32]) -> Vec<BehindRow> {
         for node in shared.nodes().filter(|node| shared.joins(*node)) {
             for (address, _) in shared.edges(node) {
                 if let Some(row) = first.iter().position(|known| known == address) {
-                    let share = (shared.kind.clone(), shared.text(node), shared.sharers(node) as u64);
-                    rows[row].shares.push(share);
+                    rows[row].shares.push(ShareRow {
+                        kind: shared.kind.clone(),
+                        value: shared.text(node),
+                        addresses: shared.sharers(node) as u64,
+                    });
                 }
             }
         }

@@ -20,7 +20,8 @@ pub use node::NodeKind;
 pub use options::{GraphTarget, LinksOptions};
 use parts::Parts;
 pub use report::{
-    Behind, BehindRow, Drawn, DrawnGroup, DrawnNode, KindReport, LinksReport, OddRow, SharedRow, SizeRow,
+    Behind, BehindRow, Drawn, DrawnGroup, DrawnNode, KindReport, LinksReport, OddRow, ShareRow, SharedRow,
+    SizeRow,
 };
 
 /// Reads the sources, and tells which addresses share what; writes the graph where that is asked for.

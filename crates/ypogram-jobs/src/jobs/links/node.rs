@@ -4,7 +4,7 @@ use serde::Serialize;
 
 /// What a node is.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
-#[serde(rename_all = "kebab-case")]
+#[serde(tag = "kind", content = "field", rename_all = "kebab-case")]
 pub enum NodeKind {
     /// An address in standard form.
     Address,

@@ -6,7 +6,7 @@ use crate::engine::reading::SourceReport;
 use crate::jobs::links::node::NodeKind;
 
 /// What came of it.
-#[derive(Debug, Default, Serialize)]
+#[derive(Debug, Default)]
 pub struct LinksReport {
     /// What was read.
     pub sources: Vec<SourceReport>,
@@ -37,14 +37,12 @@ pub struct LinksReport {
     /// What is out of the usual, the oddest first.
     pub odd: Vec<OddRow>,
     /// A field with telephone numbers, by its name, where none was named.
-    #[serde(skip)]
     pub telephone_field: Option<String>,
     /// What stands behind the value that was asked for.
     pub behind: Option<Behind>,
     /// Nodes and edges that were written.
     pub written: (u64, u64),
     /// What is drawn.
-    #[serde(skip)]
     pub drawn: Option<Drawn>,
 }
 
@@ -52,6 +50,7 @@ pub struct LinksReport {
 #[derive(Clone, Debug, Serialize)]
 pub struct KindReport {
     /// What it is.
+    #[serde(flatten)]
     pub kind: NodeKind,
     /// Distinct ones.
     pub distinct: u64,
@@ -95,6 +94,7 @@ pub struct SizeRow {
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
 pub struct OddRow {
     /// What it is.
+    #[serde(flatten)]
     pub kind: NodeKind,
     /// As it stands.
     pub value: String,
@@ -108,6 +108,7 @@ pub struct OddRow {
 #[derive(Clone, Debug, Serialize)]
 pub struct Behind {
     /// What it is.
+    #[serde(flatten)]
     pub kind: NodeKind,
     /// As it stands.
     pub value: String,
@@ -128,8 +129,20 @@ pub struct BehindRow {
     pub address: String,
     /// Records that hold it.
     pub records: u64,
-    /// What it shares with others: what that is, its value, and how many addresses have it.
-    pub shares: Vec<(NodeKind, String, u64)>,
+    /// What it shares with others.
+    pub shares: Vec<ShareRow>,
+}
+
+/// Something that an address shares with others.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct ShareRow {
+    /// What it is.
+    #[serde(flatten)]
+    pub kind: NodeKind,
+    /// As it stands.
+    pub value: String,
+    /// How many addresses have it.
+    pub addresses: u64,
 }
 
 /// What is drawn.

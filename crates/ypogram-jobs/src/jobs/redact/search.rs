@@ -1,6 +1,7 @@
 //! Which personal values are in a file that is about to be sent, and where.
 
 use std::path::PathBuf;
+use std::sync::Arc;
 
 use serde::Serialize;
 use ypogram_core::text::{self, ScanEvent, Seen};
@@ -43,10 +44,10 @@ pub struct Sighting {
 }
 
 /// What was found.
-#[derive(Clone, Debug, Default, Serialize)]
+#[derive(Clone, Debug, Default)]
 pub struct SearchReport {
-    /// Files that were read.
-    pub files: u64,
+    /// Files that were read, by name.
+    pub files: Vec<Arc<str>>,
     /// Addresses, tokens of redacted copies apart.
     pub addresses: u64,
     /// Telephone numbers.
@@ -100,7 +101,7 @@ pub fn search(options: &SearchOptions, progress: &Progress) -> Result<SearchRepo
         Ok(())
     })?;
     let read = feed.into_report();
-    report.files = read.files.len() as u64;
+    report.files = read.files;
     report.troubles = read.troubles;
     Ok(report)
 }

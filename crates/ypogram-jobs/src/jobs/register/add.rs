@@ -3,7 +3,6 @@
 use std::path::PathBuf;
 use std::sync::Arc;
 
-use serde::Serialize;
 use ypogram_core::{Hasher, Policy};
 use ypogram_io::{OpenOptions, Result, RowOutput, RowSpec, Target};
 
@@ -62,30 +61,22 @@ pub enum Act {
 }
 
 /// What came of it.
-#[derive(Clone, Debug, Serialize)]
+#[derive(Clone, Debug)]
 pub struct RegisterReport {
     /// What was read.
     pub sources: Vec<SourceReport>,
     /// Records read.
     pub records: u64,
     /// Records that are admissible where refused ones stopped all.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub admissible: Option<u64>,
     /// Records by answer: admitted, known (or removed), withdrawn, refused.
-    #[serde(serialize_with = "by_word")]
     pub answers: [u64; 4],
     /// Refused records stopped all: nothing of it counts.
     pub stopped: bool,
     /// The first that was refused: its source, line and findings.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub first_refused: Option<(String, u64, String)>,
     /// The fields that were looked at.
-    #[serde(skip)]
     pub plan: FieldPlan,
-}
-
-fn by_word<S: serde::Serializer>(answers: &[u64; 4], serializer: S) -> std::result::Result<S::Ok, S::Error> {
-    serializer.collect_map(Answer::ALL.iter().map(Answer::word).zip(answers))
 }
 
 /// The values of a row, which are the first columns of its own.

@@ -58,6 +58,11 @@ impl Questions {
         Ok(questions)
     }
 
+    /// Whether some record is for review.
+    pub fn are_for_review(&self) -> bool {
+        self.by_record.values().any(|question| !question.is_rejected)
+    }
+
     /// Looks up the records that others stand against, for whoever is asked about them.
     ///
     /// # Errors

@@ -5,13 +5,11 @@ use serde::{Deserialize, Serialize};
 use crate::engine::distinct::DistinctCount;
 use crate::engine::hash_sample::HashSample;
 
-/// Mailboxes under the rule of the job, and how many records share one.
+/// How many records share a mailbox, under the rule of the job.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct MailboxFigures {
     /// The rule.
     pub rule: String,
-    /// How many mailboxes there are; where that is an estimate, so are the others.
-    pub distinct: DistinctCount,
     /// Mailboxes that several records have.
     pub groups: u64,
     /// The records in these.
@@ -41,6 +39,11 @@ impl Mailboxes {
         self.counts.thin();
     }
 
+    /// How many there are; where that is an estimate, so are the figures of those that records share.
+    pub(super) fn distinct(&self) -> DistinctCount {
+        DistinctCount { count: self.counts.distinct(), exact: self.counts.is_exact() }
+    }
+
     pub(super) fn figures(&self, rule: &str) -> MailboxFigures {
         let groups = self.counts.iter().map(|(_, count)| u64::from(*count)).filter(|count| *count > 1);
         let (mut number, mut records, mut largest) = (0, 0, 0);
@@ -50,12 +53,6 @@ impl Mailboxes {
             largest = largest.max(count);
         }
         let scale = self.counts.scale();
-        MailboxFigures {
-            rule: rule.into(),
-            distinct: DistinctCount { count: self.counts.distinct(), exact: self.counts.is_exact() },
-            groups: number * scale,
-            in_groups: records * scale,
-            largest,
-        }
+        MailboxFigures { rule: rule.into(), groups: number * scale, in_groups: records * scale, largest }
     }
 }

@@ -2,6 +2,7 @@
 //! memory that does not grow with the number of records or distinct values.
 
 mod behind;
+mod counts;
 mod fields_checked;
 mod gathered;
 mod ladder;
@@ -16,19 +17,17 @@ use ypogram_io::Result;
 use crate::engine::line_count::LineCount;
 use crate::engine::pipeline;
 use crate::engine::progress::Progress;
-use crate::engine::reading::{SourceReport, Task};
+use crate::engine::reading::Task;
 use crate::engine::same_as_before::same_as_before;
 pub use behind::records_behind;
+pub use counts::{Figure, SurveyCounts, UsableFigures};
 use fields_checked::Opened;
 use gathered::Gathered;
 pub use ladder::{Ladder, Step};
 pub use mailboxes::MailboxFigures;
 use mailboxes::Mailboxes;
 pub use options::SurveyOptions;
-pub use report::{
-    FieldFigures, Figure, FindingFigures, FormFigures, ShapeFigures, SurveyReport, SurveyedSource,
-    UsableFigures,
-};
+pub use report::{FieldFigures, FindingFigures, FormFigures, ShapeFigures, SurveyReport};
 pub use values::TopValue;
 use worker::{Part, Worker};
 
@@ -67,23 +66,9 @@ pub fn run(options: &SurveyOptions, progress: &Progress) -> Result<SurveyReport>
         })
         .expect("at least one worker");
     same_as_before(checked.read.as_deref().unwrap_or_default(), &reading.reports())?;
-    let sources = reading.reports().into_iter().map(SurveyedSource::from).collect();
-    let mailboxes = mailboxes.figures(options.policy.same.word());
+    let mailboxes = (mailboxes.distinct(), mailboxes.figures(options.policy.same.word()));
     let mut report = SurveyReport::of(&gathered, &plan, options, &checked.checks, mailboxes);
-    (report.sources, report.blank_lines) = (sources, blank_lines);
+    (report.sources, report.counts.blank_lines) = (reading.reports(), blank_lines);
     report.only = options.only.as_ref().map(|only| only.text().to_owned());
     Ok(report)
-}
-
-impl From<SourceReport> for SurveyedSource {
-    fn from(source: SourceReport) -> Self {
-        SurveyedSource {
-            name: source.name,
-            format: source.format,
-            bytes: source.bytes,
-            blake3: source.blake3,
-            remarks: source.remarks,
-            broken_off: source.broken_off,
-        }
-    }
 }

@@ -4,6 +4,9 @@ use serde::{Deserialize, Serialize};
 use ypogram_core::{CellKind, Class, Code, Form, Policy, Repair, Severity, Verdict};
 
 use crate::engine::distinct::DistinctCount;
+use crate::engine::reading::SourceReport;
+use crate::jobs::receipt::LAYOUT;
+use crate::jobs::survey::counts::{Figure, SurveyCounts, UsableFigures};
 use crate::jobs::survey::gathered::{AFTER_REPAIR, AS_IT_STOOD, FieldCounts, Gathered, NOT_USABLE, Shape};
 use crate::jobs::survey::ladder::{self, Ladder};
 use crate::jobs::survey::mailboxes::MailboxFigures;
@@ -11,6 +14,7 @@ use crate::jobs::survey::options::SurveyOptions;
 use crate::jobs::survey::values::TopValue;
 use crate::plan::field_rules::FieldChecks;
 use crate::plan::fields::{FieldPlan, HowChosen};
+use crate::plan::read_columns::ReadColumns;
 
 /// What a survey reports. The layout is described in `docs/json.md`.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -18,83 +22,37 @@ pub struct SurveyReport {
     /// The version of this layout.
     pub layout: u32,
     /// `survey`.
-    pub job: String,
+    pub command: String,
     /// What was read.
-    pub sources: Vec<SurveyedSource>,
+    pub sources: Vec<SourceReport>,
     /// The condition that the surveyed records meet, where there was one.
     pub only: Option<String>,
-    /// Records surveyed.
-    pub records: u64,
-    /// Lines without anything in them.
-    pub blank_lines: u64,
-    /// The address fields, and how they were chosen.
-    pub address_fields: Vec<String>,
-    /// How these were chosen.
+    /// Where addresses were looked for.
+    pub columns: ReadColumns,
+    /// How the address fields were chosen.
     pub how: HowChosen,
-    /// The text fields.
-    pub text_fields: Vec<String>,
+    /// Every count.
+    pub counts: SurveyCounts,
     /// Each field, in order.
     pub fields: Vec<FieldFigures>,
-    /// Usable records: as they stood, after repair, from text fields.
-    pub usable: UsableFigures,
-    /// Records by verdict of their address.
-    pub verdicts: Vec<Figure>,
-    /// Records by form of their address.
+    /// The forms of addresses, the most frequent first.
     pub forms: Vec<FormFigures>,
-    /// Records by finding, by severity and then the most frequent first.
+    /// The findings, by severity and then the most frequent first.
     pub findings: Vec<FindingFigures>,
-    /// Usable records by repair, the most frequent first.
-    pub repairs: Vec<Figure>,
     /// Shapes of the cells in the address fields, the most frequent first.
     pub shapes: Vec<ShapeFigures>,
     /// The rarest shapes, the rarest last; only those that are not among `shapes`.
     pub rare_shapes: Vec<ShapeFigures>,
-    /// How many shapes there are.
-    pub distinct_shapes: DistinctCount,
-    /// Usable records by class, the most frequent first.
-    pub classes: Vec<Figure>,
-    /// Usable records by operator, the most frequent first.
-    pub operators: Vec<Figure>,
-    /// How many domains there are.
-    pub distinct_domains: DistinctCount,
-    /// The most frequent of them.
+    /// The most frequent domains.
     pub domains: Vec<TopValue>,
     /// Local parts that are used at several domains, and at how many; estimates where that is said.
     pub local_parts: Vec<TopValue>,
     /// Whether the figures of `local_parts` are exact.
     pub local_parts_exact: bool,
-    /// Mailboxes and duplicates.
-    pub mailboxes: MailboxFigures,
+    /// Mailboxes that several records have; estimates where the number of mailboxes is one.
+    pub same_mailbox: MailboxFigures,
     /// Where records that lack a usable address would find one.
     pub elsewhere: Ladder,
-}
-
-/// A source.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-pub struct SurveyedSource {
-    /// Its name, without the folders it lies in.
-    pub name: String,
-    /// What people call its format.
-    pub format: String,
-    /// Its bytes.
-    pub bytes: u64,
-    /// BLAKE3 of them.
-    pub blake3: String,
-    /// What else there is to say about it.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub remarks: Vec<String>,
-    /// Why it broke off, where it did and was salvaged.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub broken_off: Option<String>,
-}
-
-/// A count under a name.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-pub struct Figure {
-    /// What is counted.
-    pub name: String,
-    /// How many.
-    pub count: u64,
 }
 
 /// One field.
@@ -129,21 +87,6 @@ pub struct FieldFigures {
     /// Records that break what is asked of the field, by what that is.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub faults: Vec<Figure>,
-}
-
-/// Usable records.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
-pub struct UsableFigures {
-    /// Their address stood in standard form.
-    pub as_it_stood: u64,
-    /// It had to be repaired.
-    pub after_repair: u64,
-    /// It comes from a text field.
-    pub from_text: u64,
-    /// Records with an address that is not usable.
-    pub rejected: u64,
-    /// Records without any.
-    pub no_address: u64,
 }
 
 /// One form.
@@ -188,35 +131,29 @@ pub struct ShapeFigures {
 /// How many of the most frequent are reported.
 const MOST: usize = 20;
 
-impl UsableFigures {
-    /// All of them.
-    pub fn in_all(&self) -> u64 {
-        self.as_it_stood + self.after_repair + self.from_text
-    }
-}
-
 impl SurveyReport {
     pub(super) fn of(
         gathered: &Gathered,
         plan: &FieldPlan,
         options: &SurveyOptions,
         checks: &FieldChecks,
-        mailboxes: MailboxFigures,
+        (distinct_mailboxes, same_mailbox): (DistinctCount, MailboxFigures),
     ) -> Self {
-        let names = |places: &[usize]| places.iter().map(|&place| plan.fields[place].clone()).collect();
-        let with_address: u64 = gathered.verdicts.iter().sum();
         let (shapes, rare_shapes) = shapes_of(gathered);
         let (local_parts, local_parts_exact) = local_parts_of(gathered);
+        let (forms, findings) = (forms_of(gathered), findings_of(gathered, &options.policy));
         SurveyReport {
-            layout: 1,
-            job: "survey".into(),
+            layout: LAYOUT,
+            command: "survey".into(),
             sources: Vec::new(),
             only: None,
-            records: gathered.records,
-            blank_lines: 0,
-            address_fields: names(&plan.address),
+            columns: ReadColumns::of(plan),
             how: plan.how.clone(),
-            text_fields: names(&plan.text),
+            counts: SurveyCounts {
+                findings: findings.iter().map(|finding| figure(&finding.code, finding.count)).collect(),
+                forms: forms.iter().map(|form| figure(&form.form, form.count)).collect(),
+                ..counts_of(gathered, distinct_mailboxes)
+            },
             fields: plan
                 .fields
                 .iter()
@@ -228,36 +165,47 @@ impl SurveyReport {
                     ..field_of(name, counts, gathered.records)
                 })
                 .collect(),
-            usable: UsableFigures {
-                as_it_stood: gathered.as_it_stood,
-                after_repair: gathered.after_repair,
-                from_text: gathered.from_text,
-                rejected: gathered.verdicts[Verdict::Reject as usize],
-                no_address: gathered.records - with_address,
-            },
-            verdicts: [Verdict::Accept, Verdict::Review, Verdict::Reject]
-                .map(|verdict| figure(verdict.word(), gathered.verdicts[verdict as usize]))
-                .to_vec(),
-            forms: forms_of(gathered),
-            findings: findings_of(gathered, &options.policy),
-            repairs: ranked(
-                Repair::ALL.iter().map(|repair| figure(repair.name(), gathered.repairs[*repair as usize])),
-            ),
+            forms,
+            findings,
             shapes,
             rare_shapes,
-            distinct_shapes: DistinctCount {
-                count: gathered.shapes.distinct(),
-                exact: gathered.shapes.is_exact(),
-            },
-            classes: ranked(Class::all().map(|class| figure(class.word(), gathered.classes[class.index()]))),
-            operators: ranked(gathered.operators.iter().map(|(name, count)| figure(name, *count))),
-            distinct_domains: gathered.domains.distinct(),
             domains: gathered.domains.top(MOST).0,
             local_parts,
             local_parts_exact,
-            mailboxes,
+            same_mailbox,
             elsewhere: ladder::of(gathered, plan),
         }
+    }
+}
+
+fn counts_of(gathered: &Gathered, mailboxes: DistinctCount) -> SurveyCounts {
+    let with_address: u64 = gathered.verdicts.iter().sum();
+    let shapes = DistinctCount { count: gathered.shapes.distinct(), exact: gathered.shapes.is_exact() };
+    let domains = gathered.domains.distinct();
+    let distinct = [("mailboxes", mailboxes), ("domains", domains), ("shapes", shapes)];
+    SurveyCounts {
+        records: gathered.records,
+        blank_lines: 0,
+        no_address: gathered.records - with_address,
+        usable: UsableFigures {
+            as_it_stood: gathered.as_it_stood,
+            after_repair: gathered.after_repair,
+            from_text: gathered.from_text,
+            total: gathered.as_it_stood + gathered.after_repair + gathered.from_text,
+        },
+        verdicts: [Verdict::Accept, Verdict::Review, Verdict::Reject]
+            .map(|verdict| figure(verdict.word(), gathered.verdicts[verdict as usize]))
+            .to_vec(),
+        repairs: ranked(
+            Repair::ALL.iter().map(|repair| figure(repair.name(), gathered.repairs[*repair as usize])),
+        ),
+        classes: ranked(Class::all().map(|class| figure(class.word(), gathered.classes[class.index()]))),
+        operators: ranked(gathered.operators.iter().map(|(name, count)| figure(name, *count))),
+        mailboxes: mailboxes.count,
+        domains: domains.count,
+        shapes: shapes.count,
+        estimated: distinct.iter().filter(|(_, d)| !d.exact).map(|(name, _)| (*name).to_owned()).collect(),
+        ..SurveyCounts::default()
     }
 }
 

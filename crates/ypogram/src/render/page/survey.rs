@@ -1,6 +1,6 @@
 //! The survey as a page.
 
-use ypogram_core::{Class, Code, Severity, WordOf, Words, shown};
+use ypogram_core::{Class, Code, Severity, Verdict, WordOf, Words, shown};
 use ypogram_jobs::survey::{SurveyReport, TopValue};
 use ypogram_jobs::{Conditions, DistinctCount};
 
@@ -26,9 +26,14 @@ pub(crate) fn figures_of_survey(report: &SurveyReport) -> Vec<(String, String)> 
         report.findings.iter().map(|f| (format!("finding.{}", f.code), format!("finding={}", f.code))),
     );
     figures.extend(
-        report.classes.iter().map(|c| (format!("class.{}", c.name), format!("class={},address=yes", c.name))),
+        report
+            .counts
+            .classes
+            .iter()
+            .map(|c| (format!("class.{}", c.name), format!("class={},address=yes", c.name))),
     );
     let operators = report
+        .counts
         .operators
         .iter()
         .map(|o| (format!("operator.{}", o.name), format!("operator={},address=yes", quoted(&o.name))));
@@ -52,18 +57,18 @@ const DOMAINS: usize = 12;
 /// The page.
 pub(crate) fn survey(report: &SurveyReport, words: &Words, examples: &Examples) -> Page {
     let names: Vec<String> = report.sources.iter().map(|source| shown(source.name.as_bytes())).collect();
-    let mut subtitle = format!("address field: {}", report.address_fields.join(", "));
+    let mut subtitle = format!("address field: {}", report.columns.address.join(", "));
     if let Some(only) = &report.only {
         subtitle.push_str(&format!(" · only records with {only}"));
     }
-    let source = |source: &ypogram_jobs::survey::SurveyedSource| {
+    let source = |source: &ypogram_jobs::SourceReport| {
         format!("{}: {}, {} bytes", shown(source.name.as_bytes()), source.format, number(source.bytes))
     };
     let mut sections = vec![
         Section::new("", "", vec![Part::Tiles(tiles(report))]),
         Section::new(
             "How the records divide",
-            counted(report.records, "record", "records"),
+            counted(report.counts.records, "record", "records"),
             vec![division(report, examples)],
         ),
     ];
@@ -87,30 +92,40 @@ fn estimate(count: DistinctCount) -> String {
 }
 
 fn tiles(report: &SurveyReport) -> Vec<Tile> {
-    let usable = report.usable.in_all();
-    let of = |count| share(count, report.records);
+    let usable = report.counts.usable.total;
+    let of = |count| share(count, report.counts.records);
     let tile = |name: &str, count, label: &str, remark| Tile {
         count: Count::new(name, count),
         label: label.into(),
         remark,
     };
     let mut tiles = vec![
-        tile("records", report.records, "records", counted(report.fields.len() as u64, "field", "fields")),
+        tile(
+            "records",
+            report.counts.records,
+            "records",
+            counted(report.fields.len() as u64, "field", "fields"),
+        ),
         tile("usable", usable, "usable", of(usable)),
         tile(
             "usable-after-repair",
-            report.usable.after_repair,
+            report.counts.usable.after_repair,
             "usable after repair",
-            of(report.usable.after_repair),
+            of(report.counts.usable.after_repair),
         ),
-        tile("rejected", report.usable.rejected, "rejected", of(report.usable.rejected)),
-        tile("no-address", report.usable.no_address, "no-address", of(report.usable.no_address)),
+        tile(
+            "rejected",
+            report.counts.of(Verdict::Reject),
+            "rejected",
+            of(report.counts.of(Verdict::Reject)),
+        ),
+        tile("no-address", report.counts.no_address, "no-address", of(report.counts.no_address)),
     ];
-    let mailboxes = report.mailboxes.distinct;
+    let mailboxes = report.counts.distinct_mailboxes();
     tiles.push(Tile {
         count: Count { shown: estimate(mailboxes), ..Count::new("mailboxes", mailboxes.count) },
         label: "mailboxes".into(),
-        remark: format!("{} share one", counted(report.mailboxes.in_groups, "record", "records")),
+        remark: format!("{} share one", counted(report.same_mailbox.in_groups, "record", "records")),
     });
     if let Some(last) = report.elsewhere.steps.last() {
         let gain = last.total - usable;
@@ -124,17 +139,17 @@ fn tiles(report: &SurveyReport) -> Vec<Tile> {
 }
 
 fn division(report: &SurveyReport, examples: &Examples) -> Part {
-    let usable = &report.usable;
+    let usable = &report.counts.usable;
     let parts = [
         ("usable as it stood", "good", "usable-as-it-stood", usable.as_it_stood),
         ("usable after repair", "mended", "usable-after-repair", usable.after_repair),
         ("usable from text fields", "text", "usable-from-text", usable.from_text),
-        ("rejected", "bad", "rejected", usable.rejected),
-        ("no-address", "none", "no-address", usable.no_address),
+        ("rejected", "bad", "rejected", report.counts.of(Verdict::Reject)),
+        ("no-address", "none", "no-address", report.counts.no_address),
     ];
     let parts = parts.into_iter().filter(|(.., count)| *count > 0);
     let part = |(label, class, name, count)| {
-        Figure::new(label, Count::new(name, count), (report.records, report.records))
+        Figure::new(label, Count::new(name, count), (report.counts.records, report.counts.records))
             .in_colour(class)
             .opening(examples.behind(name, count))
     };
@@ -155,7 +170,7 @@ fn elsewhere(report: &SurveyReport) -> Option<Section> {
     for step in &ladder.steps {
         let name = format!("reachable.{}", step.field);
         let cells = [shown(step.field.as_bytes()).into(), Count::new(name, step.adds).into()];
-        let then = [Count::unnamed(step.total).into(), share(step.total, report.records).into()];
+        let then = [Count::unnamed(step.total).into(), share(step.total, report.counts.records).into()];
         table.add(cells.into_iter().chain(then).collect(), None);
     }
     let parts = if table.rows.is_empty() { Vec::new() } else { vec![Part::Table(table)] };
@@ -169,12 +184,12 @@ fn elsewhere(report: &SurveyReport) -> Option<Section> {
 }
 
 fn charts(report: &SurveyReport, words: &Words, examples: &Examples) -> Vec<Section> {
-    let usable = report.usable.in_all();
+    let usable = report.counts.usable.total;
     let with_address: u64 = report.forms.iter().map(|form| form.count).sum();
     let of_usable = format!("of {}", counted(usable, "usable record", "usable records"));
     let of_addresses =
         format!("of {}", counted(with_address, "record with an address", "records with an address"));
-    let distinct = estimate(report.distinct_domains);
+    let distinct = estimate(report.counts.distinct_domains());
     let figure = |kind: &str, name: &str, label: String, count| {
         let name = format!("{kind}.{name}");
         let records = examples.behind(&name, count);
@@ -185,9 +200,14 @@ fn charts(report: &SurveyReport, words: &Words, examples: &Examples) -> Vec<Sect
     let forms = report.forms.iter().map(|f| figure("form", &f.form, f.form.clone(), f.count)).collect();
     let domains = report.domains.iter().take(DOMAINS);
     let domains = domains.map(|d| figure("domain", &d.value, shown(d.value.as_bytes()), d.count)).collect();
-    let classes =
-        report.classes.iter().map(|c| figure("class", &c.name, label_of_class(&c.name), c.count)).collect();
+    let classes = report
+        .counts
+        .classes
+        .iter()
+        .map(|c| figure("class", &c.name, label_of_class(&c.name), c.count))
+        .collect();
     let operators = report
+        .counts
         .operators
         .iter()
         .take(8)
@@ -228,7 +248,7 @@ fn fields(report: &SurveyReport, examples: &Examples) -> Section {
         let cells = vec![
             shown(field.name.as_bytes()).into(),
             Count::new(format!("filled.{}", field.name), field.filled).into(),
-            share(field.filled, report.records).into(),
+            share(field.filled, report.counts.records).into(),
             estimate(field.distinct).into(),
             format!("{}–{}", field.shortest, field.longest).into(),
             kinds.collect::<Vec<_>>().join(", ").into(),
@@ -242,7 +262,7 @@ fn fields(report: &SurveyReport, examples: &Examples) -> Section {
     }
     Section::new(
         "Fields",
-        format!("of {}", counted(report.records, "record", "records")),
+        format!("of {}", counted(report.counts.records, "record", "records")),
         vec![Part::Table(table)],
     )
 }
@@ -278,7 +298,7 @@ fn findings(report: &SurveyReport, words: &Words, examples: &Examples) -> Option
 
 fn shapes(report: &SurveyReport, examples: &Examples) -> Option<Section> {
     let cells: u64 = report.shapes.iter().chain(&report.rare_shapes).map(|shape| shape.count).sum();
-    let cells = cells.max(report.records);
+    let cells = cells.max(report.counts.records);
     let mut table = Table::of(&[
         ("shape", Sort::Code),
         ("cells", Sort::Number),
@@ -298,7 +318,7 @@ fn shapes(report: &SurveyReport, examples: &Examples) -> Option<Section> {
     }
     let of = format!("of {}", counted(cells, "cell of the address field", "cells of the address field"));
     let section = Section::new("Shapes", of, vec![Part::Table(table)]);
-    Some(match report.distinct_shapes.count.saturating_sub(report.shapes.len() as u64) {
+    Some(match report.counts.shapes.saturating_sub(report.shapes.len() as u64) {
         0 => section,
         more => section.noting(format!("and {} rarer ones", number(more))),
     })
