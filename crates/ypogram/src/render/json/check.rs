@@ -8,7 +8,7 @@ use ypogram_jobs::check::CheckReport;
 use ypogram_jobs::split::SplitWanted;
 use ypogram_jobs::{Cut, ReadColumns};
 
-use crate::render::json::Summary;
+use crate::render::json::summary::Summary;
 
 #[derive(Serialize)]
 struct More<'a> {

@@ -4,7 +4,7 @@ use serde::Serialize;
 use ypogram_jobs::clean::{CleanReport, Since};
 use ypogram_jobs::{FilledCount, OutputReport, ReadColumns};
 
-use crate::render::json::Summary;
+use crate::render::json::summary::Summary;
 
 #[derive(Serialize)]
 struct More<'a> {

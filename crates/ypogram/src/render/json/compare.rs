@@ -4,7 +4,7 @@ use serde::Serialize;
 use ypogram_jobs::compare::CompareReport;
 use ypogram_jobs::{OutputReport, ReadColumns, SourceReport};
 
-use crate::render::json::Summary;
+use crate::render::json::summary::Summary;
 
 #[derive(Serialize)]
 struct More<'a> {

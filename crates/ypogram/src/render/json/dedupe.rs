@@ -3,7 +3,7 @@
 use serde::Serialize;
 use ypogram_jobs::dedupe::{DedupeReport, Group, RuleFigures, Twins};
 
-use crate::render::json::Summary;
+use crate::render::json::summary::Summary;
 
 #[derive(Serialize)]
 struct More<'a> {

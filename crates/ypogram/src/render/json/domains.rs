@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use serde::Serialize;
 use ypogram_jobs::domains::{DomainRow, DomainsReport};
 
-use crate::render::json::Summary;
+use crate::render::json::summary::Summary;
 
 #[derive(Serialize)]
 struct Counts<'a> {

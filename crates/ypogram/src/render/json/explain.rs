@@ -8,7 +8,7 @@ use ypogram_jobs::JudgedAddress;
 use ypogram_jobs::split::NameOrders;
 
 use crate::render::explain::Held;
-use crate::render::json::lines;
+use crate::render::json::summary::lines;
 
 /// What `explain` says: an array, one entry an address.
 pub(crate) fn explained(

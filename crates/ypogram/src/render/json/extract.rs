@@ -3,7 +3,7 @@
 use serde::Serialize;
 use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
 
-use crate::render::json::{Nothing, Summary};
+use crate::render::json::summary::{Nothing, Summary};
 
 #[derive(Serialize)]
 struct More<'a> {

@@ -3,7 +3,7 @@
 use serde::Serialize;
 use ypogram_jobs::guard::GuardReport;
 
-use crate::render::json::Summary;
+use crate::render::json::summary::Summary;
 
 #[derive(Serialize)]
 struct Counts {

@@ -3,7 +3,7 @@
 use serde::Serialize;
 use ypogram_jobs::learn_house::{LearnReport, LearnedDomain};
 
-use crate::render::json::Summary;
+use crate::render::json::summary::Summary;
 
 #[derive(Serialize)]
 struct Counts {

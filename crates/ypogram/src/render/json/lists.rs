@@ -5,7 +5,7 @@ use ypogram_jobs::decisions::IdleDecision;
 use ypogram_jobs::lists::check::{Kinds, ListCheck};
 use ypogram_jobs::lists::edit::EditReport;
 
-use crate::render::json::Summary;
+use crate::render::json::summary::Summary;
 
 #[derive(Serialize)]
 struct CheckCounts {

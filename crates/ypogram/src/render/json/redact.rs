@@ -3,7 +3,7 @@
 use serde::Serialize;
 use ypogram_jobs::redact::{RedactOptions, RedactReport, SearchReport, Sighting};
 
-use crate::render::json::Summary;
+use crate::render::json::summary::Summary;
 
 #[derive(Default, Serialize)]
 struct Counts {

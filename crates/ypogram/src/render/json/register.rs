@@ -7,7 +7,7 @@ use ypogram_core::SameMailbox;
 use ypogram_jobs::ReadColumns;
 use ypogram_jobs::register::{Answer, RegisterReport, VerifyReport};
 
-use crate::render::json::Summary;
+use crate::render::json::summary::Summary;
 
 #[derive(Serialize)]
 struct AddedCounts {

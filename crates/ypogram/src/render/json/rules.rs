@@ -4,7 +4,7 @@ use serde::Serialize;
 use ypogram_core::{Code, Kind, Policy, Severity};
 use ypogram_jobs::export::{Coverage, ExportReport};
 
-use crate::render::json::{Nothing, Summary, lines};
+use crate::render::json::summary::{Nothing, Summary, lines};
 
 /// The table of findings with the severities in force.
 pub(crate) fn rules(codes: &[Code], policy: &Policy) -> String {

@@ -4,7 +4,7 @@ use serde::Serialize;
 use ypogram_jobs::LAYOUT;
 use ypogram_jobs::survey::SurveyReport;
 
-use crate::render::json::lines;
+use crate::render::json::summary::lines;
 
 /// A survey, as it is kept and read again.
 pub(crate) fn survey(report: &SurveyReport) -> String {
