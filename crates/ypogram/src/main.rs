@@ -46,6 +46,7 @@ use color::Color;
 
 fn main() -> ExitCode {
     completion::answer();
+    job::end_with_it();
     let words: Vec<_> = std::env::args_os().skip(1).collect();
     let color = Color::requested(&words);
     color.choose();

@@ -11,7 +11,7 @@ const INTERRUPTED: u8 = 130;
 
 /// Stopped by the system, as shells expect it.
 #[cfg(unix)]
-const TERMINATED: u8 = 143;
+pub(crate) const TERMINATED: u8 = 143;
 
 static CODE: AtomicU8 = AtomicU8::new(INTERRUPTED);
 

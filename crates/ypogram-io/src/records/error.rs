@@ -119,7 +119,8 @@ impl Error {
             io::ErrorKind::StorageFull | io::ErrorKind::QuotaExceeded => {
                 (cause(error), "make room, or choose another place")
             }
-            _ => (cause(error), ""),
+            io::ErrorKind::ReadOnlyFilesystem => (cause(error), "choose a place that can be written to"),
+            _ => (cause(error), "choose another place, or see what is wrong with this one"),
         };
         let message = format!("{}: cannot be written: {why}", final_path(path).display());
         Error { source: copied(error), ..Error::output(message, hint) }

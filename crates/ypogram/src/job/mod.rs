@@ -2,6 +2,7 @@
 
 mod add_step;
 mod outputs;
+mod parent;
 mod publish;
 mod receipt;
 mod run_step;
@@ -11,6 +12,7 @@ mod step;
 
 pub(crate) use add_step::AddStep;
 pub(crate) use outputs::{refuse_tables_before_others, refuse_what_is_there};
+pub(crate) use parent::end_with_it;
 pub(crate) use publish::{finish_earlier, publish};
 pub(crate) use receipt::receipt;
 pub(crate) use run_step::{Asked, StepReport, page_data, run_step};

@@ -6,6 +6,7 @@ use std::process::{Command, Stdio};
 use serde_json::Value;
 use ypogram_io::{Error, Result};
 
+use crate::job::parent;
 use crate::job::staging::{Found, Staging, table_of};
 use crate::job::step::{Source, Step, takes};
 
@@ -61,7 +62,7 @@ pub(crate) fn run_step(
         std::fs::create_dir_all(around).map_err(|error| Error::writing(around, &error))?;
     }
     let program = std::env::current_exe().map_err(|error| Error::reading("this program", &error))?;
-    let output = Command::new(program)
+    let output = parent::mark(&mut Command::new(program))
         .args(&words)
         .current_dir(&staging.root)
         .stdin(Stdio::null())

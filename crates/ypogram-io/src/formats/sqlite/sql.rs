@@ -18,6 +18,11 @@ pub(super) fn failed(name: &str, error: &rusqlite::Error) -> Error {
         Some(rusqlite::ErrorCode::DatabaseBusy | rusqlite::ErrorCode::DatabaseLocked) => {
             "another program writes to it; try again once it is done"
         }
+        Some(rusqlite::ErrorCode::DiskFull) => "make room, or choose another place",
+        Some(rusqlite::ErrorCode::ReadOnly) => "choose a place that can be written to",
+        Some(rusqlite::ErrorCode::CannotOpen) => {
+            "see whether it can be opened, and whether files can be made beside it: SQLite keeps a journal there"
+        }
         _ => "",
     };
     Error::unusable(format!("{name}: {text}"), hint)

@@ -430,7 +430,13 @@ fn failed(name: &str, error: &rusqlite::Error) -> Error {
             format!("{name}: {text}"),
             "see ypogram register verify, and take a copy from before",
         ),
-        _ => Error::output(format!("{name}: {text}"), ""),
+        Some(ErrorCode::CannotOpen) => Error::output(
+            format!("{name}: {text}"),
+            "see whether it can be opened, and whether files can be made beside it: SQLite keeps a journal there",
+        ),
+        _ => {
+            Error::output(format!("{name}: {text}"), "see whether its folder can be written to and has room")
+        }
     }
 }
 

@@ -1,6 +1,7 @@
 //! A page as HTML.
 
 use askama::Template;
+use ypogram_core::shown;
 
 use crate::render::page::parts::{Cell, Page, Part, Section, Sort, Width};
 
@@ -26,7 +27,14 @@ pub(crate) fn html(page: &Page) -> String {
         Part::Tiles(_) | Part::Drawings(..) => false,
     });
     let template = PageTemplate { page, has_records, version: env!("CARGO_PKG_VERSION") };
-    template.render().expect("the template has no condition that could fail")
+    safe(&template.render().expect("the template has no condition that could fail"))
+}
+
+/// A page in which no name or cell can move in a terminal that shows it, or turn the direction of reading: such characters are written out.
+fn safe(page: &str) -> String {
+    let line =
+        |line: &str| line.split('\t').map(|piece| shown(piece.as_bytes())).collect::<Vec<_>>().join("\t");
+    page.split('\n').map(line).collect::<Vec<_>>().join("\n")
 }
 
 /// Where nothing stands beside half a section, it takes the whole width.

@@ -1,27 +1,27 @@
-//! Faults on purpose, against the built program: random files held against an independent reader, kills at system calls, disks
-//! that are full, and many runs at once.
-//!
-//! `cargo test -p ypogram-fault-tests` takes about a minute; `YPOGRAM_FAULT_CASES=2000` tries so many cases of each, for as long as
-//! that takes. A case that fails names its number, and the same number is the same case again.
-#![forbid(unsafe_code)]
+//! The built program, and what came of a run.
 
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
 use std::sync::OnceLock;
 
-/// The program, built now.
+/// The program, built now in the profile of the caller; or the one that the variable `YPOGRAM` names.
 ///
 /// # Panics
 /// Where it cannot be built.
 pub fn program() -> &'static Path {
     static PROGRAM: OnceLock<PathBuf> = OnceLock::new();
     PROGRAM.get_or_init(|| {
-        let cargo = std::env::var_os("CARGO").unwrap_or_else(|| "cargo".into());
-        let built = Command::new(cargo).args(["build", "--quiet", "-p", "ypogram"]).status();
-        assert!(built.expect("cargo runs").success(), "the program is built");
+        if let Some(named) = std::env::var_os("YPOGRAM") {
+            return std::path::absolute(PathBuf::from(named)).expect("a path");
+        }
         let own = std::env::current_exe().expect("a path");
-        let folder = own.ancestors().nth(2).expect("the folder of the profile");
+        let is_profile = |folder: &&Path| folder.ends_with("debug") || folder.ends_with("release");
+        let folder = own.ancestors().find(is_profile).expect("the folder of the profile");
+        let release = folder.ends_with("release").then_some("--release");
+        let cargo = std::env::var_os("CARGO").unwrap_or_else(|| "cargo".into());
+        let built = Command::new(cargo).args(["build", "--quiet", "-p", "ypogram"]).args(release).status();
+        assert!(built.expect("cargo runs").success(), "the program is built");
         folder.join(format!("ypogram{}", std::env::consts::EXE_SUFFIX))
     })
 }
@@ -31,26 +31,11 @@ pub fn cases(few: u64) -> u64 {
     std::env::var("YPOGRAM_FAULT_CASES").ok().and_then(|number| number.parse().ok()).unwrap_or(few)
 }
 
-/// Numbers that look random and are the same for the same seed.
-#[derive(Debug)]
-pub struct Draw(u64);
-
-impl Draw {
-    /// From this seed.
-    pub fn new(seed: u64) -> Self {
-        Draw(seed.wrapping_mul(0x9E37_79B9_7F4A_7C15) ^ 0x5851_F42D_4C95_7F2D)
-    }
-
-    /// A number below `most`.
-    pub fn below(&mut self, most: usize) -> usize {
-        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-        (self.0 >> 33) as usize % most
-    }
-
-    /// One of them.
-    pub fn of<'i, T>(&mut self, items: &'i [T]) -> &'i T {
-        &items[self.below(items.len())]
-    }
+/// A call of the program in `folder` with the words of `call`.
+pub fn command(folder: &Path, call: &str) -> Command {
+    let mut command = Command::new(program());
+    command.current_dir(folder).args(call.split_whitespace());
+    command
 }
 
 /// Runs the program in `folder` with the words of `call`.
@@ -58,10 +43,10 @@ impl Draw {
 /// # Panics
 /// Where it cannot be run.
 pub fn run(folder: &Path, call: &str) -> Output {
-    Command::new(program()).current_dir(folder).args(call.split_whitespace()).output().expect("it runs")
+    command(folder, call).output().expect("it runs")
 }
 
-/// What it said on both streams, for messages.
+/// What it wrote on both streams, for messages.
 pub fn said(output: &Output) -> String {
     format!("{}{}", String::from_utf8_lossy(&output.stdout), String::from_utf8_lossy(&output.stderr))
 }

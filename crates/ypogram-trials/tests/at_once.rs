@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::path::Path;
 use std::process::{Child, Command, Stdio};
 
-use ypogram_fault_tests::{Draw, cases, files, program, run, said};
+use ypogram_trials::{Draw, cases, files, program, run, said};
 
 const RUNS: usize = 8;
 
@@ -119,7 +119,7 @@ fn every_mailbox_is_admitted_exactly_once() {
             let output = child.wait_with_output().unwrap();
             assert_eq!(output.status.code(), Some(0), "{round}: {}", said(&output));
             let report: serde_json::Value = serde_json::from_slice(&output.stdout).unwrap();
-            admitted += report["answers"]["admitted"].as_u64().unwrap();
+            admitted += report["counts"]["answers"]["admitted"].as_u64().unwrap();
         }
         assert_eq!(admitted, all.len() as u64, "{round}");
         let list = run(folder.path(), "register list all.register");

@@ -7,7 +7,7 @@ use std::io::{BufRead as _, BufReader, Write as _};
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 
-use ypogram_fault_tests::{Draw, cases, files, program, run, said};
+use ypogram_trials::{Draw, cases, files, program, run, said};
 
 const OLD: &str = "email,note\nada@h-works.org,old\nbea@h-works.org,\nno address,\ndora@gmial.com,\n";
 const NEW: &str = "email,note\nada@h-works.org,new\nada@h-works.org,twice\ncleo@gmial.com,\nbroken@@h,\n";

@@ -5,7 +5,7 @@
 use std::path::Path;
 use std::process::{Command, Output};
 
-use ypogram_fault_tests::{cases, files, program, run};
+use ypogram_trials::{cases, files, program, run};
 
 /// Runs the program where no file may have more than so many blocks of 512 bytes.
 fn run_with_small_files(folder: &Path, blocks: u64, call: &str) -> Output {
