@@ -48,8 +48,8 @@ pub use input::row_thread::ROW_THREAD;
 pub use output::row_output::RowOutput;
 pub use output::sorted_rows::{SortedRows, TakeRow};
 pub use output::{
-    EarlierOutputs, Output, OutputFile, OutputFolder, Place, Target, copy_private, lock_current,
-    private_file, remove_unfinished, temporary_folder, write_private,
+    EarlierOutputs, Output, OutputFile, OutputFolder, Place, Target, clear_temporary_leftovers, copy_private,
+    lock_current, private_file, remove_unfinished, temporary_folder, write_private,
 };
 pub use records::batch::{Batch, NotUtf8, Record};
 pub use records::chunk::{Chunk, Unclosed};

@@ -16,6 +16,8 @@ mod terminal;
 
 pub use file::{OutputFile, copy_private};
 pub use folder::{EarlierOutputs, OutputFolder};
-pub use partial::{private_file, remove_unfinished, temporary_folder, write_private};
+pub use partial::{
+    clear_temporary_leftovers, private_file, remove_unfinished, temporary_folder, write_private,
+};
 pub use place::{Place, lock_current};
 pub use target::{Output, Target};

@@ -73,6 +73,11 @@ pub fn temporary_folder() -> Result<TempDir> {
     }
 }
 
+/// Removes what killed runs left in the temporary folder, for a run that may make none of its own.
+pub fn clear_temporary_leftovers() {
+    clear(&std::env::temp_dir(), TEMPORARY);
+}
+
 /// Locks what was just made, until it is closed. Not where another run has it, which takes it for a leftover and removes it.
 fn lock(made: &File) -> bool {
     // Some file systems know no locks; there nobody removes leftovers.

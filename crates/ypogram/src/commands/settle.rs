@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use clap::{CommandFactory as _, FromArgMatches as _};
-use ypogram_io::{Error, OutputFolder, Result, SourcePlace};
+use ypogram_io::{Error, OutputFolder, Result, SourcePlace, clear_temporary_leftovers};
 use ypogram_jobs::clean::{CleanOptions, CleanReport, Keep};
 use ypogram_jobs::decisions::{Answer, Memory, Remembered};
 use ypogram_jobs::settle::{
@@ -27,6 +27,8 @@ use crate::{exit, progress_bar, render};
 pub(crate) fn run(arguments: &SettleArguments) -> Result<ExitCode> {
     figure_names::check(arguments.figure.as_deref())?;
     OutputFolder::finish_earlier(&arguments.folder)?;
+    // Where all is settled already, nothing else would clear what a run left that was killed at its very end.
+    clear_temporary_leftovers();
     let folder = SettleFolder::open(&arguments.folder)?;
     let (mut cleaned, cleaning) = call_of(&folder)?;
     let Prepared { settings, options, decisions_file } =
