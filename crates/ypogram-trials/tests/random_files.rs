@@ -1,50 +1,7 @@
 //! Files that are damaged, or of no format at all: the program says what is wrong, or takes what there is.
 
+use ypogram_trials::campaign::records::BITS;
 use ypogram_trials::{Draw, cases, run, said};
-
-/// What cells are put together from.
-const BITS: [&str; 40] = [
-    "ada@h-works.org",
-    "Ada.Lovell@GMail.com",
-    "night.owl+moon@googlemail.com",
-    "bea@bücher.de",
-    "@",
-    "@@",
-    ".",
-    "..",
-    " ",
-    ",",
-    ";",
-    "\"",
-    "\"\"",
-    "'",
-    "\n",
-    "\r\n",
-    "\t",
-    "<",
-    ">",
-    "(",
-    ")",
-    "[192.0.2.1]",
-    "mailto:",
-    "=?utf-8?q?",
-    "=1+1",
-    "+44 1632 960413",
-    "-",
-    "&#64;",
-    "%40",
-    "xn--",
-    "\u{200b}",
-    "\u{202e}",
-    "é",
-    "e\u{301}",
-    "漢",
-    "\u{1F989}",
-    "a",
-    "gmail.com",
-    "unknown",
-    "n/a",
-];
 
 /// What files of some formats have in them.
 const WORDS: [&[u8]; 9] = [

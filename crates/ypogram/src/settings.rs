@@ -349,7 +349,7 @@ fn refuse_unfit_entries(spec: &ListSpec, report: &ListReport) -> Result<()> {
 ///
 /// # Errors
 /// A sentence, where it asks for what cannot be.
-fn policy_of(rulebook: &Rulebook) -> std::result::Result<Policy, String> {
+pub(crate) fn policy_of(rulebook: &Rulebook) -> std::result::Result<Policy, String> {
     let mut policy = Policy::default();
     policy.same = rulebook.same_mailbox.rule;
     policy.grammar = rulebook.judging.grammar;

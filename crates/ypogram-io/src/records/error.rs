@@ -191,3 +191,35 @@ pub fn some_of<T: AsRef<str>>(names: &[T]) -> String {
         more => format!("{} and {more} more", told.join(", ")),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Whatever keeps a file from being written, the error has its final name, says why, and what to do.
+    #[test]
+    fn what_cannot_be_written_has_a_way_out() {
+        use io::ErrorKind::*;
+        for (kind, why, way_out) in [
+            (NotFound, "its folder does not exist", "make it"),
+            (PermissionDenied, "permission is denied", "you may write to"),
+            (StorageFull, "the disk is full", "make room"),
+            (QuotaExceeded, "the quota is used up", "make room"),
+            (ReadOnlyFilesystem, "the file system is read-only", "can be written to"),
+            (InvalidFilename, "the name is too long", "choose another place"),
+            (Other, "other error", "choose another place"),
+        ] {
+            let path = Path::new("lists/.kept.csv.partial-Ab12Cd");
+            let error = Error::writing(path, &io::Error::from(kind));
+            assert!(error.message.starts_with("lists/kept.csv: cannot be written: "), "{kind}: {error}");
+            assert!(
+                error.message.contains(why) && error.hint.contains(way_out),
+                "{kind}: {error} → {}",
+                error.hint
+            );
+            assert_eq!(error.kind, super::ErrorKind::Output, "{kind}");
+        }
+        let closed = Error::writing(Path::new("standard output"), &io::Error::from(BrokenPipe));
+        assert_eq!(closed.kind, super::ErrorKind::ClosedPipe);
+    }
+}

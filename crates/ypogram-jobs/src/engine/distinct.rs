@@ -18,6 +18,13 @@ pub struct DistinctCount {
     pub exact: bool,
 }
 
+/// The names of those of `counts` that are estimates, as summaries list them.
+pub(crate) fn estimates<'n>(
+    counts: impl IntoIterator<Item = (&'n str, DistinctCount)>,
+) -> impl Iterator<Item = &'n str> {
+    counts.into_iter().filter(|(_, count)| !count.exact).map(|(name, _)| name)
+}
+
 /// Counts distinct hashes.
 #[derive(Clone, Debug)]
 pub(crate) struct Distinct {

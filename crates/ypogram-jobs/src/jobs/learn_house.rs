@@ -15,6 +15,7 @@ use crate::judge::judge_all::judge_all;
 use crate::judge::judged_address::JudgedAddress;
 use crate::plan::fields::{FieldChoice, FieldPlan};
 use crate::plan::house::{HouseFormats, HousePlan};
+use crate::plan::read_columns::ReadColumns;
 
 /// What to learn from.
 #[derive(Clone, Debug)]
@@ -42,6 +43,8 @@ pub struct LearnOptions {
 pub struct LearnReport {
     /// What was read.
     pub sources: Vec<SourceReport>,
+    /// Where addresses were looked for.
+    pub columns: ReadColumns,
     /// Records read.
     pub records: u64,
     /// Records with a usable address and both names.
@@ -124,7 +127,13 @@ pub fn run(options: &LearnOptions, progress: &Progress) -> Result<LearnReport> {
         let following = if format.is_some() { addresses - others.len() as u64 } else { 0 };
         LearnedDomain { domain: learned.domain, format: learned.format, following, addresses, others }
     });
-    Ok(LearnReport { domains: domains.collect(), sources: reading.reports(), records, with_names })
+    Ok(LearnReport {
+        columns: ReadColumns::of(&plan),
+        domains: domains.collect(),
+        sources: reading.reports(),
+        records,
+        with_names,
+    })
 }
 
 /// A record of a person whose names are known.

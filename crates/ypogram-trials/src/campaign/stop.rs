@@ -2,11 +2,11 @@
 
 use std::io::{Read as _, Write as _};
 use std::path::Path;
-use std::process::{Command, Stdio};
+use std::process::Command;
 use std::time::{Duration, Instant};
 
 use crate::Draw;
-use crate::campaign::writers::{WRITERS, copy, litter};
+use crate::campaign::writers::{Tried, WRITERS, copy, litter, started};
 use crate::campaign::{Outcome, Scale};
 use crate::program::{command, said};
 
@@ -20,27 +20,13 @@ const PATIENCE: Duration = Duration::from_secs(30);
 pub fn run(scale: Scale) -> Outcome {
     let mut outcome = Outcome::default();
     for (nth, writer) in WRITERS.iter().enumerate() {
-        let template = tempfile::tempdir().expect("a temporary folder");
-        writer.prepare(template.path(), ROWS);
-        let old = writer.state(template.path());
-        let finished = tempfile::tempdir().expect("a temporary folder");
-        copy(template.path(), finished.path());
-        let begun = Instant::now();
-        command(finished.path(), writer.call).output().expect("it runs");
-        let (takes, new) = (begun.elapsed(), writer.state(finished.path()));
+        let tried = Tried::prepare(writer, ROWS, &mut outcome);
         for round in 0..scale.cases(4, 40) {
             let mut draw = Draw::new(nth as u64 * 7919 + round);
             let (signal, code) = *draw.of(&[("INT", 130), ("TERM", 143)]);
-            let folder = tempfile::tempdir().expect("a temporary folder");
-            copy(template.path(), folder.path());
-            let child = command(folder.path(), writer.call)
-                .env("TMPDIR", folder.path().join("tmp"))
-                .stdin(Stdio::null())
-                .stdout(Stdio::piped())
-                .stderr(Stdio::piped())
-                .spawn()
-                .expect("it runs");
-            std::thread::sleep(takes.mul_f64(draw.below(1000) as f64 / 1000.0));
+            let folder = tried.folder();
+            let child = started(folder.path(), writer.call);
+            std::thread::sleep(tried.takes.mul_f64(draw.below(1000) as f64 / 1000.0));
             let _ = Command::new("kill").args([&format!("-{signal}"), &child.id().to_string()]).status();
             let ended = child.wait_with_output().expect("it ends");
             outcome.count("signals");
@@ -51,9 +37,7 @@ pub fn run(scale: Scale) -> Outcome {
             outcome.expect(is_right, || format!("{}: {:?} {}", here(), ended.status, said(&ended)));
             outcome.add("of them in mid-run", u64::from(ended.status.code() == Some(code)));
             let left = writer.state(folder.path());
-            outcome.expect(left.iter().all(|file| old.contains(file) || new.contains(file)), || {
-                format!("{}: neither the old nor the new", here())
-            });
+            outcome.expect(tried.is_old_or_new(&left), || format!("{}: neither the old nor the new", here()));
             if ended.status.code().is_some() {
                 let left = litter(folder.path());
                 outcome.expect(left.is_empty(), || format!("{}: it left {left:?}", here()));
@@ -87,12 +71,7 @@ fn closed_pipes(outcome: &mut Outcome) {
         "lists show free",
     ] {
         for bytes in [0, 1, 5000] {
-            let mut child = command(folder.path(), call)
-                .stdin(Stdio::null())
-                .stdout(Stdio::piped())
-                .stderr(Stdio::piped())
-                .spawn()
-                .expect("it runs");
+            let mut child = started(folder.path(), call);
             let mut reader = child.stdout.take().expect("a pipe");
             let mut some = vec![0; bytes];
             let _ = reader.read_exact(&mut some);
@@ -130,13 +109,7 @@ fn changing_inputs(scale: Scale, outcome: &mut Outcome) {
         let folder = tempfile::tempdir().expect("a temporary folder");
         copy(template.path(), folder.path());
         let call = *draw.of(&calls);
-        let child = command(folder.path(), call)
-            .env("TMPDIR", folder.path().join("tmp"))
-            .stdin(Stdio::null())
-            .stdout(Stdio::piped())
-            .stderr(Stdio::piped())
-            .spawn()
-            .expect("it runs");
+        let child = started(folder.path(), call);
         std::thread::sleep(Duration::from_micros(draw.below(40_000) as u64));
         let source = folder.path().join("list.csv");
         let what = change(&source, &mut draw);

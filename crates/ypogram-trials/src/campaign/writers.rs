@@ -1,8 +1,13 @@
 //! Every command that writes, with what it needs to be there before.
 
 use std::path::{Path, PathBuf};
+use std::process::{Child, Stdio};
+use std::time::{Duration, Instant};
 
-use crate::program::{run, said};
+use tempfile::TempDir;
+
+use crate::campaign::Outcome;
+use crate::program::{command, run, said};
 
 /// A call that writes, and the calls before it.
 #[derive(Debug)]
@@ -109,7 +114,7 @@ impl Writer {
     }
 
     /// What can be seen of its outputs in `folder`: the files that are not its sources, what a killed run may leave apart.
-    pub fn state(&self, folder: &Path) -> Vec<(PathBuf, Vec<u8>)> {
+    pub fn state(&self, folder: &Path) -> State {
         if self.call.starts_with("register") {
             // Entries have the moment in which they came in.
             let listed = run(folder, "register list all.register").stdout;
@@ -136,6 +141,73 @@ impl Writer {
         });
         all.filter(|(path, _)| is_output(path)).collect()
     }
+}
+
+/// What can be seen of outputs.
+pub type State = Vec<(PathBuf, Vec<u8>)>;
+
+/// A writer with all that is known of a run that nothing disturbs.
+#[derive(Debug)]
+pub struct Tried<'w> {
+    /// The writer.
+    pub writer: &'w Writer,
+    template: TempDir,
+    /// What is there before.
+    pub old: State,
+    /// What is there afterwards.
+    pub new: State,
+    /// How long it takes.
+    pub takes: Duration,
+}
+
+impl<'w> Tried<'w> {
+    /// Prepares `writer` for lists of so many rows, and runs it once.
+    ///
+    /// # Panics
+    /// Where a call before it fails.
+    pub fn prepare(writer: &'w Writer, rows: usize, outcome: &mut Outcome) -> Self {
+        let template = tempfile::tempdir().expect("a temporary folder");
+        writer.prepare(template.path(), rows);
+        let old = writer.state(template.path());
+        let tried = Tried { writer, template, old, new: State::new(), takes: Duration::ZERO };
+        let folder = tried.folder();
+        let begun = Instant::now();
+        let made = started(folder.path(), writer.call).wait_with_output().expect("it ends");
+        let takes = begun.elapsed();
+        let new = writer.state(folder.path());
+        outcome.expect(matches!(made.status.code(), Some(0 | 1)) && new != tried.old, || {
+            format!("{} changes nothing: {}", writer.call, said(&made))
+        });
+        Tried { new, takes, ..tried }
+    }
+
+    /// A folder of its own as it is before the call.
+    ///
+    /// # Panics
+    /// Where it cannot be made.
+    pub fn folder(&self) -> TempDir {
+        let folder = tempfile::tempdir().expect("a temporary folder");
+        copy(self.template.path(), folder.path());
+        folder
+    }
+
+    /// Whether each file is as it was, or as it is to be, and none is missing that was there and is to stay.
+    pub fn is_old_or_new(&self, state: &State) -> bool {
+        let has = |state: &State, path: &Path| state.iter().any(|(other, _)| other == path);
+        let mut stays = self.old.iter().filter(|(path, _)| has(&self.new, path));
+        state.iter().all(|file| self.old.contains(file) || self.new.contains(file))
+            && stays.all(|(path, _)| has(state, path))
+    }
+}
+
+/// A run of `call` in `folder`, with temporary files in its `tmp`.
+///
+/// # Panics
+/// Where it cannot be run.
+pub fn started(folder: &Path, call: &str) -> Child {
+    let mut command = command(folder, call);
+    command.env("TMPDIR", folder.join("tmp"));
+    command.stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().expect("it runs")
 }
 
 /// The rows of all tables of a database, as text.

@@ -86,12 +86,12 @@ fn redact(arguments: &RedactArguments) -> Result<ExitCode> {
     clashes::refuse(&arguments.sources, &settings, &targets.iter().collect::<Vec<_>>())?;
     if let Some(map) = &arguments.map {
         refuse_standard(map, "a map, which its owner alone may read", "name a new file")?;
-    }
-    if let Some(map) = arguments.map.as_ref().filter(|map| map.exists()) {
-        return Err(Error::output(
-            format!("{}: there is such a file already", map.display()),
-            "a map is never overwritten; choose another name",
-        ));
+        if map.exists() {
+            return Err(Error::output(
+                format!("{}: there is such a file already", map.display()),
+                "a map is never overwritten; choose another name",
+            ));
+        }
     }
     let temporary = temporary_folder()?;
     let open = settings::reading_options(arguments.from, &arguments.reading, &arguments.machine);

@@ -1,6 +1,6 @@
 //! `ypogram register`: a store that admits each mailbox once.
 
-use crate::render::json::Held;
+use crate::render::json::Contents;
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
@@ -232,8 +232,8 @@ fn stats(arguments: &RegisterStoreArguments) -> Result<ExitCode> {
     render::print(&match arguments.json {
         true => {
             let counts = [admitted, withdrawn, forgotten];
-            let held = Held { rule: store.rule(), counts, span: span.as_ref(), from: &sources };
-            render::json::held(&arguments.store.display().to_string(), &held)
+            let contents = Contents { rule: store.rule(), counts, span: span.as_ref(), from: &sources };
+            render::json::contents(&arguments.store.display().to_string(), &contents)
         }
         false => {
             told::stats(&arguments.store, store.rule(), [admitted, withdrawn, forgotten], span, &sources)

@@ -23,6 +23,8 @@ pub(crate) fn receipt(job: &str, steps: &[Step], reports: &[StepReport]) -> Valu
             "summary": report.summary,
         })
     };
+    let files =
+        steps.iter().flat_map(|step| &step.sources).filter(|source| matches!(source, Source::File(_)));
     // A first step that reads mail counts messages.
     let read = reports.first().map(|first| &first.summary["counts"]["records"]);
     json!({
@@ -30,7 +32,7 @@ pub(crate) fn receipt(job: &str, steps: &[Step], reports: &[StepReport]) -> Valu
         "command": "run",
         "version": env!("CARGO_PKG_VERSION"),
         "job": job,
-        "sources": steps.iter().flat_map(|step| &step.sources).filter(|source| matches!(source, Source::File(_))).map(source).collect::<Vec<_>>(),
+        "sources": files.map(source).collect::<Vec<_>>(),
         "counts": { "steps": steps.len(), "records": read },
         "steps": steps.iter().zip(reports).map(step).collect::<Vec<_>>(),
     })

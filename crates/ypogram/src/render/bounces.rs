@@ -17,10 +17,10 @@ const MOST_NAMED: usize = 10;
 
 /// What was found.
 pub(crate) fn summary(report: &BouncesReport, options: &BouncesOptions, call: &Call) -> Summary {
-    let told: Vec<String> =
+    let reports: Vec<String> =
         report.what.iter().map(|(word, count)| format!("{} {word}", number(*count))).collect();
     let recipients = counted(report.recipients, "recipient", "recipients");
-    let mut summary = Summary::new(format!("{} — {recipients}", told.join(" · ")));
+    let mut summary = Summary::new(format!("{} — {recipients}", reports.join(" · ")));
     let files = counted(report.files.len() as u64, "file", "files");
     summary.head(vec![format!("{files} of mail, {}", counted(report.messages, "message", "messages"))]);
     summary.block(recipients_block(report));
@@ -60,7 +60,8 @@ fn remark(what: What) -> &'static str {
 fn messages_block(report: &BouncesReport) -> Block {
     let of = Some(report.messages);
     let unread = report.unread.len() as u64;
-    let mut figures = vec![Figure::new("told", report.told, of, "say something of a recipient")];
+    let mut figures =
+        vec![Figure::new("with-recipients", report.with_recipients, of, "report on a recipient")];
     for (word, count, remark) in [
         ("other", report.other, "ordinary mail, and news of what was delivered"),
         ("unread", unread, "not understood; for you to look at"),
@@ -69,8 +70,11 @@ fn messages_block(report: &BouncesReport) -> Block {
             figures.push(Figure::new(word, count, of, remark));
         }
     }
-    let terms: Vec<String> =
-        [report.told, report.other, unread].into_iter().filter(|count| *count > 0).map(number).collect();
+    let terms: Vec<String> = [report.with_recipients, report.other, unread]
+        .into_iter()
+        .filter(|count| *count > 0)
+        .map(number)
+        .collect();
     let sum = if terms.is_empty() { "0".to_owned() } else { terms.join(" + ") };
     Block::of("Messages", "", &figures)
         .whole()
@@ -95,8 +99,8 @@ fn steps(report: &BouncesReport, options: &BouncesOptions, call: &Call, summary:
         return;
     }
     let leave_out = report.of(What::Gone) + report.of(What::Withdrawn);
-    let told = call.again("bounces").option("only", "gone,withdrawn").option("o", "leave-out.csv");
-    summary.step(leave_out, "to be written to no more:", &told);
+    let leave_them_out = call.again("bounces").option("only", "gone,withdrawn").option("o", "leave-out.csv");
+    summary.step(leave_out, "to be written to no more:", &leave_them_out);
     let moved = call.again("bounces").option("only", "moved").option("o", "moved.csv");
     summary.step(report.of(What::Moved), "moved:", &moved);
     let all = call.again("bounces").option("o", "bounces.csv");

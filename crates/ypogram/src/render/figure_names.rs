@@ -2,6 +2,7 @@
 
 use std::borrow::Borrow;
 
+use indexmap::IndexMap;
 use ypogram_core::text::SkipReason;
 use ypogram_core::{Class, Code, Form, Repair, Verdict};
 use ypogram_io::{Error, Result, nearest};
@@ -13,7 +14,7 @@ use ypogram_jobs::dedupe::DedupeReport;
 use ypogram_jobs::domains::DomainsReport;
 use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
 use ypogram_jobs::links::{KindReport, LinksReport};
-use ypogram_jobs::survey::SurveyReport;
+use ypogram_jobs::survey::{SurveyCounts, SurveyReport};
 use ypogram_jobs::{Outcome, Tally};
 
 /// The figures of one summary.
@@ -89,7 +90,6 @@ const NAMES: [&str; 75] = [
     "short-records",
     "since",
     "suggestions",
-    "told",
     "undecoded-messages",
     "unpaired-surrogates",
     "unread",
@@ -98,6 +98,7 @@ const NAMES: [&str; 75] = [
     "usable-after-repair",
     "usable-as-it-stood",
     "usable-from-text",
+    "with-recipients",
     "withdrawn",
     "written",
 ];
@@ -240,7 +241,7 @@ impl Figures {
         let mut figures = Figures::default();
         figures.add("files", report.files.len() as u64);
         figures.add("messages", report.messages);
-        figures.add("told", report.told);
+        figures.add("with-recipients", report.with_recipients);
         figures.add("other", report.other);
         figures.add("unread", report.unread.len() as u64);
         figures.add("recipients", report.recipients);
@@ -314,34 +315,19 @@ impl Figures {
             ("usable-from-text", usable.from_text),
             ("mailboxes", report.counts.mailboxes),
             ("records-that-share-a-mailbox", report.same_mailbox.in_groups),
-            ("domains", report.counts.domains),
+            ("domains", report.counts.usable_domains),
         ] {
             figures.add(name, count);
         }
-        let count_of = |counts: &[ypogram_jobs::survey::Figure], name: &str| {
-            counts.iter().find(|figure| figure.name == name).map_or(0, |figure| figure.count)
+        let SurveyCounts { findings, repairs, forms, classes, operators, .. } = &report.counts;
+        let in_all = |counts: &IndexMap<String, u64>, name: &'static str| {
+            (name, counts.get(name).copied().unwrap_or_default())
         };
-        let findings = |code: Code| {
-            report
-                .findings
-                .iter()
-                .find(|finding| finding.code == code.name())
-                .map_or(0, |finding| finding.count)
-        };
-        figures.of("finding", Code::all().map(|code| (code.name(), findings(code))));
-        let repairs =
-            Repair::ALL.iter().map(|repair| (repair.name(), count_of(&report.counts.repairs, repair.name())));
-        figures.of("repair", repairs);
-        let forms = |form: &Form| {
-            report.forms.iter().find(|figures| figures.form == form.word()).map_or(0, |figures| figures.count)
-        };
-        figures.of("form", Form::ALL.iter().map(|form| (form.word(), forms(form))));
-        figures.of(
-            "class",
-            Class::all().map(|class| (class.word(), count_of(&report.counts.classes, class.word()))),
-        );
-        figures
-            .of("operator", report.counts.operators.iter().map(|operator| (&*operator.name, operator.count)));
+        figures.of("finding", Code::all().map(|code| in_all(findings, code.name())));
+        figures.of("repair", Repair::ALL.iter().map(|repair| in_all(repairs, repair.name())));
+        figures.of("form", Form::ALL.iter().map(|form| in_all(forms, form.word())));
+        figures.of("class", Class::all().map(|class| in_all(classes, class.word())));
+        figures.of("operator", operators.iter().map(|(name, count)| (&**name, *count)));
         figures.of("filled", report.fields.iter().map(|field| (&*field.name, field.filled)));
         figures.of("empty", report.fields.iter().map(|field| (&*field.name, field.empty)));
         figures.of("distinct", report.fields.iter().map(|field| (&*field.name, field.distinct.count)));

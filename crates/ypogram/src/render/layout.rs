@@ -184,6 +184,43 @@ mod tests {
         assert!(lines(&rows, usize::MAX)[1].contains(&"längerer Text ".repeat(9)));
     }
 
+    /// What gives way first, in lines of every width: spare cells, flexible text, bars, and commands last.
+    #[test]
+    fn what_matters_most_stays_longest() {
+        let row = |word: &str, count: &str| {
+            vec![
+                Cell::flexible(word),
+                Cell::right(count),
+                Cell::ornament("████████"),
+                Cell::flexible("a remark that can be cut"),
+                Cell::text("9–19").spare(),
+                Cell::dim("--show usable=after-repair"),
+            ]
+        };
+        let rows = [row("usable after repair", "160"), row("in all", "413")];
+        for (most, has, lacks) in [
+            (96, &["usable after repair", "████", "that can be cut", "9–19", "--show"][..], &[][..]),
+            (92, &["usable after repair", "████", "that can be cut", "--show"], &["9–19"]),
+            (80, &["usable after", "████", "a remark", "--show"], &["9–19", "be cut"]),
+            (70, &["usable", "160", "████", "a remark", "--show"], &["9–19", "after repair"]),
+            (62, &["usable", "160", "a remark", "--show"], &["9–19", "████"]),
+            (50, &["usable after repair", "160", "a remark that"], &["--show", "████"]),
+            (30, &["usable", "160", "a remark"], &["--show", "████", "after repair "]),
+        ] {
+            let plain = |line: &String| anstream::adapter::strip_str(line).to_string();
+            let shown: Vec<String> = lines(&rows, most).iter().map(plain).collect();
+            assert!(shown.iter().all(|line| line.width() <= most), "{most}: {shown:?}");
+            has.iter().for_each(|text| assert!(shown[0].contains(text), "{most}: {text} in {shown:?}"));
+            lacks.iter().for_each(|text| assert!(!shown[0].contains(text), "{most}: {text} in {shown:?}"));
+            let right = |line: &str, count: &str| line.find(count).map(|at| line[..at].width() + count.len());
+            assert_eq!(
+                right(&shown[0], "160"),
+                right(&shown[1], "413"),
+                "{most}: figures stand below one another"
+            );
+        }
+    }
+
     #[test]
     fn long_lines_are_broken_at_spaces() {
         assert_eq!(wrapped("one two three four", 9, 2), ["one two", "  three", "  four"]);

@@ -7,6 +7,7 @@ use serde::Serialize;
 use ypogram_core::ready_patterns::ReadyPattern;
 use ypogram_core::{Code, Kind, Pattern, Policy, WordOf, Words, shown};
 
+use crate::render::layout::hanging;
 use crate::render::plain_table::plain_table;
 use crate::render::style;
 
@@ -15,8 +16,9 @@ pub(crate) fn table(policy: &Policy, rulebook: Option<&Path>) -> String {
     let mut out = String::new();
     let by = rulebook
         .map_or_else(|| "the defaults".to_owned(), |path| format!("{} over the defaults", path.display()));
-    let _ =
-        writeln!(out, "{} {}", style::title("Findings and their severities"), style::dim(&format!("({by})")));
+    let title = "Findings and their severities";
+    let by = hanging(&format!("({by})"), title.len() + 1);
+    let _ = writeln!(out, "{} {}", style::title(title), style::dim(&by));
     for kind in Kind::ALL {
         let _ = writeln!(out, "\n{}", style::title(policy.words.label(WordOf::Kind, kind.word())));
         let mut table = plain_table();

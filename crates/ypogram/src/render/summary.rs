@@ -4,7 +4,7 @@ use unicode_width::UnicodeWidthStr as _;
 
 use crate::call::CommandLine;
 use crate::render::figures::Figure;
-use crate::render::layout::{self, Cell, lines, wrapped};
+use crate::render::layout::{self, Cell, hanging, lines, wrapped};
 use crate::render::style;
 use crate::render::width;
 use crate::render::words::{counted, number};
@@ -88,7 +88,7 @@ impl Summary {
     pub(crate) fn text(mut self, full: bool) -> String {
         let width = if full { usize::MAX } else { width::of_summary() };
         let left_out = if full { Vec::new() } else { self.fit() };
-        let mut out = format!("{}\n\n", style::title(&self.answer));
+        let mut out = format!("{}\n\n", style::title(&hanging(&self.answer, 0)));
         for line in self.head.iter().flat_map(|line| wrapped(line, width, 2)) {
             out.push_str(&line);
             out.push('\n');

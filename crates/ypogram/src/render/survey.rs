@@ -97,7 +97,7 @@ fn usable(report: &SurveyReport) -> Block {
         .repairs
         .iter()
         .take(3)
-        .map(|repair| format!("{} {}", repair.name, number(repair.count)))
+        .map(|(repair, count)| format!("{repair} {}", number(*count)))
         .collect();
     let mut figures = vec![
         Figure::new("as it stood", usable.as_it_stood, of, "").shown_by("usable=as-it-stands"),
@@ -388,9 +388,8 @@ fn domains(report: &SurveyReport, summary: &mut Summary) {
         .counts
         .classes
         .iter()
-        .map(|class| {
-            Figure::new(&class.name, class.count, of, "")
-                .shown_by(&format!("class={},address=yes", class.name))
+        .map(|(class, count)| {
+            Figure::new(class, *count, of, "").shown_by(&format!("class={class},address=yes"))
         })
         .collect();
     summary.block(Block::of("Classes", &format!("of {records}"), &classes).rank(4));
@@ -399,9 +398,9 @@ fn domains(report: &SurveyReport, summary: &mut Summary) {
         .operators
         .iter()
         .take(6)
-        .map(|operator| {
-            let condition = format!("operator={},address=yes", Conditions::quoted(&operator.name));
-            Figure::new(&operator.name, operator.count, of, "").shown_by(&condition)
+        .map(|(operator, count)| {
+            let condition = format!("operator={},address=yes", Conditions::quoted(operator));
+            Figure::new(operator, *count, of, "").shown_by(&condition)
         })
         .collect();
     let remark = format!("country variants of one service together; of {records}");

@@ -56,10 +56,10 @@ fn sections() -> [Section; 6] {
             ];
             figures.map(|(name, count)| (name.to_owned(), count)).to_vec()
         }),
-        ("Verdicts", |report| report.counts.verdicts.iter().map(|f| (f.name.clone(), f.count)).collect()),
+        ("Verdicts", |report| report.counts.verdicts.clone().into_iter().collect()),
         ("Forms", |report| report.forms.iter().map(|form| (form.form.clone(), form.count)).collect()),
         ("Findings", |report| report.findings.iter().map(|f| (f.code.clone(), f.count)).collect()),
-        ("Classes", |report| report.counts.classes.iter().map(|f| (f.name.clone(), f.count)).collect()),
+        ("Classes", |report| report.counts.classes.clone().into_iter().collect()),
         ("Filled cells, by field", |report| {
             report.fields.iter().map(|field| (shown(field.name.as_bytes()), field.filled)).collect()
         }),

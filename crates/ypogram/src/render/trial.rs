@@ -2,7 +2,7 @@
 
 use ypogram_core::shown;
 
-use crate::render::layout::{Cell, LEAST, cut, lines};
+use crate::render::layout::{Cell, LEAST, cut, hanging, lines};
 use crate::render::words::counted;
 use crate::render::{style, width};
 use crate::trial::Rows;
@@ -42,10 +42,6 @@ pub(crate) fn rows(rows: &Rows) -> String {
 /// What stands below the summary of a trial.
 pub(crate) fn note(first: u64) -> String {
     let records = counted(first, "record", "records");
-    format!(
-        "\n{}\n",
-        style::dim(&format!(
-            "a trial on the first {records}: nothing was written; leave out --first to do it"
-        ))
-    )
+    let note = format!("a trial on the first {records}: nothing was written; leave out --first to do it");
+    format!("\n{}\n", style::dim(&hanging(&note, 0)))
 }

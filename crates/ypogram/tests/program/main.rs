@@ -49,6 +49,7 @@ mod reference;
 mod register;
 mod rulebook;
 mod rules_export;
+mod same_counts;
 mod schemas;
 #[cfg(all(any(feature = "mysql", feature = "postgres"), unix))]
 mod servers;
@@ -56,7 +57,9 @@ mod settle;
 mod shell;
 mod sign_up;
 mod split;
+mod standard_output;
 mod survey;
+mod terminal;
 #[cfg(feature = "worker")]
 mod worker;
 

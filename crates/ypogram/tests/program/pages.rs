@@ -230,3 +230,26 @@ fn own_words_are_read_wherever_people_read() {
         assert!(run.code == 2 && run.stderr.contains(told), "{words}: {}", run.stderr);
     }
 }
+
+/// Names and cells that would move in a terminal, or turn the direction of reading, are written out in pages as they are in a terminal.
+#[test]
+fn no_page_holds_a_control_character() {
+    let codes = "\u{1b}]0;owned\u{7}\u{1b}[2J\u{9b}31m\u{8}\u{202e}";
+    let list = format!(
+        "email{codes},na{codes}me,phone\nada@h-works.org,a{codes}b,1\n{codes}bea@h-works.org,x,1\ncleo@{codes}gmial.com,y,2\nada@h-works.org,{codes},2\n"
+    );
+    let source = format!("li{codes}st.csv");
+    let place = Place::with(&[(&source, list.as_bytes())]);
+    for words in [
+        &["survey", &source, "--html", "page.html", "--force"][..],
+        &["clean", &source, "-o", "out", "--html", "page.html", "--with-records", "--force"],
+        &["links", &source, "--by", "phone", "--html", "page.html", "--force"],
+    ] {
+        let run = place.run_words(&[words, &["--no-rules", "-q"]].concat(), "");
+        assert!(run.code < 2, "{words:?}: {}", run.stderr);
+        let page = place.read("page.html");
+        let bad = page.chars().find(|c| (c.is_control() && !matches!(c, '\n' | '\t')) || *c == '\u{202e}');
+        assert_eq!(bad, None, "{words:?}");
+        assert!(page.contains("\\u{1b}"), "{words:?}: it is said what stands there");
+    }
+}

@@ -328,3 +328,39 @@ fn decisions_are_remembered() {
     let run = place.run("check list.csv");
     assert!(run.stderr.contains("decided.csv, line 2: ‘no’ is no decision"), "{}", run.stderr);
 }
+
+/// A run that was killed at its very end left a temporary folder, and this one has nothing left to do; what others hold stays.
+#[cfg(unix)]
+#[test]
+fn a_call_with_nothing_to_do_clears_what_was_left() {
+    let place = cleaned("");
+    let temporary = place.path("tmp");
+    for name in ["ypogram-left", "ypogram-held", "others"] {
+        std::fs::create_dir_all(temporary.join(name)).unwrap();
+        std::fs::write(temporary.join(name).join("copy.csv"), "ada@h-works.org\n").unwrap();
+    }
+    let held = std::fs::File::open(temporary.join("ypogram-held")).unwrap();
+    held.lock().unwrap();
+    let settle = || {
+        let mut command = Command::new(assert_cmd::cargo::cargo_bin!("ypogram"));
+        command
+            .args(["settle", "out", "--take", "sure"])
+            .current_dir(place.path(""))
+            .env("TMPDIR", &temporary);
+        command.output().unwrap()
+    };
+    let names = || {
+        let mut names: Vec<String> = std::fs::read_dir(&temporary)
+            .unwrap()
+            .map(|entry| entry.unwrap().file_name().to_string_lossy().into_owned())
+            .collect();
+        names.sort();
+        names
+    };
+    settle();
+    std::fs::create_dir(temporary.join("ypogram-again")).unwrap();
+    let run = settle();
+    assert_eq!(run.status.code(), Some(0), "{}", String::from_utf8_lossy(&run.stderr));
+    assert!(String::from_utf8_lossy(&run.stderr).contains("nothing is left to do"));
+    assert_eq!(names(), ["others", "ypogram-held"]);
+}

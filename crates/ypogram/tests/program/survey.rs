@@ -108,14 +108,28 @@ fn before_and_after() {
     let by_kept = place.run("survey cleaned/kept.csv --field email --against before.json").stdout;
     assert_eq!(by_file, by_kept);
     insta::assert_snapshot!("survey_against", by_file);
-    std::fs::write(place.path("other.json"), "{\"layout\": 3}").unwrap();
-    let run = place.run("survey members.csv --against other.json");
-    assert_eq!(
-        (run.code, run.stderr.contains("other.json: this is not a saved survey")),
-        (2, true),
-        "{}",
-        run.stderr
-    );
+    for (text, told) in [
+        ("{\"layout\": 3}", "other.json: this is not a saved survey"),
+        ("[1, 2", "other.json: this is not a saved survey"),
+        (
+            "{\"layout\": 1, \"job\": \"survey\"}",
+            "other.json: another version saved this survey, in layout 1; this one reads 3",
+        ),
+    ] {
+        std::fs::write(place.path("other.json"), text).unwrap();
+        let run = place.run("survey members.csv --against other.json");
+        assert!(
+            run.code == 2 && run.stderr.contains(told) && run.stderr.contains("--save"),
+            "{text}: {}",
+            run.stderr
+        );
+    }
+    // What is kept is all of it, in its order.
+    let both: Value =
+        serde_json::from_str(&place.run("survey members.csv --against before.json --json").stdout).unwrap();
+    assert_eq!(both["before"], both["now"]);
+    assert_eq!(place.run("survey members.csv --against before.json --save again.json -q").code, 0);
+    assert_eq!(place.read("again.json"), place.read("before.json"));
 }
 
 #[test]

@@ -46,10 +46,10 @@ pub struct BouncesOptions {
 pub struct BouncesReport {
     /// Files that were read, by name.
     pub files: Vec<String>,
-    /// Messages in them; each is told, other or unread.
+    /// Messages in them; each reports on recipients, is another, or unread.
     pub messages: u64,
-    /// Messages that say something of a recipient.
-    pub told: u64,
+    /// Messages that report on a recipient.
+    pub with_recipients: u64,
     /// Messages that are about something else.
     pub other: u64,
     /// Recipients that something is said of.
@@ -118,7 +118,7 @@ pub fn run(options: &BouncesOptions, progress: &Progress) -> Result<BouncesRepor
                 Said::Other => report.other += 1,
                 Said::Unread(why) => unread.push((number, why)),
                 Said::Notices(notices) => {
-                    report.told += 1;
+                    report.with_recipients += 1;
                     notices.into_iter().for_each(|notice| recipients.add(notice, format!("{name}#{number}")));
                 }
             }

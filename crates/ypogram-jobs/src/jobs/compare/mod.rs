@@ -83,7 +83,7 @@ pub fn run(options: &CompareOptions, progress: &Progress) -> Result<CompareRepor
     let mut finished = job.look_at_known(&known, &comparing, (&mut joined, &mut gathered), &known_sources)?;
     if let Some(differences) = gathered.differences {
         let (changed, output) = differences.finish(options.changed.as_ref(), &options.rows)?;
-        counts.changed = changed;
+        counts.changed = changed.into_iter().collect();
         finished.extend(output);
     }
     if let (Some(near), Some(target)) = (gathered.near, &options.near) {

@@ -1,5 +1,6 @@
 //! What `compare` reports.
 
+use indexmap::IndexMap;
 use serde::Serialize;
 
 use crate::engine::reading::SourceReport;
@@ -46,8 +47,7 @@ pub struct CompareCounts {
     /// Of them, whose mailbox no new record has.
     pub known_missing: u64,
     /// Mailboxes in both of which a field differs, by field.
-    #[serde(serialize_with = "by_name")]
-    pub changed: Vec<(String, u64)>,
+    pub changed: IndexMap<String, u64>,
     /// Probable twins among the known records, where these were asked for.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub near: Option<NearReport>,
@@ -58,10 +58,6 @@ impl CompareCounts {
     pub fn of(&self, state: State) -> u64 {
         self.states[state as usize]
     }
-}
-
-fn by_name<S: serde::Serializer>(counts: &[(String, u64)], serializer: S) -> Result<S::Ok, S::Error> {
-    serializer.collect_map(counts.iter().map(|(name, count)| (name, count)))
 }
 
 fn by_word<S: serde::Serializer>(states: &[u64; 5], serializer: S) -> Result<S::Ok, S::Error> {

@@ -12,6 +12,7 @@ use crate::jobs::dedupe::DedupeOptions;
 use crate::jobs::dedupe::near::Twins;
 use crate::jobs::dedupe::part::Part;
 use crate::jobs::dedupe::worker::Asked;
+use crate::judge::tally::by_verdict;
 use crate::plan::fields::{FieldPlan, HowChosen};
 use crate::plan::read_columns::ReadColumns;
 use crate::plan::shared::Shared;
@@ -223,11 +224,7 @@ impl DedupeReport {
                 ("duplicate", self.dropped),
                 ("no-address", self.no_address),
             ]),
-            verdicts: BTreeMap::from([
-                ("accept", usable - self.review),
-                ("review", self.review),
-                ("reject", self.rejected),
-            ]),
+            verdicts: by_verdict(&[usable - self.review, self.review, self.rejected]),
             usable: DedupeUsable { from_text: self.usable_from_text, total: usable },
             mailboxes: self.mailboxes,
             rejected_texts: self.rejected_texts,

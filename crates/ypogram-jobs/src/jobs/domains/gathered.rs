@@ -16,6 +16,7 @@ use crate::jobs::domains::report::DomainsReport;
 use crate::judge::select_address::AddressSelector;
 use crate::plan::date_order;
 use crate::plan::fields::{FieldChoice, FieldPlan};
+use crate::plan::read_columns::ReadColumns;
 
 /// What is gathered of a domain.
 #[derive(Clone, Debug, Default)]
@@ -56,6 +57,7 @@ pub(super) fn of_sources(
 ) -> Result<Counts> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
+    report.columns = ReadColumns::of(&plan);
     let date = options.date.as_ref().map(|name| plan.place_of(name, &reading, "--date")).transpose()?;
     let orders = match date {
         Some(field) => {

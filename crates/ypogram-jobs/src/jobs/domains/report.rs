@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use serde::Serialize;
 
 use crate::engine::reading::SourceReport;
+use crate::plan::read_columns::ReadColumns;
 
 /// What the domain name system says of a domain.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
@@ -45,6 +46,8 @@ pub struct DomainRow {
 pub struct DomainsReport {
     /// What was read.
     pub sources: Vec<SourceReport>,
+    /// Where addresses were looked for.
+    pub columns: ReadColumns,
     /// Records read.
     pub records: u64,
     /// Records that have no address with a domain.

@@ -21,6 +21,7 @@ use crate::plan::columns::{Column, ColumnSet, Naming};
 use crate::plan::date_order;
 use crate::plan::fields::{FieldChoice, FieldPlan};
 use crate::plan::layout::OutputLayout;
+use crate::plan::read_columns::ReadColumns;
 
 /// What is asked for.
 #[derive(Clone, Debug)]
@@ -54,6 +55,8 @@ pub struct ByRecordOptions {
 pub struct ByRecordReport {
     /// What was read.
     pub sources: Vec<SourceReport>,
+    /// Where addresses were looked for.
+    pub columns: ReadColumns,
     /// Records read.
     pub records: u64,
     /// Records in which there was no address; they are not written.
@@ -131,6 +134,7 @@ pub fn run(options: &ByRecordOptions, progress: &Progress) -> Result<ByRecordRep
     let mut output = RowOutput::begin(options.target.open()?, &opening, &projection)?;
     let mut report = ByRecordReport {
         sources: Vec::new(),
+        columns: ReadColumns::of(&plan),
         records: 0,
         without: 0,
         hidden: 0,

@@ -7,7 +7,7 @@ use serde::Serialize;
 use ypogram_core::Form;
 use ypogram_core::text::SkipReason;
 
-use crate::engine::distinct::DistinctCount;
+use crate::engine::distinct::{DistinctCount, estimates};
 use crate::judge::tally::{by_verdict, named};
 
 /// What came of the files themselves.
@@ -55,7 +55,7 @@ pub struct ExtractReport {
     pub undecoded_messages: u64,
     /// Distinct mailboxes among the usable ones.
     pub mailboxes: DistinctCount,
-    /// Distinct domains.
+    /// Distinct domains of usable addresses.
     pub domains: DistinctCount,
     /// Addresses by verdict.
     pub verdicts: [u64; 3],
@@ -80,7 +80,7 @@ pub struct ExtractSummed {
     unpaired_surrogates: u64,
     undecoded_messages: u64,
     mailboxes: u64,
-    domains: u64,
+    usable_domains: u64,
     /// The names of those counts that are estimates.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     estimated: Vec<&'static str>,
@@ -113,11 +113,8 @@ impl ExtractReport {
             unpaired_surrogates: self.unpaired_surrogates,
             undecoded_messages: self.undecoded_messages,
             mailboxes: self.mailboxes.count,
-            domains: self.domains.count,
-            estimated: [("mailboxes", self.mailboxes), ("domains", self.domains)]
-                .into_iter()
-                .filter_map(|(name, distinct)| (!distinct.exact).then_some(name))
-                .collect(),
+            usable_domains: self.domains.count,
+            estimated: estimates([("mailboxes", self.mailboxes), ("usable_domains", self.domains)]).collect(),
             verdicts: by_verdict(&self.verdicts),
             forms: named(Form::ALL.iter().map(|form| form.word()), &self.forms),
             passed_over: named(SkipReason::ALL.iter().map(|reason| reason.word()), &self.passed),

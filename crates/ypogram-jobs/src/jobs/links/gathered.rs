@@ -14,6 +14,7 @@ use crate::jobs::links::values;
 use crate::judge::select_address::AddressSelector;
 use crate::plan::contact_trait::ContactTrait;
 use crate::plan::fields::FieldPlan;
+use crate::plan::read_columns::ReadColumns;
 
 /// Everything that the graph is made of.
 #[derive(Default)]
@@ -87,6 +88,7 @@ pub(super) fn gather(
 ) -> Result<Gathered> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
+    report.columns = ReadColumns::of(&plan);
     let by: Vec<(usize, Option<ContactTrait>)> = by_fields(options, &plan, &reading)?;
     let is_telephone = |name: &&String| ContactTrait::Telephone.is_named_by(name);
     report.telephone_field = plan.fields.iter().find(is_telephone).filter(|_| by.is_empty()).cloned();

@@ -4,12 +4,15 @@ use serde::Serialize;
 
 use crate::engine::reading::SourceReport;
 use crate::jobs::links::node::NodeKind;
+use crate::plan::read_columns::ReadColumns;
 
 /// What came of it.
 #[derive(Debug, Default)]
 pub struct LinksReport {
     /// What was read.
     pub sources: Vec<SourceReport>,
+    /// Where addresses were looked for.
+    pub columns: ReadColumns,
     /// Records read.
     pub records: u64,
     /// Records without a usable address.

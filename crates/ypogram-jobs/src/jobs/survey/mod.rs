@@ -20,14 +20,14 @@ use crate::engine::progress::Progress;
 use crate::engine::reading::Task;
 use crate::engine::same_as_before::same_as_before;
 pub use behind::records_behind;
-pub use counts::{Figure, SurveyCounts, UsableFigures};
+pub use counts::{SurveyCounts, UsableFigures};
 use fields_checked::Opened;
 use gathered::Gathered;
 pub use ladder::{Ladder, Step};
 pub use mailboxes::MailboxFigures;
 use mailboxes::Mailboxes;
 pub use options::SurveyOptions;
-pub use report::{FieldFigures, FindingFigures, FormFigures, ShapeFigures, SurveyReport};
+pub use report::{FieldFigures, Figure, FindingFigures, FormFigures, ShapeFigures, SurveyReport};
 pub use values::TopValue;
 use worker::{Part, Worker};
 

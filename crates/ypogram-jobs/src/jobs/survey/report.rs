@@ -1,12 +1,13 @@
 //! What a survey reports, as plain data: shown, kept in a file, and held against another survey.
 
+use indexmap::IndexMap;
 use serde::{Deserialize, Serialize};
 use ypogram_core::{CellKind, Class, Code, Form, Policy, Repair, Severity, Verdict};
 
-use crate::engine::distinct::DistinctCount;
+use crate::engine::distinct::{DistinctCount, estimates};
 use crate::engine::reading::SourceReport;
 use crate::jobs::receipt::LAYOUT;
-use crate::jobs::survey::counts::{Figure, SurveyCounts, UsableFigures};
+use crate::jobs::survey::counts::{SurveyCounts, UsableFigures};
 use crate::jobs::survey::gathered::{AFTER_REPAIR, AS_IT_STOOD, FieldCounts, Gathered, NOT_USABLE, Shape};
 use crate::jobs::survey::ladder::{self, Ladder};
 use crate::jobs::survey::mailboxes::MailboxFigures;
@@ -53,6 +54,15 @@ pub struct SurveyReport {
     pub same_mailbox: MailboxFigures,
     /// Where records that lack a usable address would find one.
     pub elsewhere: Ladder,
+}
+
+/// A count under a name.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Figure {
+    /// What is counted.
+    pub name: String,
+    /// How many.
+    pub count: u64,
 }
 
 /// One field.
@@ -150,8 +160,8 @@ impl SurveyReport {
             columns: ReadColumns::of(plan),
             how: plan.how.clone(),
             counts: SurveyCounts {
-                findings: findings.iter().map(|finding| figure(&finding.code, finding.count)).collect(),
-                forms: forms.iter().map(|form| figure(&form.form, form.count)).collect(),
+                findings: findings.iter().map(|finding| (finding.code.clone(), finding.count)).collect(),
+                forms: forms.iter().map(|form| (form.form.clone(), form.count)).collect(),
                 ..counts_of(gathered, distinct_mailboxes)
             },
             fields: plan
@@ -182,7 +192,7 @@ fn counts_of(gathered: &Gathered, mailboxes: DistinctCount) -> SurveyCounts {
     let with_address: u64 = gathered.verdicts.iter().sum();
     let shapes = DistinctCount { count: gathered.shapes.distinct(), exact: gathered.shapes.is_exact() };
     let domains = gathered.domains.distinct();
-    let distinct = [("mailboxes", mailboxes), ("domains", domains), ("shapes", shapes)];
+    let distinct = [("mailboxes", mailboxes), ("usable_domains", domains), ("shapes", shapes)];
     SurveyCounts {
         records: gathered.records,
         blank_lines: 0,
@@ -194,17 +204,17 @@ fn counts_of(gathered: &Gathered, mailboxes: DistinctCount) -> SurveyCounts {
             total: gathered.as_it_stood + gathered.after_repair + gathered.from_text,
         },
         verdicts: [Verdict::Accept, Verdict::Review, Verdict::Reject]
-            .map(|verdict| figure(verdict.word(), gathered.verdicts[verdict as usize]))
-            .to_vec(),
-        repairs: ranked(
+            .map(|verdict| (verdict.word().to_owned(), gathered.verdicts[verdict as usize]))
+            .into(),
+        repairs: by_name(
             Repair::ALL.iter().map(|repair| figure(repair.name(), gathered.repairs[*repair as usize])),
         ),
-        classes: ranked(Class::all().map(|class| figure(class.word(), gathered.classes[class.index()]))),
-        operators: ranked(gathered.operators.iter().map(|(name, count)| figure(name, *count))),
+        classes: by_name(Class::all().map(|class| figure(class.word(), gathered.classes[class.index()]))),
+        operators: by_name(gathered.operators.iter().map(|(name, count)| figure(name, *count))),
         mailboxes: mailboxes.count,
-        domains: domains.count,
+        usable_domains: domains.count,
         shapes: shapes.count,
-        estimated: distinct.iter().filter(|(_, d)| !d.exact).map(|(name, _)| (*name).to_owned()).collect(),
+        estimated: estimates(distinct).map(str::to_owned).collect(),
         ..SurveyCounts::default()
     }
 }
@@ -218,6 +228,11 @@ fn ranked(figures: impl Iterator<Item = Figure>) -> Vec<Figure> {
     let mut figures: Vec<Figure> = figures.filter(|figure| figure.count > 0).collect();
     figures.sort_by(|a, b| b.count.cmp(&a.count).then_with(|| a.name.cmp(&b.name)));
     figures
+}
+
+/// The same, found by name.
+fn by_name(figures: impl Iterator<Item = Figure>) -> IndexMap<String, u64> {
+    ranked(figures).into_iter().map(|figure| (figure.name, figure.count)).collect()
 }
 
 fn field_of(name: &str, counts: &FieldCounts, records: u64) -> FieldFigures {

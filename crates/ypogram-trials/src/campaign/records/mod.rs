@@ -15,6 +15,7 @@ use crate::Draw;
 use crate::campaign::{Outcome, Scale, in_parallel};
 use crate::program::{files, run as run_program, said};
 use read_back::{Rows, TAKEN, read};
+pub use table::BITS;
 use table::Table;
 use written::{GIVEN, is_text, write};
 
@@ -272,5 +273,63 @@ impl Case<'_> {
                 format!("records {}: {command} counts {} records", self.seed, told["counts"]["records"])
             });
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// The independent reader reads what the independent writer wrote, so that a difference is one that the program made.
+    #[test]
+    fn readers_read_what_writers_write() {
+        for seed in 0..60 {
+            let mut draw = Draw::new(seed);
+            for ending in TAKEN {
+                let table = Table::random(&mut draw, is_text(ending));
+                // Rows of a JSON document alone say what its fields are.
+                if table.records.is_empty() {
+                    continue;
+                }
+                let folder = tempfile::tempdir().expect("a temporary folder");
+                let path = folder.path().join(format!("list.{ending}"));
+                write(&table, ending, &path, &mut draw);
+                let (names, rows) = read(&path, None).expect("it is there");
+                let fill = |row: &Vec<String>| {
+                    let mut cells = row.clone();
+                    cells.resize(cells.len().max(table.names.len()), String::new());
+                    cells
+                };
+                let written: Vec<_> = table.records.iter().map(|record| table.whole(record)).collect();
+                assert_eq!(rows.iter().map(fill).collect::<Vec<_>>(), written, "{seed} {ending}");
+                assert!(table.names.starts_with(&names), "{seed} {ending}: {names:?}");
+            }
+        }
+    }
+
+    /// A fault that is made on purpose is found.
+    #[test]
+    fn a_changed_cell_is_a_fault() {
+        let table = Table {
+            names: ["nr", "email", "note"].map(str::to_owned).to_vec(),
+            records: vec![["N0", "ada@h-works.org", "a"].map(str::to_owned).to_vec()],
+        };
+        let case = Case { seed: 0, folder: Path::new("."), source: "list.csv".into(), table };
+        let names: Vec<String> = ["nr", "email", "note", "yp_address"].map(str::to_owned).to_vec();
+        let row = |cells: [&str; 4]| cells.map(str::to_owned).to_vec();
+        let kept = row(["N0", "ada@h-works.org", "a", "ada@h-works.org"]);
+        assert_eq!(case.differs(&[(&names, &kept)], "csv", true), None);
+        for wrong in [
+            row(["N0", "ada@h-works.org", "b", ""]),
+            row(["N0", "", "a", ""]),
+            row(["N1", "ada@h-works.org", "a", ""]),
+        ] {
+            assert!(case.differs(&[(&names, &wrong)], "csv", true).is_some(), "{wrong:?}");
+        }
+        assert!(case.differs(&[], "csv", false).is_some(), "a record that is lost");
+        assert!(
+            case.differs(&[(&names, &kept), (&names, &kept)], "csv", false).is_some(),
+            "one that is there twice"
+        );
     }
 }

@@ -3,6 +3,7 @@
 use std::path::Path;
 
 use calamine::{Data, Reader as _};
+use indexmap::{IndexMap, IndexSet};
 use serde_json::Value;
 
 /// The endings of outputs that are read back.
@@ -40,18 +41,12 @@ fn separated(bytes: &[u8]) -> Rows {
 }
 
 /// Rows that are objects; names are those of all, in the order in which they first come.
-fn objects(objects: Vec<Value>) -> Rows {
-    let mut names: Vec<String> = Vec::new();
-    for object in &objects {
-        for name in object.as_object().expect("an object").keys() {
-            if !names.contains(name) {
-                names.push(name.clone());
-            }
-        }
-    }
-    let row = |object: &Value| names.iter().map(|name| text(&object[name.as_str()])).collect();
-    let rows = objects.iter().map(row).collect();
-    (names, rows)
+fn objects(objects: Vec<IndexMap<String, Value>>) -> Rows {
+    let names: IndexSet<&String> = objects.iter().flat_map(IndexMap::keys).collect();
+    let row = |object: &IndexMap<String, Value>| {
+        names.iter().map(|name| object.get(*name).map_or_else(String::new, text)).collect()
+    };
+    (names.iter().copied().cloned().collect(), objects.iter().map(row).collect())
 }
 
 fn text(value: &Value) -> String {

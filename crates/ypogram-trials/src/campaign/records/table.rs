@@ -3,7 +3,7 @@
 use crate::Draw;
 
 /// What cells are put together from.
-const BITS: [&str; 42] = [
+pub const BITS: [&str; 42] = [
     "ada@h-works.org",
     "Ada.Lovell@GMail.com",
     "night.owl+moon@googlemail.com",

@@ -3,7 +3,7 @@
 use std::io::Write as _;
 use std::path::Path;
 
-use serde_json::{Map, Value};
+use indexmap::IndexMap;
 
 use crate::Draw;
 use crate::campaign::records::table::Table;
@@ -24,10 +24,10 @@ pub(super) fn is_text(ending: &str) -> bool {
 pub(super) fn write(table: &Table, ending: &str, path: &Path, draw: &mut Draw) {
     match ending {
         "jsonl" => {
-            let lines: Vec<String> = objects(table).map(|object| object.to_string() + "\n").collect();
+            let lines: Vec<String> = objects(table).map(|object| json(&object) + "\n").collect();
             std::fs::write(path, lines.concat()).expect("written");
         }
-        "json" => std::fs::write(path, Value::Array(objects(table).collect()).to_string()).expect("written"),
+        "json" => std::fs::write(path, json(&objects(table).collect::<Vec<_>>())).expect("written"),
         "xlsx" => workbook(table, path),
         "sqlite" => database(table, path),
         _ => {
@@ -76,12 +76,12 @@ fn separated(table: &Table, delimiter: u8, line_end: &str, draw: &mut Draw) -> V
     bytes
 }
 
-fn objects(table: &Table) -> impl Iterator<Item = Value> {
-    table.records.iter().map(|record| {
-        let members =
-            table.names.iter().zip(record).map(|(name, cell)| (name.clone(), Value::String(cell.clone())));
-        Value::Object(members.collect::<Map<String, Value>>())
-    })
+fn objects(table: &Table) -> impl Iterator<Item = IndexMap<&String, &String>> {
+    table.records.iter().map(|record| table.names.iter().zip(record).collect())
+}
+
+fn json(value: &impl serde::Serialize) -> String {
+    serde_json::to_string(value).expect("JSON")
 }
 
 fn workbook(table: &Table, path: &Path) {

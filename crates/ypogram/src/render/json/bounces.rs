@@ -30,7 +30,7 @@ pub(crate) fn bounces(report: &BouncesReport) -> String {
     let counts = Counts {
         files: report.files.len() as u64,
         messages: report.messages,
-        with_recipients: report.told,
+        with_recipients: report.with_recipients,
         other: report.other,
         unread: report.unread.len() as u64,
         recipients: report.recipients,

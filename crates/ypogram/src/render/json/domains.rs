@@ -17,7 +17,7 @@ struct Counts<'a> {
     slip_records: u64,
     #[serde(skip_serializing_if = "BTreeMap::is_empty")]
     answers: &'a BTreeMap<&'static str, u64>,
-    classes: &'a BTreeMap<&'static str, u64>,
+    domain_classes: &'a BTreeMap<&'static str, u64>,
 }
 
 #[derive(Serialize)]
@@ -36,9 +36,10 @@ pub(crate) fn domains(report: &DomainsReport) -> String {
         slips: report.slips,
         slip_records: report.slip_records,
         answers: &report.answers,
-        classes: &report.classes,
+        domain_classes: &report.classes,
     };
     Summary::of("domains", &report.sources, counts)
+        .with_columns(report.columns.clone())
         .with_notes(&report.notes)
         .text(More { first: &report.first, first_slips: &report.first_slips })
 }

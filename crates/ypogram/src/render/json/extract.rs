@@ -3,7 +3,7 @@
 use serde::Serialize;
 use ypogram_jobs::extract::{ByRecordReport, ExtractReport};
 
-use crate::render::json::summary::{Nothing, Summary};
+use crate::render::json::summary::{Summary, lines};
 
 #[derive(Serialize)]
 struct More<'a> {
@@ -43,5 +43,6 @@ pub(crate) fn by_record(report: &ByRecordReport) -> String {
         hidden: report.hidden,
         written: report.rows,
     };
-    Summary::of("extract", &report.sources, counts).with_notes(&report.notes).text(Nothing {})
+    let summary = Summary::of("extract", &report.sources, counts);
+    lines(&summary.with_columns(report.columns.clone()).with_notes(&report.notes))
 }

@@ -41,6 +41,7 @@ pub(crate) fn learned(report: &LearnReport) -> String {
         domains: report.domains.len() as u64,
     };
     Summary::of("rules learn-house", &report.sources, counts)
+        .with_columns(report.columns.clone())
         .text(More { domains: report.domains.iter().map(domain).collect() })
 }
 

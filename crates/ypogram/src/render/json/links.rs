@@ -15,8 +15,8 @@ struct Counts {
     firm_addresses: u64,
     households: u64,
     household_addresses: u64,
-    groups: u64,
-    in_groups: u64,
+    address_groups: u64,
+    addresses_in_groups: u64,
     nodes_written: u64,
     edges_written: u64,
 }
@@ -40,12 +40,12 @@ pub(crate) fn links(report: &LinksReport) -> String {
         firm_addresses: report.firm_addresses,
         households: report.households,
         household_addresses: report.household_addresses,
-        groups: report.groups,
-        in_groups: report.in_groups,
+        address_groups: report.groups,
+        addresses_in_groups: report.in_groups,
         nodes_written: report.written.0,
         edges_written: report.written.1,
     };
-    Summary::of("links", &report.sources, counts).text(More {
+    Summary::of("links", &report.sources, counts).with_columns(report.columns.clone()).text(More {
         kinds: &report.kinds,
         sizes: &report.sizes,
         odd: &report.odd,

@@ -48,7 +48,7 @@ pub(crate) fn added(report: &RegisterReport) -> String {
 }
 
 /// What a register holds.
-pub(crate) struct Held<'a> {
+pub(crate) struct Contents<'a> {
     pub(crate) rule: SameMailbox,
     /// Mailboxes that are admitted, withdrawn and forgotten.
     pub(crate) counts: [u64; 3],
@@ -59,7 +59,7 @@ pub(crate) struct Held<'a> {
 }
 
 /// What `register stats` reports of the register `store`.
-pub(crate) fn held(store: &str, held: &Held<'_>) -> String {
+pub(crate) fn contents(store: &str, contents: &Contents<'_>) -> String {
     #[derive(Serialize)]
     struct Counts {
         mailboxes: u64,
@@ -79,13 +79,17 @@ pub(crate) fn held(store: &str, held: &Held<'_>) -> String {
         source: &'a str,
         mailboxes: u64,
     }
-    let [admitted, withdrawn, forgotten] = held.counts;
+    let [admitted, withdrawn, forgotten] = contents.counts;
     let counts = Counts { mailboxes: admitted + withdrawn + forgotten, admitted, withdrawn, forgotten };
     Summary::of_names("register stats", [store].into_iter(), counts).text(More {
-        rule: held.rule.word(),
-        first: held.span.map(|(first, _)| &**first),
-        last: held.span.map(|(_, last)| &**last),
-        from: held.from.iter().map(|(source, mailboxes)| From { source, mailboxes: *mailboxes }).collect(),
+        rule: contents.rule.word(),
+        first: contents.span.map(|(first, _)| &**first),
+        last: contents.span.map(|(_, last)| &**last),
+        from: contents
+            .from
+            .iter()
+            .map(|(source, mailboxes)| From { source, mailboxes: *mailboxes })
+            .collect(),
     })
 }
 

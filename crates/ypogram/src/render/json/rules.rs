@@ -4,7 +4,7 @@ use serde::Serialize;
 use ypogram_core::{Code, Kind, Policy, Severity};
 use ypogram_jobs::export::{Coverage, ExportReport};
 
-use crate::render::json::summary::{Nothing, Summary, lines};
+use crate::render::json::summary::{Summary, lines};
 
 /// The table of findings with the severities in force.
 pub(crate) fn rules(codes: &[Code], policy: &Policy) -> String {
@@ -44,7 +44,7 @@ pub(crate) struct RulebookCounts {
 
 /// What `rules check` reports of the rulebook `file`, which can be used.
 pub(crate) fn rulebook_checked(file: &str, counts: RulebookCounts) -> String {
-    Summary::of_names("rules check", [file].into_iter(), counts).text(Nothing {})
+    lines(&Summary::of_names("rules check", [file].into_iter(), counts))
 }
 
 /// What `rules export` reports.

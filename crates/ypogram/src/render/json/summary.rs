@@ -29,10 +29,6 @@ struct NamedSource<'a> {
     name: &'a str,
 }
 
-/// Nothing beside what every summary begins with.
-#[derive(Serialize)]
-pub(crate) struct Nothing {}
-
 impl<'a, C: Serialize> Summary<'a, C> {
     pub(crate) fn of(command: &'static str, sources: &'a [SourceReport], counts: C) -> Self {
         Summary {

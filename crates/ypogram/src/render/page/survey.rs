@@ -29,14 +29,14 @@ pub(crate) fn figures_of_survey(report: &SurveyReport) -> Vec<(String, String)> 
         report
             .counts
             .classes
-            .iter()
-            .map(|c| (format!("class.{}", c.name), format!("class={},address=yes", c.name))),
+            .keys()
+            .map(|class| (format!("class.{class}"), format!("class={class},address=yes"))),
     );
     let operators = report
         .counts
         .operators
-        .iter()
-        .map(|o| (format!("operator.{}", o.name), format!("operator={},address=yes", quoted(&o.name))));
+        .keys()
+        .map(|name| (format!("operator.{name}"), format!("operator={},address=yes", quoted(name))));
     figures.extend(operators);
     let domains = report.domains.iter().take(DOMAINS);
     figures.extend(
@@ -204,14 +204,14 @@ fn charts(report: &SurveyReport, words: &Words, examples: &Examples) -> Vec<Sect
         .counts
         .classes
         .iter()
-        .map(|c| figure("class", &c.name, label_of_class(&c.name), c.count))
+        .map(|(class, count)| figure("class", class, label_of_class(class), *count))
         .collect();
     let operators = report
         .counts
         .operators
         .iter()
         .take(8)
-        .map(|o| figure("operator", &o.name, o.name.clone(), o.count))
+        .map(|(name, count)| figure("operator", name, name.clone(), *count))
         .collect();
     let sections = [
         ("Forms", of_addresses, bars(forms, with_address)),

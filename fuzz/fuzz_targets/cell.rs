@@ -1,0 +1,19 @@
+//! Nothing in a cell makes reading it panic, and each finding leads to a place in the cell.
+#![no_main]
+
+use libfuzzer_sys::fuzz_target;
+use ypogram_core::{Policy, cell, examine, masked, shown, value};
+
+fuzz_target!(|bytes: &[u8]| {
+    let policy = Policy::default();
+    let mut found = Vec::new();
+    cell::read(bytes, &policy, &mut found);
+    for address in &found {
+        assert!(address.as_found.end <= bytes.len());
+        for finding in examine(&address.text, &policy).findings {
+            let place = address.locate(finding.span);
+            assert!(place.start <= place.end && place.end <= bytes.len());
+        }
+    }
+    let _ = (value::read(bytes), masked(&String::from_utf8_lossy(bytes)), shown(bytes));
+});

@@ -1,0 +1,11 @@
+//! What the fuzz targets share: files of fuzzed bytes, and what has to hold of whatever reads them.
+
+mod file;
+mod pieces;
+mod records;
+mod workbook;
+
+pub use file::file_of;
+pub use pieces::cut_into_pieces;
+pub use records::read_records;
+pub use workbook::workbook_of;
