@@ -2,15 +2,16 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use ypogram_core::{Policy, cell, examine, masked, shown, value};
+use ypogram_core::{Grammar, cell, examine, masked, shown, value};
+use ypogram_fuzz::policy_by;
 
 fuzz_target!(|bytes: &[u8]| {
-    let policy = Policy::default();
+    let policy = policy_by(Grammar::Smtp);
     let mut found = Vec::new();
-    cell::read(bytes, &policy, &mut found);
+    cell::read(bytes, policy, &mut found);
     for address in &found {
         assert!(address.as_found.end <= bytes.len());
-        for finding in examine(&address.text, &policy).findings {
+        for finding in examine(&address.text, policy).findings {
             let place = address.locate(finding.span);
             assert!(place.start <= place.end && place.end <= bytes.len());
         }

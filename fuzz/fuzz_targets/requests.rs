@@ -2,17 +2,18 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use ypogram_core::{Policy, SameMailbox};
+use ypogram_core::{Grammar, SameMailbox};
+use ypogram_fuzz::{file_of, policy_by};
 use ypogram_jobs::each::{self, EachOptions, Line};
 use ypogram_jobs::register::{AskOptions, Store, ask};
 use ypogram_jobs::{HouseFormats, Progress};
 
 fuzz_target!(|bytes: &[u8]| {
-    let (policy, progress) = (Policy::default(), Progress::default());
+    let (policy, progress) = (policy_by(Grammar::Smtp), Progress::default());
     for line in [Line::Value, Line::Json("email".to_owned())] {
         let options = EachOptions {
             line,
-            policy: &policy,
+            policy,
             patterns: Vec::new(),
             house: HouseFormats::default(),
             from_lists: Vec::new(),
@@ -22,11 +23,11 @@ fuzz_target!(|bytes: &[u8]| {
         let report = each::run(bytes, &mut answers, &options, &progress).expect("pipes in memory");
         assert_eq!(report.answered + report.unusable, lines(&answers));
     }
-    let path = ypogram_fuzz::file_of("register", b"");
+    let path = file_of("register", b"");
     std::fs::remove_file(&path).expect("it is there");
     Store::create(&path, SameMailbox::Provider).expect("a register can be made");
     let store = Store::open(&path).expect("a register that was made can be opened");
-    let options = AskOptions { policy: &policy, admits_review: true, source: "fuzz" };
+    let options = AskOptions { policy, admits_review: true, source: "fuzz" };
     let mut answers = Vec::new();
     let now = || "2026-01-01T00:00:00Z".to_owned();
     let counts = ask(&store, (bytes, &mut answers), &options, now, &progress).expect("pipes in memory");

@@ -4,10 +4,10 @@
 use std::fs::File;
 
 use libfuzzer_sys::fuzz_target;
-use ypogram_core::Policy;
+use ypogram_core::Grammar;
 use ypogram_core::redact::RedactKey;
 use ypogram_core::text::REACH;
-use ypogram_fuzz::file_of;
+use ypogram_fuzz::{file_of, policy_by};
 use ypogram_io::OpenOptions;
 use ypogram_io::pieces::{Limits, PieceOptions};
 use ypogram_jobs::Progress;
@@ -27,7 +27,7 @@ fuzz_target!(|bytes: &[u8]| {
         },
         hide: Vec::new(),
         by: RedactBy::Token(RedactKey::new([7; 32])),
-        policy: Policy::default(),
+        policy: policy_by(Grammar::Smtp).clone(),
         threads: 1,
         hash_key: 1,
     };

@@ -3,9 +3,11 @@
 use std::path::Path;
 
 use ypogram_core::text::REACH;
-use ypogram_core::{Policy, text};
+use ypogram_core::{Grammar, text};
 use ypogram_io::pieces::{Limits, Opened, Piece, PieceOptions};
 use ypogram_io::{OpenOptions, Result};
+
+use crate::judges::policy_by;
 
 /// Cuts `path` into pieces, and looks for addresses in what is text of them. What cannot be read is no fault.
 ///
@@ -22,7 +24,7 @@ pub fn cut_into_pieces(path: &Path) {
 }
 
 fn look_at_all(path: &Path, options: &PieceOptions) -> Result<()> {
-    let policy = Policy::default();
+    let policy = policy_by(Grammar::Smtp);
     let mut opened = Opened::open(path, options)?;
     loop {
         let mut piece = Piece::default();
@@ -32,7 +34,7 @@ fn look_at_all(path: &Path, options: &PieceOptions) -> Result<()> {
         piece.load("a file")?;
         piece.segments("a file", &mut |segment| {
             segment.places.of(segment.text.len());
-            text::find(segment.text, &policy, |hit| assert!(hit.as_found.end <= segment.text.len()));
+            text::find(segment.text, policy, |hit| assert!(hit.as_found.end <= segment.text.len()));
         })?;
     }
 }

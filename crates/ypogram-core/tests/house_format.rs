@@ -181,6 +181,20 @@ fn every_error_of_the_notation_stands_under_its_place() {
     }
 }
 
+#[test]
+fn formats_with_little_in_them_are_described() {
+    for written in
+        [r#""k@a""#, r#""é@fernhollow.example""#, r#""aé@é.example""#, r#"given "@b""#, r#""1@x.y""#]
+    {
+        let format = format(written);
+        let description = format.describe();
+        let fits = |address: &str| format.judge(address, &format.person("", "", &[])).fits();
+        assert!(description.fitting.iter().all(|(_, address)| fits(address)), "{written}");
+        assert!(!description.failing.is_empty(), "{written}");
+        assert!(description.failing.iter().all(|(_, _, why)| why.ends_with('.')), "{written}");
+    }
+}
+
 fn formats() -> impl Strategy<Value = String> {
     let name = prop::sample::select(vec![
         "given",

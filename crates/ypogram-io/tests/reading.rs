@@ -202,3 +202,20 @@ fn every_table_of_a_file_comes_once_unless_one_is_named() {
     let error = EveryTable::of(&missing, &OpenOptions::default()).err().unwrap();
     assert!(error.message.contains("visits"), "{error}");
 }
+
+/// SQLite takes whatever bytes a name has, and so does a damaged file.
+#[cfg(feature = "sqlite")]
+#[test]
+fn names_of_columns_that_are_not_utf_8() {
+    let place = Place::new();
+    let path = place.0.path().join("desk.db");
+    let database = rusqlite::Connection::open(&path).unwrap();
+    database.execute_batch("CREATE TABLE loans (m__l TEXT)").unwrap();
+    database.close().unwrap();
+    let mut bytes = std::fs::read(&path).unwrap();
+    let at = bytes.windows(4).position(|window| window == b"m__l").unwrap();
+    bytes[at + 1..at + 3].copy_from_slice(b"\xE4\xEF");
+    std::fs::write(&path, bytes).unwrap();
+    let error = open(&path, &OpenOptions::default()).err().unwrap();
+    assert!(error.message.contains("the definition of ‘loans’ is not in UTF-8"), "{error}");
+}

@@ -150,6 +150,20 @@ fn as_sent(text: &str, sent: Sent) -> String {
     format!("Content-Type: text/plain; charset=utf-8\r\nContent-Transfer-Encoding: {name}\r\n\r\n{body}\r\n")
 }
 
+/// Without its addresses a text may look as if it were in another encoding, in which a token is glued to what stands before it.
+#[test]
+fn a_copy_is_in_the_encoding_of_its_source() {
+    let folder = TempDir::new().unwrap();
+    let source = folder.path().join("a.txt");
+    let bytes = [b"\xFF", "ada@例子。com".as_bytes()].concat();
+    std::fs::write(&source, &bytes).unwrap();
+    let by = RedactBy::Token(RedactKey::new([7; 32]));
+    let (copy, report, map) = copied(&options(by, 1, 1 << 19), &source);
+    let mut back = Vec::new();
+    restore(&copy, &map, &mut back).unwrap();
+    assert_eq!((report.addresses, back), (1, bytes));
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(96))]
 

@@ -122,11 +122,13 @@ const CHANGES: [Change; 6] = [
     |address| Some(address.replacen('@', "2@", 1)),
     |address| {
         let (local, domain) = address.split_once('@')?;
-        Some(format!("{local}@{}{}", &domain[..1], &domain[2..]))
+        let (second, sign) = domain.char_indices().nth(1)?;
+        Some(format!("{local}@{}{}", &domain[..second], &domain[second + sign.len_utf8()..]))
     },
     |address| {
         let (local, domain) = address.split_once('@')?;
-        Some(format!("{}@{domain}", &local[..local.len() - 1]))
+        let (last, _) = local.char_indices().next_back()?;
+        Some(format!("{}@{domain}", &local[..last]))
     },
     |address| Some(format!("x{address}")),
 ];

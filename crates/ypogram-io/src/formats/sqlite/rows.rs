@@ -9,7 +9,7 @@ use rusqlite::types::{ToSqlOutput, ValueRef};
 use tempfile::TempDir;
 
 use crate::formats::sql::{columns_to_fill, refuse_same_names, table_is_not_there, table_is_there};
-use crate::formats::sqlite::sql::{failed, quoted};
+use crate::formats::sqlite::sql::{columns_of, failed, quoted};
 use crate::output::temporary_folder;
 use crate::records::error::{Error, Result};
 use crate::records::packed::PackedRows;
@@ -111,7 +111,7 @@ impl TableFile {
         let table = quoted(&self.table);
         let of_table: Vec<String> = {
             let statement = self.database.prepare(&format!("SELECT * FROM {table}")).map_err(output)?;
-            statement.column_names().map(str::to_owned).collect()
+            columns_of(&statement, &self.database, &self.name)?
         };
         let places = columns_to_fill(&self.name, &self.table, &self.columns, &of_table)?;
         let columns: Vec<String> = places.iter().map(|place| quoted(&of_table[*place])).collect();

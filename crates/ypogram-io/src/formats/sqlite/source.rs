@@ -8,7 +8,7 @@ use rusqlite::{Connection, OpenFlags};
 
 use crate::formats::sql::{Asked, meant, not_one_select};
 use crate::formats::sql_dialect::SqlDialect;
-use crate::formats::sqlite::sql::failed;
+use crate::formats::sqlite::sql::{columns_of, failed};
 use crate::input::row_thread::{Ended, RowInput, RowSink, RowThread};
 use crate::records::error::Result;
 use crate::records::format::Format;
@@ -51,7 +51,7 @@ fn read(
     if !statement.readonly() || statement.column_count() == 0 {
         return Err(Ended::Failed(not_one_select(name)));
     }
-    let fields: Vec<String> = statement.column_names().map(str::to_owned).collect();
+    let fields = columns_of(&statement, &database, name)?;
     let width = fields.len();
     let kind = SourceKind::Typed(Format::Sqlite);
     let key = asked.key_among(&fields);

@@ -65,6 +65,7 @@ pub fn run(
     pipeline::run_in_order(&mut feed, workers.collect(), progress, |task, part: &mut Part| {
         refuse_what_stays(task, part)?;
         report.passed_over += part.passed;
+        replaced.encoding = replaced.encoding.or(task.piece.encoding);
         for personal in part.found.drain(..) {
             let instead = bytes_of(&personal.instead, part.wide);
             let stood = splice.replace(personal.start, personal.end, &instead)?;

@@ -4,8 +4,8 @@ use std::path::{Path, PathBuf};
 
 use serde::Serialize;
 use ypogram_core::Hasher;
-use ypogram_io::pieces::Places;
-use ypogram_io::{Error, Result};
+use ypogram_io::pieces::{PieceOptions, Places};
+use ypogram_io::{Error, OpenOptions, Result, encoding_named};
 
 use crate::engine::pipeline;
 use crate::engine::progress::Progress;
@@ -14,7 +14,7 @@ use crate::jobs::extract::places::Lines;
 use crate::jobs::redact::finder::Finder;
 use crate::jobs::redact::options::{RedactBy, RedactOptions};
 use crate::jobs::redact::personal::{Part, Personal};
-use crate::jobs::redact::pieces;
+use crate::jobs::redact::pieces::look;
 use crate::jobs::redact::replaced::Replaced;
 
 /// Something that was left in a copy.
@@ -39,7 +39,11 @@ pub fn prove(
     progress: &Progress,
 ) -> Result<Vec<Left>> {
     let hasher = Hasher::with_key(options.hash_key);
-    let mut feed = Feed::new(std::slice::from_ref(&path), &options.pieces, &[])?;
+    // Without its addresses a text can look as if it were in another encoding.
+    let encoding = replaced.encoding.or_else(|| encoding_named("utf-8"));
+    let open = OpenOptions { encoding, ..options.pieces.open.clone() };
+    let pieces = PieceOptions { open, ..options.pieces.clone() };
+    let mut feed = Feed::new(std::slice::from_ref(&path), &pieces, &[])?;
     // Whatever stands in its place here tells nothing.
     let by = RedactBy::Hash;
     let workers = (0..options.threads.max(1)).map(|_| {
@@ -47,7 +51,7 @@ pub fn prove(
         let values = &replaced.values;
         move |task: &mut ExtractTask, found: &mut (Part, Vec<Hidden>)| {
             let (part, hidden) = found;
-            pieces::look(&mut finder, task, part)?;
+            look(&mut finder, task, part)?;
             hidden.clear();
             let (piece, offset) = (&task.piece, task.piece.offset);
             if !values.is_empty() {

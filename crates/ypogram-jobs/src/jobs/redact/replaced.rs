@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use hashbrown::{HashMap, HashSet};
 use ypogram_core::Hasher;
+use ypogram_io::Encoding;
 
 use crate::jobs::redact::covered::Covered;
 use crate::jobs::redact::hidden_values::HiddenValues;
@@ -12,6 +13,8 @@ use crate::jobs::redact::personal::{Personal, What};
 /// What was replaced by what, as far as the proof needs it.
 #[derive(Debug, Default)]
 pub struct Replaced {
+    /// The encoding in which the source was read; none where that is UTF-8.
+    pub(super) encoding: Option<&'static Encoding>,
     /// Where in the copy something stands in the place of something else, in bytes and in order.
     places: Covered,
     /// The parts that were encoded anew, by where they start in the copy.
