@@ -7,14 +7,14 @@ use ypogram_io::{Batch, Chunk, Format, OpenOptions, Result, open};
 /// The cells of each record.
 type Records = Vec<Vec<Vec<u8>>>;
 
-/// Reads `path` as a file of that format, by its name where there is none, in large chunks and in small ones.
+/// Reads `path` as a file of that format, in large chunks and in small ones.
 ///
 /// # Panics
-/// Where the two differ, or a record has more cells than there are fields.
-pub fn read_records(path: &Path, format: Option<Format>) {
+/// Where the two differ.
+pub fn read_records(path: &Path, format: Format) {
     let read = |chunk_bytes| {
         let open = OpenOptions {
-            format,
+            format: Some(format),
             chunk_bytes,
             fingerprint: false,
             most_unpacked: 1 << 20,

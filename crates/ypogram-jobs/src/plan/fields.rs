@@ -29,7 +29,7 @@ pub struct FieldChoice {
 }
 
 /// How the address fields came to be.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(tag = "chosen", rename_all = "kebab-case")]
 pub enum HowChosen {
     /// They were named.
@@ -44,6 +44,7 @@ pub enum HowChosen {
     /// It is the only field.
     OnlyField,
     /// No field held a whole-cell address in the records looked at.
+    #[default]
     NoneFound,
 }
 

@@ -1,6 +1,5 @@
 //! `ypogram register`: a store that admits each mailbox once.
 
-use crate::render::json::Contents;
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
@@ -18,6 +17,7 @@ use crate::arguments::{
 };
 use crate::commands::{common, guard};
 use crate::output_target::target_of;
+use crate::render::json::Contents;
 use crate::render::register as told;
 use crate::settings::{self, Settings};
 use crate::{clashes, exit, progress_bar, render};

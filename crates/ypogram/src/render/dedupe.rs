@@ -52,15 +52,7 @@ fn answer(report: &DedupeReport, options: &DedupeOptions) -> String {
 fn head(report: &DedupeReport, by: JudgedBy<'_>) -> Vec<String> {
     let persons =
         (!report.columns.person.is_empty()).then(|| format!("person: {}", names(&report.columns.person)));
-    Head {
-        sources: &report.sources,
-        how: &report.how,
-        address_fields: report.columns.address.iter().map(String::as_str).collect(),
-        text_fields: report.columns.text.iter().map(String::as_str).collect(),
-        more: persons.into_iter().collect(),
-        by,
-    }
-    .lines()
+    Head::of_columns(&report.sources, &report.columns, &report.how, by).with(persons).lines()
 }
 
 fn figures(report: &DedupeReport, options: &DedupeOptions) -> Block {

@@ -6,7 +6,7 @@ use ypogram_jobs::domains::{DomainRow, DomainsOptions, DomainsReport};
 
 use crate::call::Call;
 use crate::render::figures::Figure;
-use crate::render::head::JudgedBy;
+use crate::render::head::{Head, JudgedBy};
 use crate::render::layout::Cell;
 use crate::render::notes::Notes;
 use crate::render::places::place;
@@ -26,7 +26,7 @@ pub(crate) fn summary(
         None => String::new(),
     };
     let mut summary = Summary::new(format!("{new}{} — {of}", counted(report.domains, "domain", "domains")));
-    summary.head(by.below(&report.sources));
+    summary.head(Head::of_columns(&report.sources, &report.columns, &report.how, by).lines());
     summary.block(table("Domains", "the most frequent", &report.first, report.records, options));
     let mut classes: Vec<Figure> = report
         .classes

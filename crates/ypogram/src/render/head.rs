@@ -4,7 +4,7 @@ use std::path::Path;
 
 use ypogram_core::shown;
 use ypogram_jobs::lists::ListReport;
-use ypogram_jobs::{FieldPlan, HowChosen, SourceReport};
+use ypogram_jobs::{FieldPlan, HowChosen, ReadColumns, SourceReport};
 
 use crate::render::style;
 use crate::render::words::{counted, number};
@@ -46,13 +46,6 @@ impl JudgedBy<'_> {
         let lists: Vec<String> = self.lists.iter().map(list).collect();
         let lists = (!lists.is_empty()).then(|| format!("lists: {}", lists.join(", ")));
         rulebook.into_iter().chain(lists).collect()
-    }
-
-    /// The lines of a summary that is about no fields: what was read, and by what.
-    pub(crate) fn below(self, sources: &[SourceReport]) -> Vec<String> {
-        let sources: Vec<String> = sources.iter().map(|source| shown(source.name.as_bytes())).collect();
-        let by = Some(self.parts().join(" · ")).filter(|by| !by.is_empty());
-        [sources.join(", ")].into_iter().chain(by).chain(self.dns.map(str::to_owned)).collect()
     }
 }
 
@@ -102,6 +95,25 @@ impl<'a> Head<'a> {
             more: Vec::new(),
             by,
         }
+    }
+
+    /// For a report that names the columns.
+    pub(crate) fn of_columns(
+        sources: &'a [SourceReport],
+        columns: &'a ReadColumns,
+        how: &'a HowChosen,
+        by: JudgedBy<'a>,
+    ) -> Self {
+        let names = |columns: &'a [String]| columns.iter().map(String::as_str).collect();
+        let (address_fields, text_fields) = (names(&columns.address), names(&columns.text));
+        Head { sources, how, address_fields, text_fields, more: Vec::new(), by }
+    }
+
+    /// With more to say, such as a condition.
+    #[must_use]
+    pub(crate) fn with(mut self, more: impl IntoIterator<Item = String>) -> Self {
+        self.more.extend(more);
+        self
     }
 
     /// Its lines.

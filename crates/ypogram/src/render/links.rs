@@ -6,7 +6,7 @@ use ypogram_jobs::links::{
 };
 
 use crate::call::Call;
-use crate::render::head::JudgedBy;
+use crate::render::head::{Head, JudgedBy};
 use crate::render::layout::Cell;
 use crate::render::notes::Notes;
 use crate::render::places::place;
@@ -24,7 +24,7 @@ pub(crate) fn summary(
         (Some(text), None) => format!("Nobody has ‘{}’", shown(text.as_bytes())),
         _ => answer(report),
     });
-    summary.head(by.below(&report.sources));
+    summary.head(Head::of_columns(&report.sources, &report.columns, &report.how, by).lines());
     match &report.behind {
         Some(behind) => {
             let rows = |rows: &[BehindRow]| rows.iter().map(behind_row).collect();

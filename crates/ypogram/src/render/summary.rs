@@ -120,9 +120,11 @@ impl Summary {
                 true => in_one_line.iter().for_each(|line| out.extend([line, "\n"])),
                 // A command that stands in a line of its own can be copied as a whole.
                 false => {
-                    for (row, step) in rows.iter().zip(&self.steps) {
-                        let above = lines(&[row[..2].to_vec()], usize::MAX).concat();
-                        out.push_str(&format!("{above}\n      {}\n", step.how));
+                    let above: Vec<Vec<Cell>> = rows.iter().map(|row| row[..2].to_vec()).collect();
+                    let counts = self.steps.iter().map(|step| number(step.count).width());
+                    let indent = " ".repeat(counts.max().unwrap_or_default() + 4);
+                    for (above, step) in lines(&above, usize::MAX).iter().zip(&self.steps) {
+                        out.push_str(&format!("{above}\n{indent}{}\n", step.how));
                     }
                 }
             }

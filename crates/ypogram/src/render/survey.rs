@@ -79,15 +79,7 @@ pub(crate) fn written(written: u64, records: u64, show: Option<&str>, target: &T
 
 fn head(report: &SurveyReport, called: &Called<'_>) -> Vec<String> {
     let only = report.only.as_ref().map(|only| format!("only records with {}", shown(only.as_bytes())));
-    Head {
-        sources: &report.sources,
-        how: &report.how,
-        address_fields: report.columns.address.iter().map(String::as_str).collect(),
-        text_fields: report.columns.text.iter().map(String::as_str).collect(),
-        more: only.into_iter().collect(),
-        by: called.by,
-    }
-    .lines()
+    Head::of_columns(&report.sources, &report.columns, &report.how, called.by).with(only).lines()
 }
 
 fn usable(report: &SurveyReport) -> Block {

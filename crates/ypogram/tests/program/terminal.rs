@@ -80,3 +80,23 @@ fn width_is_used() {
     assert_eq!(in_file, None, "nothing is printed");
     assert_eq!(place.read("summary.txt"), place.run(call).stdout);
 }
+
+/// Where next steps need a line for their command, it stands below the words, and the figures end in one column.
+#[test]
+fn next_steps_stand_below_one_another() {
+    let place = Place::with_demo();
+    let call = "compare open-nights.csv --with members.csv --withdrawn withdrawn.txt -o out";
+    let Some(text) = printed(&place, 80, call) else {
+        return eprintln!("script is not there: no terminal was played");
+    };
+    let steps: Vec<&str> = text.lines().skip_while(|line| *line != "Next").skip(1).collect();
+    assert_eq!(
+        steps,
+        [
+            "   17  new, to be used:",
+            "       out/new.csv",
+            "  400  known, and missing among the new:",
+            "       ypogram compare open-nights.csv --with members.csv --withdrawn withdrawn.txt --missing missing.csv",
+        ]
+    );
+}

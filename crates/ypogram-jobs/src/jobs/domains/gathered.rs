@@ -57,7 +57,7 @@ pub(super) fn of_sources(
 ) -> Result<Counts> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
-    report.columns = ReadColumns::of(&plan);
+    (report.columns, report.how) = (ReadColumns::of(&plan), plan.how.clone());
     let date = options.date.as_ref().map(|name| plan.place_of(name, &reading, "--date")).transpose()?;
     let orders = match date {
         Some(field) => {

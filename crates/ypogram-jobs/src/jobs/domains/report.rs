@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use serde::Serialize;
 
 use crate::engine::reading::SourceReport;
+use crate::plan::fields::HowChosen;
 use crate::plan::read_columns::ReadColumns;
 
 /// What the domain name system says of a domain.
@@ -48,6 +49,8 @@ pub struct DomainsReport {
     pub sources: Vec<SourceReport>,
     /// Where addresses were looked for.
     pub columns: ReadColumns,
+    /// How their fields were chosen.
+    pub how: HowChosen,
     /// Records read.
     pub records: u64,
     /// Records that have no address with a domain.

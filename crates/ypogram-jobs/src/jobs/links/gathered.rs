@@ -88,7 +88,7 @@ pub(super) fn gather(
 ) -> Result<Gathered> {
     let mut reading = Reading::open(&options.sources, &options.open)?;
     let plan = FieldPlan::settle(&mut reading, &options.fields, &options.policy)?;
-    report.columns = ReadColumns::of(&plan);
+    (report.columns, report.how) = (ReadColumns::of(&plan), plan.how.clone());
     let by: Vec<(usize, Option<ContactTrait>)> = by_fields(options, &plan, &reading)?;
     let is_telephone = |name: &&String| ContactTrait::Telephone.is_named_by(name);
     report.telephone_field = plan.fields.iter().find(is_telephone).filter(|_| by.is_empty()).cloned();

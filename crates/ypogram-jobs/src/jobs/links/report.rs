@@ -4,6 +4,7 @@ use serde::Serialize;
 
 use crate::engine::reading::SourceReport;
 use crate::jobs::links::node::NodeKind;
+use crate::plan::fields::HowChosen;
 use crate::plan::read_columns::ReadColumns;
 
 /// What came of it.
@@ -13,6 +14,8 @@ pub struct LinksReport {
     pub sources: Vec<SourceReport>,
     /// Where addresses were looked for.
     pub columns: ReadColumns,
+    /// How their fields were chosen.
+    pub how: HowChosen,
     /// Records read.
     pub records: u64,
     /// Records without a usable address.
