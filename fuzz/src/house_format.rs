@@ -12,9 +12,7 @@ pub fn house_format(bytes: &[u8]) {
     let mut next = || lines.next().unwrap_or_default();
     let Ok(format) = HouseFormat::new(next(), Fold::German) else { return };
     let (given, family, address) = (next(), next(), next());
-    for (_, fitting) in format.describe().fitting {
-        assert!(format.judge(&fitting, &format.person("", "", &[])).fits(), "{fitting}");
-    }
+    format.describe();
     let person = format.person(given, family, &[]);
     if let Some(proposed) = format.propose(&person) {
         assert!(format.judge(&proposed, &person).fits(), "{proposed}");

@@ -1,17 +1,29 @@
 //! The records of a file, which do not depend on where it is cut.
 
 use std::path::Path;
+use std::sync::LazyLock;
 
-use ypogram_io::{Batch, Chunk, Format, OpenOptions, Result, open};
+use ypogram_io::{Batch, Chunk, Format, OpenOptions, ROW_THREAD, Result, open};
 
 /// The cells of each record.
 type Records = Vec<Vec<Vec<u8>>>;
+
+/// What a library panics over in the thread that reads is an error of the source, and no fault of its own.
+static PANICS_OF_READERS: LazyLock<()> = LazyLock::new(|| {
+    let usual = std::panic::take_hook();
+    std::panic::set_hook(Box::new(move |panicked| {
+        if std::thread::current().name() != Some(ROW_THREAD) {
+            usual(panicked);
+        }
+    }));
+});
 
 /// Reads `path` as a file of that format, in large chunks and in small ones.
 ///
 /// # Panics
 /// Where the two differ.
 pub fn read_records(path: &Path, format: Format) {
+    LazyLock::force(&PANICS_OF_READERS);
     let read = |chunk_bytes| {
         let open = OpenOptions {
             format: Some(format),

@@ -11,7 +11,7 @@ use super::judges::policy_by;
 pub fn text(bytes: &[u8]) {
     let mut end = 0;
     text::find(bytes, policy_by(Grammar::Smtp), |hit| {
-        assert!(hit.as_found.start >= end && hit.as_found.end <= bytes.len());
-        end = hit.as_found.end;
+        assert!(hit.bare.start >= end && hit.as_found.end <= bytes.len());
+        end = hit.bare.end;
     });
 }

@@ -19,9 +19,12 @@ impl Covered {
         covered
     }
 
-    /// Adds a place behind the others.
+    /// Adds a place behind the others; to the last one where they touch, since together they can look like one address.
     pub(super) fn push(&mut self, start: u64, end: u64) {
-        self.0.push((start, end));
+        match self.0.last_mut() {
+            Some(last) if last.1 == start => last.1 = end,
+            _ => self.0.push((start, end)),
+        }
     }
 
     /// Whether what stands from `start` to `end` is all in the place of something.

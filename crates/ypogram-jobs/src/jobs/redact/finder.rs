@@ -49,11 +49,11 @@ impl<'p> Finder<'p> {
             return;
         }
         let body = segment.body.clone();
-        let mut met: Vec<(Span, Span)> = Vec::new();
+        let mut met: Vec<Span> = Vec::new();
         let mut hits: Vec<Hit<'_>> = Vec::new();
         let mut broken: Vec<Span> = Vec::new();
         text::look_with(segment.text, body, &mut self.judge, EVERYTHING, |_, event| match event {
-            ScanEvent::Judged(within) => met.push((within.bare, within.bare)),
+            ScanEvent::Judged(within) => met.push(within.bare),
             ScanEvent::Seen(Seen::Match(hit), _) => hits.push(hit),
             ScanEvent::Seen(Seen::Skipped(span, reason), _) => match is_broken_address(reason) {
                 true => add_broken(&mut broken, span),
@@ -63,8 +63,8 @@ impl<'p> Finder<'p> {
         for span in broken {
             self.hide(segment, span, What::Broken, place, part);
         }
-        for (bare, text) in met {
-            self.take(segment, bare, text.of(segment.text), place, part);
+        for bare in met {
+            self.take(segment, bare, bare.of(segment.text), place, part);
         }
         for hit in hits {
             self.take(segment, hit.bare, &hit.text, place, part);
