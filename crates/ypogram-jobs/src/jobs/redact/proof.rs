@@ -112,10 +112,18 @@ struct Hidden {
     end: u64,
 }
 
-/// Whether what was found in a copy is all in the place of something.
+/// Whether what was found in a copy is in the place of something, as far as it tells whose it is: words that stood directly behind an address
+/// can look like more of its domain.
 fn is_replaced(found: &Personal, replaced: &Replaced) -> bool {
+    let at_sign = found.text.iter().rposition(|&byte| byte == b'@');
+    let end = match at_sign {
+        Some(at_sign) if found.text.len() as u64 == found.end - found.start => {
+            found.start + at_sign as u64 + 1
+        }
+        _ => found.end,
+    };
     match found.within.is_empty() {
-        true => replaced.covers(found.start, found.end) || replaced.covers_as_sent(found),
+        true => replaced.covers(found.start, end) || replaced.covers_as_sent(found),
         false => {
             found.within.iter().all(|within| replaced.covers_in_part(found.start, within.start, within.end))
         }
